@@ -1,0 +1,1 @@
+"""Bolting mechanics: one formula, one function."""

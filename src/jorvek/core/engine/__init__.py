@@ -1,0 +1,1 @@
+"""Engines: layout, sides and the joints they have."""

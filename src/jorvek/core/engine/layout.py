@@ -1,0 +1,134 @@
+"""The engine as the register holds it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+Slug = Annotated[str, Field(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*$", max_length=60)]
+ShortText = Annotated[str, Field(min_length=1, max_length=120)]
+
+
+class JointKind(StrEnum):
+    """Kinds of joint on an engine, as rows of its long section."""
+
+    HEAD = "head"
+    LINER = "liner"
+    ROD = "rod"
+    MAIN = "main"
+
+
+class Landmarks(BaseModel):
+    """Names of the four directions of a joint plan, as this engine has them.
+
+    x runs along the crankshaft, y across it; names stand for the positive and negative ends.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    x_minus: ShortText
+    x_plus: ShortText
+    y_minus: ShortText
+    y_plus: ShortText
+
+
+class Engine(BaseModel):
+    """One engine on the register.
+
+    Attributes:
+        id: short name used in addresses.
+        name: what people call it.
+        type: maker's type; procedures apply by it.
+        serial: serial number on the plate.
+        place: where it stands or floats.
+        layout: in-line or vee.
+        cylinders_per_bank: cylinders in one bank.
+        banks: bank letters for a vee, empty for in-line.
+        numbered_from: which end has cylinder 1.
+        firing_order: cylinder names in firing order.
+        rotation: sense of turning, seen from ``rotation_seen_from``.
+        rotation_seen_from: the viewing end of ``rotation``.
+        running_hours: meter reading.
+        first_main: number of the first main bearing, 0 or 1.
+        joint_words: what this engine's rows are called where it differs (cover for head).
+        heads_per: one head per cylinder, or one per bank.
+        landmarks: names of the directions.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    id: Slug
+    name: ShortText
+    type: ShortText
+    serial: ShortText
+    place: ShortText
+    layout: Literal["in-line", "vee"]
+    cylinders_per_bank: int = Field(ge=1, le=24)
+    banks: tuple[Literal["A", "B"], ...] = ()
+    numbered_from: ShortText
+    firing_order: tuple[ShortText, ...]
+    rotation: Literal["clockwise", "anticlockwise"]
+    rotation_seen_from: ShortText
+    running_hours: float = Field(ge=0, le=1e6)
+    first_main: Literal[0, 1]
+    joint_words: dict[JointKind, ShortText] = {}
+    heads_per: Literal["cylinder", "bank"] = "cylinder"
+    landmarks: Landmarks
+
+    @model_validator(mode="after")
+    def _firing_order_names_each_cylinder(self) -> Engine:
+        if sorted(self.firing_order) != sorted(self.cylinders()):
+            raise ValueError("firing_order must name each cylinder exactly once")
+        return self
+
+    def cylinders(self) -> list[str]:
+        """Return the cylinder names in order along the crankshaft, bank after bank."""
+        numbers = range(1, self.cylinders_per_bank + 1)
+        if not self.banks:
+            return [str(n) for n in numbers]
+        return [f"{bank}{n}" for bank in self.banks for n in numbers]
+
+
+@dataclass(frozen=True)
+class JointPlace:
+    """One joint of an engine.
+
+    Attributes:
+        key: address within the engine, for example ``head-4``.
+        kind: kind of joint.
+        label: what it is called, for example ``Head 4``.
+        name: the part's own number or letter.
+        slot: place along the long section, in cylinder pitches from the first cylinder.
+    """
+
+    key: str
+    kind: JointKind
+    label: str
+    name: str
+    slot: float
+
+
+def joints_of(engine: Engine) -> list[JointPlace]:
+    """Return all joints of an engine in the order of its long section."""
+    pitches = range(engine.cylinders_per_bank)
+    joints = [_joint(engine, kind, name, slot) for kind in _ROWS for name, slot in _parts(engine, kind)]
+    mains = [_joint(engine, JointKind.MAIN, str(engine.first_main + i), i - 0.5) for i in (*pitches, len(pitches))]
+    return joints + mains
+
+
+_ROWS = (JointKind.HEAD, JointKind.LINER, JointKind.ROD)
+
+
+def _parts(engine: Engine, kind: JointKind) -> list[tuple[str, float]]:
+    per_bank = engine.cylinders_per_bank
+    if kind is JointKind.HEAD and engine.heads_per == "bank":
+        return [(bank, (per_bank - 1) / 2.0) for bank in engine.banks or ("A",)]
+    return [(name, float(i % per_bank)) for i, name in enumerate(engine.cylinders())]
+
+
+def _joint(engine: Engine, kind: JointKind, name: str, slot: float) -> JointPlace:
+    word = engine.joint_words.get(kind, kind.value)
+    return JointPlace(f"{kind.value}-{name.lower()}", kind, f"{word.capitalize()} {name}", name, slot)

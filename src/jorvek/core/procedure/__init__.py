@@ -1,0 +1,1 @@
+"""The procedure document: what it says, and its fingerprint."""

@@ -1,0 +1,88 @@
+"""Numbers of a procedure: a value, its unit, and the author's own text."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated, TypeAlias
+
+from pydantic import GetCoreSchemaHandler, GetJsonSchemaHandler
+from pydantic.json_schema import JsonSchemaValue
+from pydantic_core import CoreSchema, PydanticCustomError, core_schema
+
+from jorvek.core.refusal import Refusal
+from jorvek.core.units import GLOSSARY_UNIT, UNIT_NAMES, Quantity, convert, read_measure
+
+
+@dataclass(frozen=True)
+class Measure:
+    """A number with its unit as the author wrote it.
+
+    Attributes:
+        text: what stands in the document, for example ``1000 bar``.
+        quantity: what it measures.
+        unit: the author's unit, which stays primary.
+        value: the number in the glossary unit of its quantity.
+    """
+
+    text: str
+    quantity: Quantity
+    unit: str
+    value: float
+
+
+def measure_from_text(text: str, quantity: Quantity) -> Measure:
+    """Read a measure.
+
+    Raises:
+        Refusal: ``E_UNIT`` or ``E_DIM``.
+    """
+    number, unit = read_measure(text, quantity)
+    return Measure(text, quantity, unit, convert(number, quantity, unit, GLOSSARY_UNIT[quantity]))
+
+
+@dataclass(frozen=True)
+class _MeasureOf:
+    """Pydantic marker: this field is a text such as ``1000 bar`` of one quantity."""
+
+    quantity: Quantity
+
+    def __get_pydantic_core_schema__(self, source: object, handler: GetCoreSchemaHandler) -> CoreSchema:
+        return core_schema.no_info_plain_validator_function(
+            self._validate,
+            serialization=core_schema.plain_serializer_function_ser_schema(lambda measure: measure.text),
+        )
+
+    def __get_pydantic_json_schema__(self, schema: CoreSchema, handler: GetJsonSchemaHandler) -> JsonSchemaValue:
+        units = "|".join(name.replace(".", r"\.").replace("/", r"\/") for name in UNIT_NAMES[self.quantity])
+        return {
+            "type": "string",
+            "pattern": rf"^[+\-]?\d+(\.\d+)? ({units})$",
+            "description": f"A {self.quantity.value} with its unit, for example '1 {GLOSSARY_UNIT[self.quantity]}'.",
+        }
+
+    def _validate(self, given: object) -> Measure:
+        if isinstance(given, Measure):
+            return given
+        if not isinstance(given, str):
+            raise self._error("no_unit", str(given))
+        try:
+            return measure_from_text(given, self.quantity)
+        except Refusal as refusal:
+            raise self._error("wrong_unit" if refusal.code == "E_DIM" else "no_unit", given) from refusal
+
+    def _error(self, kind: str, given: str) -> PydanticCustomError:
+        context = {"got": given[:40], "quantity": self.quantity.value, "allowed": ", ".join(UNIT_NAMES[self.quantity])}
+        return PydanticCustomError(
+            f"measure_{kind}", "'{got}' is no {quantity} with a unit; allowed units: {allowed}", context
+        )
+
+
+Length: TypeAlias = Annotated[Measure, _MeasureOf(Quantity.LENGTH)]
+Pressure: TypeAlias = Annotated[Measure, _MeasureOf(Quantity.PRESSURE)]
+Torque: TypeAlias = Annotated[Measure, _MeasureOf(Quantity.TORQUE)]
+Force: TypeAlias = Annotated[Measure, _MeasureOf(Quantity.FORCE)]
+Area: TypeAlias = Annotated[Measure, _MeasureOf(Quantity.AREA)]
+Stress: TypeAlias = Annotated[Measure, _MeasureOf(Quantity.STRESS)]
+Duration: TypeAlias = Annotated[Measure, _MeasureOf(Quantity.TIME)]
+Temperature: TypeAlias = Annotated[Measure, _MeasureOf(Quantity.TEMPERATURE)]
+Ratio: TypeAlias = Annotated[Measure, _MeasureOf(Quantity.RATIO)]

@@ -1,0 +1,1 @@
+"""The run: events in, state out."""

@@ -1,0 +1,248 @@
+"""What a run remembers: the kinds of event and their contents."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from enum import StrEnum
+from typing import Annotated, Final, Literal, TypeAlias
+from uuid import UUID
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from jorvek.core.engine.layout import Engine
+from jorvek.core.rights import Role
+from jorvek.core.tools import Tool
+
+SCHEMA_VERSION: Final = 1
+"""Version of the event contents written now; every stored event names its own."""
+
+Words: TypeAlias = Annotated[str, Field(min_length=1, max_length=1000, pattern=r"\S")]
+CellKey: TypeAlias = Annotated[str, Field(min_length=1, max_length=200)]
+
+
+class Fact(BaseModel):
+    """Base of everything stored in an event: frozen, no unknown keys."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class Verdict(StrEnum):
+    """What a reading is worth."""
+
+    NOTED = "noted"
+    IN_BAND = "in_band"
+    OUT_OF_BAND = "out_of_band"
+    TOO_NEAR = "too_near"
+
+
+class Person(Fact):
+    """Who did something, as they were then."""
+
+    id: UUID
+    name: str
+    role: Role
+
+
+class TickAnswer(Fact):
+    """Done and seen."""
+
+    type: Literal["tick"] = "tick"
+
+
+class ValueAnswer(Fact):
+    """A value as read, in the unit it was read in."""
+
+    type: Literal["value"] = "value"
+    text: Annotated[str, Field(min_length=1, max_length=24)]
+    unit: Annotated[str, Field(min_length=1, max_length=12)]
+
+
+class FeelerAnswer(Fact):
+    """Whether the blade went in."""
+
+    type: Literal["feeler"] = "feeler"
+    enters: bool
+
+
+class ToolAnswer(Fact):
+    """A tool taken from the register."""
+
+    type: Literal["tool"] = "tool"
+    tool_id: Annotated[str, Field(min_length=1, max_length=20)]
+    override_reason: Words | None = None
+
+
+class SeenAnswer(Fact):
+    """A figure that the core worked out, seen by a person."""
+
+    type: Literal["seen"] = "seen"
+
+
+class SignatureAnswer(Fact):
+    """A signature; the PIN was asked for again and was right."""
+
+    type: Literal["signature"] = "signature"
+
+
+Answer: TypeAlias = Annotated[
+    TickAnswer | ValueAnswer | FeelerAnswer | ToolAnswer | SeenAnswer | SignatureAnswer, Field(discriminator="type")
+]
+
+
+class Reason(Fact):
+    """One reason of a verdict: a code of the message catalogue with its figures."""
+
+    code: str
+    params: dict[str, float | str] = {}
+
+
+class Judgement(Fact):
+    """What was decided about an answer, and from what.
+
+    Attributes:
+        verdict: the outcome.
+        reasons: why.
+        value: the value read, in the glossary unit, uncorrected.
+        correction: added to ``value`` by the instrument's calibration.
+        corrected: value plus correction: what was judged, or what the figure below rests on.
+        uncertainty: expanded uncertainty (k = 2) of ``judged``.
+        judged: the figure held against the limits when it is not the corrected value itself
+            (stretch, growth, spread), same unit.
+        lower: lower limit used.
+        upper: upper limit used.
+        clamp_kN: load in the stud that this answer speaks for.
+    """
+
+    verdict: Verdict
+    reasons: tuple[Reason, ...] = ()
+    value: float | None = None
+    correction: float | None = None
+    corrected: float | None = None
+    uncertainty: float | None = None
+    judged: float | None = None
+    lower: float | None = None
+    upper: float | None = None
+    clamp_kN: float | None = None
+
+
+class RunStarted(Fact):
+    """First event: what is being done, on what, by which revision."""
+
+    kind: Literal["run_started"] = "run_started"
+    procedure_hash: str
+    cells_hash: str
+    joint_key: str
+    joint_label: str
+    engine: Engine
+
+
+class Recorded(Fact):
+    """An answer was given in a cell."""
+
+    kind: Literal["recorded"] = "recorded"
+    cell: CellKey
+    attempt: int
+    answer: Answer
+    judgement: Judgement
+    tool: Tool | None = None
+    source: Literal["typed"] = "typed"
+
+
+class Struck(Fact):
+    """A reading was struck: writing is corrected, metal is not.
+
+    ``falls`` names the readings that rested on it and are asked for again.
+    """
+
+    kind: Literal["struck"] = "struck"
+    cell: CellKey
+    attempt: int
+    reason: Words | None = None
+    falls: tuple[CellKey, ...] = ()
+
+
+class ReasonGiven(Fact):
+    """The reason owed for a strike."""
+
+    kind: Literal["reason_given"] = "reason_given"
+    cell: CellKey
+    attempt: int
+    reason: Words
+
+
+class Accepted(Fact):
+    """A reading outside or too near its limits, accepted by name."""
+
+    kind: Literal["accepted"] = "accepted"
+    cell: CellKey
+    attempt: int
+    reason: Words
+
+
+class Reopened(Fact):
+    """Work is done again: the cells of the scope open once more."""
+
+    kind: Literal["reopened"] = "reopened"
+    cell: CellKey
+    cells: tuple[CellKey, ...]
+    reason: Words
+
+
+class Noted(Fact):
+    """A remark."""
+
+    kind: Literal["noted"] = "noted"
+    text: Words
+    cell: CellKey | None = None
+
+
+class Paused(Fact):
+    """Work was left."""
+
+    kind: Literal["paused"] = "paused"
+
+
+class TakenOver(Fact):
+    """Someone works on from where it stands."""
+
+    kind: Literal["taken_over"] = "taken_over"
+
+
+class Closed(Fact):
+    """The run is finished and cannot change."""
+
+    kind: Literal["closed"] = "closed"
+
+
+EventData: TypeAlias = Annotated[
+    RunStarted | Recorded | Struck | ReasonGiven | Accepted | Reopened | Noted | Paused | TakenOver | Closed,
+    Field(discriminator="kind"),
+]
+
+
+class Event(Fact):
+    """One event with its envelope.
+
+    Attributes:
+        run_id: the run.
+        seq: place in the run, from 1.
+        id: made by whoever sent the command, so that a retry never doubles.
+        schema_version: version of ``data``.
+        core_version: version of the judgements.
+        at: server time in UTC; orders events.
+        tablet_at: the sender's own time.
+        author: from the session, never from the sender.
+        command: fingerprint of the command, to tell a retry from a re-used id.
+        data: contents.
+    """
+
+    run_id: UUID
+    seq: int
+    id: UUID
+    schema_version: Literal[1] = SCHEMA_VERSION
+    core_version: str
+    at: datetime
+    tablet_at: datetime | None = None
+    author: Person
+    command: str
+    data: EventData

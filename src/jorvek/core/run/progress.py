@@ -1,0 +1,132 @@
+"""Where a run stands: what may be done now, what blocks, what is owed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from jorvek.core.refusal import Refusal
+from jorvek.core.run.cells import Cell
+from jorvek.core.run.events import Verdict
+from jorvek.core.run.state import Attempt, RunState
+
+
+class DebtKind(StrEnum):
+    """Things that must be put right before a run closes."""
+
+    UNRESOLVED = "unresolved"
+    REASON = "reason"
+    TOOL_ON = "tool_on"
+
+
+@dataclass(frozen=True)
+class Debt:
+    """One thing owed: what, and where it arose."""
+
+    kind: DebtKind
+    cell: str
+    attempt: int
+    fastener: str | None
+    verdict: Verdict | None = None
+
+
+def debts(state: RunState) -> tuple[Debt, ...]:
+    """Return everything owed, in working order."""
+    owed: list[Debt] = []
+    for cell in state.definition.cells:
+        owed += _cell_debts(state, cell)
+    return tuple(owed)
+
+
+def _cell_debts(state: RunState, cell: Cell) -> list[Debt]:
+    owed: list[Debt] = []
+    for attempt in state.tries(cell.key):
+        if attempt.struck is not None and attempt.struck.reason is None:
+            owed.append(Debt(DebtKind.REASON, cell.key, attempt.number, cell.fastener))
+    live = state.live(cell.key)
+    if live is not None and not live.settled:
+        owed.append(Debt(DebtKind.UNRESOLVED, cell.key, live.number, cell.fastener, live.judgement.verdict))
+    if live is not None and cell.kind == "seat_tool" and not _tool_is_off(state, cell):
+        owed.append(Debt(DebtKind.TOOL_ON, cell.key, live.number, cell.fastener))
+    return owed
+
+
+def _tool_is_off(state: RunState, seat: Cell) -> bool:
+    off = [c for c in state.definition.cells if c.kind == "remove_tool" and c.fastener == seat.fastener]
+    return any(state.live(c.key) is not None for c in off)
+
+
+def step_settled(state: RunState, cells: tuple[Cell, ...]) -> bool:
+    """Tell whether a step has no hole, no open question and no strike without a reason."""
+    return all(_filled(state, c.key) for c in cells) and not any(
+        d for c in cells for d in _cell_debts(state, c) if d.kind is not DebtKind.TOOL_ON
+    )
+
+
+def _filled(state: RunState, key: str) -> bool:
+    return state.live(key) is not None
+
+
+def open_cells(state: RunState) -> tuple[Cell, ...]:
+    """Return the cells that may be filled now; the first one is the next call.
+
+    A step opens when every step before it is settled. Reopened cells of an earlier step
+    therefore come before anything later.
+    """
+    if state.status != "open":
+        return ()
+    for _, cells in state.definition.steps:
+        if not step_settled(state, cells):
+            return tuple(c for c in cells if not _filled(state, c.key) and _needs_met(state, c))
+    return ()
+
+
+def _needs_met(state: RunState, cell: Cell) -> bool:
+    return all(_filled(state, key) for key in cell.needs)
+
+
+def next_call(state: RunState) -> Cell | None:
+    """Return the one next call, or None when there is none."""
+    cells = open_cells(state)
+    return cells[0] if cells else None
+
+
+def complete(state: RunState) -> bool:
+    """Tell whether nothing is left to record and nothing is owed."""
+    return all(step_settled(state, cells) for _, cells in state.definition.steps) and not debts(state)
+
+
+def demand_open(state: RunState, key: str) -> Cell:
+    """Return the cell if it may be filled now.
+
+    Raises:
+        Refusal: ``no_such_cell``; ``run_closed``; ``run_paused``; ``not_yet`` naming the call
+            that comes first.
+    """
+    cell = state.definition.by_key.get(key)
+    if cell is None:
+        raise Refusal("no_such_cell", cell=key)
+    demand_running(state)
+    if cell not in open_cells(state):
+        first = next_call(state)
+        blocking = first.key if first else next((d.cell for d in debts(state)), "")
+        raise Refusal("not_yet", cell=key, first=blocking)
+    return cell
+
+
+def demand_running(state: RunState) -> None:
+    """Refuse work on a run that is paused or closed.
+
+    Raises:
+        Refusal: ``run_closed`` or ``run_paused``.
+    """
+    if state.status == "closed":
+        raise Refusal("run_closed")
+    if state.status == "paused":
+        raise Refusal("run_paused")
+
+
+def last_reading(state: RunState) -> Attempt | None:
+    """Return the newest attempt that still counts."""
+    live = [tries[-1] for tries in state.attempts.values() if tries and tries[-1].live]
+    return max(live, key=lambda a: a.seq, default=None)

@@ -1,0 +1,151 @@
+"""One row per answer, for the last reading on the Bench, the record and the exports."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from pydantic import BaseModel, ConfigDict
+
+from jorvek.core.run import events as ev
+from jorvek.core.run.cells import Cell, Rule
+from jorvek.core.run.figures import Figure, figure
+from jorvek.core.run.judge import aim_on_tool
+from jorvek.core.run.state import Attempt, RunState
+from jorvek.core.units import Quantity, symbol
+
+
+class View(BaseModel):
+    """Base of everything shown: frozen."""
+
+    model_config = ConfigDict(frozen=True)
+
+
+class Mark(View):
+    """Who did something to a reading, when, and why."""
+
+    by: str
+    at: datetime
+    reason: str | None
+
+
+class Row(View):
+    """One answer as it is shown and exported.
+
+    Attributes:
+        read: as read and typed, with its unit; None for a tick.
+        corrected: after the instrument's calibration, where that changes it.
+        judged: stretch, growth or spread that was held against the limits.
+        target: aim.
+        lower: lower limit held against.
+        upper: upper limit held against.
+        uncertainty: expanded uncertainty (k = 2) of what was judged.
+        fallen: set aside by a redo, or by a strike of a reading it rested on.
+    """
+
+    cell: str
+    attempt: int
+    step: str
+    title: str
+    kind: str
+    item: str
+    fastener: str | None
+    text: str | None
+    answer: str
+    read: Figure | None
+    corrected: Figure | None
+    judged: Figure | None
+    target: Figure | None
+    lower: Figure | None
+    upper: Figure | None
+    uncertainty: Figure | None
+    clamp: Figure | None
+    verdict: ev.Verdict
+    reasons: tuple[ev.Reason, ...]
+    tool: str | None
+    by: str
+    at: datetime
+    source: str
+    struck: Mark | None
+    accepted: Mark | None
+    fallen: bool
+
+
+def row_of(state: RunState, attempt: Attempt) -> Row:
+    """Return the row of an attempt."""
+    cell = state.definition.by_key[attempt.cell]
+    j = attempt.judgement
+    corrected = j.corrected if j.correction is not None and abs(j.correction) > 1e-12 else None
+    return Row(
+        cell=cell.key,
+        attempt=attempt.number,
+        step=cell.step,
+        title=step_title(state, cell.step),
+        kind=cell.kind,
+        item=cell.item,
+        fastener=cell.fastener,
+        text=cell.text,
+        answer=_answer_code(attempt.answer),
+        read=_as_read(attempt.answer),
+        corrected=in_cell_unit(cell, corrected),
+        judged=in_cell_unit(cell, j.judged),
+        target=in_cell_unit(cell, cell.target),
+        lower=in_cell_unit(cell, j.lower),
+        upper=in_cell_unit(cell, j.upper),
+        uncertainty=in_cell_unit(cell, j.uncertainty or None),
+        clamp=None if j.clamp_kN is None else figure(j.clamp_kN * 1000, Quantity.FORCE, "kN"),
+        verdict=j.verdict,
+        reasons=j.reasons,
+        tool=attempt.tool.id if attempt.tool else None,
+        by=attempt.by.name,
+        at=attempt.at,
+        source=attempt.source,
+        struck=Mark(by=attempt.struck.by.name, at=attempt.struck.at, reason=attempt.struck.reason)
+        if attempt.struck
+        else None,
+        accepted=Mark(by=attempt.accepted.by.name, at=attempt.accepted.at, reason=attempt.accepted.reason)
+        if attempt.accepted
+        else None,
+        fallen=attempt.fallen_by is not None,
+    )
+
+
+def rows(state: RunState) -> tuple[Row, ...]:
+    """Return every answer ever given in the run, in working order, oldest try first."""
+    return tuple(row_of(state, attempt) for cell in state.definition.cells for attempt in state.tries(cell.key))
+
+
+def step_title(state: RunState, step_id: str) -> str:
+    """Return the author's heading of a step."""
+    return next(step.title for step in state.definition.procedure.steps if step.id == step_id)
+
+
+def in_cell_unit(cell: Cell, value: float | None) -> Figure | None:
+    """Return a value as a figure in the author's unit of a cell."""
+    if value is None or cell.quantity is None or cell.unit is None:
+        return None
+    return figure(value, cell.quantity, cell.unit)
+
+
+def aim_figure(state: RunState, cell: Cell) -> Figure | None:
+    """Return what the drawn instrument must show for the target, when that differs from it."""
+    aim = aim_on_tool(state, cell)
+    if aim is None or cell.target is None or cell.rule is not Rule.SETTING:
+        return None
+    shown, target = in_cell_unit(cell, aim), in_cell_unit(cell, cell.target)
+    return None if shown == target else shown
+
+
+def _answer_code(answer: ev.Answer) -> str:
+    if isinstance(answer, ev.FeelerAnswer):
+        return "feeler_enters" if answer.enters else "feeler_stays_out"
+    return answer.type
+
+
+def _as_read(answer: ev.Answer) -> Figure | None:
+    match answer:
+        case ev.ValueAnswer():
+            return Figure(text=answer.text, unit=symbol(answer.unit))
+        case ev.ToolAnswer():
+            return Figure(text=answer.tool_id, unit="")
+        case _:
+            return None

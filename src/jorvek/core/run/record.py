@@ -1,0 +1,223 @@
+"""The finished, or unfinished, run as a readable sheet."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from uuid import UUID
+
+from jorvek.core import CORE_VERSION
+from jorvek.core.procedure.document import Procedure
+from jorvek.core.procedure.steps import Source
+from jorvek.core.run import events as ev
+from jorvek.core.run.clamp import clamp_model
+from jorvek.core.run.figures import Figure, figure
+from jorvek.core.run.plan import Plan, plan_of
+from jorvek.core.run.readings import Mark, Row, View, rows, step_title
+from jorvek.core.run.state import RunState
+from jorvek.core.run.view import RemarkView, Standing, WatchView, standing
+from jorvek.core.tools import Tool
+from jorvek.core.units import Quantity
+
+
+class RecordSection(View):
+    """The rows of one step."""
+
+    step: str
+    title: str
+    kind: str
+    cautions: tuple[str, ...]
+    rows: tuple[Row, ...]
+
+
+class StudSummary(View):
+    """One fastener in one line: what it ended with."""
+
+    fastener: str
+    stretch: Figure | None
+    clamp_pressure: Figure | None
+    clamp_stretch: Figure | None
+    verdict: ev.Verdict | None
+
+
+class StageFigures(View):
+    """What a pressure stage puts into a stud, as reckoned from the document."""
+
+    title: str
+    pressure: Figure
+    tool_load: Figure
+    residual: Figure
+    peak_share_of_yield: Figure
+
+
+class RedoView(View):
+    """Work done again."""
+
+    by: str
+    at: datetime
+    reason: str
+    cells: tuple[str, ...]
+
+
+class Signature(View):
+    """A hold point signed."""
+
+    title: str
+    by: str
+    role: str
+    at: datetime
+
+
+class Record(View):
+    """The whole record of a run."""
+
+    run_id: UUID
+    seq: int
+    standing: Standing
+    content_hash: str
+    engine: str
+    engine_type: str
+    serial: str
+    place: str
+    running_hours: float
+    joint: str
+    joint_key: str
+    procedure_id: str
+    procedure_title: str
+    revision: str
+    procedure_hash: str
+    source: Source
+    format_version: str
+    core_version: str
+    schema_version: int
+    started_at: datetime
+    started_by: str
+    closed: Mark | None
+    plan: Plan
+    tools: tuple[Tool, ...]
+    stages: tuple[StageFigures, ...]
+    studs: tuple[StudSummary, ...]
+    exceptions: tuple[Row, ...]
+    sections: tuple[RecordSection, ...]
+    redos: tuple[RedoView, ...]
+    signatures: tuple[Signature, ...]
+    watches: tuple[WatchView, ...]
+    remarks: tuple[RemarkView, ...]
+
+
+def record_of(run_id: UUID, state: RunState, content_hash: str) -> Record:
+    """Return the record of a run.
+
+    Args:
+        run_id: the run.
+        state: the run as it stands.
+        content_hash: hash of the newest event, which seals all before it.
+    """
+    procedure, engine, all_rows = state.definition.procedure, state.started.engine, rows(state)
+    return Record(
+        run_id=run_id,
+        seq=state.seq,
+        standing=standing(state),
+        content_hash=content_hash,
+        engine=engine.name,
+        engine_type=engine.type,
+        serial=engine.serial,
+        place=engine.place,
+        running_hours=engine.running_hours,
+        joint=state.started.joint_label,
+        joint_key=state.started.joint_key,
+        procedure_id=procedure.id,
+        procedure_title=procedure.title,
+        revision=procedure.revision,
+        procedure_hash=state.definition.procedure_hash,
+        source=procedure.source,
+        format_version=procedure.format,
+        core_version=CORE_VERSION,
+        schema_version=ev.SCHEMA_VERSION,
+        started_at=state.started_at,
+        started_by=state.started_by.name,
+        closed=_closed(state),
+        plan=plan_of(state),
+        tools=_tools(state),
+        stages=stage_figures(procedure),
+        studs=tuple(_stud(all_rows, p.name) for p in procedure.fasteners.positions),
+        exceptions=tuple(r for r in all_rows if _exceptional(r)),
+        sections=_sections(state, all_rows),
+        redos=tuple(RedoView(by=r.by.name, at=r.at, reason=r.reason, cells=r.cells) for r in state.redos),
+        signatures=_signatures(state),
+        watches=tuple(WatchView(by=w.by.name, person_id=w.by.id, at=w.at) for w in state.watches),
+        remarks=tuple(RemarkView(by=r.by.name, at=r.at, text=r.text) for r in state.remarks),
+    )
+
+
+def _closed(state: RunState) -> Mark | None:
+    if state.closed_at is None or state.closed_by is None:
+        return None
+    return Mark(by=state.closed_by.name, at=state.closed_at, reason=None)
+
+
+def _exceptional(row: Row) -> bool:
+    odd = row.verdict in (ev.Verdict.OUT_OF_BAND, ev.Verdict.TOO_NEAR)
+    return odd or row.struck is not None or row.accepted is not None or row.fallen
+
+
+def _tools(state: RunState) -> tuple[Tool, ...]:
+    drawn = {a.tool.id: a.tool for tries in state.attempts.values() for a in tries if a.tool is not None}
+    return tuple(drawn[key] for key in sorted(drawn))
+
+
+def stage_figures(procedure: Procedure) -> tuple[StageFigures, ...]:
+    """Return what each pressure stage of a procedure puts into a stud."""
+    model = clamp_model(procedure)
+    stages: list[StageFigures] = []
+    for step in procedure.steps:
+        if step.kind == "tension":
+            bar = step.pressure.value
+            stages.append(
+                StageFigures(
+                    title=step.title,
+                    pressure=figure(bar, Quantity.PRESSURE, step.pressure.unit),
+                    tool_load=figure(model.tool_load_N(bar), Quantity.FORCE, "kN"),
+                    residual=figure(model.residual_N(bar), Quantity.FORCE, "kN"),
+                    peak_share_of_yield=figure(100 * model.peak_share_of_yield(bar), Quantity.RATIO, "%"),
+                )
+            )
+    return tuple(stages)
+
+
+def _stud(all_rows: tuple[Row, ...], name: str) -> StudSummary:
+    live = [r for r in all_rows if r.struck is None and not r.fallen]
+    stretch = next((r for r in live if r.kind == "stretch" and r.item == "length" and r.fastener == name), None)
+    pressed = [r for r in live if r.kind == "tension" and r.clamp is not None]
+    return StudSummary(
+        fastener=name,
+        stretch=stretch.judged if stretch else None,
+        clamp_pressure=pressed[-1].clamp if pressed else None,
+        clamp_stretch=stretch.clamp if stretch else None,
+        verdict=stretch.verdict if stretch else None,
+    )
+
+
+def _sections(state: RunState, all_rows: tuple[Row, ...]) -> tuple[RecordSection, ...]:
+    sections: list[RecordSection] = []
+    for step, cells in state.definition.steps:
+        mine = tuple(r for r in all_rows if r.step == step)
+        sections.append(
+            RecordSection(
+                step=step,
+                title=step_title(state, step),
+                kind=cells[0].kind,
+                cautions=cells[0].cautions,
+                rows=mine,
+            )
+        )
+    return tuple(sections)
+
+
+def _signatures(state: RunState) -> tuple[Signature, ...]:
+    signed: list[Signature] = []
+    for cell in state.definition.cells:
+        live = state.live(cell.key) if cell.kind == "hold_point" else None
+        if live is not None:
+            title = step_title(state, cell.step)
+            signed.append(Signature(title=title, by=live.by.name, role=live.by.role.value, at=live.at))
+    return tuple(signed)

@@ -1,0 +1,201 @@
+"""Quantities with units: read once at the edge, one unit per quantity inside.
+
+The unit inside the core is the one in every name (``pressure_bar``, ``length_mm`` …).
+Factors come from *pint*; this module decides only which names are accepted where.
+"""
+
+from __future__ import annotations
+
+import re
+from enum import StrEnum
+from functools import lru_cache
+from typing import Any, Final
+
+import pint
+
+from jorvek.core import checks
+from jorvek.core.refusal import Refusal
+
+
+class Quantity(StrEnum):
+    """What kind of thing a number measures."""
+
+    LENGTH = "length"
+    PRESSURE = "pressure"
+    TORQUE = "torque"
+    ANGLE = "angle"
+    FORCE = "force"
+    TEMPERATURE = "temperature"
+    AREA = "area"
+    STRESS = "stress"
+    TIME = "time"
+    RATIO = "ratio"
+
+
+GLOSSARY_UNIT: Final[dict[Quantity, str]] = {
+    Quantity.LENGTH: "mm",
+    Quantity.PRESSURE: "bar",
+    Quantity.TORQUE: "N.m",
+    Quantity.ANGLE: "deg",
+    Quantity.FORCE: "N",
+    Quantity.TEMPERATURE: "degC",
+    Quantity.AREA: "mm2",
+    Quantity.STRESS: "MPa",
+    Quantity.TIME: "s",
+    Quantity.RATIO: "%",
+}
+"""The unit that the core reckons in."""
+
+UNIT_NAMES: Final[dict[Quantity, dict[str, str]]] = {
+    Quantity.LENGTH: {
+        "mm": "millimeter",
+        "um": "micrometer",
+        "m": "meter",
+        "in": "inch",
+        "thou": "thou",
+        "mil": "thou",
+    },
+    Quantity.PRESSURE: {
+        "bar": "bar",
+        "Pa": "pascal",
+        "MPa": "megapascal",
+        "psi": "psi",
+        "kgf/cm2": "kgf / centimeter ** 2",
+        "N/mm2": "newton / millimeter ** 2",
+    },
+    Quantity.TORQUE: {
+        "N.m": "newton * meter",
+        "kN.m": "kilonewton * meter",
+        "N.mm": "newton * millimeter",
+        "lbf.ft": "lbf * foot",
+        "lbf.in": "lbf * inch",
+        "kgf.m": "kgf * meter",
+        "kgf.cm": "kgf * centimeter",
+    },
+    Quantity.ANGLE: {"deg": "degree", "rad": "radian", "turn": "turn"},
+    Quantity.FORCE: {
+        "N": "newton",
+        "kN": "kilonewton",
+        "lbf": "lbf",
+        "kgf": "kgf",
+        "tf": "1000 * kgf",
+        "tonf_us": "2000 * lbf",
+        "tonf_uk": "2240 * lbf",
+    },
+    Quantity.TEMPERATURE: {"degC": "degC", "degF": "degF", "K": "kelvin"},
+    Quantity.AREA: {"mm2": "millimeter ** 2", "cm2": "centimeter ** 2"},
+    Quantity.STRESS: {"MPa": "megapascal", "N/mm2": "newton / millimeter ** 2", "GPa": "gigapascal"},
+    Quantity.TIME: {"s": "second", "min": "minute", "h": "hour"},
+    Quantity.RATIO: {"%": "percent"},
+}
+"""Accepted unit names per quantity. Anything else is refused, never guessed."""
+
+_SYMBOLS: Final = {"degC": "°C", "degF": "°F", "deg": "°", "N.m": "N·m", "um": "µm", "mm2": "mm²"}
+_ABSOLUTE_ZERO_C: Final = -273.15
+_registry: Final[Any] = pint.UnitRegistry(cache_folder=None)
+
+
+def symbol(unit: str) -> str:
+    """Return the printed form of a unit name, for example ``°C`` for ``degC``."""
+    return _SYMBOLS.get(unit, unit.replace(".", "·"))
+
+
+def check_unit(quantity: Quantity, unit: str) -> None:
+    """Refuse a unit that does not measure ``quantity``.
+
+    Raises:
+        Refusal: ``E_DIM`` when the unit measures something else, ``E_UNIT`` when unknown.
+    """
+    if unit in UNIT_NAMES[quantity]:
+        return
+    known_elsewhere = any(unit in names for names in UNIT_NAMES.values())
+    allowed = ", ".join(UNIT_NAMES[quantity])
+    raise Refusal("E_DIM" if known_elsewhere else "E_UNIT", unit=unit, allowed=allowed)
+
+
+@lru_cache(maxsize=512)
+def _line(quantity: Quantity, unit_from: str, unit_to: str) -> tuple[float, float]:
+    """Return (factor, offset) so that ``to = factor * from + offset``."""
+    check_unit(quantity, unit_from)
+    check_unit(quantity, unit_to)
+    source, target = UNIT_NAMES[quantity][unit_from], UNIT_NAMES[quantity][unit_to]
+    if quantity is Quantity.TEMPERATURE:
+        zero = float(_registry.Quantity(0.0, source).to(target).magnitude)
+        hundred = float(_registry.Quantity(100.0, source).to(target).magnitude)
+        return (hundred - zero) / 100.0, zero
+    factor = (_registry.parse_expression(source) / _registry.parse_expression(target)).to("")
+    return float(factor.magnitude), 0.0
+
+
+def convert(value: float, quantity: Quantity, unit_from: str, unit_to: str) -> float:
+    """Convert a value of ``quantity`` from one accepted unit to another.
+
+    Args:
+        value: the number in ``unit_from``.
+        quantity: what is measured.
+        unit_from: unit name, one of ``UNIT_NAMES[quantity]``.
+        unit_to: unit name, one of ``UNIT_NAMES[quantity]``.
+
+    Returns:
+        The number in ``unit_to``; the very same number when the units are the same.
+
+    Raises:
+        Refusal: ``E_TYPE``, ``E_FINITE``, ``E_UNIT``, ``E_DIM``; ``E_RANGE`` below absolute zero.
+
+    Source: NIST SP 811, exact factors, as held by the *pint* library.
+    """
+    checked = checks.number("value", value)
+    factor, offset = _line(quantity, unit_from, unit_to)
+    result = checked if unit_from == unit_to else factor * checked + offset
+    if quantity is Quantity.TEMPERATURE:
+        to_c, off_c = _line(quantity, unit_to, "degC")
+        if to_c * result + off_c < _ABSOLUTE_ZERO_C - 1e-9:
+            raise Refusal("E_RANGE", name="temperature", got=value, low=_ABSOLUTE_ZERO_C, high=None)
+    return result
+
+
+_NUMBER = re.compile(r"[+\-−]?\d+([.,]\d+)?")
+
+
+def read_number(text: str) -> float:
+    """Read a typed number with either decimal separator.
+
+    Args:
+        text: what was typed, for example ``612,034`` or ``612.034``.
+
+    Returns:
+        The number.
+
+    Raises:
+        Refusal: ``E_TYPE`` when it is not one plain number; a text holding both separators
+            (a thousands mark?) is refused because its meaning is not certain.
+    """
+    cleaned = text.strip()
+    if len(cleaned) > 24 or not _NUMBER.fullmatch(cleaned):
+        raise Refusal("E_TYPE", name="value", got=cleaned[:40])
+    return float(cleaned.replace(",", ".").replace("−", "-"))
+
+
+_MEASURE = re.compile(r"([+\-−]?\d+(?:\.\d+)?) ([A-Za-z%][A-Za-z0-9./%]*)")
+
+
+def read_measure(text: str, quantity: Quantity) -> tuple[float, str]:
+    """Read a written number with its unit, as procedure documents carry it.
+
+    Args:
+        text: for example ``1000 bar``: a number, one space, a unit name.
+        quantity: what it must measure.
+
+    Returns:
+        The number and the unit name, unconverted.
+
+    Raises:
+        Refusal: ``E_UNIT`` when there is no number with a unit, or an unknown one;
+            ``E_DIM`` when the unit measures something else.
+    """
+    match = _MEASURE.fullmatch(text)
+    if match is None:
+        allowed = ", ".join(UNIT_NAMES[quantity])
+        raise Refusal("E_UNIT", unit=text[:40], allowed=allowed)
+    check_unit(quantity, match.group(2))
+    return read_number(match.group(1)), match.group(2)

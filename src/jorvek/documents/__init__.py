@@ -1,0 +1,1 @@
+"""Documents on disk: read with line numbers, written back."""
