@@ -1,0 +1,1 @@
+"""The web: parse, permit, one call, answer."""

@@ -1,0 +1,70 @@
+"""The application: routers, errors, the built front end."""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager, suppress
+from pathlib import Path
+
+from fastapi import FastAPI, HTTPException
+from fastapi.responses import FileResponse, Response
+from fastapi.staticfiles import StaticFiles
+
+from jorvek import __version__
+from jorvek.api import house, problems, runs, session
+from jorvek.api.guard import Guard
+from jorvek.api.live import Live
+from jorvek.work.workshop import Workshop
+
+
+def create_app(workshop: Workshop, web: Path | None = None) -> FastAPI:
+    """Return the application on an open workshop.
+
+    Args:
+        workshop: the store, clock and settings.
+        web: directory of the built front end, or None to serve the API alone.
+    """
+    live = Live(workshop)
+
+    @asynccontextmanager
+    async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        task = asyncio.create_task(live.run())
+        yield
+        task.cancel()
+        with suppress(asyncio.CancelledError):
+            await task
+
+    app = FastAPI(
+        title="Jorvek",
+        version=__version__,
+        summary="Tightening work on heavy engines, measured, reckoned and recorded.",
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        lifespan=lifespan,
+    )
+    app.state.workshop, app.state.live = workshop, live
+    problems.install(app)
+    for router in (session.router, house.router, runs.router, runs.live_router):
+        app.include_router(router)
+    _serve_front_end(app, web)
+    app.add_middleware(Guard)
+    return app
+
+
+def _serve_front_end(app: FastAPI, web: Path | None) -> None:
+    @app.get("/api/{rest:path}", include_in_schema=False)
+    def no_such_route(rest: str) -> Response:
+        raise HTTPException(404)
+
+    if web is None:
+        return
+    app.mount("/assets", StaticFiles(directory=web / "assets"), name="assets")
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def page(path: str) -> FileResponse:
+        icon = web / "icon.svg"
+        if path == "icon.svg":
+            return FileResponse(icon)
+        return FileResponse(web / "index.html", headers={"Cache-Control": "no-cache"})

@@ -1,0 +1,128 @@
+"""Home screen, tools, procedures, format."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Path, Query
+from pydantic import BaseModel
+
+from jorvek import __version__
+from jorvek.api.problems import documented
+from jorvek.api.session import Actor, Shop
+from jorvek.core.engine.layout import JointKind
+from jorvek.core.procedure.document import Procedure
+from jorvek.work.berth import Berth, berth
+from jorvek.work.library import revision_of
+
+router = APIRouter(prefix="/api", tags=["house"])
+_READ = documented(401, 422, 503)
+
+Digest = Annotated[str, Path(pattern=r"^[0-9a-f]{64}$")]
+
+
+class ToolListed(BaseModel):
+    """A tool to draw."""
+
+    id: str
+    name: str
+    tool_class: str
+    pieces: int
+    calibration_due: date
+    out_of_date: bool
+
+
+class ProcedureListed(BaseModel):
+    """A procedure revision in the library."""
+
+    hash: str
+    id: str
+    title: str
+    revision: str
+    status: str
+    engine_type: str
+    joint: JointKind
+
+
+class ProcedureRead(BaseModel):
+    """A procedure revision with its contents."""
+
+    hash: str
+    status: str
+    document: Procedure
+
+
+class Health(BaseModel):
+    """That the program runs and reaches its database."""
+
+    version: str
+
+
+@router.get("/health", responses=documented(503))
+def health(shop: Shop) -> Health:
+    """Answer when the database answers."""
+    shop.database.check()
+    return Health(version=__version__)
+
+
+@router.get("/berth", responses=_READ)
+def read_berth(shop: Shop, actor: Actor) -> Berth:
+    """Return the home screen of whoever is signed in."""
+    return berth(shop, actor)
+
+
+@router.get("/tools", responses=_READ)
+def list_tools(
+    shop: Shop, actor: Actor, tool_class: Annotated[str | None, Query(max_length=60)] = None
+) -> list[ToolListed]:
+    """Return the tools, of one class if wanted."""
+    today = shop.today()
+    return [
+        ToolListed(
+            id=t.id,
+            name=t.name,
+            tool_class=t.tool_class,
+            pieces=t.pieces,
+            calibration_due=t.calibration_due,
+            out_of_date=t.out_of_date(today),
+        )
+        for t in shop.registers.tools()
+        if tool_class in (None, t.tool_class)
+    ]
+
+
+@router.get("/procedures", responses=_READ)
+def list_procedures(shop: Shop, actor: Actor) -> list[ProcedureListed]:
+    """Return the library."""
+    return [
+        ProcedureListed(
+            hash=r.hash,
+            id=r.procedure.id,
+            title=r.procedure.title,
+            revision=r.procedure.revision,
+            status=r.status,
+            engine_type=r.procedure.applies_to.engine_type,
+            joint=r.procedure.applies_to.joint,
+        )
+        for r in shop.registers.revisions()
+    ]
+
+
+@router.get("/procedures/{digest}", responses=documented(401, 404, 422, 503))
+def read_procedure(shop: Shop, actor: Actor, digest: Digest) -> ProcedureRead:
+    """Return one revision by its content address."""
+    row = revision_of(shop, digest)
+    return ProcedureRead(hash=row.hash, status=row.status, document=row.procedure)
+
+
+@router.get("/format/procedure.schema.json", response_model=dict[str, Any])
+def procedure_schema() -> dict[str, Any]:
+    """Return the JSON Schema of the procedure document."""
+    return schema_of_procedures()
+
+
+def schema_of_procedures() -> dict[str, Any]:
+    """Return the JSON Schema that editors use."""
+    schema = Procedure.model_json_schema()
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "$id": "urn:jorvek:procedure:1", **schema}

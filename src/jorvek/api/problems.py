@@ -1,0 +1,148 @@
+"""One error body everywhere: problem+json (RFC 9457)."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import structlog
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel
+from starlette.exceptions import HTTPException
+
+from jorvek.core.refusal import Refusal
+from jorvek.documents.yaml_reader import DocumentRefused
+from jorvek.messages import say
+from jorvek.store.database import DatabaseAwayError
+
+_log = structlog.get_logger()
+
+MEDIA_TYPE = "application/problem+json"
+
+
+class Problem(BaseModel):
+    """Why something was not done.
+
+    Attributes:
+        type: a name for the kind of problem, as a URN.
+        title: a few words.
+        status: the HTTP status.
+        detail: what was wrong and what is allowed.
+        code: place in the message catalogue.
+        params: figures of the message.
+        kept: what was kept.
+    """
+
+    type: str
+    title: str
+    status: int
+    detail: str
+    code: str
+    params: dict[str, str | int | float | None] = {}
+    kept: str
+
+
+_STATUS = {
+    "cell_taken": 409,
+    "scope_changed": 409,
+    "not_standing": 409,
+    "wrong_attempt": 409,
+    "joint_taken": 409,
+    "id_reused": 409,
+    "run_closed": 409,
+    "run_paused": 409,
+    "not_yet": 409,
+    "hold_not_over": 409,
+    "not_complete": 409,
+    "not_your_right": 403,
+    "not_your_signature": 403,
+    "own_work": 403,
+    "pin_needed": 403,
+    "pin_wrong": 403,
+    "pin_delay": 429,
+    "no_such_run": 404,
+    "no_such_procedure": 404,
+    "no_such_person": 404,
+    "not_signed_in": 401,
+}
+
+
+class NotSignedInError(Exception):
+    """A route that needs a session was called without one."""
+
+
+def problem(
+    status: int, code: str, detail: str, params: dict[str, Any] | None = None, *, kept: str = "nothing"
+) -> JSONResponse:
+    """Return an error answer."""
+    body = Problem(
+        type=f"urn:jorvek:problem:{code}",
+        title=say("problem.refused"),
+        status=status,
+        detail=detail,
+        code=code,
+        params=params or {},
+        kept=say(f"kept.{kept}"),
+    )
+    return JSONResponse(body.model_dump(), status, media_type=MEDIA_TYPE)
+
+
+def refusal_problem(refusal: Refusal) -> JSONResponse:
+    """Return the answer for a refusal of the core or the store."""
+    detail = say(f"refusal.{refusal.code}", refusal.params)
+    return problem(_STATUS.get(refusal.code, 422), f"refusal.{refusal.code}", detail, refusal.params)
+
+
+_HTTP = {404: "problem.not_found", 405: "problem.method_not_allowed"}
+
+
+def install(app: FastAPI) -> None:
+    """Make the application answer every error in the one way."""
+
+    @app.exception_handler(Refusal)
+    def refused(_: Request, error: Refusal) -> JSONResponse:
+        return refusal_problem(error)
+
+    @app.exception_handler(DocumentRefused)
+    def document(_: Request, error: DocumentRefused) -> JSONResponse:
+        return problem(422, "problem.document_refused", f"{say('problem.document_refused')} {error}")
+
+    @app.exception_handler(DatabaseAwayError)
+    def away(_: Request, error: DatabaseAwayError) -> JSONResponse:
+        _log.warning("database_away", error=str(error)[:200])
+        return problem(503, "problem.database_away", say("problem.database_away"), kept="unknown")
+
+    @app.exception_handler(NotSignedInError)
+    def nobody(_: Request, error: NotSignedInError) -> JSONResponse:
+        return problem(401, "problem.not_signed_in", say("problem.not_signed_in"))
+
+    @app.exception_handler(RequestValidationError)
+    def invalid(_: Request, error: RequestValidationError) -> JSONResponse:
+        first = error.errors()[0]
+        where = ".".join(str(part) for part in first["loc"])
+        return _malformed(422, f"{where}: {first['msg']}")
+
+    @app.exception_handler(HTTPException)
+    def http(_: Request, error: HTTPException) -> JSONResponse:
+        code = _HTTP.get(error.status_code)
+        if code is None:
+            return _malformed(error.status_code, str(error.detail))
+        answer = problem(error.status_code, code, say(code))
+        answer.headers.update(error.headers or {})
+        return answer
+
+    @app.exception_handler(Exception)
+    def unexpected(_: Request, error: Exception) -> JSONResponse:
+        _log.error("unexpected", error=repr(error)[:500])
+        return problem(500, "problem.internal", say("problem.internal"), kept="unknown")
+
+
+def _malformed(status: int, why: str) -> JSONResponse:
+    return problem(status, "problem.malformed", say("problem.malformed", {"why": why[:300]}), {"why": why[:300]})
+
+
+def documented(*statuses: int) -> dict[int | str, dict[str, Any]]:
+    """Return the OpenAPI entries of the error answers of a route."""
+    schema = {"schema": {"$ref": "#/components/schemas/Problem"}}
+    return {s: {"description": "Problem", "model": Problem, "content": {MEDIA_TYPE: schema}} for s in statuses}

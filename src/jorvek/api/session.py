@@ -1,0 +1,105 @@
+"""Who is at the tablet."""
+
+from __future__ import annotations
+
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter, Cookie, Depends, Request, Response
+from pydantic import BaseModel, Field
+
+from jorvek.api.problems import NotSignedInError, documented
+from jorvek.core.rights import Act, Role, may
+from jorvek.core.run.events import Person
+from jorvek.store.registers import PersonRow
+from jorvek.work import people
+from jorvek.work.workshop import Workshop
+
+COOKIE = "jorvek_session"
+router = APIRouter(prefix="/api", tags=["people"])
+
+
+def workshop_of(request: Request) -> Workshop:
+    """Return the workshop that the application was made with."""
+    workshop = request.app.state.workshop
+    assert isinstance(workshop, Workshop)
+    return workshop
+
+
+Shop = Annotated[Workshop, Depends(workshop_of)]
+
+
+def actor_of(shop: Shop, jorvek_session: Annotated[str | None, Cookie(max_length=100)] = None) -> Person:
+    """Return who is signed in; the author of an event always comes from here."""
+    person = people.who(shop, jorvek_session)
+    if person is None:
+        raise NotSignedInError
+    return people.as_actor(person)
+
+
+Actor = Annotated[Person, Depends(actor_of)]
+
+
+class PersonListed(BaseModel):
+    """A person to pick from."""
+
+    id: UUID
+    name: str
+    role: Role
+
+
+class Me(BaseModel):
+    """Who is signed in, and what that person may do."""
+
+    id: UUID
+    name: str
+    role: Role
+    rights: list[Act]
+
+
+class SignIn(BaseModel):
+    """A name and its PIN."""
+
+    person_id: UUID
+    pin: Annotated[str, Field(max_length=20)]
+
+
+def _me(person: PersonRow | Person) -> Me:
+    return Me(id=person.id, name=person.name, role=person.role, rights=[act for act in Act if may(person.role, act)])
+
+
+@router.get("/people", responses=documented(503))
+def list_people(shop: Shop) -> list[PersonListed]:
+    """Return the people to pick from."""
+    return [PersonListed(id=p.id, name=p.name, role=p.role) for p in shop.registers.people()]
+
+
+@router.post("/session", responses=documented(400, 403, 404, 413, 422, 429, 503))
+def sign_in(shop: Shop, body: SignIn, request: Request, response: Response) -> Me:
+    """Sign in."""
+    token, person = people.sign_in(shop, body.person_id, body.pin)
+    response.set_cookie(
+        COOKIE,
+        token,
+        max_age=int(people.SESSION_LIFE.total_seconds()),
+        httponly=True,
+        samesite="strict",
+        secure=request.url.scheme == "https",
+    )
+    return _me(person)
+
+
+@router.get("/session", responses=documented(401, 422, 503))
+def session(actor: Actor) -> Me:
+    """Return who is signed in."""
+    return _me(actor)
+
+
+@router.delete("/session", status_code=204, responses=documented(403, 422, 503))
+def sign_out(
+    shop: Shop, response: Response, jorvek_session: Annotated[str | None, Cookie(max_length=100)] = None
+) -> None:
+    """Sign out."""
+    if jorvek_session is not None:
+        people.sign_out(shop, jorvek_session)
+    response.delete_cookie(COOKIE, httponly=True, samesite="strict")

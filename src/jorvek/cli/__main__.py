@@ -1,0 +1,178 @@
+"""The commands of ``./jorvek``."""
+
+from __future__ import annotations
+
+import json
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from getpass import getpass
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from jorvek.api.app import create_app
+from jorvek.api.house import schema_of_procedures
+from jorvek.core.refusal import Refusal
+from jorvek.core.rights import Role
+from jorvek.core.run.events import Person
+from jorvek.documents.yaml_reader import DocumentRefused
+from jorvek.local.mariadb import ServerFailedError
+from jorvek.local.serve import demo as run_demo
+from jorvek.local.serve import open_workshop
+from jorvek.local.serve import serve as run_server
+from jorvek.messages import say
+from jorvek.settings import Settings
+from jorvek.store.database import Database, DatabaseAwayError, DatabaseUnfitError
+from jorvek.store.verify import verify as verify_database
+from jorvek.work import exports, library, people
+from jorvek.work.workshop import Workshop
+
+app = typer.Typer(no_args_is_help=True, add_completion=False, help="Tightening work on heavy engines.")
+person_app = typer.Typer(no_args_is_help=True, help="People.")
+engine_app = typer.Typer(no_args_is_help=True, help="Engines.")
+tool_app = typer.Typer(no_args_is_help=True, help="Tools.")
+procedure_app = typer.Typer(no_args_is_help=True, help="Procedures.")
+run_app = typer.Typer(no_args_is_help=True, help="Runs.")
+for name, group in {
+    "person": person_app,
+    "engine": engine_app,
+    "tool": tool_app,
+    "procedure": procedure_app,
+    "run": run_app,
+}.items():
+    app.add_typer(group, name=name)
+
+File = Annotated[Path, typer.Argument(exists=True, dir_okay=False, readable=True)]
+As = Annotated[str, typer.Option("--as", help="In whose name.")]
+
+
+@contextmanager
+def _workshop() -> Iterator[Workshop]:
+    """Open the workshop; whatever goes wrong inside ends in one clear line."""
+    try:
+        with open_workshop(Settings()) as workshop:
+            yield workshop
+    except DocumentRefused as refused:
+        for finding in refused.findings:
+            typer.echo(f"line {finding.line}: {finding.where}: {finding.message}", err=True)
+        _stop(say("problem.document_refused"))
+    except Refusal as refusal:
+        _stop(f"{say(f'refusal.{refusal.code}', refusal.params)} {say('kept.nothing')}")
+    except DatabaseAwayError as error:
+        _stop(f"{say('problem.database_away')} ({error})")
+    except (ServerFailedError, DatabaseUnfitError) as error:
+        _stop(str(error))
+
+
+def _stop(message: str) -> None:
+    typer.echo(message, err=True)
+    raise typer.Exit(1)
+
+
+def _actor(workshop: Workshop, name: str) -> Person:
+    return people.as_actor(people.person_by_name(workshop, name))
+
+
+@app.command()
+def demo(*, reset: Annotated[bool, typer.Option(help="Forget everything and start over.")] = False) -> None:
+    """Run the demo world on this machine."""
+    try:
+        run_demo(Settings(), reset=reset)
+    except (ServerFailedError, DatabaseUnfitError, DatabaseAwayError) as error:
+        _stop(str(error))
+
+
+@app.command()
+def serve() -> None:
+    """Serve the application on its own data, or on JORVEK_DATABASE_URL."""
+    with _workshop() as workshop:
+        run_server(Settings(), workshop)
+
+
+@app.command()
+def verify() -> None:
+    """Recompute every hash and name the first altered event."""
+    with _workshop() as workshop:
+        result = verify_database(workshop.database)
+    typer.echo(f"{result.runs} runs, {result.events} events, {result.procedures} procedures looked at")
+    for found in result.alterations:
+        place = f", event {found.seq}" if found.seq is not None else ""
+        typer.echo(f"ALTERED: {found.what}{place}: {found.why}")
+    if result.alterations:
+        raise typer.Exit(1)
+    typer.echo("Everything stands as it was written.")
+
+
+@person_app.command("add")
+def add_person(name: str, role: Role) -> None:
+    """Put a person on the register; the PIN is asked for."""
+    pin = getpass("PIN (six digits): ") if sys.stdin.isatty() else sys.stdin.readline().strip()
+    with _workshop() as workshop:
+        people.add_person(workshop, name, role, pin)
+    typer.echo(f"{name} is on the register.")
+
+
+@engine_app.command("add")
+def add_engine(file: File, actor: As) -> None:
+    """Put an engine on the register."""
+    with _workshop() as workshop:
+        engine = library.add_engine(workshop, _actor(workshop, actor), file.read_bytes())
+        typer.echo(f"{engine.name} is on the register.")
+
+
+@tool_app.command("add")
+def add_tool(file: File, actor: As) -> None:
+    """Put a tool on the register."""
+    with _workshop() as workshop:
+        tool = library.add_tool(workshop, _actor(workshop, actor), file.read_bytes())
+        typer.echo(f"{tool.id} is on the register.")
+
+
+@procedure_app.command("import")
+def import_procedure(file: File, actor: As) -> None:
+    """Take in a procedure revision as a draft."""
+    with _workshop() as workshop:
+        digest = library.import_procedure(workshop, _actor(workshop, actor), file.read_bytes())
+        typer.echo(digest)
+
+
+@procedure_app.command("approve")
+def approve_procedure(digest: str, actor: As) -> None:
+    """Approve a draft."""
+    with _workshop() as workshop:
+        library.approve(workshop, _actor(workshop, actor), digest)
+        typer.echo("approved")
+
+
+@procedure_app.command("list")
+def list_procedures() -> None:
+    """List the library."""
+    with _workshop() as workshop:
+        for row in workshop.registers.revisions():
+            typer.echo(f"{row.hash}  {row.status:9}  {row.procedure.title}  rev {row.procedure.revision}")
+
+
+@run_app.command("import")
+def import_run(file: File, actor: As) -> None:
+    """Rebuild an exported run, hash for hash."""
+    with _workshop() as workshop:
+        snapshot = exports.import_run(workshop, _actor(workshop, actor), file.read_text(encoding="utf-8"))
+        typer.echo(f"{snapshot.state.started.joint_label}: {snapshot.state.seq} events, {snapshot.head_hash}")
+
+
+@app.command(hidden=True)
+def openapi() -> None:
+    """Print the OpenAPI document."""
+    typer.echo(json.dumps(create_app(Workshop(Database("mysql+pymysql://"))).openapi(), indent=1, sort_keys=True))
+
+
+@app.command(hidden=True)
+def schema() -> None:
+    """Print the JSON Schema of the procedure document."""
+    typer.echo(json.dumps(schema_of_procedures(), indent=1, sort_keys=True))
+
+
+if __name__ == "__main__":
+    app()

@@ -1,0 +1,1 @@
+"""Running everything on one machine: the database server and the demo."""

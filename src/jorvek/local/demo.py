@@ -1,0 +1,96 @@
+"""The demo world, brought in through the public commands."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+from pathlib import Path
+from uuid import uuid4
+
+from jorvek.core.rights import Role
+from jorvek.core.run import events as ev
+from jorvek.core.run.commands import GiveReason, Note, StrikeReading
+from jorvek.local.player import Player, SetClock
+from jorvek.work import library, people
+from jorvek.work.workshop import Workshop
+
+DEMO_PIN = "340160"
+"""One PIN for everybody in the demo; there is none outside it."""
+
+PEOPLE = (
+    ("Ines Halloran", Role.CHIEF),
+    ("Bram Okafor", Role.LEAD_HAND),
+    ("Lio Sandvik", Role.MECHANIC),
+    ("Dessa Marlow", Role.MECHANIC),
+    ("Anneke Ruhl", Role.AUTHOR),
+    ("Tam Pereira", Role.TRAINEE),
+)
+ENGINES = ("unit-2", "unit-5", "grey-plover")
+
+
+def load_world(workshop: Workshop, root: Path) -> str:
+    """Load people, engines, tools and the approved procedure; return its content address."""
+    for name, role in PEOPLE:
+        people.add_person(workshop, name, role, DEMO_PIN)
+    chief, author = actor(workshop, "Ines Halloran"), actor(workshop, "Anneke Ruhl")
+    for engine in ENGINES:
+        library.add_engine(workshop, chief, (root / "world" / "engines" / f"{engine}.yaml").read_bytes())
+    for tool in sorted((root / "world" / "tools").glob("*.yaml")):
+        library.add_tool(workshop, chief, tool.read_bytes())
+    document = root / "procedures" / "tarnholt-7l34-head-tighten.yaml"
+    digest = library.import_procedure(workshop, author, document.read_bytes())
+    library.approve(workshop, chief, digest)
+    return digest
+
+
+def actor(workshop: Workshop, name: str) -> ev.Person:
+    """Return a person of the demo as events name them."""
+    return people.as_actor(people.person_by_name(workshop, name))
+
+
+def load_history(workshop: Workshop, digest: str) -> None:
+    """Play the outage so far: two heads closed, one waiting for the chief, one with a question."""
+    now = workshop.clock()
+    _closed_head(workshop, digest, "head-1", now - timedelta(hours=27), 1)
+    _closed_head(workshop, digest, "head-2", now - timedelta(hours=5), 2)
+    _waiting_head(workshop, digest, now - timedelta(hours=2, minutes=5))
+    _doubtful_head(workshop, digest, now - timedelta(hours=1))
+
+
+def _player(workshop: Workshop, at: datetime, name: str, seed: int) -> Player:
+    clock = SetClock(at)
+    past = Workshop(workshop.database, clock, workshop.site_zone, workshop.base_url)
+    return Player(past, clock, actor(workshop, name), seed)
+
+
+def _closed_head(workshop: Workshop, digest: str, joint: str, at: datetime, seed: int) -> None:
+    player = _player(workshop, at, "Dessa Marlow", seed)
+    player.start("unit-2", joint, digest)
+    player.play()
+    chief = actor(workshop, "Ines Halloran")
+    player.sign(chief, DEMO_PIN)
+    player.close(chief)
+
+
+def _waiting_head(workshop: Workshop, digest: str, at: datetime) -> None:
+    player = _player(workshop, at, "Bram Okafor", 3)
+    player.start("unit-2", "head-3", digest)
+    state = player.play(lambda cell: cell.key == "length-before/length/3")
+    cell = state.definition.by_key["length-before/length/3"]
+    player.answer(cell, ev.ValueAnswer(text="621.027", unit="mm"))
+    player.clock.forward(9)
+    player.send(StrikeReading(kind="strike", id=uuid4(), cell=cell.key, attempt=1))
+    player.send(GiveReason(kind="give_reason", id=uuid4(), cell=cell.key, attempt=1, reason="Figures swapped"))
+    player.play(lambda c: c.step == "tools-off")
+    player.pause()
+    player.clock.forward(900)
+    player.take_over(actor(workshop, "Lio Sandvik"))
+    player.send(Note(kind="note", id=uuid4(), text="Spacer ring 2 tight on the stud, cleaned before it went back."))
+    player.play()
+
+
+def _doubtful_head(workshop: Workshop, digest: str, at: datetime) -> None:
+    player = _player(workshop, at, "Dessa Marlow", 6)
+    player.start("unit-2", "head-6", digest)
+    state = player.play(lambda cell: cell.key == "second/feeler/3")
+    player.answer(state.definition.by_key["second/feeler/3"], ev.FeelerAnswer(enters=True))
+    player.play()

@@ -1,0 +1,121 @@
+"""Serving on one port, with or without a private database."""
+
+from __future__ import annotations
+
+import fcntl
+import logging
+import shutil
+import socket
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import structlog
+import uvicorn
+
+from jorvek.api.app import create_app
+from jorvek.local.demo import DEMO_PIN, load_history, load_world
+from jorvek.local.mariadb import ServerFailedError, running_server
+from jorvek.settings import ROOT, Settings
+from jorvek.store.database import Database
+from jorvek.work.workshop import Workshop
+
+
+@contextmanager
+def open_workshop(settings: Settings) -> Iterator[Workshop]:
+    """Give a workshop on the configured database, migrated.
+
+    Raises:
+        ServerFailedError: when the private server cannot run.
+    """
+    if settings.database_url:
+        yield _workshop(settings, settings.database_url)
+        return
+    with _locked(settings.data), running_server(settings.data / "db") as server:
+        yield _workshop(settings, server.url)
+
+
+def _workshop(settings: Settings, url: str) -> Workshop:
+    database = Database(url)
+    database.check()
+    database.migrate()
+    return Workshop(database, site_zone=settings.site_zone, base_url=settings.address())
+
+
+@contextmanager
+def _locked(data: Path) -> Iterator[None]:
+    """Hold the data directory for one program at a time."""
+    data.mkdir(parents=True, exist_ok=True, mode=0o700)
+    with (data / "lock").open("w") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError as error:
+            raise ServerFailedError(f"another Jorvek is using {data}; stop it first") from error
+        yield
+
+
+def quiet_logs() -> None:
+    """Write structured JSON log lines, warnings and above."""
+    structlog.configure(
+        processors=[
+            structlog.processors.add_log_level,
+            structlog.processors.TimeStamper(fmt="iso"),
+            structlog.processors.JSONRenderer(),
+        ],
+        wrapper_class=structlog.make_filtering_bound_logger(logging.WARNING),
+    )
+
+
+class _Announcing(uvicorn.Server):
+    """A server that says when it can be reached."""
+
+    def __init__(self, config: uvicorn.Config, lines: tuple[str, ...]) -> None:
+        super().__init__(config)
+        self._lines = lines
+
+    async def startup(self, sockets: list[socket.socket] | None = None) -> None:
+        await super().startup(sockets)
+        if self.started:
+            print("\n".join(self._lines), flush=True)
+
+
+def serve(settings: Settings, workshop: Workshop, *lines: str) -> None:
+    """Serve until Ctrl-C or SIGTERM."""
+    quiet_logs()
+    app = create_app(workshop, settings.web)
+    config = uvicorn.Config(
+        app,
+        host=settings.host,
+        port=settings.port,
+        log_level="warning",
+        access_log=False,
+        timeout_graceful_shutdown=1,
+    )
+    _Announcing(config, (f"Jorvek is at {settings.address()}", *lines, "Ctrl-C stops it.")).run()
+
+
+def demo(settings: Settings, *, reset: bool) -> None:
+    """Run the demo; the world is loaded once and kept.
+
+    Raises:
+        ServerFailedError: when the private server cannot run or the port is taken.
+    """
+    _demand_port(settings)
+    if reset and settings.data.exists():
+        with _locked(settings.data):
+            shutil.rmtree(settings.data / "db", ignore_errors=True)
+    with open_workshop(settings) as workshop:
+        if not workshop.registers.people():
+            load_history(workshop, load_world(workshop, ROOT))
+        serve(settings, workshop, f"Everybody's PIN in the demo: {DEMO_PIN}")
+
+
+def _demand_port(settings: Settings) -> None:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((settings.host, settings.port))
+        except OSError as error:
+            raise ServerFailedError(
+                f"port {settings.port} on {settings.host} is taken; choose another with JORVEK_PORT"
+            ) from error

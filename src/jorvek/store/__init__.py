@@ -1,0 +1,1 @@
+"""The database: the only place that knows SQL."""

@@ -1,0 +1,110 @@
+"""Connection, durability and what happens when the database goes away."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import TypeVar
+
+import sqlalchemy as sa
+from alembic import command
+from alembic.config import Config
+from sqlalchemy.exc import DBAPIError, InterfaceError, InternalError, OperationalError
+
+MIN_VERSION = (10, 11)
+ResultT = TypeVar("ResultT")
+
+
+class DatabaseAwayError(RuntimeError):
+    """The database did not answer; whether the last write happened is not known.
+
+    Sending the same command again is safe: its id makes sure that it counts once.
+    """
+
+
+class DatabaseUnfitError(RuntimeError):
+    """The database cannot be used: too old, or it may lose what it has confirmed."""
+
+
+class Database:
+    """One MariaDB, reached by URL."""
+
+    def __init__(self, url: str, pool_size: int = 10) -> None:
+        connect_args = {"connect_timeout": 3, "read_timeout": 20, "write_timeout": 20, "charset": "utf8mb4"}
+        self.engine = sa.create_engine(
+            url,
+            pool_size=pool_size,
+            max_overflow=10,
+            pool_recycle=1800,
+            isolation_level="READ COMMITTED",
+            connect_args=connect_args,
+        )
+
+    def check(self) -> None:
+        """Refuse a server that is too old or not fully durable.
+
+        Raises:
+            DatabaseUnfitError: saying what to change.
+            DatabaseAwayError: when it does not answer.
+        """
+        with self.reading() as connection:
+            version, flush, engine = connection.execute(
+                sa.text("SELECT VERSION(), @@innodb_flush_log_at_trx_commit, @@version_comment")
+            ).one()
+        numbers = tuple(int(part) for part in str(version).split("-")[0].split(".")[:2])
+        if "MariaDB" not in f"{version} {engine}" or numbers < MIN_VERSION:
+            raise DatabaseUnfitError(f"MariaDB 10.11 or newer is needed; this is {version}")
+        if int(flush) != 1:
+            raise DatabaseUnfitError(
+                f"innodb_flush_log_at_trx_commit is {flush}; it must be 1, or confirmed readings can be lost"
+            )
+
+    def migrate(self) -> None:
+        """Bring the tables to the newest version; forward only."""
+        config = Config()
+        config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+        with self.engine.connect() as connection:
+            config.attributes["connection"] = connection
+            command.upgrade(config, "head")
+
+    @contextmanager
+    def reading(self) -> Iterator[sa.Connection]:
+        """Give a connection for reading.
+
+        Raises:
+            DatabaseAwayError: when the server does not answer.
+        """
+        try:
+            with self.engine.connect() as connection:
+                yield connection
+        except DBAPIError as error:
+            raise _translated(error) from error
+
+    def transact(self, work: Callable[[sa.Connection], ResultT]) -> ResultT:
+        """Run ``work`` in one transaction and commit; once more if the connection was stale.
+
+        ``work`` must be safe to run twice: it decides from what it reads inside.
+
+        Raises:
+            DatabaseAwayError: when the server does not answer.
+        """
+        try:
+            return self._once(work)
+        except DBAPIError as error:
+            if not isinstance(_translated(error), DatabaseAwayError):
+                raise
+        try:
+            return self._once(work)
+        except DBAPIError as error:
+            raise _translated(error) from error
+
+    def _once(self, work: Callable[[sa.Connection], ResultT]) -> ResultT:
+        with self.engine.begin() as connection:
+            return work(connection)
+
+
+def _translated(error: DBAPIError) -> Exception:
+    if isinstance(error, OperationalError | InterfaceError | InternalError) or error.connection_invalidated:
+        return DatabaseAwayError(str(error.orig))
+    return error

@@ -1,0 +1,278 @@
+"""People, sessions, engines, tools and procedure revisions."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from functools import lru_cache
+from uuid import UUID
+
+import sqlalchemy as sa
+from sqlalchemy.exc import IntegrityError
+
+from jorvek.core.engine.layout import Engine
+from jorvek.core.procedure.document import Procedure
+from jorvek.core.refusal import Refusal
+from jorvek.core.rights import Role
+from jorvek.core.run.state import Definition, define
+from jorvek.core.tools import Tool
+from jorvek.store import tables as t
+from jorvek.store.database import Database
+
+
+@dataclass(frozen=True)
+class PersonRow:
+    """A person with what is needed to let them in."""
+
+    id: UUID
+    name: str
+    role: Role
+    pin_hash: str
+    active: bool
+    failures: int
+    locked_until: datetime | None
+
+
+@dataclass(frozen=True)
+class RevisionRow:
+    """A stored procedure revision with its present status."""
+
+    hash: str
+    procedure: Procedure
+    status: str
+    imported_by: UUID
+    status_by: str | None
+    status_at: datetime | None
+
+
+@dataclass(frozen=True)
+class RunRow:
+    """A run in a list."""
+
+    id: UUID
+    engine_id: str
+    joint_key: str
+    procedure_hash: str
+    started_at: datetime
+    head_seq: int
+    open: bool
+
+
+class Registers:
+    """Everything that is not a run."""
+
+    def __init__(self, database: Database) -> None:
+        self.db = database
+
+    def add_person(self, person: PersonRow) -> None:
+        """Write a person.
+
+        Raises:
+            Refusal: ``name_taken``.
+        """
+        values = {
+            "id": str(person.id),
+            "name": person.name,
+            "role": person.role.value,
+            "pin_hash": person.pin_hash,
+            "active": person.active,
+            "failures": person.failures,
+            "locked_until": person.locked_until,
+        }
+        self._insert(t.person.insert().values(values), Refusal("name_taken", name=person.name))
+
+    def people(self) -> list[PersonRow]:
+        """Return all active people by name."""
+        with self.db.reading() as connection:
+            query = sa.select(t.person).where(t.person.c.active).order_by(t.person.c.name)
+            return [_person(row) for row in connection.execute(query)]
+
+    def person(self, person_id: UUID) -> PersonRow:
+        """Return one person.
+
+        Raises:
+            Refusal: ``no_such_person``.
+        """
+        with self.db.reading() as connection:
+            row = connection.execute(sa.select(t.person).where(t.person.c.id == str(person_id))).first()
+        if row is None:
+            raise Refusal("no_such_person")
+        return _person(row)
+
+    def note_pin(self, person_id: UUID, failures: int, locked_until: datetime | None) -> None:
+        """Remember wrong PINs, or forget them."""
+        values = {"failures": failures, "locked_until": locked_until}
+        self._write(t.person.update().where(t.person.c.id == str(person_id)).values(values))
+
+    def open_session(self, token_hash: str, person_id: UUID, expires_at: datetime) -> None:
+        """Write a session."""
+        values = {"token_hash": token_hash, "person_id": str(person_id), "expires_at": expires_at}
+        self._write(t.session.insert().values(values))
+
+    def session_person(self, token_hash: str, now: datetime) -> PersonRow | None:
+        """Return who a session belongs to, or None when it has ended."""
+        joined = t.session.join(t.person, t.session.c.person_id == t.person.c.id)
+        query = (
+            sa.select(t.person)
+            .select_from(joined)
+            .where(t.session.c.token_hash == token_hash, t.session.c.expires_at > now, t.person.c.active)
+        )
+        with self.db.reading() as connection:
+            row = connection.execute(query).first()
+        return _person(row) if row else None
+
+    def end_session(self, token_hash: str) -> None:
+        """End a session."""
+        self._write(t.session.delete().where(t.session.c.token_hash == token_hash))
+
+    def add_engine(self, engine: Engine, now: datetime) -> None:
+        """Write an engine.
+
+        Raises:
+            Refusal: ``engine_known``.
+        """
+        values = {"id": engine.id, "body": engine.model_dump_json(), "added_at": now}
+        self._insert(t.engine.insert().values(values), Refusal("engine_known", engine=engine.id))
+
+    def engines(self) -> list[Engine]:
+        """Return all engines in the order they were added."""
+        with self.db.reading() as connection:
+            rows = connection.execute(sa.select(t.engine.c.body).order_by(t.engine.c.added_at, t.engine.c.id))
+            return [Engine.model_validate_json(row.body) for row in rows]
+
+    def add_tool(self, tool: Tool) -> None:
+        """Write a tool.
+
+        Raises:
+            Refusal: ``tool_known``.
+        """
+        values = {"id": tool.id, "body": tool.model_dump_json()}
+        self._insert(t.tool.insert().values(values), Refusal("tool_known", tool=tool.id))
+
+    def tools(self) -> list[Tool]:
+        """Return all tools by number."""
+        with self.db.reading() as connection:
+            rows = connection.execute(sa.select(t.tool.c.body).order_by(t.tool.c.id))
+            return [Tool.model_validate_json(row.body) for row in rows]
+
+    def add_revision(self, procedure: Procedure, person_id: UUID, now: datetime) -> str:
+        """Write a procedure revision as a draft and return its content address.
+
+        Raises:
+            Refusal: ``revision_known`` for the same content, ``revision_taken`` when the
+                revision letter stands for other content.
+        """
+        digest = procedure.content_hash()
+
+        def work(connection: sa.Connection) -> None:
+            known = connection.execute(
+                sa.select(t.procedure_revision.c.hash).where(t.procedure_revision.c.hash == digest)
+            ).first()
+            if known:
+                raise Refusal("revision_known", title=procedure.title, revision=procedure.revision)
+            values = {
+                "hash": digest,
+                "procedure_id": procedure.id,
+                "revision": procedure.revision,
+                "body": procedure.canonical(),
+                "imported_by": str(person_id),
+                "imported_at": now,
+            }
+            connection.execute(t.procedure_revision.insert().values(values))
+            connection.execute(t.procedure_status.insert().values(_status(digest, "draft", person_id, now)))
+
+        try:
+            self.db.transact(work)
+        except IntegrityError as error:
+            raise Refusal("revision_taken", title=procedure.title, revision=procedure.revision) from error
+        return digest
+
+    def set_status(self, digest: str, status: str, person_id: UUID, now: datetime) -> None:
+        """Add a status beside a revision; earlier ones stay."""
+        self._write(t.procedure_status.insert().values(_status(digest, status, person_id, now)))
+
+    def revisions(self) -> list[RevisionRow]:
+        """Return all revisions with their newest status."""
+        newest = sa.select(sa.func.max(t.procedure_status.c.id)).group_by(t.procedure_status.c.hash)
+        joined = t.procedure_revision.join(
+            t.procedure_status, t.procedure_status.c.hash == t.procedure_revision.c.hash
+        ).join(t.person, t.person.c.id == t.procedure_status.c.by_id)
+        query = (
+            sa.select(t.procedure_revision, t.procedure_status.c.status, t.procedure_status.c.at, t.person.c.name)
+            .select_from(joined)
+            .where(t.procedure_status.c.id.in_(newest))
+            .order_by(t.procedure_revision.c.procedure_id, t.procedure_revision.c.imported_at)
+        )
+        with self.db.reading() as connection:
+            return [_revision(row) for row in connection.execute(query)]
+
+    def runs(self) -> list[RunRow]:
+        """Return all runs, newest first."""
+        with self.db.reading() as connection:
+            rows = connection.execute(sa.select(t.run).order_by(t.run.c.started_at.desc(), t.run.c.id))
+            return [_run(row) for row in rows]
+
+    def heads_since(self, since: datetime) -> dict[str, int]:
+        """Return run id and newest sequence of every run changed since a time."""
+        query = sa.select(t.run.c.id, t.run.c.head_seq).where(t.run.c.changed_at >= since)
+        with self.db.reading() as connection:
+            return {row.id: row.head_seq for row in connection.execute(query)}
+
+    def _write(self, statement: sa.Executable) -> None:
+        self.db.transact(lambda connection: connection.execute(statement))
+
+    def _insert(self, statement: sa.Executable, when_known: Refusal) -> None:
+        try:
+            self._write(statement)
+        except IntegrityError as error:
+            raise when_known from error
+
+
+def definition_of(connection: sa.Connection, digest: str) -> Definition:
+    """Return the definition that a run pins.
+
+    Raises:
+        Refusal: ``no_such_procedure``.
+    """
+    held = _definitions.get(digest)
+    if held is not None:
+        return held
+    query = sa.select(t.procedure_revision.c.body).where(t.procedure_revision.c.hash == digest)
+    row = connection.execute(query).first()
+    if row is None:
+        raise Refusal("no_such_procedure", hash=digest[:12])
+    return _definitions.setdefault(digest, define(_parsed(row.body)))
+
+
+_definitions: dict[str, Definition] = {}
+
+
+@lru_cache(maxsize=512)
+def _parsed(body: str) -> Procedure:
+    return Procedure.model_validate_json(body)
+
+
+def _status(digest: str, status: str, person_id: UUID, now: datetime) -> dict[str, object]:
+    return {"hash": digest, "status": status, "by_id": str(person_id), "at": now}
+
+
+def _person(row: sa.Row[tuple[object, ...]]) -> PersonRow:
+    return PersonRow(
+        UUID(row.id), row.name, Role(row.role), row.pin_hash, bool(row.active), row.failures, row.locked_until
+    )
+
+
+def _revision(row: sa.Row[tuple[object, ...]]) -> RevisionRow:
+    return RevisionRow(row.hash, _parsed(row.body), row.status, UUID(row.imported_by), row.name, row.at)
+
+
+def _run(row: sa.Row[tuple[object, ...]]) -> RunRow:
+    return RunRow(
+        UUID(row.id),
+        row.engine_id,
+        row.joint_key,
+        row.procedure_hash,
+        row.started_at,
+        row.head_seq,
+        row.open_joint is not None,
+    )

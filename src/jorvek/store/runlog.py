@@ -1,0 +1,285 @@
+"""The append-only log of runs: sequence, chain of hashes, and the state it adds up to."""
+
+from __future__ import annotations
+
+import json
+from collections import OrderedDict
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from datetime import datetime
+from threading import Lock
+from uuid import UUID
+
+import sqlalchemy as sa
+from sqlalchemy.exc import IntegrityError
+
+from jorvek.core import CORE_VERSION
+from jorvek.core.canonical import canonical_text, sha256_hex
+from jorvek.core.refusal import Refusal
+from jorvek.core.run import events as ev
+from jorvek.core.run.commands import CommandBase, command_digest
+from jorvek.core.run.state import Definition, RunState, advance, begin
+from jorvek.store import tables as t
+from jorvek.store.database import Database
+
+GENESIS = "0" * 64
+"""What the first event of a run names as the hash before it."""
+
+Decide = Callable[[RunState], ev.EventData]
+DefinitionOf = Callable[[sa.Connection, str], Definition]
+
+
+@dataclass(frozen=True)
+class StoredEvent:
+    """An event as it stands in the table."""
+
+    event: ev.Event
+    body: str
+    hash: str
+
+
+@dataclass(frozen=True)
+class Snapshot:
+    """A run at one event: its state, the hash that seals it, and the ids seen so far."""
+
+    state: RunState
+    head_hash: str
+    commands: dict[UUID, str]
+
+
+@dataclass(frozen=True)
+class Stamp:
+    """Who and when, for a new event."""
+
+    author: ev.Person
+    at: datetime
+
+
+def seal(previous: str, body: str) -> str:
+    """Return the hash of an event: it covers the one before and the text byte for byte."""
+    return sha256_hex(previous, body)
+
+
+def event_body(event: ev.Event) -> str:
+    """Return the canonical text of an event."""
+    return canonical_text(json.loads(event.model_dump_json()))
+
+
+class RunLog:
+    """Reads and appends events. Holds a cache; the database alone is the authority."""
+
+    def __init__(self, database: Database, definition_of: DefinitionOf, cached_runs: int = 256) -> None:
+        self._db = database
+        self._definition_of = definition_of
+        self._cache: OrderedDict[UUID, Snapshot] = OrderedDict()
+        self._cached_runs = cached_runs
+        self._lock = Lock()
+
+    def start(self, run_id: UUID, data: ev.RunStarted, command: CommandBase, stamp: Stamp) -> Snapshot:
+        """Open a run with its first event.
+
+        Raises:
+            Refusal: ``joint_taken`` when the joint has an open run, ``id_reused``.
+        """
+        open_joint = f"{data.engine.id}/{data.joint_key}"
+
+        def work(connection: sa.Connection) -> Snapshot:
+            known = connection.execute(sa.select(t.run.c.id).where(t.run.c.id == str(run_id))).first()
+            if known:
+                return self._started_before(connection, run_id, command)
+            event = _new_event(run_id, 1, command, stamp, data)
+            body = event_body(event)
+            digest = seal(GENESIS, body)
+            values = {
+                "id": str(run_id),
+                "engine_id": data.engine.id,
+                "joint_key": data.joint_key,
+                "procedure_hash": data.procedure_hash,
+                "started_at": stamp.at,
+                "open_joint": open_joint,
+                "head_seq": 1,
+                "head_hash": digest,
+                "changed_at": stamp.at,
+            }
+            connection.execute(t.run.insert().values(values))
+            connection.execute(t.event.insert().values(_row(event, body, digest)))
+            definition = self._definition_of(connection, data.procedure_hash)
+            return Snapshot(begin(definition, event), digest, {event.id: event.command})
+
+        try:
+            return self._keep(run_id, self._db.transact(work))
+        except IntegrityError as error:
+            if "open_joint" in str(error.orig):
+                raise Refusal("joint_taken", joint=data.joint_label) from error
+            raise Refusal("id_reused", id=str(command.id)) from error
+
+    def _started_before(self, connection: sa.Connection, run_id: UUID, command: CommandBase) -> Snapshot:
+        snapshot = self._load(connection, run_id)
+        if snapshot.commands.get(command.id) != command_digest(command):
+            raise Refusal("id_reused", id=str(command.id))
+        return snapshot
+
+    def append(self, run_id: UUID, command: CommandBase, stamp: Stamp, decide: Decide) -> Snapshot:
+        """Decide on a command under the run's lock and commit the event that answers it.
+
+        The same command sent again returns the run as it stands and writes nothing.
+
+        Raises:
+            Refusal: from ``decide``; ``no_such_run``; ``id_reused`` when the id belongs to
+                another command.
+            DatabaseAwayError: when it is not known whether the event was stored.
+        """
+
+        def work(connection: sa.Connection) -> Snapshot:
+            snapshot = self._load(connection, run_id, lock=True)
+            known = snapshot.commands.get(command.id)
+            if known is not None:
+                if known != command_digest(command):
+                    raise Refusal("id_reused", id=str(command.id))
+                return snapshot
+            data = decide(snapshot.state)
+            event = _new_event(run_id, snapshot.state.seq + 1, command, stamp, data)
+            body = event_body(event)
+            digest = seal(snapshot.head_hash, body)
+            after = _advanced(snapshot, event, digest)
+            connection.execute(t.event.insert().values(_row(event, body, digest)))
+            connection.execute(_head_update(run_id, after, stamp.at))
+            return after
+
+        try:
+            return self._keep(run_id, self._db.transact(work))
+        except IntegrityError as error:
+            raise Refusal("id_reused", id=str(command.id)) from error
+
+    def snapshot(self, run_id: UUID) -> Snapshot:
+        """Return a run as it stands.
+
+        Raises:
+            Refusal: ``no_such_run``.
+        """
+        with self._db.reading() as connection:
+            return self._keep(run_id, self._load(connection, run_id))
+
+    def stored(self, run_id: UUID) -> list[StoredEvent]:
+        """Return the events of a run as stored."""
+        with self._db.reading() as connection:
+            return [_stored(row.body, row.hash) for row in connection.execute(_events_after(run_id, 0))]
+
+    def restore(self, definition: Definition, lines: list[tuple[str, str]]) -> Snapshot:
+        """Write a whole exported run into this database, texts and hashes as they were.
+
+        Args:
+            definition: of the procedure, which must be stored already.
+            lines: (canonical text, hash) of each event, in order.
+
+        Raises:
+            Refusal: ``log_broken`` when chain or sequence do not hold; ``id_reused`` when the
+                run is here already.
+        """
+        stored = [_stored(body, digest) for body, digest in lines]
+        snapshot = _replay(definition, stored)
+        first, state = stored[0].event, snapshot.state
+        started = state.started
+
+        def work(connection: sa.Connection) -> None:
+            values = {
+                "id": str(first.run_id),
+                "engine_id": started.engine.id,
+                "joint_key": started.joint_key,
+                "procedure_hash": definition.procedure_hash,
+                "started_at": first.at,
+                "open_joint": None if state.status == "closed" else f"{started.engine.id}/{started.joint_key}",
+                "head_seq": state.seq,
+                "head_hash": snapshot.head_hash,
+                "changed_at": state.last_at,
+            }
+            connection.execute(t.run.insert().values(values))
+            connection.execute(t.event.insert(), [_row(s.event, s.body, s.hash) for s in stored])
+
+        try:
+            self._db.transact(work)
+        except IntegrityError as error:
+            raise Refusal("id_reused", id=str(first.run_id)) from error
+        return snapshot
+
+    def _keep(self, run_id: UUID, snapshot: Snapshot) -> Snapshot:
+        with self._lock:
+            held = self._cache.get(run_id)
+            if held is None or held.state.seq <= snapshot.state.seq:
+                self._cache[run_id] = snapshot
+            self._cache.move_to_end(run_id)
+            while len(self._cache) > self._cached_runs:
+                self._cache.popitem(last=False)
+        return snapshot
+
+    def _load(self, connection: sa.Connection, run_id: UUID, *, lock: bool = False) -> Snapshot:
+        query = sa.select(t.run.c.head_seq, t.run.c.head_hash, t.run.c.procedure_hash).where(t.run.c.id == str(run_id))
+        head = connection.execute(query.with_for_update() if lock else query).first()
+        if head is None:
+            raise Refusal("no_such_run", run=str(run_id))
+        with self._lock:
+            held = self._cache.get(run_id)
+        if held is not None and (held.state.seq, held.head_hash) == (head.head_seq, head.head_hash):
+            return held
+        definition = self._definition_of(connection, head.procedure_hash)
+        base = held if held is not None and held.state.seq < head.head_seq else None
+        rows = connection.execute(_events_after(run_id, base.state.seq if base else 0)).all()
+        return _replay(definition, [_stored(r.body, r.hash) for r in rows if r.seq <= head.head_seq], base)
+
+
+def _replay(definition: Definition, stored: list[StoredEvent], base: Snapshot | None = None) -> Snapshot:
+    snapshot = base
+    for line in stored:
+        previous = snapshot.head_hash if snapshot else GENESIS
+        if seal(previous, line.body) != line.hash:
+            raise Refusal("log_broken", seq=line.event.seq, why="hash does not match")
+        if snapshot is None:
+            snapshot = Snapshot(begin(definition, line.event), line.hash, {line.event.id: line.event.command})
+        else:
+            snapshot = _advanced(snapshot, line.event, line.hash)
+    if snapshot is None:
+        raise Refusal("log_broken", seq=0, why="empty")
+    return snapshot
+
+
+def _advanced(snapshot: Snapshot, event: ev.Event, digest: str) -> Snapshot:
+    commands = {**snapshot.commands, event.id: event.command}
+    return replace(snapshot, state=advance(snapshot.state, event), head_hash=digest, commands=commands)
+
+
+def _new_event(run_id: UUID, seq: int, command: CommandBase, stamp: Stamp, data: ev.EventData) -> ev.Event:
+    return ev.Event(
+        run_id=run_id,
+        seq=seq,
+        id=command.id,
+        core_version=CORE_VERSION,
+        at=stamp.at,
+        tablet_at=command.tablet_at,
+        author=stamp.author,
+        command=command_digest(command),
+        data=data,
+    )
+
+
+def _row(event: ev.Event, body: str, digest: str) -> dict[str, object]:
+    return {"run_id": str(event.run_id), "seq": event.seq, "id": str(event.id), "body": body, "hash": digest}
+
+
+def _head_update(run_id: UUID, after: Snapshot, at: datetime) -> sa.Update:
+    values: dict[str, object] = {"head_seq": after.state.seq, "head_hash": after.head_hash, "changed_at": at}
+    if after.state.status == "closed":
+        values["open_joint"] = None
+    update: sa.Update = t.run.update().where(t.run.c.id == str(run_id)).values(values)
+    return update
+
+
+def _events_after(run_id: UUID, seq: int) -> sa.Select[tuple[int, str, str]]:
+    columns = sa.select(t.event.c.seq, t.event.c.body, t.event.c.hash)
+    return columns.where(t.event.c.run_id == str(run_id), t.event.c.seq > seq).order_by(t.event.c.seq)
+
+
+def _stored(body: str, digest: str) -> StoredEvent:
+    try:
+        return StoredEvent(ev.Event.model_validate_json(body), body, digest)
+    except ValueError as error:
+        raise Refusal("log_broken", seq=0, why="an event cannot be read") from error

@@ -1,0 +1,131 @@
+"""Tables. Rows of ``event`` and ``procedure_revision`` are written once and never changed."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Any
+
+import sqlalchemy as sa
+from sqlalchemy.dialects import mysql
+
+_BIN = "utf8mb4_bin"
+
+
+class UtcDateTime(sa.types.TypeDecorator[datetime]):
+    """An aware UTC time with microseconds; naive values are refused."""
+
+    impl = mysql.DATETIME(fsp=6)
+    cache_ok = True
+
+    def process_bind_param(self, value: datetime | None, dialect: sa.Dialect) -> datetime | None:
+        """Turn an aware time into naive UTC for the column."""
+        if value is None:
+            return None
+        if value.tzinfo is None:
+            raise ValueError("a time without an offset cannot be stored")
+        return value.astimezone(UTC).replace(tzinfo=None)
+
+    def process_result_value(self, value: datetime | None, dialect: sa.Dialect) -> datetime | None:
+        """Return the column's time as aware UTC."""
+        return None if value is None else value.replace(tzinfo=UTC)
+
+
+def _text(length: int) -> sa.String:
+    return sa.String(length, collation=_BIN)
+
+
+_LONG = mysql.LONGTEXT(charset="utf8mb4", collation=_BIN)
+_OPTIONS: dict[str, Any] = {"mysql_engine": "InnoDB", "mysql_charset": "utf8mb4"}
+
+metadata = sa.MetaData()
+
+person = sa.Table(
+    "person",
+    metadata,
+    sa.Column("id", _text(36), primary_key=True),
+    sa.Column("name", _text(80), nullable=False, unique=True),
+    sa.Column("role", _text(20), nullable=False),
+    sa.Column("pin_hash", _text(200), nullable=False),
+    sa.Column("active", sa.Boolean, nullable=False),
+    sa.Column("failures", sa.Integer, nullable=False),
+    sa.Column("locked_until", UtcDateTime, nullable=True),
+    **_OPTIONS,
+)
+
+session = sa.Table(
+    "session",
+    metadata,
+    sa.Column("token_hash", _text(64), primary_key=True),
+    sa.Column("person_id", _text(36), sa.ForeignKey("person.id"), nullable=False),
+    sa.Column("expires_at", UtcDateTime, nullable=False),
+    **_OPTIONS,
+)
+
+engine = sa.Table(
+    "engine",
+    metadata,
+    sa.Column("id", _text(60), primary_key=True),
+    sa.Column("body", _LONG, nullable=False),
+    sa.Column("added_at", UtcDateTime, nullable=False),
+    **_OPTIONS,
+)
+
+tool = sa.Table(
+    "tool",
+    metadata,
+    sa.Column("id", _text(20), primary_key=True),
+    sa.Column("body", _LONG, nullable=False),
+    **_OPTIONS,
+)
+
+procedure_revision = sa.Table(
+    "procedure_revision",
+    metadata,
+    sa.Column("hash", _text(64), primary_key=True),
+    sa.Column("procedure_id", _text(60), nullable=False),
+    sa.Column("revision", _text(6), nullable=False),
+    sa.Column("body", _LONG, nullable=False),
+    sa.Column("imported_by", _text(36), sa.ForeignKey("person.id"), nullable=False),
+    sa.Column("imported_at", UtcDateTime, nullable=False),
+    sa.UniqueConstraint("procedure_id", "revision", name="uq_procedure_revision"),
+    **_OPTIONS,
+)
+
+procedure_status = sa.Table(
+    "procedure_status",
+    metadata,
+    sa.Column("id", sa.BigInteger, primary_key=True, autoincrement=True),
+    sa.Column("hash", _text(64), sa.ForeignKey("procedure_revision.hash"), nullable=False),
+    sa.Column("status", _text(12), nullable=False),
+    sa.Column("by_id", _text(36), sa.ForeignKey("person.id"), nullable=False),
+    sa.Column("at", UtcDateTime, nullable=False),
+    **_OPTIONS,
+)
+
+run = sa.Table(
+    "run",
+    metadata,
+    sa.Column("id", _text(36), primary_key=True),
+    sa.Column("engine_id", _text(60), sa.ForeignKey("engine.id"), nullable=False),
+    sa.Column("joint_key", _text(60), nullable=False),
+    sa.Column("procedure_hash", _text(64), sa.ForeignKey("procedure_revision.hash"), nullable=False),
+    sa.Column("started_at", UtcDateTime, nullable=False),
+    sa.Column("open_joint", _text(130), nullable=True, unique=True),
+    sa.Column("head_seq", sa.Integer, nullable=False),
+    sa.Column("head_hash", _text(64), nullable=False),
+    sa.Column("changed_at", UtcDateTime, nullable=False, index=True),
+    **_OPTIONS,
+)
+"""``open_joint`` holds engine and joint while the run is open, so that a joint has one open run."""
+
+event = sa.Table(
+    "event",
+    metadata,
+    sa.Column("run_id", _text(36), sa.ForeignKey("run.id"), primary_key=True),
+    sa.Column("seq", sa.Integer, primary_key=True, autoincrement=False),
+    sa.Column("id", _text(36), nullable=False, unique=True),
+    sa.Column("body", _LONG, nullable=False),
+    sa.Column("hash", _text(64), nullable=False),
+    **_OPTIONS,
+)
+"""``body`` is the canonical text that the hash covers, byte for byte."""

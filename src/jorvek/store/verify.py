@@ -1,0 +1,87 @@
+"""Does the past still stand as it was written?"""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+
+import sqlalchemy as sa
+
+from jorvek.core.procedure.document import Procedure
+from jorvek.store import tables as t
+from jorvek.store.database import Database
+from jorvek.store.runlog import GENESIS, seal
+
+
+@dataclass(frozen=True)
+class Alteration:
+    """The first thing in a run, or in the library, that is not as it was written."""
+
+    what: str
+    seq: int | None
+    why: str
+
+
+@dataclass(frozen=True)
+class Verification:
+    """What was looked at and what was found."""
+
+    runs: int
+    events: int
+    procedures: int
+    alterations: tuple[Alteration, ...]
+
+
+def verify(database: Database) -> Verification:
+    """Recompute every hash and name the first altered event of each run.
+
+    Args:
+        database: the database to look through; nothing in it is changed.
+
+    Returns:
+        The counts and what was found; no alterations means that the past stands.
+
+    Raises:
+        DatabaseAwayError: when it does not answer.
+    """
+    with database.reading() as connection:
+        runs = connection.execute(sa.select(t.run).order_by(t.run.c.started_at, t.run.c.id)).all()
+        events = connection.execute(sa.select(sa.func.count()).select_from(t.event)).scalar_one()
+        procedures = connection.execute(sa.select(t.procedure_revision.c.hash, t.procedure_revision.c.body)).all()
+        found = [a for run in runs for a in (_check_run(connection, run),) if a is not None]
+    found += [a for row in procedures for a in (_check_procedure(row.hash, row.body),) if a is not None]
+    return Verification(len(runs), events, len(procedures), tuple(found))
+
+
+def _check_run(connection: sa.Connection, run: sa.Row[tuple[object, ...]]) -> Alteration | None:
+    previous, expected = GENESIS, 1
+    rows = connection.execute(sa.select(t.event).where(t.event.c.run_id == run.id).order_by(t.event.c.seq))
+    for row in rows:
+        why = _why_altered(row, previous, expected)
+        if why is not None:
+            return Alteration(f"run {run.id}", expected, why)
+        previous, expected = row.hash, expected + 1
+    if (run.head_seq, run.head_hash) != (expected - 1, previous):
+        return Alteration(f"run {run.id}", expected, "events at the end are missing, or the head was changed")
+    return None
+
+
+def _why_altered(row: sa.Row[tuple[object, ...]], previous: str, expected: int) -> str | None:
+    if row.seq != expected:
+        return "an event is missing"
+    if seal(previous, row.body) != row.hash:
+        return "the text of the event, or one before it, was changed"
+    envelope = json.loads(row.body)
+    if (envelope["run_id"], envelope["seq"], envelope["id"]) != (row.run_id, row.seq, row.id):
+        return "the event stands in a place that is not its own"
+    return None
+
+
+def _check_procedure(digest: str, body: str) -> Alteration | None:
+    try:
+        procedure = Procedure.model_validate_json(body)
+    except ValueError:
+        return Alteration(f"procedure {digest[:12]}", None, "the document cannot be read")
+    if procedure.content_hash() != digest:
+        return Alteration(f"procedure {digest[:12]}", None, "the document was changed")
+    return None

@@ -1,0 +1,1 @@
+"""What the application does: one function per act, for the web, the command line and the demo alike."""

@@ -1,0 +1,273 @@
+"""The home screen: engines as long sections, what waits for whom, what is due."""
+
+from __future__ import annotations
+
+from datetime import date, datetime, timedelta
+from typing import Literal
+from uuid import UUID
+
+from jorvek.core.engine.layout import Engine, JointKind, JointPlace, joints_of
+from jorvek.core.procedure.steps import HoldPointStep
+from jorvek.core.rights import Act, may, may_sign_as
+from jorvek.core.run.cells import Ask
+from jorvek.core.run.events import Person
+from jorvek.core.run.progress import DebtKind, debts, next_call
+from jorvek.core.run.readings import View, step_title
+from jorvek.core.run.state import RunState
+from jorvek.core.run.view import Standing, standing
+from jorvek.store.registers import RevisionRow, RunRow
+from jorvek.work.workshop import Workshop
+
+JointState = Literal["to_do", "under_way", "question", "closed", "no_procedure"]
+_DUE_SOON = timedelta(days=30)
+
+
+class OfferedProcedure(View):
+    """A procedure that may be started on a joint."""
+
+    hash: str
+    title: str
+    revision: str
+    purpose: str
+
+
+class JointCell(View):
+    """One joint in the long section.
+
+    Attributes:
+        slot: place along the section, in cylinder pitches.
+        filled: share of the calls done in the newest run, 0 … 1.
+    """
+
+    key: str
+    kind: JointKind
+    label: str
+    name: str
+    slot: float
+    state: JointState
+    filled: float
+    run_id: UUID | None
+    offers: tuple[OfferedProcedure, ...]
+
+
+class EngineStrip(View):
+    """One engine as a long section."""
+
+    id: str
+    name: str
+    type: str
+    serial: str
+    place: str
+    layout: str
+    pitches: int
+    left_end: str
+    right_end: str
+    joints: tuple[JointCell, ...]
+    joint_words: dict[JointKind, str]
+
+
+class Waiting(View):
+    """Something that waits for the person who looks."""
+
+    run_id: UUID
+    engine: str
+    joint: str
+    what: Literal["sign", "question", "close"]
+    title: str
+    since: datetime
+    by: str
+
+
+class Due(View):
+    """A calibration that runs out."""
+
+    tool: str
+    name: str
+    due: date
+    days: int
+
+
+class OnEngine(View):
+    """Who works where."""
+
+    run_id: UUID
+    by: str
+    engine: str
+    joint: str
+    title: str
+    standing: Standing
+
+
+class Berth(View):
+    """The home screen."""
+
+    engines: tuple[EngineStrip, ...]
+    waiting: tuple[Waiting, ...]
+    due: tuple[Due, ...]
+    on_engine: tuple[OnEngine, ...]
+
+
+class RunListed(View):
+    """A run in the list of records."""
+
+    run_id: UUID
+    engine: str
+    joint: str
+    procedure_title: str
+    revision: str
+    standing: Standing
+    started_at: datetime
+    closed_at: datetime | None
+    people: tuple[str, ...]
+    readings: int
+    exceptions: int
+
+
+def berth(workshop: Workshop, actor: Person) -> Berth:
+    """Return the home screen for a person."""
+    registers = workshop.registers
+    rows, revisions = registers.runs(), registers.revisions()
+    states = {row.id: workshop.log.snapshot(row.id).state for row in rows}
+    newest: dict[tuple[str, str], RunRow] = {}
+    for row in rows:
+        newest.setdefault((row.engine_id, row.joint_key), row)
+    open_states = [(row.id, states[row.id]) for row in rows if row.open]
+    return Berth(
+        engines=tuple(_strip(e, newest, states, revisions) for e in registers.engines()),
+        waiting=tuple(w for run_id, state in open_states for w in _waiting(run_id, state, actor)),
+        due=_due(workshop),
+        on_engine=tuple(_on_engine(run_id, state) for run_id, state in open_states),
+    )
+
+
+def _strip(
+    engine: Engine,
+    newest: dict[tuple[str, str], RunRow],
+    states: dict[UUID, RunState],
+    revisions: list[RevisionRow],
+) -> EngineStrip:
+    cells: list[JointCell] = []
+    for joint in joints_of(engine):
+        row = newest.get((engine.id, joint.key))
+        cells.append(_joint_cell(engine, joint, row, states[row.id] if row else None, revisions))
+    return EngineStrip(
+        id=engine.id,
+        name=engine.name,
+        type=engine.type,
+        serial=engine.serial,
+        place=engine.place,
+        layout=engine.layout,
+        pitches=engine.cylinders_per_bank,
+        left_end=engine.landmarks.x_minus,
+        right_end=engine.landmarks.x_plus,
+        joints=tuple(cells),
+        joint_words=engine.joint_words,
+    )
+
+
+def _joint_cell(
+    engine: Engine, joint: JointPlace, row: RunRow | None, state: RunState | None, revisions: list[RevisionRow]
+) -> JointCell:
+    offers = tuple(
+        OfferedProcedure(
+            hash=r.hash, title=r.procedure.title, revision=r.procedure.revision, purpose=r.procedure.applies_to.purpose
+        )
+        for r in revisions
+        if r.status == "approved"
+        and (r.procedure.applies_to.engine_type, r.procedure.applies_to.joint) == (engine.type, joint.kind)
+    )
+    return JointCell(
+        key=joint.key,
+        kind=joint.kind,
+        label=joint.label,
+        name=joint.name,
+        slot=joint.slot,
+        state=_joint_state(state, offers),
+        filled=_filled(state),
+        run_id=row.id if row else None,
+        offers=offers,
+    )
+
+
+def _joint_state(state: RunState | None, offers: tuple[OfferedProcedure, ...]) -> JointState:
+    if state is None:
+        return "to_do" if offers else "no_procedure"
+    if state.status == "closed":
+        return "closed"
+    asked = any(d.kind is DebtKind.UNRESOLVED for d in debts(state))
+    return "question" if asked else "under_way"
+
+
+def _filled(state: RunState | None) -> float:
+    if state is None:
+        return 0.0
+    cells = state.definition.cells
+    return sum(state.live(c.key) is not None for c in cells) / len(cells)
+
+
+def _waiting(run_id: UUID, state: RunState, actor: Person) -> list[Waiting]:
+    base = {
+        "run_id": run_id,
+        "engine": state.started.engine.name,
+        "joint": state.started.joint_label,
+        "since": state.last_at,
+        "by": state.watches[-1].by.name,
+    }
+    found: list[Waiting] = []
+    call = next_call(state)
+    if call is not None and call.ask is Ask.SIGNATURE:
+        step = next(s for s in state.definition.procedure.steps if s.id == call.step)
+        if isinstance(step, HoldPointStep) and may_sign_as(actor.role, step.signed_by):
+            found.append(Waiting(what="sign", title=step.title, **base))
+    if may(actor.role, Act.ACCEPT):
+        asked = [d for d in debts(state) if d.kind is DebtKind.UNRESOLVED]
+        if asked:
+            cell = state.definition.by_key[asked[0].cell]
+            found.append(Waiting(what="question", title=step_title(state, cell.step), **base))
+    if may(actor.role, Act.CLOSE_RUN) and standing(state) == "complete":
+        found.append(Waiting(what="close", title="", **base))
+    return found
+
+
+def _due(workshop: Workshop) -> tuple[Due, ...]:
+    today = workshop.today()
+    soon = [t for t in workshop.registers.tools() if t.calibration_due <= today + _DUE_SOON]
+    soon.sort(key=lambda t: t.calibration_due)
+    return tuple(
+        Due(tool=t.id, name=t.name, due=t.calibration_due, days=(t.calibration_due - today).days) for t in soon
+    )
+
+
+def _on_engine(run_id: UUID, state: RunState) -> OnEngine:
+    call = next_call(state)
+    return OnEngine(
+        run_id=run_id,
+        by=state.watches[-1].by.name,
+        engine=state.started.engine.name,
+        joint=state.started.joint_label,
+        title=step_title(state, call.step) if call else "",
+        standing=standing(state),
+    )
+
+
+def runs_listed(workshop: Workshop) -> tuple[RunListed, ...]:
+    """Return all runs for the list of records, newest first."""
+    return tuple(_listed(row.id, workshop.log.snapshot(row.id).state) for row in workshop.registers.runs())
+
+
+def _listed(run_id: UUID, state: RunState) -> RunListed:
+    tries = [a for attempts in state.attempts.values() for a in attempts]
+    odd = [a for a in tries if not a.settled or a.accepted is not None]
+    return RunListed(
+        run_id=run_id,
+        engine=state.started.engine.name,
+        joint=state.started.joint_label,
+        procedure_title=state.definition.procedure.title,
+        revision=state.definition.procedure.revision,
+        standing=standing(state),
+        started_at=state.started_at,
+        closed_at=state.closed_at,
+        people=tuple(dict.fromkeys(a.by.name for a in sorted(tries, key=lambda a: a.seq))),
+        readings=len(tries),
+        exceptions=len(odd),
+    )

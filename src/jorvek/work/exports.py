@@ -1,0 +1,82 @@
+"""A run as JSON that rebuilds it, hash for hash, in an empty database."""
+
+from __future__ import annotations
+
+import json
+from typing import Literal
+from uuid import UUID
+
+from pydantic import BaseModel, ConfigDict, ValidationError
+
+from jorvek.core.engine.layout import Engine
+from jorvek.core.procedure.document import Procedure
+from jorvek.core.refusal import Refusal
+from jorvek.core.rights import Act, demand
+from jorvek.core.run.events import Person
+from jorvek.core.run.record import Record, record_of
+from jorvek.core.run.state import define
+from jorvek.store.runlog import Snapshot
+from jorvek.work.workshop import Workshop
+
+
+class ExportedEvent(BaseModel):
+    """One event, byte for byte, with its hash."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    body: str
+    hash: str
+
+
+class ExportedRun(BaseModel):
+    """A whole run: enough to rebuild it, and a readable record beside it."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    format: Literal["jorvek-run/1"] = "jorvek-run/1"
+    procedure: str
+    events: tuple[ExportedEvent, ...]
+    record: Record
+
+
+def export_run(workshop: Workshop, run_id: UUID) -> ExportedRun:
+    """Return a run for export.
+
+    Raises:
+        Refusal: ``no_such_run``.
+    """
+    snapshot = workshop.log.snapshot(run_id)
+    return ExportedRun(
+        procedure=snapshot.state.definition.procedure.canonical(),
+        events=tuple(ExportedEvent(body=s.body, hash=s.hash) for s in workshop.log.stored(run_id)),
+        record=record_of(run_id, snapshot.state, snapshot.head_hash),
+    )
+
+
+def import_run(workshop: Workshop, actor: Person, text: str) -> Snapshot:
+    """Rebuild an exported run; procedure and engine come along when they are not here yet.
+
+    Raises:
+        Refusal: ``not_your_right``; ``E_DATA`` when it is no export; ``log_broken``;
+            ``id_reused`` when the run is here already.
+    """
+    demand(actor.role, Act.KEEP_REGISTER)
+    try:
+        raw = json.loads(text)
+        procedure = Procedure.model_validate_json(raw["procedure"])
+        lines = [(str(e["body"]), str(e["hash"])) for e in raw["events"]]
+    except (ValueError, KeyError, TypeError, ValidationError) as error:
+        raise Refusal("E_DATA", name="run export") from error
+    _bring_procedure(workshop, actor, procedure)
+    definition = define(procedure)
+    engine_ids = {e.id for e in workshop.registers.engines()}
+    first = json.loads(lines[0][0])["data"]["engine"] if lines else None
+    if first is not None and first["id"] not in engine_ids:
+        workshop.registers.add_engine(Engine.model_validate(first), workshop.clock())
+    return workshop.log.restore(definition, lines)
+
+
+def _bring_procedure(workshop: Workshop, actor: Person, procedure: Procedure) -> None:
+    known = {r.hash for r in workshop.registers.revisions()}
+    if procedure.content_hash() not in known:
+        workshop.registers.add_revision(procedure, actor.id, workshop.clock())

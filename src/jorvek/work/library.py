@@ -1,0 +1,94 @@
+"""Procedures in, approved and withdrawn; engines and tools onto the register."""
+
+from __future__ import annotations
+
+from jorvek.core.engine.layout import Engine
+from jorvek.core.procedure.document import Procedure
+from jorvek.core.refusal import Refusal
+from jorvek.core.rights import Act, demand
+from jorvek.core.run.clamp import clamp_model
+from jorvek.core.run.events import Person
+from jorvek.core.tools import Tool
+from jorvek.documents.yaml_reader import DocumentRefused, Finding, read_model, read_yaml
+from jorvek.store.registers import RevisionRow
+from jorvek.work.workshop import Workshop
+
+
+def read_procedure(raw: bytes) -> Procedure:
+    """Read a procedure document and make sure that it can be reckoned with.
+
+    Raises:
+        DocumentRefused: with the line of each finding.
+    """
+    document = read_yaml(raw)
+    procedure = read_model(document, Procedure)
+    try:
+        clamp_model(procedure)
+    except Refusal as refusal:
+        message = f"the geometry of fastener and joint is impossible ({refusal})"
+        raise DocumentRefused([Finding(document.line_of(("fasteners",)), "fasteners", message)]) from refusal
+    return procedure
+
+
+def import_procedure(workshop: Workshop, actor: Person, raw: bytes) -> str:
+    """Take in a procedure revision as a draft; return its content address.
+
+    Raises:
+        DocumentRefused: with line numbers.
+        Refusal: ``not_your_right``, ``revision_known``, ``revision_taken``.
+    """
+    demand(actor.role, Act.IMPORT_PROCEDURE)
+    return workshop.registers.add_revision(read_procedure(raw), actor.id, workshop.clock())
+
+
+def approve(workshop: Workshop, actor: Person, digest: str) -> None:
+    """Approve a draft. Whoever brought it in cannot approve it.
+
+    Raises:
+        Refusal: ``not_your_right``, ``no_such_procedure``, ``own_procedure``, ``not_a_draft``.
+    """
+    demand(actor.role, Act.APPROVE_PROCEDURE)
+    revision = revision_of(workshop, digest)
+    if revision.status != "draft":
+        raise Refusal("not_a_draft", status=revision.status)
+    if revision.imported_by == actor.id or revision.procedure.author == actor.name:
+        raise Refusal("own_procedure", name=actor.name)
+    workshop.registers.set_status(digest, "approved", actor.id, workshop.clock())
+
+
+def revision_of(workshop: Workshop, digest: str) -> RevisionRow:
+    """Return one revision by its content address.
+
+    Raises:
+        Refusal: ``no_such_procedure``.
+    """
+    found = next((r for r in workshop.registers.revisions() if r.hash == digest), None)
+    if found is None:
+        raise Refusal("no_such_procedure", hash=digest[:12])
+    return found
+
+
+def add_engine(workshop: Workshop, actor: Person, raw: bytes) -> Engine:
+    """Put an engine on the register from its document.
+
+    Raises:
+        DocumentRefused: with line numbers.
+        Refusal: ``not_your_right``, ``engine_known``.
+    """
+    demand(actor.role, Act.KEEP_REGISTER)
+    engine = read_model(read_yaml(raw), Engine)
+    workshop.registers.add_engine(engine, workshop.clock())
+    return engine
+
+
+def add_tool(workshop: Workshop, actor: Person, raw: bytes) -> Tool:
+    """Put a tool on the register from its document.
+
+    Raises:
+        DocumentRefused: with line numbers.
+        Refusal: ``not_your_right``, ``tool_known``.
+    """
+    demand(actor.role, Act.KEEP_REGISTER)
+    tool = read_model(read_yaml(raw), Tool)
+    workshop.registers.add_tool(tool)
+    return tool

@@ -1,0 +1,115 @@
+"""People, PINs and sessions."""
+
+from __future__ import annotations
+
+import hashlib
+import re
+import secrets
+from datetime import timedelta
+from uuid import UUID, uuid4
+
+from argon2 import PasswordHasher
+from argon2.exceptions import VerificationError
+
+from jorvek.core.refusal import Refusal
+from jorvek.core.rights import Role
+from jorvek.core.run.events import Person
+from jorvek.store.registers import PersonRow
+from jorvek.work.workshop import Workshop
+
+SESSION_LIFE = timedelta(hours=14)
+_TRIES_BEFORE_DELAY = 5
+_FIRST_DELAY_S = 30
+_LONGEST_DELAY_S = 900
+_PIN = re.compile(r"\d{6}")
+_NAME = re.compile(r"\S(.{0,78}\S)?")
+_hasher = PasswordHasher()
+
+
+def add_person(workshop: Workshop, name: str, role: Role, pin: str) -> UUID:
+    """Put a person on the register.
+
+    Raises:
+        Refusal: ``pin_form`` unless the PIN has six digits; ``name_form``; ``name_taken``.
+    """
+    if not _PIN.fullmatch(pin):
+        raise Refusal("pin_form")
+    if not _NAME.fullmatch(name) or not name.isprintable():
+        raise Refusal("name_form")
+    person = PersonRow(uuid4(), name, role, _hasher.hash(pin), True, 0, None)
+    workshop.registers.add_person(person)
+    return person.id
+
+
+def check_pin(workshop: Workshop, person_id: UUID, pin: str) -> PersonRow:
+    """Return the person if the PIN is right.
+
+    After five wrong ones each further one doubles a delay, up to a quarter of an hour.
+
+    Raises:
+        Refusal: ``pin_wrong``; ``pin_delay`` with the seconds left; ``no_such_person``.
+    """
+    person, now = workshop.registers.person(person_id), workshop.clock()
+    if not person.active:
+        raise Refusal("no_such_person")
+    if person.locked_until is not None and person.locked_until > now:
+        raise Refusal("pin_delay", seconds=int((person.locked_until - now).total_seconds()) + 1)
+    if _right(person.pin_hash, pin):
+        if person.failures:
+            workshop.registers.note_pin(person_id, 0, None)
+        return person
+    failures = person.failures + 1
+    over = failures - _TRIES_BEFORE_DELAY
+    delay = min(_LONGEST_DELAY_S, _FIRST_DELAY_S * 2 ** min(over, 10)) if over >= 0 else 0
+    workshop.registers.note_pin(person_id, failures, now + timedelta(seconds=delay) if delay else None)
+    raise Refusal("pin_wrong")
+
+
+def _right(pin_hash: str, pin: str) -> bool:
+    try:
+        return _hasher.verify(pin_hash, pin)
+    except VerificationError:
+        return False
+
+
+def sign_in(workshop: Workshop, person_id: UUID, pin: str) -> tuple[str, PersonRow]:
+    """Open a session and return its token.
+
+    Raises:
+        Refusal: as ``check_pin``.
+    """
+    person = check_pin(workshop, person_id, pin)
+    token = secrets.token_urlsafe(32)
+    workshop.registers.open_session(_token_hash(token), person.id, workshop.clock() + SESSION_LIFE)
+    return token, person
+
+
+def who(workshop: Workshop, token: str | None) -> PersonRow | None:
+    """Return whose session a token is, or None."""
+    return workshop.registers.session_person(_token_hash(token), workshop.clock()) if token else None
+
+
+def sign_out(workshop: Workshop, token: str) -> None:
+    """End a session."""
+    workshop.registers.end_session(_token_hash(token))
+
+
+def as_actor(person: PersonRow) -> Person:
+    """Return a person as events name them."""
+    return Person(id=person.id, name=person.name, role=person.role)
+
+
+def person_by_name(workshop: Workshop, name: str) -> PersonRow:
+    """Return the person of that name.
+
+    Raises:
+        Refusal: ``no_such_person``.
+    """
+    found = next((p for p in workshop.registers.people() if p.name == name), None)
+    if found is None:
+        raise Refusal("no_such_person")
+    return found
+
+
+def _token_hash(token: str) -> str:
+    return hashlib.sha256(token.encode()).hexdigest()

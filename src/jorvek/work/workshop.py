@@ -1,0 +1,49 @@
+"""Everything an act needs: the store, the clock and the settings."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import UTC, date, datetime
+from functools import cached_property
+from zoneinfo import ZoneInfo
+
+from jorvek.store.database import Database
+from jorvek.store.registers import Registers, definition_of
+from jorvek.store.runlog import RunLog
+
+
+def system_clock() -> datetime:
+    """Return the present time in UTC."""
+    return datetime.now(UTC)
+
+
+@dataclass(frozen=True)
+class Workshop:
+    """The open workshop.
+
+    Attributes:
+        database: where everything is kept.
+        clock: server time.
+        site_zone: time zone of the site, for dates and paper.
+        base_url: address that printed codes lead back to.
+    """
+
+    database: Database
+    clock: Callable[[], datetime] = system_clock
+    site_zone: str = "UTC"
+    base_url: str = "http://127.0.0.1:8071"
+
+    @cached_property
+    def registers(self) -> Registers:
+        """People, engines, tools and procedures."""
+        return Registers(self.database)
+
+    @cached_property
+    def log(self) -> RunLog:
+        """The runs."""
+        return RunLog(self.database, definition_of)
+
+    def today(self) -> date:
+        """Return the date at the site."""
+        return self.clock().astimezone(ZoneInfo(self.site_zone)).date()
