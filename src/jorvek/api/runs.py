@@ -15,7 +15,7 @@ from jorvek.api.live import Live
 from jorvek.api.problems import documented
 from jorvek.api.session import Actor, Shop
 from jorvek.core.run.commands import Command
-from jorvek.core.run.record import Record
+from jorvek.core.run.record import RunRecord
 from jorvek.core.run.view import BenchView
 from jorvek.reports.sheet import record_pdf
 from jorvek.reports.table import write_csv
@@ -87,7 +87,7 @@ def read_redo(shop: Shop, actor: Actor, run_id: UUID, cell: Annotated[str, Query
 
 
 @router.get("/{run_id}/record", responses=_READ)
-def read_record(shop: Shop, actor: Actor, run_id: UUID) -> Record:
+def read_record(shop: Shop, actor: Actor, run_id: UUID) -> RunRecord:
     """Return the record of a run."""
     return runs.record(shop, run_id)
 

@@ -29,7 +29,10 @@ def workshop_of(request: Request) -> Workshop:
 Shop = Annotated[Workshop, Depends(workshop_of)]
 
 
-def actor_of(shop: Shop, jorvek_session: Annotated[str | None, Cookie(max_length=100)] = None) -> Person:
+Token = Annotated[str | None, Cookie(max_length=100)]
+
+
+def actor_of(shop: Shop, jorvek_session: Token = None) -> Person:
     """Return who is signed in; the author of an event always comes from here."""
     person = people.who(shop, jorvek_session)
     if person is None:
@@ -89,16 +92,15 @@ def sign_in(shop: Shop, body: SignIn, request: Request, response: Response) -> M
     return _me(person)
 
 
-@router.get("/session", responses=documented(401, 422, 503))
-def session(actor: Actor) -> Me:
-    """Return who is signed in."""
-    return _me(actor)
+@router.get("/session", responses=documented(422, 503))
+def session(shop: Shop, jorvek_session: Token = None) -> Me | None:
+    """Return who is signed in, or null."""
+    person = people.who(shop, jorvek_session)
+    return _me(person) if person else None
 
 
 @router.delete("/session", status_code=204, responses=documented(403, 422, 503))
-def sign_out(
-    shop: Shop, response: Response, jorvek_session: Annotated[str | None, Cookie(max_length=100)] = None
-) -> None:
+def sign_out(shop: Shop, response: Response, jorvek_session: Token = None) -> None:
     """Sign out."""
     if jorvek_session is not None:
         people.sign_out(shop, jorvek_session)

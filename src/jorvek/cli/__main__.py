@@ -20,8 +20,7 @@ from jorvek.core.run.events import Person
 from jorvek.documents.yaml_reader import DocumentRefused
 from jorvek.local.mariadb import ServerFailedError
 from jorvek.local.serve import demo as run_demo
-from jorvek.local.serve import open_workshop
-from jorvek.local.serve import serve as run_server
+from jorvek.local.serve import open_workshop, serve_own
 from jorvek.messages import say
 from jorvek.settings import Settings
 from jorvek.store.database import Database, DatabaseAwayError, DatabaseUnfitError
@@ -87,8 +86,10 @@ def demo(*, reset: Annotated[bool, typer.Option(help="Forget everything and star
 @app.command()
 def serve() -> None:
     """Serve the application on its own data, or on JORVEK_DATABASE_URL."""
-    with _workshop() as workshop:
-        run_server(Settings(), workshop)
+    try:
+        serve_own(Settings())
+    except (ServerFailedError, DatabaseUnfitError, DatabaseAwayError) as error:
+        _stop(str(error))
 
 
 @app.command()

@@ -76,6 +76,7 @@ def start_server(directory: Path, port: int | None = None, database: str = DATAB
     directory = directory.resolve()
     directory.mkdir(parents=True, exist_ok=True, mode=0o700)
     (directory / "tmp").mkdir(exist_ok=True)
+    _stop_orphan(directory)
     chosen = port or free_port()
     config = _write_config(directory, chosen)
     if not (directory / "data" / "mysql").exists():
@@ -102,6 +103,24 @@ def running_server(directory: Path) -> Iterator[Server]:
         yield server
     finally:
         server.stop()
+
+
+def _stop_orphan(directory: Path) -> None:
+    """Stop our own server when the program that started it was killed.
+
+    Only a process that was started with this directory's own file is touched.
+    """
+    try:
+        pid = int((directory / "server.pid").read_text())
+        command = Path(f"/proc/{pid}/cmdline").read_bytes().decode(errors="replace")
+        if f"--defaults-file={directory / 'my.cnf'}" not in command:
+            return
+        os.kill(pid, signal.SIGTERM)
+    except (OSError, ValueError):
+        return
+    until = time.monotonic() + _START_SECONDS
+    while Path(f"/proc/{pid}").exists() and time.monotonic() < until:
+        time.sleep(0.05)
 
 
 def _binary(name: str) -> str:

@@ -15,7 +15,7 @@ from uuid import uuid4
 from jorvek.core.procedure.steps import ToolIssueStep
 from jorvek.core.run import events as ev
 from jorvek.core.run.cells import Ask, Cell
-from jorvek.core.run.commands import Close, Command, Pause, Record, TakeOver
+from jorvek.core.run.commands import Close, Command, Pause, RecordReading, TakeOver
 from jorvek.core.run.judge import aim_on_tool, expected_length, wait_left_s
 from jorvek.core.run.progress import next_call
 from jorvek.core.run.state import RunState
@@ -77,7 +77,7 @@ class Player:
     def answer(self, cell: Cell, answer: ev.Answer, pin: str | None = None) -> Snapshot:
         """Give one answer."""
         attempt = len(self.state().tries(cell.key)) + 1
-        return self.send(Record(kind="record", id=uuid4(), cell=cell.key, attempt=attempt, answer=answer), pin)
+        return self.send(RecordReading(kind="record", id=uuid4(), cell=cell.key, attempt=attempt, answer=answer), pin)
 
     def send(self, command: Command, pin: str | None = None) -> Snapshot:
         """Send a command in the name of the hands."""

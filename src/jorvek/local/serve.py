@@ -5,10 +5,12 @@ from __future__ import annotations
 import fcntl
 import logging
 import shutil
+import signal
 import socket
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
+from types import FrameType
 
 import structlog
 import uvicorn
@@ -54,6 +56,19 @@ def _locked(data: Path) -> Iterator[None]:
         yield
 
 
+@contextmanager
+def _stops_cleanly() -> Iterator[None]:
+    """Turn SIGTERM and a closed terminal into an ordinary way out, so that the database is stopped too."""
+
+    def leave(number: int, frame: FrameType | None) -> None:
+        raise SystemExit(0)
+
+    for number in (signal.SIGTERM, signal.SIGHUP):
+        signal.signal(number, leave)
+    with suppress(KeyboardInterrupt):
+        yield
+
+
 def quiet_logs() -> None:
     """Write structured JSON log lines, warnings and above."""
     structlog.configure(
@@ -79,8 +94,18 @@ class _Announcing(uvicorn.Server):
             print("\n".join(self._lines), flush=True)
 
 
-def serve(settings: Settings, workshop: Workshop, *lines: str) -> None:
-    """Serve until Ctrl-C or SIGTERM."""
+def serve_own(settings: Settings) -> None:
+    """Serve the application on its own data until Ctrl-C or SIGTERM.
+
+    Raises:
+        ServerFailedError: when the private server cannot run or the port is taken.
+    """
+    _demand_port(settings)
+    with _stops_cleanly(), open_workshop(settings) as workshop:
+        _serve(settings, workshop)
+
+
+def _serve(settings: Settings, workshop: Workshop, *lines: str) -> None:
     quiet_logs()
     app = create_app(workshop, settings.web)
     config = uvicorn.Config(
@@ -101,13 +126,18 @@ def demo(settings: Settings, *, reset: bool) -> None:
         ServerFailedError: when the private server cannot run or the port is taken.
     """
     _demand_port(settings)
+    with _stops_cleanly():
+        _demo(settings, reset=reset)
+
+
+def _demo(settings: Settings, *, reset: bool) -> None:
     if reset and settings.data.exists():
         with _locked(settings.data):
             shutil.rmtree(settings.data / "db", ignore_errors=True)
     with open_workshop(settings) as workshop:
         if not workshop.registers.people():
             load_history(workshop, load_world(workshop, ROOT))
-        serve(settings, workshop, f"Everybody's PIN in the demo: {DEMO_PIN}")
+        _serve(settings, workshop, f"Everybody's PIN in the demo: {DEMO_PIN}")
 
 
 def _demand_port(settings: Settings) -> None:

@@ -16,14 +16,14 @@ from jorvek import __version__
 from jorvek.core.run.events import Reason
 from jorvek.core.run.figures import Figure
 from jorvek.core.run.readings import Row
-from jorvek.core.run.record import Record
+from jorvek.core.run.record import RunRecord
 from jorvek.core.units import symbol
 from jorvek.messages import say
 
 _HERE = Path(__file__).parent
 
 
-def record_html(record: Record, base_url: str, zone: str) -> str:
+def record_html(record: RunRecord, base_url: str, zone: str) -> str:
     """Return the record as the HTML that the PDF is made of."""
     environment = Environment(
         loader=FileSystemLoader(_HERE), autoescape=True, undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
@@ -53,7 +53,7 @@ def record_html(record: Record, base_url: str, zone: str) -> str:
     )
 
 
-def record_pdf(record: Record, base_url: str, zone: str) -> bytes:
+def record_pdf(record: RunRecord, base_url: str, zone: str) -> bytes:
     """Return the record as PDF bytes; the same record gives the same pages."""
     html = record_html(record, base_url, zone)
     pdf = HTML(string=html, base_url=str(_HERE), url_fetcher=_only_own_files).write_pdf(
@@ -99,7 +99,7 @@ def _item(row: Row) -> str:
     return say(f"item.{row.item}")
 
 
-def _plan_svg(record: Record) -> Markup:
+def _plan_svg(record: RunRecord) -> Markup:
     """Draw the joint plan: outlines, studs with names, strokes and what each ended with."""
     plan = record.plan
     half = 60 + max(

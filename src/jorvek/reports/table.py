@@ -7,7 +7,7 @@ import io
 
 from jorvek.core.run.figures import Figure
 from jorvek.core.run.readings import Row
-from jorvek.core.run.record import Record
+from jorvek.core.run.record import RunRecord
 
 COLUMNS = (
     "run_id",
@@ -49,12 +49,12 @@ COLUMNS = (
 _FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "'")
 
 
-def csv_rows(record: Record) -> list[dict[str, str]]:
+def csv_rows(record: RunRecord) -> list[dict[str, str]]:
     """Return the table of readings: one row per answer, struck ones included."""
     return [_row(record, row) for section in record.sections for row in section.rows]
 
 
-def write_csv(record: Record) -> str:
+def write_csv(record: RunRecord) -> str:
     """Return the table as CSV text (RFC 4180).
 
     A cell that a spreadsheet would take for a formula gets a leading apostrophe.
@@ -87,7 +87,7 @@ def _rearm(value: str) -> str:
     return value[1:] if value.startswith("'") else value
 
 
-def _row(record: Record, row: Row) -> dict[str, str]:
+def _row(record: RunRecord, row: Row) -> dict[str, str]:
     unit = next((f.unit for f in (row.judged, row.target, row.lower, row.upper, row.corrected) if f), "")
     return {
         "run_id": str(record.run_id),

@@ -13,7 +13,7 @@ from jorvek.core.procedure.document import Procedure
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
 from jorvek.core.run.events import Person
-from jorvek.core.run.record import Record, record_of
+from jorvek.core.run.record import RunRecord, record_of
 from jorvek.core.run.state import define
 from jorvek.store.runlog import Snapshot
 from jorvek.work.workshop import Workshop
@@ -36,7 +36,7 @@ class ExportedRun(BaseModel):
     format: Literal["jorvek-run/1"] = "jorvek-run/1"
     procedure: str
     events: tuple[ExportedEvent, ...]
-    record: Record
+    record: RunRecord
 
 
 def export_run(workshop: Workshop, run_id: UUID) -> ExportedRun:

@@ -10,10 +10,9 @@ from pydantic import Field
 from jorvek.core.engine.layout import Engine, JointPlace, joints_of
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
-from jorvek.core.run.commands import Command, CommandBase, Facts, Record, decide
+from jorvek.core.run.commands import Command, CommandBase, Facts, RecordReading, decide
 from jorvek.core.run.events import Person, RunStarted, ToolAnswer
-from jorvek.core.run.record import Record as RunRecord
-from jorvek.core.run.record import record_of
+from jorvek.core.run.record import RunRecord, record_of
 from jorvek.core.run.redo import redo_scope
 from jorvek.core.run.state import define
 from jorvek.core.run.view import BenchView, bench_view
@@ -98,7 +97,7 @@ def act(workshop: Workshop, actor: Person, run_id: UUID, command: Command, pin: 
         DatabaseAwayError: when it is not known whether it was stored.
     """
     confirmed = pin is not None and check_pin(workshop, actor.id, pin) is not None
-    named = isinstance(command, Record) and isinstance(command.answer, ToolAnswer)
+    named = isinstance(command, RecordReading) and isinstance(command.answer, ToolAnswer)
     tools = {t.id: t for t in workshop.registers.tools()} if named else {}
     now = workshop.clock()
     facts = Facts(actor, now, workshop.today(), tools, confirmed)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 
 from jorvek.core.bolting.joint import Layer, joint_resilience
 from jorvek.core.bolting.stretch import elongation_temp_corrected, preload_from_elongation
@@ -72,7 +71,6 @@ class ClampModel:
         return preload_from_elongation(stretch_mm, self.stud.delta_own)
 
 
-@lru_cache(maxsize=64)
 def clamp_model(procedure: Procedure) -> ClampModel:
     """Build the clamp model of a procedure.
 

@@ -35,7 +35,7 @@ class CommandBase(ev.Fact):
     tablet_at: AwareDatetime | None = None
 
 
-class Record(CommandBase):
+class RecordReading(CommandBase):
     """Fill a cell. ``attempt`` is the try the sender believes it is making."""
 
     kind: Literal["record"]
@@ -107,7 +107,7 @@ class Close(CommandBase):
 
 
 Command: TypeAlias = Annotated[
-    Record | StrikeReading | GiveReason | Accept | RedoWork | Note | Pause | TakeOver | Close,
+    RecordReading | StrikeReading | GiveReason | Accept | RedoWork | Note | Pause | TakeOver | Close,
     Field(discriminator="kind"),
 ]
 
@@ -152,7 +152,7 @@ def decide(state: RunState, command: Command, facts: Facts) -> ev.EventData:
     if state.status == "closed":
         raise Refusal("run_closed")
     match command:
-        case Record():
+        case RecordReading():
             return _record(state, command, facts)
         case StrikeReading():
             return _strike(state, command, facts)
@@ -174,7 +174,7 @@ def decide(state: RunState, command: Command, facts: Facts) -> ev.EventData:
             return _close(state, facts)
 
 
-def _record(state: RunState, command: Record, facts: Facts) -> ev.Recorded:
+def _record(state: RunState, command: RecordReading, facts: Facts) -> ev.Recorded:
     known = state.definition.by_key.get(command.cell)
     if known is not None and known.ask is Ask.SIGNATURE:
         _check_signer(state, known, facts)
@@ -191,7 +191,7 @@ def _record(state: RunState, command: Record, facts: Facts) -> ev.Recorded:
     return ev.Recorded(cell=cell.key, attempt=command.attempt, answer=command.answer, judgement=judgement, tool=tool)
 
 
-def _check_attempt(state: RunState, command: Record) -> None:
+def _check_attempt(state: RunState, command: RecordReading) -> None:
     tries = state.tries(command.cell)
     if tries and (tries[-1].live or command.attempt <= len(tries)):
         last = tries[-1]

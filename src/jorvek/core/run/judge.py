@@ -10,7 +10,8 @@ from jorvek.core.guard import Decision, guard_band_decision
 from jorvek.core.refusal import Refusal
 from jorvek.core.run import events as ev
 from jorvek.core.run.cells import Cell, Rule
-from jorvek.core.run.clamp import clamp_model, stretch_between
+from jorvek.core.run.clamp import stretch_between
+from jorvek.core.run.figures import figure
 from jorvek.core.run.state import RunState
 from jorvek.core.tools import Tool
 from jorvek.core.units import GLOSSARY_UNIT, Quantity, convert, read_number
@@ -134,7 +135,7 @@ def _judge_value(state: RunState, cell: Cell, answer: ev.ValueAnswer) -> ev.Judg
         case Rule.SETTING:
             return _setting(state, cell, base)
         case Rule.GUARDED:
-            return _guarded(base, corrected, cell.lower, cell.upper, None)
+            return _guarded(cell, base, corrected, cell.lower, cell.upper, None)
         case Rule.GROWTH:
             return _growth(state, cell, base)
         case Rule.STRETCH:
@@ -148,15 +149,15 @@ def _setting(state: RunState, cell: Cell, base: ev.Judgement) -> ev.Judgement:
     got = base.corrected or 0.0
     reasons: list[ev.Reason] = []
     if cell.lower is not None and got < cell.lower - 1e-9:
-        reasons.append(_reason("below_band", by=cell.lower - got))
+        reasons.append(_reason(cell, "below_band", by=cell.lower - got))
     if cell.upper is not None and got > cell.upper + 1e-9:
-        reasons.append(_reason("above_band", by=got - cell.upper))
+        reasons.append(_reason(cell, "above_band", by=got - cell.upper))
     if cell.item == "raise":
-        reasons += _over_ceiling(state, got)
+        reasons += _over_ceiling(state, cell, got)
     if cell.item == "lowest":
         reasons += _above_peak(state, cell, got)
     verdict = ev.Verdict.OUT_OF_BAND if reasons else ev.Verdict.IN_BAND
-    clamp = clamp_model(state.definition.procedure).residual_N(got) / 1000.0 if cell.item == "lowest" and got else None
+    clamp = state.definition.clamp.residual_N(got) / 1000.0 if cell.item == "lowest" and got else None
     update = {
         "verdict": verdict,
         "reasons": tuple(reasons),
@@ -167,24 +168,27 @@ def _setting(state: RunState, cell: Cell, base: ev.Judgement) -> ev.Judgement:
     return base.model_copy(update=update)
 
 
-def _reason(code: str, **params: float | str) -> ev.Reason:
-    clean = {k: round(v, 4) if isinstance(v, float) else v for k, v in params.items()}
-    return ev.Reason(code=code, params=clean)
+def _reason(cell: Cell, code: str, **params: float) -> ev.Reason:
+    """Return a reason with its figures in the author's unit of the cell."""
+    assert cell.quantity is not None
+    assert cell.unit is not None
+    shown = {name: figure(value, cell.quantity, cell.unit) for name, value in params.items()}
+    return ev.Reason(code=code, params={name: f"{f.text} {f.unit}" for name, f in shown.items()})
 
 
-def _over_ceiling(state: RunState, got: float) -> list[ev.Reason]:
+def _over_ceiling(state: RunState, cell: Cell, got: float) -> list[ev.Reason]:
     ceilings = [c.upper for c in state.definition.cells if c.kind == "ceiling" and c.upper is not None]
-    return [_reason("above_ceiling", ceiling=min(ceilings))] if ceilings and got > min(ceilings) else []
+    return [_reason(cell, "above_ceiling", ceiling=min(ceilings))] if ceilings and got > min(ceilings) else []
 
 
 def _above_peak(state: RunState, cell: Cell, got: float) -> list[ev.Reason]:
     peak = state.live(cell.uses[0])
     top = peak.judgement.corrected if peak else None
-    return [_reason("above_peak", peak=top)] if top is not None and got > top + 1e-9 else []
+    return [_reason(cell, "above_peak", peak=top)] if top is not None and got > top + 1e-9 else []
 
 
 def _guarded(
-    base: ev.Judgement, judged: float, lower: float | None, upper: float | None, clamp_kN: float | None
+    cell: Cell, base: ev.Judgement, judged: float, lower: float | None, upper: float | None, clamp_kN: float | None
 ) -> ev.Judgement:
     decision = guard_band_decision(judged, lower, upper, base.uncertainty or 0.0)
     reasons: list[ev.Reason] = []
@@ -192,9 +196,9 @@ def _guarded(
         below = lower is not None and judged - lower < (upper - judged if upper is not None else float("inf"))
         limit = lower if below else upper
         if decision is Decision.UNCERTAIN:
-            reasons.append(_reason("near_limit", limit=limit or 0.0, uncertainty=base.uncertainty or 0.0))
+            reasons.append(_reason(cell, "near_limit", limit=limit or 0.0, uncertainty=base.uncertainty or 0.0))
         else:
-            reasons.append(_reason("below_band" if below else "above_band", by=abs(judged - (limit or 0.0))))
+            reasons.append(_reason(cell, "below_band" if below else "above_band", by=abs(judged - (limit or 0.0))))
     return base.model_copy(
         update={
             "verdict": _VERDICT[decision],
@@ -238,9 +242,9 @@ def _new_length(state: RunState, temperature_C: float) -> float:
 
 def _growth(state: RunState, cell: Cell, base: ev.Judgement) -> ev.Judgement:
     grown = (base.corrected or 0.0) - _new_length(state, _corrected_of(state, cell.uses[0]))
-    judgement = _guarded(base, grown, None, cell.upper, None)
+    judgement = _guarded(cell, base, grown, None, cell.upper, None)
     if grown < -(base.uncertainty or 0.0):
-        reason = _reason("shorter_than_new", by=-grown)
+        reason = _reason(cell, "shorter_than_new", by=-grown)
         return judgement.model_copy(update={"verdict": ev.Verdict.OUT_OF_BAND, "reasons": (reason,)})
     return judgement
 
@@ -248,8 +252,8 @@ def _growth(state: RunState, cell: Cell, base: ev.Judgement) -> ev.Judgement:
 def _stretch(state: RunState, cell: Cell, base: ev.Judgement) -> ev.Judgement:
     now_C, first_C, first_mm = (_corrected_of(state, key) for key in cell.uses)
     stretch = stretch_between((first_mm, first_C), (base.corrected or 0.0, now_C))
-    clamp = clamp_model(state.definition.procedure).load_from_stretch_N(stretch) / 1000.0
-    return _guarded(base, stretch, cell.lower, cell.upper, clamp)
+    clamp = state.definition.clamp.load_from_stretch_N(stretch) / 1000.0
+    return _guarded(cell, base, stretch, cell.lower, cell.upper, clamp)
 
 
 def spread_judgement(state: RunState, cell: Cell) -> ev.Judgement:
@@ -267,4 +271,4 @@ def spread_judgement(state: RunState, cell: Cell) -> ev.Judgement:
     spread = max(stretches) - min(stretches)
     tool = state.tool(cell.tool_role)
     base = ev.Judgement(verdict=ev.Verdict.NOTED, uncertainty=tool.expanded_uncertainty() if tool else 0.0)
-    return _guarded(base, spread, None, cell.upper, None)
+    return _guarded(cell, base, spread, None, cell.upper, None)

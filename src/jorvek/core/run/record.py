@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
 from uuid import UUID
 
 from jorvek.core import CORE_VERSION
@@ -16,7 +16,7 @@ from jorvek.core.run.readings import Mark, Row, View, rows, step_title
 from jorvek.core.run.state import RunState
 from jorvek.core.run.view import RemarkView, Standing, WatchView, standing
 from jorvek.core.tools import Tool
-from jorvek.core.units import Quantity
+from jorvek.core.units import GLOSSARY_UNIT, Quantity
 
 
 class RecordSection(View):
@@ -27,6 +27,16 @@ class RecordSection(View):
     kind: str
     cautions: tuple[str, ...]
     rows: tuple[Row, ...]
+
+
+class DrawnTool(View):
+    """A tool or gauge that was used, with its calibration as it was then."""
+
+    id: str
+    name: str
+    certificate: str
+    calibration_due: date
+    uncertainty: Figure | None
 
 
 class StudSummary(View):
@@ -67,7 +77,7 @@ class Signature(View):
     at: datetime
 
 
-class Record(View):
+class RunRecord(View):
     """The whole record of a run."""
 
     run_id: UUID
@@ -93,7 +103,7 @@ class Record(View):
     started_by: str
     closed: Mark | None
     plan: Plan
-    tools: tuple[Tool, ...]
+    tools: tuple[DrawnTool, ...]
     stages: tuple[StageFigures, ...]
     studs: tuple[StudSummary, ...]
     exceptions: tuple[Row, ...]
@@ -104,7 +114,7 @@ class Record(View):
     remarks: tuple[RemarkView, ...]
 
 
-def record_of(run_id: UUID, state: RunState, content_hash: str) -> Record:
+def record_of(run_id: UUID, state: RunState, content_hash: str) -> RunRecord:
     """Return the record of a run.
 
     Args:
@@ -113,7 +123,7 @@ def record_of(run_id: UUID, state: RunState, content_hash: str) -> Record:
         content_hash: hash of the newest event, which seals all before it.
     """
     procedure, engine, all_rows = state.definition.procedure, state.started.engine, rows(state)
-    return Record(
+    return RunRecord(
         run_id=run_id,
         seq=state.seq,
         standing=standing(state),
@@ -160,9 +170,20 @@ def _exceptional(row: Row) -> bool:
     return odd or row.struck is not None or row.accepted is not None or row.fallen
 
 
-def _tools(state: RunState) -> tuple[Tool, ...]:
+def _tools(state: RunState) -> tuple[DrawnTool, ...]:
     drawn = {a.tool.id: a.tool for tries in state.attempts.values() for a in tries if a.tool is not None}
-    return tuple(drawn[key] for key in sorted(drawn))
+    return tuple(_drawn(drawn[key]) for key in sorted(drawn))
+
+
+def _drawn(tool: Tool) -> DrawnTool:
+    uncertainty = tool.expanded_uncertainty()
+    return DrawnTool(
+        id=tool.id,
+        name=tool.name,
+        certificate=tool.certificate,
+        calibration_due=tool.calibration_due,
+        uncertainty=figure(uncertainty, tool.quantity, GLOSSARY_UNIT[tool.quantity]) if uncertainty else None,
+    )
 
 
 def stage_figures(procedure: Procedure) -> tuple[StageFigures, ...]:

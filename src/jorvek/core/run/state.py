@@ -12,6 +12,7 @@ from jorvek.core.procedure.document import Procedure
 from jorvek.core.refusal import Refusal
 from jorvek.core.run import events as ev
 from jorvek.core.run.cells import Cell, cells_hash, expand
+from jorvek.core.run.clamp import ClampModel, clamp_model
 from jorvek.core.tools import Tool
 
 
@@ -28,6 +29,11 @@ class Definition:
     def by_key(self) -> dict[str, Cell]:
         """Cells by key."""
         return {cell.key: cell for cell in self.cells}
+
+    @cached_property
+    def clamp(self) -> ClampModel:
+        """The stud, joint and tool as figures to reckon with."""
+        return clamp_model(self.procedure)
 
     @cached_property
     def users(self) -> dict[str, tuple[str, ...]]:

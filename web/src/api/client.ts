@@ -1,0 +1,52 @@
+import createClient from "openapi-fetch";
+import type { paths } from "./schema";
+import type { Problem } from "./types";
+
+/** The one way to the server; its types come from the server's own description. */
+export const api = createClient<paths>({
+  baseUrl: location.origin,
+  fetch: (request) => globalThis.fetch(request),
+});
+
+/** The server said no, and why. */
+export class ProblemError extends Error {
+  constructor(readonly problem: Problem) {
+    super(problem.detail);
+  }
+}
+
+/** The server did not answer, or not in a way that this screen knows. */
+export class LinkError extends Error {}
+
+interface Answered<T> {
+  data?: T;
+  error?: unknown;
+  response: Response;
+}
+
+function isProblem(value: unknown): value is Problem {
+  return typeof value === "object" && value !== null && "detail" in value && "code" in value;
+}
+
+/** Return the answer of a call, or throw a ProblemError or LinkError. */
+export async function take<T>(call: Promise<Answered<T>>): Promise<T> {
+  let answered: Answered<T>;
+  try {
+    answered = await call;
+  } catch (cause) {
+    throw new LinkError("no answer", { cause });
+  }
+  if (answered.data !== undefined) return answered.data;
+  if (isProblem(answered.error)) throw new ProblemError(answered.error);
+  throw new LinkError(`status ${answered.response.status}`);
+}
+
+/** Return a new id for a command; works without a secure context too. */
+export function newId(): string {
+  const bytes = crypto.getRandomValues(new Uint8Array(16));
+  const hex = Array.from(bytes, (byte, index) => {
+    const fixed = index === 6 ? (byte & 0x0f) | 0x40 : index === 8 ? (byte & 0x3f) | 0x80 : byte;
+    return fixed.toString(16).padStart(2, "0");
+  }).join("");
+  return [hex.slice(0, 8), hex.slice(8, 12), hex.slice(12, 16), hex.slice(16, 20), hex.slice(20)].join("-");
+}

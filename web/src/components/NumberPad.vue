@@ -1,0 +1,77 @@
+<script setup lang="ts">
+import { useI18n } from "vue-i18n";
+
+defineProps<{ decimal: boolean }>();
+const emit = defineEmits<{ press: [key: string] }>();
+const { t } = useI18n();
+const lines = [
+  ["1", "2", "3"],
+  ["4", "5", "6"],
+  ["7", "8", "9"],
+];
+</script>
+
+<template>
+  <div class="pad" role="group" :aria-label="t('bench.keypad')">
+    <template v-for="(line, i) in lines" :key="i">
+      <button v-for="digit in line" :key="digit" type="button" class="figure" @click="emit('press', digit)">
+        <span translate="no">{{ digit }}</span>
+      </button>
+      <button v-if="i === 0" type="button" class="words" @click="emit('press', 'wipe')">
+        {{ t("bench.wipe") }}
+      </button>
+      <button
+        v-if="i === 1"
+        type="button"
+        class="figure"
+        :disabled="!decimal"
+        :aria-label="t('bench.decimal')"
+        @click="emit('press', '.')"
+      >
+        <span v-if="decimal" aria-hidden="true" class="dot" />
+      </button>
+      <button v-if="i === 2" type="button" class="figure" @click="emit('press', '0')">
+        <span translate="no">0</span>
+      </button>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.pad {
+  display: grid;
+  gap: 6px;
+  grid-template-columns: repeat(4, 1fr);
+  max-width: 470px;
+}
+
+button {
+  background: var(--panel-2);
+  border: 1px solid var(--line);
+  color: var(--ink);
+  cursor: pointer;
+  font-size: 28px;
+  height: 64px;
+  touch-action: manipulation;
+}
+
+button:disabled {
+  background: transparent;
+  cursor: default;
+}
+
+button.words {
+  font-size: 21px;
+}
+
+button:active:not(:disabled) {
+  background: var(--line);
+}
+
+.dot {
+  background: currentcolor;
+  display: inline-block;
+  height: 8px;
+  width: 8px;
+}
+</style>

@@ -1,0 +1,151 @@
+<script setup lang="ts">
+import { computed } from "vue";
+import { useI18n } from "vue-i18n";
+import type { Call } from "@/api/types";
+import { figureText } from "@/format";
+
+const props = defineProps<{ call: Call }>();
+const { t } = useI18n();
+
+const AUTHORED = new Set(["confirm", "vent", "tool_issue"]);
+const key = computed(() => (AUTHORED.has(props.call.kind) ? props.call.kind : props.call.item));
+const head = computed(() => t(`call.${key.value}.head`, { fastener: props.call.fastener ?? "" }));
+const ask = computed(() =>
+  AUTHORED.has(props.call.kind) ? null : t(`call.${key.value}.ask`, { text: props.call.text ?? "" }),
+);
+const band = computed(() => {
+  const { lower, upper } = props.call;
+  if (lower && upper) return { word: "", text: `${lower.text} … ${upper.text} ${upper.unit}` };
+  if (upper) return { word: t("bench.at_most"), text: figureText(upper) };
+  return lower ? { word: t("bench.at_least"), text: figureText(lower) } : null;
+});
+const big = computed(() => props.call.computed ?? props.call.figure);
+</script>
+
+<template>
+  <header>
+    <p class="where words muted">
+      <span translate="no">{{ call.title }}</span>
+      <span class="figure" translate="no">{{ call.done }}/{{ call.total }}</span>
+    </p>
+    <h1 :key="call.cell" aria-live="polite">{{ head }}</h1>
+    <p v-if="big" class="big figure" translate="no">
+      {{ big.text }}<small>{{ big.unit }}</small>
+    </p>
+    <p v-if="band" class="band">
+      <span class="words muted">{{ t("bench.band") }} {{ band.word }}</span>
+      <span class="figure" translate="no">{{ band.text }}</span>
+    </p>
+    <p v-if="call.on_tool && call.tool" class="band on-tool">
+      <span class="words muted">
+        <i18n-t keypath="bench.on_tool" scope="global">
+          <template #tool
+            ><span translate="no">{{ call.tool }}</span></template
+          >
+        </i18n-t>
+      </span>
+      <span class="figure" translate="no">{{ figureText(call.on_tool) }}</span>
+    </p>
+    <p v-if="AUTHORED.has(call.kind)" class="ask authored" translate="no">{{ call.text }}</p>
+    <p v-else class="ask">{{ ask }}</p>
+    <ul v-if="call.sees.length > 0" class="sees">
+      <li v-for="what in call.sees" :key="what" translate="no">{{ what }}</li>
+    </ul>
+    <p v-if="call.signed_by" class="muted">
+      {{ t("bench.signed_by", { role: t(`role.${call.signed_by}`) }) }}
+    </p>
+    <p v-for="caution in call.cautions" :key="caution" class="caution">
+      <svg viewBox="0 0 24 24" aria-hidden="true">
+        <path d="M12 3 L22 21 H2 Z M12 10 V15 M12 17.5 V18.5" />
+      </svg>
+      <span translate="no">{{ caution }}</span>
+    </p>
+  </header>
+</template>
+
+<style scoped>
+p {
+  margin: 0;
+}
+
+.where {
+  display: flex;
+  font-size: 18px;
+  justify-content: space-between;
+}
+
+.where .figure {
+  font-size: 15px;
+}
+
+h1 {
+  font-size: 38px;
+}
+
+.big {
+  color: var(--paint);
+  font-size: 62px;
+  font-weight: 700;
+  letter-spacing: -1px;
+  line-height: 1.12;
+  white-space: nowrap;
+}
+
+.big small {
+  font-size: 27px;
+  font-weight: 400;
+  margin-left: 12px;
+}
+
+.band {
+  align-items: baseline;
+  display: flex;
+  font-size: 19px;
+  gap: 10px;
+}
+
+.on-tool .figure {
+  color: var(--now);
+  font-weight: 700;
+}
+
+.ask {
+  font-size: 17px;
+  margin-top: 6px;
+}
+
+.authored {
+  font-family: var(--words);
+  font-size: 30px;
+  font-weight: 600;
+  line-height: 1.2;
+  margin: 18px 0;
+}
+
+.sees {
+  font-size: 18px;
+  padding-left: 22px;
+}
+
+.caution {
+  border-left: 5px solid var(--doubt);
+  display: flex;
+  font-size: 15px;
+  gap: 9px;
+  line-height: 1.3;
+  margin-top: 7px;
+  padding: 2px 0 2px 9px;
+}
+
+.caution svg {
+  flex: none;
+  height: 20px;
+  width: 20px;
+}
+
+.caution path {
+  fill: none;
+  stroke: var(--doubt);
+  stroke-width: 2.2;
+}
+</style>

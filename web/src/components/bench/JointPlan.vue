@@ -1,0 +1,329 @@
+<script setup lang="ts">
+import { computed } from "vue";
+import { useI18n } from "vue-i18n";
+import type { Head, Plan } from "@/api/types";
+import { edges, turned, type Stand } from "@/bench/turning";
+import { figureText } from "@/format";
+
+const props = defineProps<{
+  plan: Plan;
+  stand: Stand;
+  joint: string;
+  now: string | null;
+  open: readonly string[];
+}>();
+const emit = defineEmits<{ pick: [fastener: string] }>();
+const { t } = useI18n();
+
+const BAR_HOLES = [30, 90, 150, 210, 270, 330];
+const STROKE_STEP_DEG = 27;
+const FIRST_STROKE_DEG = -42;
+
+const heads = computed(() => props.plan.heads.map((head) => ({ head, at: turned(head, props.stand) })));
+const across = computed(() => Math.max(...props.plan.heads.map((head) => head.across)));
+const reach = computed(() => {
+  const shapes = props.plan.outline.map((s) =>
+    Math.max(Math.abs(s.x) + s.width / 2, Math.abs(s.y) + s.height / 2),
+  );
+  const nuts = props.plan.heads.map((h) => Math.max(Math.abs(h.x), Math.abs(h.y)) + h.across);
+  return Math.max(...shapes, ...nuts);
+});
+/** Names and loads stand beside the heads, so the view is wider than high. */
+const WIDER = 1.72;
+const box = computed(() => {
+  const half = reach.value + 8;
+  return `${-half * WIDER} ${-half} ${half * 2 * WIDER} ${half * 2}`;
+});
+const sides = computed(() => edges(props.plan, props.stand));
+
+const shapes = computed(() =>
+  props.plan.outline.map((shape) => {
+    const swap = props.stand.quarterTurns % 2 === 1;
+    const at = turned(shape, props.stand);
+    return {
+      ...shape,
+      ...at,
+      width: swap ? shape.height : shape.width,
+      height: swap ? shape.width : shape.height,
+    };
+  }),
+);
+
+/** A hose is drawn once the tools that it links sit on their studs. */
+const hoses = computed(() =>
+  props.plan.hoses.flatMap((hose) => {
+    const tools = hose.tools.map((name) => heads.value.find((one) => one.head.name === name));
+    if (!tools.every((one) => one?.head.tool_on)) return [];
+    const points = tools.flatMap((one) => (one ? [`${one.at.x},${one.at.y}`] : []));
+    return [{ name: hose.name, points: points.join(" ") }];
+  }),
+);
+
+function says(head: Head): string {
+  const parts = [t("bench.fastener_state", { name: head.name, state: t(`state.${head.state}`) })];
+  if (head.tool_on) parts.push(t("bench.tool_sits"));
+  parts.push(t("bench.strokes", { n: head.strokes.filter((stroke) => stroke.done).length }));
+  return parts.join(", ");
+}
+
+/** Snap to the nearest head: gloves do not aim. */
+function snap(event: MouseEvent): void {
+  const svg = event.currentTarget as SVGSVGElement;
+  const matrix = svg.getScreenCTM();
+  if (matrix === null) return;
+  const point = new DOMPoint(event.clientX, event.clientY).matrixTransform(matrix.inverse());
+  let best: { name: string; distance: number } | null = null;
+  for (const { head, at } of heads.value) {
+    const distance = Math.hypot(at.x - point.x, at.y - point.y);
+    if (best === null || distance < best.distance) best = { name: head.name, distance };
+  }
+  if (best !== null && best.distance < across.value * 1.6) emit("pick", best.name);
+}
+</script>
+
+<template>
+  <div class="plan" role="group" :aria-label="t('bench.plan', { joint })">
+    <span class="edge top words" translate="no">{{ sides.top }}</span>
+    <span class="edge left words" translate="no">{{ sides.left }}</span>
+    <span class="edge right words" translate="no">{{ sides.right }}</span>
+    <span class="edge bottom words" translate="no">{{ sides.bottom }}</span>
+    <svg :viewBox="box" @click="snap">
+      <template v-for="(shape, i) in shapes" :key="i">
+        <circle
+          v-if="shape.shape === 'circle'"
+          class="bore"
+          :cx="shape.x"
+          :cy="shape.y"
+          :r="shape.width / 2"
+        />
+        <rect
+          v-else
+          class="casting"
+          :x="shape.x - shape.width / 2"
+          :y="shape.y - shape.height / 2"
+          :width="shape.width"
+          :height="shape.height"
+          rx="18"
+        />
+      </template>
+      <polyline v-for="hose in hoses" :key="hose.name" class="hose" :points="hose.points" />
+      <g
+        v-for="{ head, at } in heads"
+        :key="head.name"
+        class="head"
+        :class="[head.state, { current: head.name === now, open: open.includes(head.name) }]"
+        :transform="`translate(${at.x} ${at.y})`"
+        role="button"
+        :tabindex="open.includes(head.name) ? 0 : -1"
+        :aria-label="says(head)"
+        :aria-pressed="head.name === now"
+        @keydown.enter.prevent="emit('pick', head.name)"
+      >
+        <circle v-if="head.tool_on" class="tool" :r="head.across * 0.86" />
+        <circle class="seat" :r="head.across * 0.58" />
+        <circle class="nut" :r="head.across * 0.5" />
+        <circle
+          v-for="angle in BAR_HOLES"
+          :key="angle"
+          class="hole"
+          :r="head.across * 0.05"
+          :cy="-head.across * 0.4"
+          :transform="`rotate(${angle})`"
+        />
+        <circle class="stud" :r="head.across * 0.25" />
+        <circle v-if="head.state === 'out_of_band'" class="collar out" :r="head.across * 0.72" />
+        <circle v-if="head.state === 'too_near'" class="collar near" :r="head.across * 0.72" />
+        <circle v-if="head.state === 'accepted'" class="collar named" :r="head.across * 0.68" />
+        <g v-if="head.name === now" class="pointer">
+          <circle :r="head.across * 0.98" />
+          <path
+            :d="`M${-head.across * 0.3} ${-head.across * 1.42} h${head.across * 0.6} l${-head.across * 0.3} ${head.across * 0.38} z`"
+          />
+        </g>
+        <g
+          v-for="(stroke, i) in head.strokes"
+          :key="stroke.step"
+          :transform="`rotate(${FIRST_STROKE_DEG + i * STROKE_STEP_DEG})`"
+        >
+          <line
+            v-if="stroke.ghosts > 0"
+            class="ghost"
+            :y1="-head.across * 0.12"
+            :y2="-head.across * 0.5"
+            x1="9"
+            x2="9"
+          />
+          <line v-if="stroke.done" class="stroke" :y1="-head.across * 0.1" :y2="-head.across * 0.64" />
+        </g>
+        <g
+          :class="at.x > 0 ? 'beside-right' : 'beside-left'"
+          :transform="`translate(${Math.sign(at.x || -1) * head.across * 1.2} 0)`"
+        >
+          <text class="name figure" y="8" translate="no">{{ head.name }}</text>
+          <text v-if="head.clamp" class="clamp figure" y="40" translate="no">
+            {{ figureText(head.clamp) }}
+          </text>
+        </g>
+      </g>
+    </svg>
+  </div>
+</template>
+
+<style scoped>
+.plan {
+  display: grid;
+  grid-template: "nw top ne" auto "left mid right" 1fr "sw bottom se" auto / auto 1fr auto;
+  height: 100%;
+  min-height: 0;
+  padding: 6px 14px;
+}
+
+svg {
+  grid-area: mid;
+  height: 100%;
+  min-height: 0;
+  width: 100%;
+}
+
+.edge {
+  align-self: center;
+  color: var(--muted);
+  font-size: 19px;
+  justify-self: center;
+}
+
+.top {
+  grid-area: top;
+}
+
+.bottom {
+  grid-area: bottom;
+}
+
+.left {
+  grid-area: left;
+}
+
+.right {
+  grid-area: right;
+}
+
+.casting {
+  fill: var(--panel);
+  stroke: var(--line);
+  stroke-width: 3;
+}
+
+.bore {
+  fill: var(--ground);
+  stroke: var(--line);
+  stroke-width: 3;
+}
+
+.hose {
+  fill: none;
+  stroke: #8b6a3e;
+  stroke-linecap: round;
+  stroke-width: 15;
+}
+
+.seat {
+  fill: #0c1012;
+}
+
+.nut {
+  fill: #51626b;
+  stroke: #8a9ca5;
+  stroke-width: 2.5;
+}
+
+.hole {
+  fill: #0c1012;
+}
+
+.stud {
+  fill: #6d808a;
+  stroke: #39474e;
+  stroke-width: 2.5;
+}
+
+.tool {
+  fill: #2c3a41;
+  stroke: #8a9ca5;
+  stroke-dasharray: 22 9;
+  stroke-width: 4;
+}
+
+.stroke {
+  stroke: var(--paint);
+  stroke-linecap: round;
+  stroke-width: 9;
+}
+
+.ghost {
+  stroke: var(--paint);
+  stroke-dasharray: 5 5;
+  stroke-opacity: 0.6;
+  stroke-width: 4;
+}
+
+.collar {
+  fill: none;
+  stroke-width: 10;
+}
+
+.collar.out {
+  stroke: var(--out);
+  stroke-dasharray: 9 6;
+}
+
+.collar.near {
+  stroke: var(--doubt);
+  stroke-dasharray: 2 12;
+  stroke-linecap: round;
+}
+
+.collar.named {
+  stroke: var(--ink);
+  stroke-width: 3;
+}
+
+.pointer circle {
+  fill: none;
+  stroke: var(--now);
+  stroke-width: 8;
+}
+
+.pointer path {
+  fill: var(--now);
+}
+
+.name {
+  fill: var(--ink);
+  font-size: 50px;
+  font-weight: 700;
+}
+
+.beside-left text {
+  text-anchor: end;
+}
+
+.current .name {
+  fill: var(--now);
+}
+
+.clamp {
+  fill: var(--muted);
+  font-size: 27px;
+}
+
+.head {
+  cursor: pointer;
+  outline: none;
+}
+
+.head:focus-visible .nut {
+  stroke: var(--now);
+  stroke-width: 8;
+}
+</style>

@@ -1,0 +1,189 @@
+<script setup lang="ts">
+import { nextTick, ref, watch } from "vue";
+import { useI18n } from "vue-i18n";
+import type { RibbonCell, RibbonRow } from "@/api/types";
+import { useWords } from "@/bench/words";
+
+const props = defineProps<{ rows: readonly RibbonRow[]; now: string | null }>();
+const { t } = useI18n();
+const words = useWords();
+const list = ref<HTMLElement | null>(null);
+
+function label(cell: RibbonCell): string {
+  return words.short(cell.item) + (cell.fastener ?? "");
+}
+
+/** A stud's cells carry its name; the item stands once before the first of them. */
+function startsItem(row: RibbonRow, index: number): boolean {
+  const cell = row.cells[index];
+  return cell?.fastener !== null && row.cells[index - 1]?.item !== cell?.item;
+}
+
+function says(row: RibbonRow, cell: RibbonCell): string {
+  const back = cell.taken_back > 0 ? `, ${t("bench.taken_back", { n: cell.taken_back })}` : "";
+  return `${row.title}, ${label(cell)}: ${t(`state.${cell.state}`)}${back}`;
+}
+
+async function follow(): Promise<void> {
+  await nextTick();
+  const rows = list.value?.querySelectorAll<HTMLElement>(".row.current, .row.begun") ?? [];
+  const current = rows[rows.length - 1];
+  if (current && list.value) list.value.scrollTop = current.offsetTop - list.value.clientHeight / 2 + 16;
+}
+
+watch(() => [props.now, props.rows], follow, { immediate: true });
+</script>
+
+<template>
+  <!-- The list scrolls, so it can be reached by keyboard. -->
+  <div ref="list" class="ribbon" role="region" tabindex="0" :aria-label="t('bench.ribbon')">
+    <div
+      v-for="row in rows"
+      :key="row.step"
+      class="row"
+      :class="{ current: row.current, begun: row.done > 0 }"
+    >
+      <span class="title words" translate="no">{{ row.title }}</span>
+      <span class="cells">
+        <template v-for="(cell, i) in row.cells" :key="cell.cell">
+          <span v-if="startsItem(row, i)" class="item words">{{ words.short(cell.item) }}</span>
+          <span
+            class="cell figure"
+            :class="[cell.state, { at: cell.cell === now, back: cell.taken_back > 0, word: !cell.fastener }]"
+            role="img"
+            :aria-label="says(row, cell)"
+          >
+            <template v-if="cell.fastener"
+              ><span translate="no">{{ cell.fastener }}</span></template
+            ><template v-else>{{ words.short(cell.item) }}</template>
+          </span>
+        </template>
+      </span>
+      <span class="count figure" translate="no">{{ row.done }}/{{ row.total }}</span>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.ribbon {
+  border-top: 1px solid var(--line);
+  height: 100%;
+  overflow-y: auto;
+  padding: 6px 14px 6px 20px;
+  position: relative;
+  scrollbar-color: var(--line) transparent;
+}
+
+.row {
+  align-items: center;
+  color: var(--muted);
+  display: flex;
+  gap: 10px;
+  height: 34px;
+}
+
+.row.current {
+  color: var(--ink);
+}
+
+.title {
+  flex: none;
+  font-size: 18px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  width: 178px;
+}
+
+.cells {
+  align-items: center;
+  display: flex;
+  flex: 1;
+  gap: 3px;
+}
+
+.item {
+  font-size: 15px;
+  margin-left: 7px;
+}
+
+.cell {
+  background: transparent;
+  border: 1px solid var(--line);
+  color: var(--muted);
+  font-size: 14px;
+  height: 28px;
+  line-height: 24px;
+  min-width: 30px;
+  padding: 0 3px;
+  position: relative;
+  text-align: center;
+}
+
+.cell.word {
+  font-family: var(--words);
+  font-size: 15px;
+  padding: 0 7px;
+}
+
+.cell.done,
+.cell.in_band,
+.cell.accepted,
+.cell.out_of_band,
+.cell.too_near {
+  background: var(--panel-2);
+  border-color: var(--panel-2);
+  color: var(--ink);
+}
+
+.cell.done::after,
+.cell.in_band::after,
+.cell.accepted::after {
+  background: var(--paint);
+  bottom: 2px;
+  content: "";
+  height: 3px;
+  left: 5px;
+  position: absolute;
+  right: 5px;
+}
+
+.cell.accepted {
+  border: 2px solid var(--ink);
+  line-height: 22px;
+}
+
+.cell.out_of_band {
+  background-image: repeating-linear-gradient(45deg, var(--hatch) 0 4px, transparent 4px 9px);
+  border-color: var(--out);
+  font-weight: 700;
+}
+
+.cell.too_near {
+  border: 2px dotted var(--doubt);
+  line-height: 22px;
+}
+
+.cell.back::before {
+  border-top: 2px dashed var(--muted);
+  content: "";
+  left: 4px;
+  position: absolute;
+  right: 4px;
+  top: 2px;
+}
+
+.cell.at {
+  border: 3px solid var(--now);
+  color: var(--now);
+  font-weight: 700;
+  line-height: 20px;
+}
+
+.count {
+  flex: none;
+  font-size: 15px;
+  text-align: right;
+  width: 56px;
+}
+</style>

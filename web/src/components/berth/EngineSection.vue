@@ -1,0 +1,225 @@
+<script setup lang="ts">
+import { computed } from "vue";
+import { useI18n } from "vue-i18n";
+import type { EngineStrip, JointCell } from "@/api/types";
+
+const props = defineProps<{ engine: EngineStrip }>();
+defineEmits<{ pick: [joint: JointCell] }>();
+const { t } = useI18n();
+
+interface SectionRow {
+  key: string;
+  word: string;
+  bank: string;
+  cells: JointCell[];
+}
+
+/** One row for each kind of joint, and for each bank of a vee. */
+const rows = computed<SectionRow[]>(() => {
+  const found = new Map<string, SectionRow>();
+  for (const joint of props.engine.joints) {
+    const bank = /^[AB]/.exec(joint.name)?.[0] ?? "";
+    const key = joint.kind + bank;
+    const word = props.engine.joint_words[joint.kind] ?? t(`joint.${joint.kind}`);
+    const row = found.get(key) ?? { key, word, bank, cells: [] };
+    row.cells.push(joint);
+    found.set(key, row);
+  }
+  return [...found.values()];
+});
+
+/** An engine without any procedure yet is drawn small: there is nothing to touch. */
+const quiet = computed(() => props.engine.joints.every((joint) => joint.state === "no_procedure"));
+const summary = computed(() => {
+  const count = (state: string): number => props.engine.joints.filter((j) => j.state === state).length;
+  const questions = count("question");
+  if (questions > 0) return t("berth.questions", { n: questions });
+  const open = count("under_way");
+  return open > 0 ? t("berth.under_way", { n: open }) : t("berth.all_quiet");
+});
+const hasOpen = computed(() =>
+  props.engine.joints.some((j) => j.state === "question" || j.state === "under_way"),
+);
+
+function place(cell: JointCell): Record<string, string> {
+  const slots = props.engine.pitches + 1;
+  const width = cell.kind === "main" ? 0.4 : cell.slot % 1 !== 0 ? 3.2 : cell.kind === "liner" ? 0.6 : 0.76;
+  return {
+    left: `${((cell.slot + 1 - width / 2) / slots) * 100}%`,
+    width: `${(width / slots) * 100}%`,
+    "--done": `${Math.round(cell.filled * 100)}%`,
+  };
+}
+const isWide = (row: SectionRow): boolean => row.cells.length === 1;
+
+function describe(cell: JointCell): string {
+  const state = t(`berth.state.${cell.state}`);
+  return t("berth.cell", { label: cell.label, state, percent: Math.round(cell.filled * 100) });
+}
+</script>
+
+<template>
+  <section class="engine" :class="{ quiet }">
+    <header>
+      <h2 translate="no">{{ engine.name }}</h2>
+      <p class="muted" translate="no">{{ engine.type }} · {{ engine.serial }} · {{ engine.place }}</p>
+      <strong class="words" :class="{ hot: hasOpen }">{{ summary }}</strong>
+    </header>
+    <div v-for="row in rows" :key="row.key" class="line">
+      <span class="word words muted">
+        <span :translate="engine.joint_words[row.cells[0]?.kind ?? 'head'] ? 'no' : undefined">{{
+          row.word
+        }}</span>
+        <span v-if="row.bank" translate="no">{{ row.bank }}</span>
+      </span>
+      <div class="track">
+        <component
+          :is="quiet ? 'span' : 'button'"
+          v-for="cell in row.cells"
+          :key="cell.key"
+          class="cell"
+          :class="[cell.state, { wide: isWide(row) }]"
+          :style="place(cell)"
+          :type="quiet ? undefined : 'button'"
+          :aria-label="quiet ? undefined : describe(cell)"
+          :title="describe(cell)"
+          @click="quiet || $emit('pick', cell)"
+        >
+          <span class="no figure" translate="no">{{ cell.name }}</span>
+        </component>
+      </div>
+    </div>
+    <p class="ends muted words">
+      <span translate="no">{{ engine.left_end }}</span><span translate="no">{{ engine.right_end }}</span>
+    </p>
+  </section>
+</template>
+
+<style scoped>
+.engine {
+  background: var(--panel);
+  border: 1px solid var(--line);
+  padding: 14px 20px 8px;
+}
+
+header {
+  align-items: baseline;
+  display: flex;
+  gap: 14px;
+  margin-bottom: 8px;
+}
+
+h2 {
+  font-size: 27px;
+}
+
+header p {
+  flex: 1;
+  margin: 0;
+}
+
+strong {
+  color: var(--muted);
+  font-size: 18px;
+}
+
+strong.hot {
+  color: var(--now);
+}
+
+.line {
+  align-items: center;
+  display: flex;
+  height: 52px;
+}
+
+.quiet .line {
+  height: 22px;
+}
+
+.word {
+  display: flex;
+  flex: none;
+  font-size: 18px;
+  gap: 5px;
+  width: 74px;
+}
+
+.quiet .word {
+  font-size: 15px;
+}
+
+.track {
+  flex: 1;
+  height: 100%;
+  position: relative;
+}
+
+.cell {
+  align-items: center;
+  background: linear-gradient(to top, var(--fill) var(--done), var(--panel) var(--done));
+  border: 1px solid var(--line-strong);
+  bottom: 4px;
+  box-sizing: border-box;
+  color: var(--ink);
+  display: flex;
+  justify-content: center;
+  padding: 0;
+  position: absolute;
+  top: 4px;
+}
+
+button.cell {
+  cursor: pointer;
+}
+
+.no {
+  background: var(--panel);
+  font-size: 16px;
+  line-height: 1;
+  min-width: 22px;
+  padding: 3px 4px;
+  text-align: center;
+}
+
+.quiet .no {
+  background: none;
+  font-size: 10px;
+  padding: 0;
+}
+
+.quiet .cell {
+  border-color: var(--line);
+  bottom: 2px;
+  color: var(--muted);
+  top: 2px;
+}
+
+.cell.under_way,
+.cell.question {
+  border: 4px solid var(--now);
+}
+
+.cell.question {
+  background-image:
+    repeating-linear-gradient(45deg, var(--hatch) 0 5px, transparent 5px 11px),
+    linear-gradient(to top, var(--fill) var(--done), var(--panel) var(--done));
+  border-color: var(--out);
+}
+
+.cell.no_procedure {
+  border-style: dashed;
+  color: var(--muted);
+}
+
+.cell.no_procedure .no {
+  background: none;
+}
+
+.ends {
+  display: flex;
+  font-size: 14px;
+  justify-content: space-between;
+  margin: 2px 0 0 74px;
+}
+</style>

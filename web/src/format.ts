@@ -1,0 +1,25 @@
+import type { Figure } from "./api/types";
+
+/** A figure with its unit, as one text. */
+export function figureText(figure: Figure | null | undefined): string {
+  return figure ? `${figure.text} ${figure.unit}`.trim() : "";
+}
+
+const clock = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit" });
+const clockSeconds = new Intl.DateTimeFormat("en-GB", {
+  hour: "2-digit",
+  minute: "2-digit",
+  second: "2-digit",
+});
+const dayAndClock = new Intl.DateTimeFormat("en-GB", {
+  day: "2-digit",
+  month: "short",
+  hour: "2-digit",
+  minute: "2-digit",
+});
+const day = new Intl.DateTimeFormat("en-GB", { day: "2-digit", month: "short", year: "numeric" });
+
+export const timeText = (at: string | Date): string => clock.format(new Date(at));
+export const secondsText = (at: string | Date): string => clockSeconds.format(new Date(at));
+export const dayText = (at: string): string => day.format(new Date(at));
+export const dayTimeText = (at: string): string => dayAndClock.format(new Date(at));

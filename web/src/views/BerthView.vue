@@ -1,0 +1,232 @@
+<script setup lang="ts">
+import { computed, onMounted, ref, watch } from "vue";
+import { useI18n } from "vue-i18n";
+import { useRouter } from "vue-router";
+import { api, newId, ProblemError, take } from "@/api/client";
+import type { Berth, JointCell, Problem } from "@/api/types";
+import EngineSection from "@/components/berth/EngineSection.vue";
+import ProblemNote from "@/components/ProblemNote.vue";
+import { dayText, timeText } from "@/format";
+import { useShortcuts } from "@/shortcuts";
+import { useLive } from "@/stores/live";
+import { useSession } from "@/stores/session";
+
+const { t } = useI18n();
+const router = useRouter();
+const session = useSession();
+const live = useLive();
+const berth = ref<Berth | null>(null);
+const picked = ref<{ engineId: string; engine: string; joint: JointCell } | null>(null);
+const problem = ref<Problem | null>(null);
+const mayStart = computed(() => session.rights.has("start_run"));
+useShortcuts({});
+
+async function fetchBerth(): Promise<void> {
+  berth.value = await take(api.GET("/api/berth"));
+}
+
+onMounted(fetchBerth);
+watch(
+  () => live.newest,
+  () => void fetchBerth().catch(() => undefined),
+);
+
+async function start(hash: string): Promise<void> {
+  if (picked.value === null) return;
+  const runId = newId();
+  const body = {
+    id: newId(),
+    run_id: runId,
+    engine_id: picked.value.engineId,
+    joint_key: picked.value.joint.key,
+    procedure_hash: hash,
+  };
+  try {
+    await take(api.POST("/api/runs", { body }));
+    await router.push({ name: "bench", params: { run: runId } });
+  } catch (error) {
+    if (!(error instanceof ProblemError)) throw error;
+    problem.value = error.problem;
+  }
+}
+
+function dueWords(days: number): string {
+  if (days < 0) return t("berth.due_over", { days: -days });
+  return days === 0 ? t("berth.due_today") : t("berth.due_in", { days });
+}
+
+const benchOf = (run: string): { name: string; params: { run: string } } => ({
+  name: "bench",
+  params: { run },
+});
+</script>
+
+<template>
+  <main id="content" class="berth">
+    <h1 class="visually-hidden">{{ t("berth.title") }}</h1>
+    <div class="engines">
+      <p v-if="berth?.engines.length === 0">{{ t("berth.empty") }}</p>
+      <engine-section
+        v-for="engine in berth?.engines ?? []"
+        :key="engine.id"
+        :engine="engine"
+        @pick="(joint) => (picked = { engineId: engine.id, engine: engine.name, joint })"
+      />
+    </div>
+    <aside v-if="berth">
+      <section>
+        <h2>{{ t("berth.waiting") }}</h2>
+        <p v-if="berth.waiting.length === 0" class="none muted">{{ t("berth.waiting_none") }}</p>
+        <router-link
+          v-for="w in berth.waiting"
+          :key="w.run_id + w.what"
+          class="entry"
+          :to="benchOf(w.run_id)"
+        >
+          <span class="words lead">
+            <span translate="no">{{ w.engine }} · {{ w.joint }}</span> —
+            {{ w.what === "close" ? t("berth.close_it") : t(`berth.${w.what}`) }}
+          </span>
+          <span class="muted">
+            <span v-if="w.title" translate="no">{{ w.title }}. </span>
+            <i18n-t keypath="berth.since" scope="global">
+              <template #by
+                ><span translate="no">{{ w.by }}</span></template
+              >
+              <template #at
+                ><span class="time" translate="no">{{ timeText(w.since) }}</span></template
+              >
+            </i18n-t>
+          </span>
+        </router-link>
+      </section>
+      <section>
+        <h2>{{ t("berth.due") }}</h2>
+        <p v-if="berth.due.length === 0" class="none muted">{{ t("berth.due_none") }}</p>
+        <div v-for="d in berth.due" :key="d.tool" class="entry">
+          <span class="words lead">
+            <span translate="no">{{ d.tool }}</span> —
+            <span :class="{ over: d.days < 0 }">{{ dueWords(d.days) }}</span>
+          </span>
+          <span class="muted" translate="no">{{ d.name }} · {{ dayText(d.due) }}</span>
+        </div>
+      </section>
+      <section>
+        <h2>{{ t("berth.now") }}</h2>
+        <p v-if="berth.on_engine.length === 0" class="none muted">{{ t("berth.now_none") }}</p>
+        <router-link v-for="o in berth.on_engine" :key="o.run_id" class="entry" :to="benchOf(o.run_id)">
+          <span class="words lead" translate="no">{{ o.by }} — {{ o.engine }} · {{ o.joint }}</span>
+          <span class="muted">
+            {{ t(`berth.${o.standing}`) }}<span v-if="o.title" translate="no">, {{ o.title }}</span>
+          </span>
+        </router-link>
+      </section>
+    </aside>
+
+    <v-dialog
+      :model-value="picked !== null"
+      :aria-label="picked?.joint.label"
+      @update:model-value="picked = null"
+    >
+      <div v-if="picked" class="sheet">
+        <h2 translate="no">{{ picked.engine }} · {{ picked.joint.label }}</h2>
+        <p class="muted">
+          {{ t(`berth.state.${picked.joint.state}`) }}
+        </p>
+        <p v-if="picked.joint.state === 'no_procedure'">{{ t("berth.no_procedure") }}</p>
+        <problem-note :problem="problem" :unsent="false" />
+        <div class="row">
+          <v-btn @click="picked = null">{{ t("ui.cancel") }}</v-btn>
+          <v-btn v-if="picked.joint.run_id" :to="{ name: 'record', params: { run: picked.joint.run_id } }">
+            {{ t("berth.look") }}
+          </v-btn>
+          <v-btn
+            v-if="picked.joint.run_id && picked.joint.state !== 'closed'"
+            class="main"
+            :to="benchOf(picked.joint.run_id)"
+          >
+            {{ t("berth.open") }}
+          </v-btn>
+          <template v-if="mayStart && (picked.joint.state === 'to_do' || picked.joint.state === 'closed')">
+            <v-btn
+              v-for="offer in picked.joint.offers"
+              :key="offer.hash"
+              class="main wide"
+              @click="start(offer.hash)"
+            >
+              <i18n-t keypath="berth.start" scope="global">
+                <template #title
+                  ><span translate="no">&nbsp;{{ offer.title }}, {{ offer.revision }}</span></template
+                >
+              </i18n-t>
+            </v-btn>
+          </template>
+        </div>
+      </div>
+    </v-dialog>
+  </main>
+</template>
+
+<style scoped>
+.berth {
+  align-items: start;
+  display: grid;
+  gap: 20px 28px;
+  grid-template-columns: minmax(0, 1fr) 326px;
+  padding: 18px 24px 32px;
+}
+
+.engines {
+  display: grid;
+  gap: 14px;
+}
+
+aside section {
+  margin-bottom: 20px;
+}
+
+aside h2 {
+  border-bottom: 2px solid var(--ink);
+  font-size: 22px;
+  padding-bottom: 5px;
+}
+
+.entry,
+.none {
+  border-bottom: 1px solid var(--line);
+  color: inherit;
+  display: block;
+  margin: 0;
+  padding: 9px 0;
+  text-decoration: none;
+}
+
+.entry > span {
+  display: block;
+}
+
+.lead {
+  font-size: 19px;
+}
+
+a.entry .lead {
+  text-decoration: underline;
+  text-decoration-color: var(--line-strong);
+  text-underline-offset: 4px;
+}
+
+.entry .muted {
+  font-size: 14px;
+}
+
+.over {
+  color: var(--out);
+}
+
+.row .wide {
+  flex: 1 1 100%;
+  height: auto !important;
+  min-height: 64px;
+  white-space: normal;
+}
+</style>

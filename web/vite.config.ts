@@ -1,0 +1,15 @@
+import { fileURLToPath, URL } from "node:url";
+import vue from "@vitejs/plugin-vue";
+import vuetify from "vite-plugin-vuetify";
+import { defineConfig } from "vitest/config";
+
+const here = (path: string): string => fileURLToPath(new URL(path, import.meta.url));
+
+export default defineConfig({
+  plugins: [vue(), vuetify({ autoImport: true })],
+  resolve: { alias: { "@messages": here("../src/jorvek/messages"), "@": here("./src") } },
+  optimizeDeps: { exclude: ["vuetify"] },
+  build: { target: "es2022", chunkSizeWarningLimit: 900 },
+  server: { proxy: { "/api": "http://127.0.0.1:8071" } },
+  test: { environment: "jsdom", server: { deps: { inline: ["vuetify"] } } },
+});
