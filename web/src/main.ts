@@ -1,5 +1,4 @@
 import "@fontsource/b612-mono/latin-400.css";
-import "@fontsource/b612-mono/latin-700.css";
 import "@fontsource/b612/latin-400.css";
 import "@fontsource/b612/latin-700.css";
 import "@fontsource/barlow-condensed/latin-500.css";

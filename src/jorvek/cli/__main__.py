@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -12,8 +11,6 @@ from typing import Annotated
 
 import typer
 
-from jorvek.api.app import create_app
-from jorvek.api.house import schema_of_procedures
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Role
 from jorvek.core.run.events import Person
@@ -23,7 +20,7 @@ from jorvek.local.serve import demo as run_demo
 from jorvek.local.serve import open_workshop, serve_own
 from jorvek.messages import say
 from jorvek.settings import Settings
-from jorvek.store.database import Database, DatabaseAwayError, DatabaseUnfitError
+from jorvek.store.database import DatabaseAwayError, DatabaseUnfitError
 from jorvek.store.verify import verify as verify_database
 from jorvek.work import exports, library, people
 from jorvek.work.workshop import Workshop
@@ -161,18 +158,6 @@ def import_run(file: File, actor: As) -> None:
     with _workshop() as workshop:
         snapshot = exports.import_run(workshop, _actor(workshop, actor), file.read_text(encoding="utf-8"))
         typer.echo(f"{snapshot.state.started.joint_label}: {snapshot.state.seq} events, {snapshot.head_hash}")
-
-
-@app.command(hidden=True)
-def openapi() -> None:
-    """Print the OpenAPI document."""
-    typer.echo(json.dumps(create_app(Workshop(Database("mysql+pymysql://"))).openapi(), indent=1, sort_keys=True))
-
-
-@app.command(hidden=True)
-def schema() -> None:
-    """Print the JSON Schema of the procedure document."""
-    typer.echo(json.dumps(schema_of_procedures(), indent=1, sort_keys=True))
 
 
 if __name__ == "__main__":

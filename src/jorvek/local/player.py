@@ -9,7 +9,7 @@ from __future__ import annotations
 import random
 from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from uuid import uuid4
 
 from jorvek.core.procedure.steps import ToolIssueStep
@@ -19,7 +19,7 @@ from jorvek.core.run.commands import Close, Command, Pause, RecordReading, TakeO
 from jorvek.core.run.judge import aim_on_tool, expected_length, wait_left_s
 from jorvek.core.run.progress import next_call
 from jorvek.core.run.state import RunState
-from jorvek.core.tools import check_tool
+from jorvek.core.tools import Tool, check_tool
 from jorvek.store.runlog import Snapshot
 from jorvek.work import runs
 from jorvek.work.workshop import Workshop
@@ -38,6 +38,55 @@ class SetClock:
     def forward(self, seconds: float) -> None:
         """Let time pass."""
         self.now += timedelta(seconds=seconds)
+
+
+def usual_answer(state: RunState, cell: Cell, chance: random.Random, tools: list[Tool], today: date) -> ev.Answer:
+    """Return what a sound joint and a steady hand would give in a cell."""
+    match cell.ask:
+        case Ask.TICK:
+            return ev.TickAnswer()
+        case Ask.FEELER:
+            return ev.FeelerAnswer(enters=False)
+        case Ask.SEEN:
+            return ev.SeenAnswer()
+        case Ask.TOOL:
+            return ev.ToolAnswer(tool_id=_fitting_tool(state, cell, tools, today))
+        case Ask.VALUE:
+            return ev.ValueAnswer(text=_reading(state, cell, chance), unit=cell.unit or "")
+        case Ask.SIGNATURE:
+            return ev.SignatureAnswer()
+
+
+def _fitting_tool(state: RunState, cell: Cell, tools: list[Tool], today: date) -> str:
+    step = next(s for s in state.definition.procedure.steps if s.id == cell.step)
+    assert isinstance(step, ToolIssueStep)
+    wanted = next(t for t in step.tools if t.role == cell.tool_role)
+    for tool in tools:
+        if tool.tool_class == wanted.tool_class and not tool.out_of_date(today):
+            check_tool(tool, wanted)
+            return tool.id
+    raise LookupError(f"no tool for {cell.key}")
+
+
+def _reading(state: RunState, cell: Cell, chance: random.Random) -> str:
+    match cell.item:
+        case "temperature":
+            return f"{19.0 + (1.5 if cell.kind == 'stretch' else 0.0) + chance.gauss(0, 0.2):.1f}"
+        case "length":
+            target, _, _ = expected_length(state, cell)
+            grown = 0.025 if cell.kind == "stud_length" else 0.0
+            return f"{(target or 0.0) + grown + max(-0.02, min(0.02, chance.gauss(0, 0.008))):.3f}"
+        case "thread":
+            return f"{72.0 + chance.gauss(0, 0.4):.1f}"
+        case "zero":
+            return "0"
+        case "prove":
+            return "1045"
+        case "lowest":
+            peak = state.live(cell.uses[0])
+            return f"{(peak.judgement.value or 0) - 5:.0f}" if peak else "0"
+        case _:
+            return f"{5 * round((aim_on_tool(state, cell) or cell.target or 0) / 5):.0f}"
 
 
 class Player:
@@ -72,7 +121,9 @@ class Player:
             if cell is None or cell.ask is Ask.SIGNATURE or until(cell):
                 return state
             self.clock.forward(max(self._chance.uniform(6, 24), wait_left_s(state, cell, self.clock())))
-            self.answer(cell, self.usual(state, cell))
+            self.answer(
+                cell, usual_answer(state, cell, self._chance, self.workshop.registers.tools(), self.workshop.today())
+            )
 
     def answer(self, cell: Cell, answer: ev.Answer, pin: str | None = None) -> Snapshot:
         """Give one answer."""
@@ -106,51 +157,3 @@ class Player:
         """Let somebody else go on."""
         self.hands = hands
         return self.send(TakeOver(kind="take_over", id=uuid4()))
-
-    def usual(self, state: RunState, cell: Cell) -> ev.Answer:
-        """Return what a sound joint and a steady hand would give."""
-        match cell.ask:
-            case Ask.TICK:
-                return ev.TickAnswer()
-            case Ask.FEELER:
-                return ev.FeelerAnswer(enters=False)
-            case Ask.SEEN:
-                return ev.SeenAnswer()
-            case Ask.TOOL:
-                return ev.ToolAnswer(tool_id=self._fitting_tool(state, cell))
-            case Ask.VALUE:
-                return ev.ValueAnswer(text=self._reading(state, cell), unit=cell.unit or "")
-            case Ask.SIGNATURE:
-                return ev.SignatureAnswer()
-
-    def _fitting_tool(self, state: RunState, cell: Cell) -> str:
-        step = next(s for s in state.definition.procedure.steps if s.id == cell.step)
-        assert isinstance(step, ToolIssueStep)
-        wanted = next(t for t in step.tools if t.role == cell.tool_role)
-        today = self.workshop.today()
-        for tool in self.workshop.registers.tools():
-            if tool.tool_class == wanted.tool_class and not tool.out_of_date(today):
-                check_tool(tool, wanted)
-                return tool.id
-        raise LookupError(f"no tool for {cell.key}")
-
-    def _reading(self, state: RunState, cell: Cell) -> str:
-        noise = self._chance.gauss
-        match cell.item:
-            case "temperature":
-                return f"{19.0 + (1.5 if cell.kind == 'stretch' else 0.0) + noise(0, 0.2):.1f}"
-            case "length":
-                target, _, _ = expected_length(state, cell)
-                grown = 0.025 if cell.kind == "stud_length" else 0.0
-                return f"{(target or 0.0) + grown + max(-0.02, min(0.02, noise(0, 0.008))):.3f}"
-            case "thread":
-                return f"{72.0 + noise(0, 0.4):.1f}"
-            case "zero":
-                return "0"
-            case "prove":
-                return "1045"
-            case "lowest":
-                peak = state.live(cell.uses[0])
-                return f"{(peak.judgement.value or 0) - 5:.0f}" if peak else "0"
-            case _:
-                return f"{5 * round((aim_on_tool(state, cell) or cell.target or 0) / 5):.0f}"

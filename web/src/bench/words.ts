@@ -26,6 +26,7 @@ export function useWords(): {
   short: (item: string) => string;
   reasons: (list: readonly Reason[]) => string;
   answer: (row: Row) => string;
+  authored: (row: Row) => boolean;
   owed: (list: readonly Owed[]) => string[];
 } {
   const { t } = useI18n();
@@ -45,5 +46,6 @@ export function useWords(): {
     return rest;
   }
 
-  return { item, short, reasons, answer, owed };
+  const authored = (row: Row): boolean => AUTHORED.has(row.kind);
+  return { item, short, reasons, answer, authored, owed };
 }

@@ -314,8 +314,11 @@ useShortcuts({
       >
         <span class="words muted">{{ t("bench.last") }}</span>
         <span class="what words">
-          <span translate="no">{{ view.last.fastener }}</span>
-          {{ words.item(view.last.kind, view.last.item) }}
+          <template v-if="view.last.fastener"
+            >{{ t("bench.stud", { name: view.last.fastener }) }} ·
+          </template>
+          <span v-if="words.authored(view.last)" translate="no">{{ view.last.text }}</span>
+          <template v-else>{{ words.item(view.last.kind, view.last.item) }}</template>
         </span>
         <span class="figure" translate="no">
           {{ figureText(view.last.read)

@@ -23,14 +23,15 @@ const big = computed(() => props.call.computed ?? props.call.figure);
 </script>
 
 <template>
-  <header>
+  <header :class="{ roomy: call.ask !== 'value' }">
     <p class="where words muted">
       <span translate="no">{{ call.title }}</span>
       <span class="figure" translate="no">{{ call.done }}/{{ call.total }}</span>
     </p>
     <h1 :key="call.cell" aria-live="polite">{{ head }}</h1>
-    <p v-if="big" class="big figure" translate="no">
-      {{ big.text }}<small>{{ big.unit }}</small>
+    <p v-if="big" class="big figure">
+      <span translate="no">{{ big.text }}</span><small translate="no">{{ big.unit }}</small
+      ><em v-if="call.kind === 'stud_length'" class="words">{{ t("bench.as_new") }}</em>
     </p>
     <p v-if="band" class="band">
       <span class="words muted">{{ t("bench.band") }} {{ band.word }}</span>
@@ -95,6 +96,22 @@ h1 {
   font-size: 27px;
   font-weight: 400;
   margin-left: 12px;
+}
+
+.big em {
+  color: var(--muted);
+  font-size: 22px;
+  font-style: normal;
+  letter-spacing: 0;
+  margin-left: 12px;
+}
+
+.roomy .ask:not(.authored) {
+  font-size: 23px;
+}
+
+.roomy .caution {
+  font-size: 19px;
 }
 
 .band {

@@ -29,9 +29,9 @@ const reach = computed(() => {
   return Math.max(...shapes, ...nuts);
 });
 /** Names and loads stand beside the heads, so the view is wider than high. */
-const WIDER = 1.72;
+const WIDER = 1.6;
 const box = computed(() => {
-  const half = reach.value + 8;
+  const half = reach.value + across.value * 0.45;
   return `${-half * WIDER} ${-half} ${half * 2 * WIDER} ${half * 2}`;
 });
 const sides = computed(() => edges(props.plan, props.stand));

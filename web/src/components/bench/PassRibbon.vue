@@ -28,7 +28,7 @@ async function follow(): Promise<void> {
   await nextTick();
   const rows = list.value?.querySelectorAll<HTMLElement>(".row.current, .row.begun") ?? [];
   const current = rows[rows.length - 1];
-  if (current && list.value) list.value.scrollTop = current.offsetTop - list.value.clientHeight / 2 + 16;
+  if (current && list.value) list.value.scrollTop = Math.max(0, current.offsetTop - 3 * current.offsetHeight);
 }
 
 watch(() => [props.now, props.rows], follow, { immediate: true });

@@ -11,7 +11,8 @@ const { t } = useI18n();
 const tools = ref<ToolListed[] | null>(null);
 
 async function fetchTools(toolClass: string): Promise<void> {
-  tools.value = await take(api.GET("/api/tools", { params: { query: { tool_class: toolClass } } }));
+  const found = await take(api.GET("/api/tools", { params: { query: { tool_class: toolClass } } }));
+  tools.value = found.sort((a, b) => Number(a.out_of_date) - Number(b.out_of_date));
 }
 
 watch(

@@ -14,9 +14,6 @@ function band(row: Row): string {
   if (row.upper) return `≤ ${figureText(row.upper)}`;
   return row.lower ? `≥ ${figureText(row.lower)}` : "";
 }
-
-const authored = (row: Row): boolean =>
-  row.kind === "confirm" || row.kind === "vent" || row.kind === "tool_issue";
 </script>
 
 <template>
@@ -42,7 +39,7 @@ const authored = (row: Row): boolean =>
       <tr v-for="row in rows" :key="`${row.cell}/${row.attempt}`" :class="{ off: row.struck || row.fallen }">
         <td class="what">
           <b v-if="row.fastener" class="figure" translate="no">{{ row.fastener }}</b>
-          <span v-if="authored(row)" translate="no">{{ row.text }}</span>
+          <span v-if="words.authored(row)" translate="no">{{ row.text }}</span>
           <span v-else>{{ words.item(row.kind, row.item) }}</span>
         </td>
         <td class="n figure value">

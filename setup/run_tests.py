@@ -1,0 +1,95 @@
+"""Run every check of the project, group by group, and print the time of each."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+import time
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[1]
+WEB = ROOT / "web"
+
+
+@dataclass(frozen=True)
+class Group:
+    """One group of checks: commands that must all succeed, run in a directory."""
+
+    name: str
+    commands: tuple[tuple[str, ...], ...]
+    where: Path = ROOT
+
+
+PYTHON = sys.executable
+SIDE = (
+    Group("python-style", (("ruff", "check", "."), ("ruff", "format", "--check", "."))),
+    Group("python-types", (("mypy",),)),
+    Group("layers", (("lint-imports",),)),
+    Group("generated", ((PYTHON, "setup/check_generated.py"),)),
+    Group("web-types", (("npm", "run", "-s", "types"),), WEB),
+    Group("web-style", (("npm", "run", "-s", "lint"), ("npm", "run", "-s", "format")), WEB),
+    Group("web-unit", (("npm", "run", "-s", "test"),), WEB),
+)
+MAIN = tuple(Group(name, ((PYTHON, "-m", "pytest", f"tests/{name}"),)) for name in ("core", "store", "api", "browser"))
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """How a group ended."""
+
+    group: Group
+    passed: bool
+    seconds: float
+    output: str
+
+
+def run(group: Group) -> Outcome:
+    """Run a group to its first failure."""
+    started, output = time.monotonic(), ""
+    for command in group.commands:
+        done = subprocess.run(
+            command, cwd=group.where, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, check=False
+        )
+        output += done.stdout
+        if done.returncode != 0:
+            return Outcome(group, False, time.monotonic() - started, output)
+    return Outcome(group, True, time.monotonic() - started, output)
+
+
+def show(outcome: Outcome) -> None:
+    """Print a group's result; all of its output when it failed, the last line otherwise."""
+    word = "passed" if outcome.passed else "FAILED"
+    lines = [line for line in outcome.output.splitlines() if line.strip()]
+    last = lines[-1][:100] if lines and outcome.passed else ""
+    print(f"{outcome.group.name:14} {word}  {outcome.seconds:6.1f} s  {last}")
+    if not outcome.passed:
+        print(outcome.output)
+    sys.stdout.flush()
+
+
+def main(wanted: list[str]) -> int:
+    """Run the groups: those that only read the code beside those that run it."""
+    side = [g for g in SIDE if not wanted or g.name in wanted]
+    groups = [g for g in MAIN if not wanted or g.name in wanted]
+    unknown = set(wanted) - {g.name for g in (*SIDE, *MAIN)}
+    if unknown:
+        print(f"No such group: {', '.join(sorted(unknown))}. Groups: {', '.join(g.name for g in (*SIDE, *MAIN))}")
+        return 2
+    outcomes: list[Outcome] = []
+    with ThreadPoolExecutor(1) as pool:
+        waiting: list[Future[Outcome]] = [pool.submit(run, group) for group in side]
+        for group in groups:
+            outcomes.append(run(group))
+            show(outcomes[-1])
+        for future in waiting:
+            outcomes.append(future.result())
+            show(outcomes[-1])
+    failed = sum(not o.passed for o in outcomes)
+    print(f"groups: {len(outcomes) - failed} passed, {failed} failed")
+    return 1 if failed else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))
