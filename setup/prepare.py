@@ -149,7 +149,17 @@ def python_packages(*, tests: bool) -> None:
     python = str(VENV / "bin" / "python")
     if not (VENV / "bin" / "uv").exists():
         quietly([python, "-m", "pip", "install", "-q", "--disable-pip-version-check", UV], "Python installer")
-    command = [str(VENV / "bin" / "uv"), "pip", "install", "--python", python, "--require-hashes", "-r", str(lock)]
+    command = [
+        str(VENV / "bin" / "uv"),
+        "pip",
+        "install",
+        "--python",
+        python,
+        "--require-hashes",
+        "--compile-bytecode",
+        "-r",
+        str(lock),
+    ]
     quietly(command, "Python packages")
     stamp.write_text(mark)
 
@@ -184,7 +194,8 @@ def front_end() -> None:
 def environment() -> dict[str, str]:
     """Return the environment in which the program runs."""
     path = os.pathsep.join(filter(None, [str(ROOT / "src"), os.environ.get("PYTHONPATH")]))
-    return {**os.environ, "PYTHONPATH": path, "PATH": f"{VENV / 'bin'}{os.pathsep}{os.environ.get('PATH', '')}"}
+    kept = {name: value for name, value in os.environ.items() if name != "PYTHONDONTWRITEBYTECODE"}
+    return {**kept, "PYTHONPATH": path, "PATH": f"{VENV / 'bin'}{os.pathsep}{os.environ.get('PATH', '')}"}
 
 
 def main(arguments: list[str]) -> None:

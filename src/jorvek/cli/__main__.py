@@ -16,8 +16,7 @@ from jorvek.core.rights import Role
 from jorvek.core.run.events import Person
 from jorvek.documents.yaml_reader import DocumentRefused
 from jorvek.local.mariadb import ServerFailedError
-from jorvek.local.serve import demo as run_demo
-from jorvek.local.serve import open_workshop, serve_own
+from jorvek.local.opening import visit_workshop
 from jorvek.messages import say
 from jorvek.settings import Settings
 from jorvek.store.database import DatabaseAwayError, DatabaseUnfitError
@@ -48,7 +47,7 @@ As = Annotated[str, typer.Option("--as", help="In whose name.")]
 def _workshop() -> Iterator[Workshop]:
     """Open the workshop; whatever goes wrong inside ends in one clear line."""
     try:
-        with open_workshop(Settings()) as workshop:
+        with visit_workshop(Settings()) as workshop:
             yield workshop
     except DocumentRefused as refused:
         for finding in refused.findings:
@@ -74,8 +73,11 @@ def _actor(workshop: Workshop, name: str) -> Person:
 @app.command()
 def demo(*, reset: Annotated[bool, typer.Option(help="Forget everything and start over.")] = False) -> None:
     """Run the demo world on this machine."""
+    # Loaded here because the web part takes seconds to load, and no other command needs it.
+    from jorvek.local import serve as serving  # noqa: PLC0415
+
     try:
-        run_demo(Settings(), reset=reset)
+        serving.demo(Settings(), reset=reset)
     except (ServerFailedError, DatabaseUnfitError, DatabaseAwayError) as error:
         _stop(str(error))
 
@@ -83,8 +85,10 @@ def demo(*, reset: Annotated[bool, typer.Option(help="Forget everything and star
 @app.command()
 def serve() -> None:
     """Serve the application on its own data, or on JORVEK_DATABASE_URL."""
+    from jorvek.local import serve as serving  # noqa: PLC0415
+
     try:
-        serve_own(Settings())
+        serving.serve_own(Settings())
     except (ServerFailedError, DatabaseUnfitError, DatabaseAwayError) as error:
         _stop(str(error))
 

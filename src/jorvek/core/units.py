@@ -154,7 +154,7 @@ def convert(value: float, quantity: Quantity, unit_from: str, unit_to: str) -> f
     return result
 
 
-_NUMBER = re.compile(r"[+\-−]?\d+([.,]\d+)?")
+_NUMBER = re.compile(r"[+\-−]?[0-9]+([.,][0-9]+)?")
 
 
 def read_number(text: str) -> float:
@@ -176,7 +176,7 @@ def read_number(text: str) -> float:
     return float(cleaned.replace(",", ".").replace("−", "-"))
 
 
-_MEASURE = re.compile(r"([+\-−]?\d+(?:\.\d+)?) ([A-Za-z%][A-Za-z0-9./%]*)")
+_MEASURE = re.compile(r"([+\-−]?[0-9]+(?:\.[0-9]+)?) ([A-Za-z%][A-Za-z0-9./%]*)")
 
 
 def read_measure(text: str, quantity: Quantity) -> tuple[float, str]:

@@ -79,6 +79,8 @@ def read_yaml(raw: bytes) -> Document:
     try:
         _scan(text)
         node = YAML(typ="safe", pure=True).compose(text)
+    except DocumentRefused:
+        raise
     except MarkedYAMLError as error:
         line = error.problem_mark.line + 1 if error.problem_mark else 1
         raise _refused(line, f"this is not YAML: {error.problem or error.context}") from error

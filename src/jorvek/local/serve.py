@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import fcntl
 import logging
 import shutil
 import signal
 import socket
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
-from pathlib import Path
 from types import FrameType
 
 import structlog
@@ -17,43 +15,10 @@ import uvicorn
 
 from jorvek.api.app import create_app
 from jorvek.local.demo import DEMO_PIN, load_history, load_world
-from jorvek.local.mariadb import ServerFailedError, running_server
+from jorvek.local.mariadb import ServerFailedError
+from jorvek.local.opening import locked, open_workshop
 from jorvek.settings import ROOT, Settings
-from jorvek.store.database import Database
 from jorvek.work.workshop import Workshop
-
-
-@contextmanager
-def open_workshop(settings: Settings) -> Iterator[Workshop]:
-    """Give a workshop on the configured database, migrated.
-
-    Raises:
-        ServerFailedError: when the private server cannot run.
-    """
-    if settings.database_url:
-        yield _workshop(settings, settings.database_url)
-        return
-    with _locked(settings.data), running_server(settings.data / "db") as server:
-        yield _workshop(settings, server.url)
-
-
-def _workshop(settings: Settings, url: str) -> Workshop:
-    database = Database(url)
-    database.check()
-    database.migrate()
-    return Workshop(database, site_zone=settings.site_zone, base_url=settings.address())
-
-
-@contextmanager
-def _locked(data: Path) -> Iterator[None]:
-    """Hold the data directory for one program at a time."""
-    data.mkdir(parents=True, exist_ok=True, mode=0o700)
-    with (data / "lock").open("w") as lock:
-        try:
-            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except OSError as error:
-            raise ServerFailedError(f"another Jorvek is using {data}; stop it first") from error
-        yield
 
 
 @contextmanager
@@ -132,7 +97,7 @@ def demo(settings: Settings, *, reset: bool) -> None:
 
 def _demo(settings: Settings, *, reset: bool) -> None:
     if reset and settings.data.exists():
-        with _locked(settings.data):
+        with locked(settings.data):
             shutil.rmtree(settings.data / "db", ignore_errors=True)
     with open_workshop(settings) as workshop:
         if not workshop.registers.people():

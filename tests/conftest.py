@@ -1,0 +1,77 @@
+"""One private database server for all tests; an empty database wherever one is asked for."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+from datetime import UTC, datetime
+from itertools import count
+from pathlib import Path
+
+import pytest
+import sqlalchemy as sa
+from hypothesis import settings
+
+from jorvek.local.demo import actor, load_world
+from jorvek.local.mariadb import Server, running_server
+from jorvek.local.player import Player, SetClock
+from jorvek.settings import ROOT
+from jorvek.store.database import Database
+from jorvek.work.workshop import Workshop
+
+settings.register_profile("ci", derandomize=True, max_examples=100, deadline=None)
+settings.register_profile("long", max_examples=2000, deadline=None)
+settings.load_profile(os.environ.get("JORVEK_HYPOTHESIS", "ci"))
+
+START = datetime(2026, 11, 23, 8, 0, tzinfo=UTC)
+PROCEDURE = ROOT / "procedures" / "tarnholt-7l34-head-tighten.yaml"
+_numbers = count(1)
+
+
+@pytest.fixture(scope="session")
+def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    with running_server(tmp_path_factory.mktemp("db")) as running:
+        yield running
+
+
+def new_database(server: Server) -> str:
+    """Make an empty database on the test server and return its URL."""
+    name = f"t{next(_numbers)}"
+    engine = sa.create_engine(server.url)
+    with engine.begin() as connection:
+        connection.execute(sa.text(f"CREATE DATABASE {name} CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci"))
+    engine.dispose()
+    return server.url.rsplit("/", 1)[0] + f"/{name}"
+
+
+def new_workshop(url: str, clock: SetClock | None = None) -> Workshop:
+    database = Database(url)
+    database.migrate()
+    return Workshop(database, clock or SetClock(START))
+
+
+class World:
+    """The demo world without any run, with a clock that the test moves."""
+
+    def __init__(self, url: str) -> None:
+        self.url, self.clock = url, SetClock(START)
+        self.workshop = new_workshop(url, self.clock)
+        self.procedure = load_world(self.workshop, ROOT)
+
+    def player(self, name: str, seed: int = 1) -> Player:
+        return Player(self.workshop, self.clock, actor(self.workshop, name), seed)
+
+    def started(self, name: str = "Bram Okafor", joint: str = "head-4") -> Player:
+        player = self.player(name)
+        player.start("unit-2", joint, self.procedure)
+        return player
+
+
+@pytest.fixture
+def world(server: Server) -> World:
+    return World(new_database(server))
+
+
+@pytest.fixture(scope="session")
+def root() -> Path:
+    return ROOT

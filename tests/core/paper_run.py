@@ -1,0 +1,89 @@
+"""A run without any database: events in a list, state folded from them."""
+
+from __future__ import annotations
+
+import random
+from datetime import UTC, date, datetime, timedelta
+from uuid import UUID, uuid4
+
+from jorvek.core import CORE_VERSION
+from jorvek.core.engine.layout import Engine
+from jorvek.core.procedure.document import Procedure
+from jorvek.core.rights import Role
+from jorvek.core.run import events as ev
+from jorvek.core.run.commands import Command, Facts, RecordReading, command_digest, decide
+from jorvek.core.run.judge import wait_left_s
+from jorvek.core.run.progress import next_call
+from jorvek.core.run.state import RunState, advance, begin, define
+from jorvek.core.tools import Tool
+from jorvek.documents.yaml_reader import read_model, read_yaml
+from jorvek.local.player import usual_answer
+from jorvek.settings import ROOT
+
+PROCEDURE = read_model(read_yaml((ROOT / "procedures" / "tarnholt-7l34-head-tighten.yaml").read_bytes()), Procedure)
+ENGINE = read_model(read_yaml((ROOT / "world" / "engines" / "unit-2.yaml").read_bytes()), Engine)
+TOOLS = [read_model(read_yaml(p.read_bytes()), Tool) for p in sorted((ROOT / "world" / "tools").glob("*.yaml"))]
+DEFINITION = define(PROCEDURE)
+TODAY = date(2026, 11, 23)
+
+
+def person(name: str, role: Role) -> ev.Person:
+    return ev.Person(id=UUID(int=sum(name.encode())), name=name, role=role)
+
+
+BRAM = person("Bram Okafor", Role.LEAD_HAND)
+LIO = person("Lio Sandvik", Role.MECHANIC)
+INES = person("Ines Halloran", Role.CHIEF)
+TAM = person("Tam Pereira", Role.TRAINEE)
+
+
+class PaperRun:
+    """Commands in, events kept, state at hand."""
+
+    def __init__(self) -> None:
+        self.now = datetime(2026, 11, 23, 8, 0, tzinfo=UTC)
+        self.chance = random.Random(7)
+        started = ev.RunStarted(
+            procedure_hash=DEFINITION.procedure_hash,
+            cells_hash=DEFINITION.cells_hash,
+            joint_key="head-4",
+            joint_label="Head 4",
+            engine=ENGINE,
+        )
+        self.events = [self._event(started, BRAM, uuid4(), "")]
+        self.state: RunState = begin(DEFINITION, self.events[0])
+
+    def _event(self, data: ev.EventData, author: ev.Person, event_id: UUID, digest: str) -> ev.Event:
+        seq = 1 if isinstance(data, ev.RunStarted) else self.state.seq + 1
+        return ev.Event(
+            run_id=UUID(int=4),
+            seq=seq,
+            id=event_id,
+            core_version=CORE_VERSION,
+            at=self.now,
+            author=author,
+            command=digest,
+            data=data,
+        )
+
+    def send(self, command: Command, by: ev.Person = BRAM, *, pin: bool = False) -> RunState:
+        facts = Facts(by, self.now, TODAY, {t.id: t for t in TOOLS}, pin)
+        data = decide(self.state, command, facts)
+        self.events.append(self._event(data, by, command.id, command_digest(command)))
+        self.state = advance(self.state, self.events[-1])
+        return self.state
+
+    def record(self, key: str, answer: ev.Answer, by: ev.Person = BRAM, *, pin: bool = False) -> ev.Judgement:
+        attempt = len(self.state.tries(key)) + 1
+        self.send(RecordReading(kind="record", id=uuid4(), cell=key, attempt=attempt, answer=answer), by, pin=pin)
+        return self.state.tries(key)[-1].judgement
+
+    def value(self, key: str, text: str, unit: str = "mm", by: ev.Person = BRAM) -> ev.Judgement:
+        return self.record(key, ev.ValueAnswer(text=text, unit=unit), by)
+
+    def play(self, until: str = "chief-sees/sign") -> RunState:
+        """Answer call after call as a sound joint would, up to a call that is left open."""
+        while (cell := next_call(self.state)) is not None and cell.key != until:
+            self.now += timedelta(seconds=8 + wait_left_s(self.state, cell, self.now))
+            self.record(cell.key, usual_answer(self.state, cell, self.chance, TOOLS, TODAY))
+        return self.state

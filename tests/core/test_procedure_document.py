@@ -1,0 +1,105 @@
+"""The procedure document: read whole, refused with line numbers, never changed by accident."""
+
+from __future__ import annotations
+
+import json
+
+import jsonschema
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from jorvek.core.procedure.document import Procedure
+from jorvek.core.run.cells import cells_hash, expand
+from jorvek.documents.yaml_reader import DocumentRefused, read_model, read_yaml
+from jorvek.settings import ROOT
+from tests.core.paper_run import PROCEDURE
+
+TEXT = (ROOT / "procedures" / "tarnholt-7l34-head-tighten.yaml").read_text()
+
+
+def findings(text: str) -> list[tuple[int, str, str]]:
+    with pytest.raises(DocumentRefused) as refused:
+        read_model(read_yaml(text.encode()), Procedure)
+    return [(f.line, f.where, f.message) for f in refused.value.findings]
+
+
+def line_of(text: str) -> int:
+    return TEXT[: TEXT.index(text)].count("\n") + 1
+
+
+def test_the_content_address_is_of_the_content_alone() -> None:
+    commented = read_model(read_yaml(("# another remark\n" + TEXT).encode()), Procedure)
+    assert commented.content_hash() == PROCEDURE.content_hash()
+    changed = read_model(read_yaml(TEXT.replace("1000 bar", "1001 bar").encode()), Procedure)
+    assert changed.content_hash() != PROCEDURE.content_hash()
+    again = Procedure.model_validate_json(PROCEDURE.canonical())
+    assert again.content_hash() == PROCEDURE.content_hash()
+    assert cells_hash(expand(again)) == cells_hash(expand(PROCEDURE))
+
+
+def test_a_revision_cannot_be_changed_in_memory() -> None:
+    with pytest.raises(ValueError, match="frozen"):
+        PROCEDURE.revision = "D"  # type: ignore[misc]
+
+
+def test_the_published_schema_accepts_the_shipped_document_and_no_number_without_unit() -> None:
+    schema = json.loads((ROOT / "docs" / "format" / "procedure.schema.json").read_text())
+    document = json.loads(PROCEDURE.model_dump_json(exclude_none=True))
+    jsonschema.validate(document, schema)
+    document["clamped"]["hole"] = 54
+    with pytest.raises(jsonschema.ValidationError):
+        jsonschema.validate(document, schema)
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "at", "says"),
+    [
+        ("pressure: 600 bar", "pressure: 600", "pressure: 600 bar", "no pressure with a unit"),
+        ("pressure: 600 bar", "pressure: 600 mm", "pressure: 600 bar", "allowed units"),
+        ("hold: 20 s", "hold: 20 s\n    flow: 3 bar", "hold: 20 s", "Extra inputs"),
+        ("before: length-before", "before: length-bevore", "id: tarnholt", "not defined before it"),
+        ('round: ["1", "2", "3", "4"]', 'round: ["1", "2", "3", "3"]', "  round:", "exactly once"),
+        ("revision: C", "revision: C\nrevision: D", "revision: C", "appears twice"),
+        ("  - id: vent", "  - id: seat", "id: tarnholt", "more than once"),
+        ("kind: vent", "kind: bent", "  - id: vent", "does not match any of the expected tags"),
+    ],
+)
+def test_what_is_wrong_is_named_with_its_line(old: str, new: str, at: str, says: str) -> None:
+    assert old in TEXT
+    found = findings(TEXT.replace(old, new, 1))
+    assert any(says in message for _, _, message in found), found
+    assert any(abs(line - line_of(at)) <= 2 for line, _, _ in found), (found, line_of(at))
+
+
+@pytest.mark.parametrize(
+    ("raw", "says"),
+    [
+        (b"a: &x 1\nb: *x\n", "aliases"),
+        (b"[" * 60 + b"]" * 60, "deeper"),
+        (b"a: " + b"x" * 1_000_001, "bytes"),
+        (b"\xff\xfe", "UTF-8"),
+        (b"", "empty"),
+        (b"a: [1, 2", "not YAML"),
+        (TEXT.encode()[:1500], "required"),
+    ],
+)
+def test_bad_files_are_refused_while_reading(raw: bytes, says: str) -> None:
+    with pytest.raises(DocumentRefused) as refused:
+        read_model(read_yaml(raw), Procedure)
+    assert any(says in f.message for f in refused.value.findings)
+
+
+@given(st.binary(max_size=300) | st.text(max_size=300).map(str.encode))
+def test_no_bytes_end_in_anything_but_findings(raw: bytes) -> None:
+    with pytest.raises(DocumentRefused):
+        read_model(read_yaml(raw), Procedure)
+
+
+@given(st.integers(0, len(TEXT) - 1), st.integers(1, 40), st.sampled_from(["", "\t", "- ", ": ", "0", "é", "*a", "}"]))
+def test_a_damaged_document_is_read_or_refused_but_never_breaks(at: int, length: int, instead: str) -> None:
+    try:
+        read_model(read_yaml((TEXT[:at] + instead + TEXT[at + length :]).encode()), Procedure)
+    except DocumentRefused as refused:
+        assert refused.findings
+        assert all(1 <= f.line <= TEXT.count("\n") + 2 for f in refused.findings)
