@@ -17,6 +17,7 @@ from jorvek.local.mariadb import Server, running_server
 from jorvek.local.player import Player, SetClock
 from jorvek.settings import ROOT
 from jorvek.store.database import Database
+from jorvek.store.tables import metadata
 from jorvek.work.workshop import Workshop
 
 settings.register_profile("ci", derandomize=True, max_examples=100, deadline=None)
@@ -53,10 +54,20 @@ def new_workshop(url: str, clock: SetClock | None = None) -> Workshop:
 class World:
     """The demo world without any run, with a clock that the test moves."""
 
-    def __init__(self, url: str) -> None:
+    def __init__(self, url: str, template: World | None = None) -> None:
         self.url, self.clock = url, SetClock(START)
         self.workshop = new_workshop(url, self.clock)
-        self.procedure = load_world(self.workshop, ROOT)
+        if template is None:
+            self.procedure = load_world(self.workshop, ROOT)
+        else:
+            self.procedure = template.procedure
+            self._copy(template.url.rsplit("/", 1)[1])
+
+    def _copy(self, source: str) -> None:
+        """Fill the tables from another database: hashing six PINs for each test takes a second."""
+        with self.workshop.database.engine.begin() as connection:
+            for table in metadata.sorted_tables:
+                connection.execute(sa.text(f"INSERT INTO {table.name} SELECT * FROM {source}.{table.name}"))
 
     def player(self, name: str, seed: int = 1) -> Player:
         return Player(self.workshop, self.clock, actor(self.workshop, name), seed)
@@ -67,9 +78,14 @@ class World:
         return player
 
 
-@pytest.fixture
-def world(server: Server) -> World:
+@pytest.fixture(scope="session")
+def template(server: Server) -> World:
     return World(new_database(server))
+
+
+@pytest.fixture
+def world(server: Server, template: World) -> World:
+    return World(new_database(server), template)
 
 
 @pytest.fixture(scope="session")

@@ -28,10 +28,6 @@ _HEADERS = {
 _log = structlog.get_logger()
 
 
-class _TooLargeError(Exception):
-    pass
-
-
 class Guard:
     """ASGI middleware, written plainly because it runs for every reading."""
 
@@ -47,12 +43,10 @@ class Guard:
         if scope["method"] not in _SAFE and not _own_origin(headers):
             await problem(403, "problem.wrong_origin", say("problem.wrong_origin"))(scope, receive, send)
             return
-        request_id, started = uuid4().hex[:12], False
+        request_id, body = uuid4().hex[:12], _Body(receive, headers)
 
         async def send_with_headers(message: Message) -> None:
-            nonlocal started
             if message["type"] == "http.response.start":
-                started = True
                 outgoing = MutableHeaders(scope=message)
                 for name, value in _HEADERS.items():
                     outgoing.setdefault(name, value)
@@ -64,29 +58,36 @@ class Guard:
                     )
             await send(message)
 
-        try:
-            await self.app(scope, _counted(receive, headers), send_with_headers)
-        except _TooLargeError:
-            if not started:
-                detail = say("problem.too_large", {"limit": MAX_BODY})
-                await problem(413, "problem.too_large", detail, {"limit": MAX_BODY})(scope, receive, send_with_headers)
+        async def send_unless_too_large(message: Message) -> None:
+            if not body.too_large:
+                await send_with_headers(message)
+
+        await self.app(scope, body.receive, send_unless_too_large)
+        if body.too_large:
+            detail = say("problem.too_large", {"limit": MAX_BODY})
+            await problem(413, "problem.too_large", detail, {"limit": MAX_BODY})(scope, receive, send_with_headers)
+
+
+class _Body:
+    """Counts what comes in; beyond the limit the application sees the connection close."""
+
+    def __init__(self, receive: Receive, headers: Headers) -> None:
+        declared = headers.get("content-length", "0")
+        self._receive = receive
+        self._seen = 0
+        self.too_large = declared.isdigit() and int(declared) > MAX_BODY
+
+    async def receive(self) -> Message:
+        if self.too_large:
+            return {"type": "http.disconnect"}
+        message = await self._receive()
+        self._seen += len(message.get("body", b""))
+        if self._seen > MAX_BODY:
+            self.too_large = True
+            return {"type": "http.disconnect"}
+        return message
 
 
 def _own_origin(headers: Headers) -> bool:
     origin = headers.get("origin")
     return origin is None or urlsplit(origin).netloc == headers.get("host")
-
-
-def _counted(receive: Receive, headers: Headers) -> Receive:
-    declared = headers.get("content-length", "0")
-    seen = int(declared) if declared.isdigit() and int(declared) > MAX_BODY else 0
-
-    async def counted() -> Message:
-        nonlocal seen
-        message = await receive()
-        seen += len(message.get("body", b""))
-        if seen > MAX_BODY:
-            raise _TooLargeError
-        return message
-
-    return counted

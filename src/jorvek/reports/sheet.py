@@ -5,12 +5,14 @@ from __future__ import annotations
 import io
 from datetime import datetime
 from pathlib import Path
+from urllib.parse import unquote, urlsplit
 from zoneinfo import ZoneInfo
 
 import segno
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from markupsafe import Markup
 from weasyprint import HTML
+from weasyprint.urls import URLFetcher, URLFetcherResponse
 
 from jorvek import __version__
 from jorvek.core.run.events import Reason
@@ -56,19 +58,23 @@ def record_html(record: RunRecord, base_url: str, zone: str) -> str:
 def record_pdf(record: RunRecord, base_url: str, zone: str) -> bytes:
     """Return the record as PDF bytes; the same record gives the same pages."""
     html = record_html(record, base_url, zone)
-    pdf = HTML(string=html, base_url=str(_HERE), url_fetcher=_only_own_files).write_pdf(
+    pdf = HTML(string=html, base_url=str(_HERE), url_fetcher=_OwnFiles()).write_pdf(
         pdf_identifier=bytes.fromhex(record.content_hash[:32])
     )
     assert isinstance(pdf, bytes)
     return pdf
 
 
-def _only_own_files(url: str) -> dict[str, object]:
-    """Let the sheet load its own fonts and nothing else."""
-    path = Path(url.removeprefix("file://"))
-    if not url.startswith("file://") or _HERE not in path.resolve().parents:
-        raise ValueError("a record loads nothing from outside")
-    return {"file_obj": io.BytesIO(path.read_bytes()), "mime_type": "font/woff2"}
+class _OwnFiles(URLFetcher):
+    """Let the sheet load its own fonts and nothing else; a missing font stops the rendering."""
+
+    def __init__(self) -> None:
+        super().__init__(allowed_protocols=("file",), fail_on_errors=True)
+
+    def fetch(self, url: str, headers: dict[str, str] | None = None) -> URLFetcherResponse:
+        if _HERE not in Path(unquote(urlsplit(url).path)).resolve().parents:
+            raise ValueError("a record loads nothing from outside")
+        return super().fetch(url, headers)
 
 
 def _code(address: str) -> Markup:

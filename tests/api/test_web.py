@@ -1,0 +1,328 @@
+"""The web: who may, what is answered, and that every error has one body."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import os
+import re
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from uuid import uuid4
+
+import httpx2 as httpx
+import schemathesis
+from fastapi.testclient import TestClient
+from hypothesis import HealthCheck, given, settings
+from pypdf import PdfReader
+from schemathesis import Case
+
+from jorvek.api.app import create_app
+from jorvek.core.rights import Role
+from jorvek.core.run import events as ev
+from jorvek.core.run.commands import GiveReason, Note, StrikeReading
+from jorvek.local.demo import DEMO_PIN, actor
+from jorvek.local.mariadb import free_port
+from jorvek.local.player import Player
+from jorvek.reports.table import csv_rows, read_csv
+from jorvek.settings import ROOT
+from jorvek.store.verify import verify
+from jorvek.work import exports, runs
+from jorvek.work.people import add_person, person_by_name
+from tests.api.conftest import SignedIn
+from tests.conftest import World
+
+
+def problem(answer: httpx.Response) -> tuple[int, str]:
+    """Check the one error body and return its status and code."""
+    assert answer.headers["content-type"] == "application/problem+json"
+    body = answer.json()
+    assert body["status"] == answer.status_code
+    assert body["detail"]
+    assert body["kept"]
+    return answer.status_code, body["code"]
+
+
+def command(kind: str, **rest: object) -> dict[str, object]:
+    return {"command": {"kind": kind, "id": str(uuid4()), **rest}}
+
+
+def tick(cell: str, attempt: int = 1) -> dict[str, object]:
+    return command("record", cell=cell, attempt=attempt, answer={"type": "tick"})
+
+
+def full_run(world: World) -> Player:
+    """A run with a struck reading, a note and awkward words, played to its close."""
+    player = world.started()
+    state = player.play(lambda c: c.key == "length-before/length/3")
+    cell = state.definition.by_key["length-before/length/3"]
+    player.answer(cell, ev.ValueAnswer(text="621,027", unit="mm"))
+    player.send(StrikeReading(kind="strike", id=uuid4(), cell=cell.key, attempt=1))
+    reason = "=SUM(A1) <b>figures</b> swapped"
+    player.send(GiveReason(kind="give_reason", id=uuid4(), cell=cell.key, attempt=1, reason=reason))
+    player.send(Note(kind="note", id=uuid4(), text="<script>alert(1)</script> spacer 2 cleaned"))
+    player.play()
+    chief = actor(world.workshop, "Ines Halloran")
+    player.sign(chief, DEMO_PIN)
+    player.close(chief)
+    return player
+
+
+def test_nobody_gets_anything_but_the_list_of_names(nobody: TestClient) -> None:
+    assert len(nobody.get("/api/people").json()) == 6
+    assert nobody.get("/api/session").json() is None
+    for path in ("/api/berth", "/api/runs", "/api/tools", "/api/procedures", "/api/live", f"/api/runs/{uuid4()}"):
+        assert problem(nobody.get(path)) == (401, "problem.not_signed_in")
+
+
+def test_errors_have_one_body_wherever_they_arise(signed_in: SignedIn) -> None:
+    bram = signed_in("Bram Okafor")
+    assert problem(bram.get("/api/nowhere")) == (404, "problem.not_found")
+    assert problem(bram.get(f"/api/runs/{uuid4()}")) == (404, "refusal.no_such_run")
+    assert problem(bram.get("/api/runs/none")) == (422, "problem.malformed")
+    assert problem(bram.put("/api/berth")) == (405, "problem.method_not_allowed")
+    assert problem(bram.post("/api/runs", content=b"{")) == (422, "problem.malformed")
+    assert problem(bram.post("/api/runs", content=b"x" * 1_000_001)) == (413, "problem.too_large")
+    foreign = {"origin": "https://elsewhere.example"}
+    assert problem(bram.delete("/api/session", headers=foreign)) == (403, "problem.wrong_origin")
+    assert "default-src 'self'" in bram.get("/api/berth").headers["content-security-policy"]
+
+
+def test_wrong_pins_are_slowed_down_and_a_right_one_clears_them(world: World, nobody: TestClient) -> None:
+    body = {"person_id": str(person_by_name(world.workshop, "Lio Sandvik").id), "pin": "000000"}
+    for _ in range(5):
+        assert problem(nobody.post("/api/session", json=body)) == (403, "refusal.pin_wrong")
+    right = {**body, "pin": DEMO_PIN}
+    assert problem(nobody.post("/api/session", json=right)) == (429, "refusal.pin_delay")
+    world.clock.forward(31)
+    answer = nobody.post("/api/session", json=right)
+    assert answer.status_code == 200
+    cookie = answer.headers["set-cookie"].lower()
+    assert "httponly" in cookie
+    assert "samesite=strict" in cookie
+    assert nobody.get("/api/session").json()["name"] == "Lio Sandvik"
+    nobody.delete("/api/session")
+    assert nobody.get("/api/session").json() is None
+
+
+def test_a_reading_is_posted_judged_and_shown_and_a_refused_one_writes_nothing(
+    world: World, signed_in: SignedIn
+) -> None:
+    bram, anneke = signed_in("Bram Okafor"), signed_in("Anneke Ruhl")
+    run_id = str(uuid4())
+    start = {
+        "id": str(uuid4()),
+        "run_id": run_id,
+        "engine_id": "unit-2",
+        "joint_key": "head-4",
+        "procedure_hash": world.procedure,
+    }
+    assert problem(anneke.post("/api/runs", json=start)) == (403, "refusal.not_your_right")
+    wrong = {**start, "joint_key": "rod-4"}
+    assert problem(bram.post("/api/runs", json=wrong)) == (422, "refusal.does_not_apply")
+    assert bram.post("/api/runs", json=start).json()["view"]["standing"] == "call"
+    path = f"/api/runs/{run_id}/commands"
+    view = bram.post(path, json=tick("prepare/landed")).json()["view"]
+    assert (view["seq"], view["last"]["by"]) == (2, "Bram Okafor")
+    refused = [
+        (anneke.post(path, json=tick("prepare/threads")), (403, "refusal.not_your_right")),
+        (bram.post(path, json=tick("prepare/landed")), (409, "refusal.cell_taken")),
+        (bram.post(path, json=tick("seat/seat/1")), (409, "refusal.not_yet")),
+        (bram.post(path, json=command("strike", cell="prepare/landed", attempt=2)), (422, "refusal.no_such_reading")),
+        (bram.post(path, json=command("close")), (409, "refusal.not_complete")),
+        (bram.post(path, json=command("dance")), (422, "problem.malformed")),
+        (bram.post(path, json={**tick("prepare/threads"), "author": "Ines"}), (200, "")),
+    ]
+    for answer, expected in refused[:-1]:
+        assert problem(answer) == expected
+    assert bram.get(f"/api/runs/{run_id}").json()["view"]["seq"] == 3
+    assert {s.event.author.name for s in world.workshop.log.stored(runs.UUID(run_id))} == {"Bram Okafor"}
+
+
+def test_a_signature_needs_the_pin_again(world: World, signed_in: SignedIn) -> None:
+    player = world.started()
+    player.play()
+    ines, path = signed_in("Ines Halloran"), f"/api/runs/{player.run_id}/commands"
+    sign = command("record", cell="chief-sees/sign", attempt=1, answer={"type": "signature"})
+    assert problem(ines.post(path, json=sign)) == (403, "refusal.pin_needed")
+    assert problem(ines.post(path, json={**sign, "pin": "111111"})) == (403, "refusal.pin_wrong")
+    assert ines.post(path, json={**sign, "pin": DEMO_PIN}).json()["view"]["standing"] == "complete"
+    assert ines.get("/api/berth").json()["waiting"][0]["what"] == "close"
+
+
+def test_the_record_leaves_as_pdf_that_tells_everything(world: World, signed_in: SignedIn) -> None:
+    player = full_run(world)
+    client = signed_in("Ines Halloran")
+    answer = client.get(f"/api/runs/{player.run_id}/record.pdf")
+    assert answer.headers["content-type"] == "application/pdf"
+    pages = PdfReader(io.BytesIO(answer.content)).pages
+    text = "\n".join(page.extract_text() for page in pages)
+    seal = world.workshop.log.snapshot(player.run_id).head_hash
+    assert "621,027 mm" in text, "the struck value stays legible"
+    assert re.search(r"struck by Bram Okafor.*figures.*swapped", text.replace("\n", " "))
+    for number, page in enumerate(pages, 1):
+        assert f"page {number} of {len(pages)}" in page.extract_text()
+        assert seal in page.extract_text()
+    for words in ("PG-12", "Signatures", "signed by Ines Halloran, chief", "Closed by Ines Halloran", "980 … 1020"):
+        assert words in text, words
+    assert "<script>" in text, "words of people are text, never markup"
+    again = client.get(f"/api/runs/{player.run_id}/record.pdf").content
+    assert again == answer.content
+
+
+def test_the_table_and_the_export_read_back(world: World, signed_in: SignedIn) -> None:
+    player = full_run(world)
+    client = signed_in("Bram Okafor")
+    text = client.get(f"/api/runs/{player.run_id}/record.csv").text
+    record = runs.record(world.workshop, player.run_id)
+    assert read_csv(text) == csv_rows(record)
+    raw = list(csv.reader(io.StringIO(text)))
+    assert not [cell for row in raw for cell in row if cell.startswith(("=", "+", "-", "@"))]
+    struck = [row for row in read_csv(text) if row["struck_by"]]
+    assert [(row["read"], row["struck_reason"][:8]) for row in struck] == [("621,027", "=SUM(A1)")]
+    exported = client.get(f"/api/runs/{player.run_id}/record.json").json()
+    assert exported == json.loads(exports.export_run(world.workshop, player.run_id).model_dump_json())
+
+
+def test_a_name_with_markup_stays_a_name(world: World, signed_in: SignedIn) -> None:
+    add_person(world.workshop, "<img src=x onerror=alert(1)>", Role.MECHANIC, DEMO_PIN)
+    client = signed_in("<img src=x onerror=alert(1)>")
+    player = world.player("<img src=x onerror=alert(1)>")
+    player.start("unit-2", "head-5", world.procedure)
+    text = PdfReader(io.BytesIO(client.get(f"/api/runs/{player.run_id}/record.pdf").content)).pages[0].extract_text()
+    assert "onerror=alert(1)" in text.replace("\n", "")
+
+
+@contextmanager
+def serving(world: World) -> Iterator[tuple[subprocess.Popen[bytes], str]]:
+    """Serve the world's database from a process of its own."""
+    port = free_port()
+    environment = {
+        **os.environ,
+        "PYTHONPATH": str(ROOT / "src"),
+        "JORVEK_DATABASE_URL": world.url,
+        "JORVEK_PORT": str(port),
+        "JORVEK_WEB": "",
+    }
+    process = subprocess.Popen(
+        [sys.executable, "-m", "tests.api.serve_alone"], cwd=ROOT, env=environment, stdout=subprocess.DEVNULL
+    )
+    address = f"http://127.0.0.1:{port}"
+    until = time.monotonic() + 30
+    while time.monotonic() < until:
+        try:
+            if httpx.get(f"{address}/api/health").status_code == 200:
+                break
+        except httpx.TransportError:
+            time.sleep(0.05)
+    try:
+        yield process, address
+    finally:
+        process.kill()
+        process.wait()
+
+
+def sign_in(address: str, world: World, name: str) -> httpx.Client:
+    client = httpx.Client(base_url=address, timeout=10)
+    person = person_by_name(world.workshop, name)
+    assert client.post("/api/session", json={"person_id": str(person.id), "pin": DEMO_PIN}).status_code == 200
+    return client
+
+
+def test_killed_while_readings_are_posted_the_server_has_kept_each_acknowledged_one_once(world: World) -> None:
+    player = world.started()
+    acknowledged: list[str] = []
+    unsure: list[dict[str, object]] = []
+    path = f"/api/runs/{player.run_id}/commands"
+    for _ in range(2):
+        with serving(world) as (process, address):
+            client = sign_in(address, world, "Bram Okafor")
+            killer = threading.Timer(0.8, process.kill)
+            for body in unsure:
+                assert client.post(path, json=body).status_code == 200
+                acknowledged.append(str(body["command"]["id"]))  # type: ignore[index]
+            unsure = []
+            killer.start()
+            while not unsure:
+                body = command("note", text="a reading")
+                try:
+                    answer = client.post(path, json=body)
+                except httpx.TransportError:
+                    unsure.append(body)
+                else:
+                    assert answer.status_code == 200
+                    acknowledged.append(str(body["command"]["id"]))  # type: ignore[index]
+    stored = [str(s.event.id) for s in world.workshop.log.stored(player.run_id)]
+    assert len(acknowledged) > 20
+    assert len(stored) == len(set(stored))
+    assert set(acknowledged) <= set(stored)
+    assert verify(world.workshop.database).alterations == ()
+
+
+def test_a_second_process_hears_of_a_reading_within_a_second(world: World) -> None:
+    player = world.started()
+    with serving(world) as (_, first), serving(world) as (_, second):
+        bram, lio = sign_in(first, world, "Bram Okafor"), sign_in(second, world, "Lio Sandvik")
+        with lio.stream("GET", "/api/live") as stream:
+            lines = stream.iter_lines()
+            assert next(lines).startswith("retry")
+            time.sleep(0.6)
+            posted = time.monotonic()
+            bram.post(f"/api/runs/{player.run_id}/commands", json=command("note", text="x"))
+            for line in lines:
+                if line.startswith("data:") and json.loads(line[5:])["seq"] == 2:
+                    break
+            assert time.monotonic() - posted < 1.0
+
+
+def test_the_database_going_away_gives_one_clear_answer(world: World, signed_in: SignedIn) -> None:
+    bram = signed_in("Bram Okafor")
+    world.workshop.database.engine.dispose()
+    url = world.workshop.database.engine.url.set(port=free_port())
+    object.__setattr__(world.workshop, "database", type(world.workshop.database)(str(url)))
+    for name in ("registers", "log"):
+        world.workshop.__dict__.pop(name, None)
+    answer = bram.post(f"/api/runs/{uuid4()}/commands", json=tick("prepare/landed"))
+    assert problem(answer) == (503, "problem.database_away")
+    assert "still on your screen" in answer.json()["kept"]
+
+
+UNENDING = "/api/live"  # a stream without an end; it has a test of its own above
+
+
+def test_schemathesis_finds_nothing(world: World, signed_in: SignedIn) -> None:
+    player = world.started()
+    player.play(lambda cell: cell.step == "seat")
+    app = create_app(world.workshop)
+    with TestClient(app):
+        schema = schemathesis.openapi.from_asgi("/api/openapi.json", app).exclude(path=UNENDING)
+        cookie = signed_in("Ines Halloran").cookies.get("jorvek_session")
+
+        def check(case: Case) -> None:
+            case.call_and_validate(cookies={"jorvek_session": cookie})
+
+        failures = explore(schema, check)
+    assert failures == []
+
+
+def explore(schema: schemathesis.BaseSchema, check: object) -> list[str]:
+    """Run generated cases of every operation and collect what does not fit the description."""
+    failures: list[str] = []
+    for result in schema.get_all_operations():
+        operation = result.ok()
+
+        @settings(max_examples=25, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
+        @given(case=operation.as_strategy())
+        def run(case: Case) -> None:
+            check(case)  # type: ignore[operator]
+
+        try:
+            run()
+        except Exception as error:  # every finding of every operation is wanted
+            failures.append(f"{operation.label}: {error}")
+    return failures
