@@ -69,6 +69,11 @@ function mirror(): void {
   stand.value = { ...stand.value, mirrored: !stand.value.mirrored };
 }
 
+/** A touch must not leave the focus on a side button, or the pedal would press that one next. */
+function keepFocus(event: MouseEvent): void {
+  if ((event.target as Element).closest("button, a, [role=button]") !== null) event.preventDefault();
+}
+
 function pick(fastener: string): void {
   const call = view.value?.calls.find((one) => one.fastener === fastener);
   if (call) bench.chosen = call.cell;
@@ -198,7 +203,7 @@ useShortcuts({
 </script>
 
 <template>
-  <main v-if="view" id="content" class="bench">
+  <main v-if="view" id="content" class="bench" @mousedown="keepFocus">
     <Teleport to="#bar-slot">
       <span v-if="bench.busy">{{ t("bench.sending") }}</span>
       <span v-else-if="bench.unsent" class="lost">{{ t("bench.not_stored") }}</span>

@@ -125,7 +125,7 @@ const benchOf = (run: string): { name: string; params: { run: string } } => ({
 
     <v-dialog
       :model-value="picked !== null"
-      :aria-label="picked?.joint.label"
+      :aria-label="t('berth.sheet', { label: picked?.joint.label ?? '' })"
       @update:model-value="picked = null"
     >
       <div v-if="picked" class="sheet">

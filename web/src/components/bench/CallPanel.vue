@@ -77,8 +77,10 @@ function onKey(event: KeyboardEvent): void {
   if (event.key === " ") spaceBar(event, onControl);
   else if (props.call.ask === "value" && /^[\d.,+-]$/.test(event.key)) press(event.key);
   else if (event.key === "Enter" && props.call.ask === "value" && entry.value !== "") {
+    // A typed reading goes first, wherever the focus is.
     event.preventDefault();
     main();
+    event.stopPropagation();
   } else if (event.key === "Backspace") {
     if (entry.value === "") emit("strikeLast");
     else press("wipe");
@@ -91,9 +93,9 @@ function spaceBar(event: KeyboardEvent, onControl: boolean): void {
   if (!props.call.deliberate && !event.repeat) main();
 }
 
-window.addEventListener("keydown", onKey);
+window.addEventListener("keydown", onKey, true);
 onBeforeUnmount(() => {
-  window.removeEventListener("keydown", onKey);
+  window.removeEventListener("keydown", onKey, true);
 });
 </script>
 

@@ -1,0 +1,111 @@
+"""The real interface in headless Chromium, on a server in this process whose clock a test can move."""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections.abc import Callable, Iterator
+
+import pytest
+import uvicorn
+from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
+
+from jorvek.api.app import create_app
+from jorvek.local.demo import DEMO_PIN
+from jorvek.local.mariadb import free_port
+from jorvek.local.serve import quiet_logs
+from jorvek.settings import ROOT
+from tests.conftest import World
+
+FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--disable-default-apps",
+    "--no-default-browser-check",
+    "--disable-domain-reliability",
+    "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1, EXCLUDE localhost",
+]
+
+
+class Site:
+    """The application at an address."""
+
+    def __init__(self, world: World) -> None:
+        self.world = world
+        self.port = free_port()
+        self.address = f"http://127.0.0.1:{self.port}"
+        config = uvicorn.Config(
+            create_app(world.workshop, ROOT / "web" / "dist"),
+            host="127.0.0.1",
+            port=self.port,
+            log_level="warning",
+            timeout_graceful_shutdown=1,
+        )
+        self._server = uvicorn.Server(config)
+        self._thread = threading.Thread(target=self._server.run, daemon=True)
+
+    def start(self) -> None:
+        self._thread.start()
+        while not self._server.started:
+            time.sleep(0.02)
+
+    def stop(self) -> None:
+        self._server.should_exit = True
+        self._thread.join(10)
+
+
+@pytest.fixture
+def site(world: World) -> Iterator[Site]:
+    quiet_logs()
+    running = Site(world)
+    running.start()
+    yield running
+    running.stop()
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        launched = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        yield launched
+        launched.close()
+
+
+OpenTablet = Callable[..., Page]
+
+
+@pytest.fixture
+def tablet(browser: Browser, site: Site) -> Iterator[OpenTablet]:
+    """Give a function that opens a tablet, signed in as somebody; nothing may go wrong on it."""
+    contexts: list[BrowserContext] = []
+    troubles: list[str] = []
+
+    def open_tablet(name: str, language: str = "en") -> Page:
+        context = browser.new_context(
+            viewport={"width": 1280, "height": 800}, reduced_motion="reduce", timezone_id="UTC", locale="en-GB"
+        )
+        contexts.append(context)
+        context.add_init_script(f"localStorage.setItem('jorvek.language', '{language}')")
+        page = context.new_page()
+        page.set_default_timeout(8000)
+        page.on("pageerror", lambda error: troubles.append(f"{name}: {error}"))
+        page.goto(site.address)
+        sign_in(page, name)
+        return page
+
+    yield open_tablet
+    for context in contexts:
+        context.close()
+    assert troubles == []
+
+
+def sign_in(page: Page, name: str) -> None:
+    page.get_by_role("button", name=name).click()
+    for digit in DEMO_PIN:
+        page.keyboard.press(digit)
+    page.locator("header.bar").wait_for()
