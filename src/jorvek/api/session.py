@@ -19,8 +19,8 @@ COOKIE = "jorvek_session"
 router = APIRouter(prefix="/api", tags=["people"])
 
 
-def workshop_of(request: Request) -> Workshop:
-    """Return the workshop that the application was made with."""
+async def workshop_of(request: Request) -> Workshop:
+    """Return the workshop that the application was made with (async: no thread is needed for it)."""
     workshop = request.app.state.workshop
     assert isinstance(workshop, Workshop)
     return workshop

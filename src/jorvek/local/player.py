@@ -95,12 +95,13 @@ class Player:
     Attributes:
         run_id: the run.
         hands: who works.
+        chance: where the readings scatter from.
     """
 
     def __init__(self, workshop: Workshop, clock: SetClock, hands: ev.Person, seed: int) -> None:
         self.workshop, self.clock, self.hands = workshop, clock, hands
         self.run_id = uuid4()
-        self._chance = random.Random(seed)  # noqa: S311 — measuring noise, not secrets
+        self.chance = random.Random(seed)  # noqa: S311 — measuring noise, not secrets
 
     def start(self, engine_id: str, joint_key: str, procedure_hash: str) -> Snapshot:
         """Start the run."""
@@ -120,9 +121,9 @@ class Player:
             cell = next_call(state)
             if cell is None or cell.ask is Ask.SIGNATURE or until(cell):
                 return state
-            self.clock.forward(max(self._chance.uniform(6, 24), wait_left_s(state, cell, self.clock())))
+            self.clock.forward(max(self.chance.uniform(6, 24), wait_left_s(state, cell, self.clock())))
             self.answer(
-                cell, usual_answer(state, cell, self._chance, self.workshop.registers.tools(), self.workshop.today())
+                cell, usual_answer(state, cell, self.chance, self.workshop.registers.tools(), self.workshop.today())
             )
 
     def answer(self, cell: Cell, answer: ev.Answer, pin: str | None = None) -> Snapshot:

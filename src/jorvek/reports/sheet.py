@@ -65,7 +65,7 @@ def record_pdf(record: RunRecord, base_url: str, zone: str) -> bytes:
     return pdf
 
 
-class _OwnFiles(URLFetcher):
+class _OwnFiles(URLFetcher):  # type: ignore[misc]  # the library has no types
     """Let the sheet load its own fonts and nothing else; a missing font stops the rendering."""
 
     def __init__(self) -> None:

@@ -58,6 +58,17 @@ class RunRow:
     open: bool
 
 
+_SESSION_PERSON = (
+    sa.select(t.person)
+    .select_from(t.session.join(t.person, t.session.c.person_id == t.person.c.id))
+    .where(
+        t.session.c.token_hash == sa.bindparam("token_hash"),
+        t.session.c.expires_at > sa.bindparam("now", type_=t.UtcDateTime()),
+        t.person.c.active,
+    )
+)
+
+
 class Registers:
     """Everything that is not a run."""
 
@@ -111,14 +122,8 @@ class Registers:
 
     def session_person(self, token_hash: str, now: datetime) -> PersonRow | None:
         """Return who a session belongs to, or None when it has ended."""
-        joined = t.session.join(t.person, t.session.c.person_id == t.person.c.id)
-        query = (
-            sa.select(t.person)
-            .select_from(joined)
-            .where(t.session.c.token_hash == token_hash, t.session.c.expires_at > now, t.person.c.active)
-        )
         with self.db.reading() as connection:
-            row = connection.execute(query).first()
+            row = connection.execute(_SESSION_PERSON, {"token_hash": token_hash, "now": now}).first()
         return _person(row) if row else None
 
     def end_session(self, token_hash: str) -> None:

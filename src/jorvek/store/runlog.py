@@ -29,6 +29,20 @@ Decide = Callable[[RunState], ev.EventData]
 DefinitionOf = Callable[[sa.Connection, str], Definition]
 
 
+# Built once: putting a statement together costs more than running it.
+_INSERT_EVENT = t.event.insert()
+_READ_HEAD = sa.select(t.run.c.head_seq, t.run.c.head_hash, t.run.c.procedure_hash).where(
+    t.run.c.id == sa.bindparam("run_id")
+)
+_LOCK_HEAD = _READ_HEAD.with_for_update()
+_MOVE_HEAD = (
+    t.run.update()
+    .where(t.run.c.id == sa.bindparam("run_id"))
+    .values(head_seq=sa.bindparam("new_seq"), head_hash=sa.bindparam("new_hash"), changed_at=sa.bindparam("new_at"))
+)
+_CLOSE_HEAD = _MOVE_HEAD.values(open_joint=None)
+
+
 @dataclass(frozen=True)
 class StoredEvent:
     """An event as it stands in the table."""
@@ -142,8 +156,8 @@ class RunLog:
             body = event_body(event)
             digest = seal(snapshot.head_hash, body)
             after = _advanced(snapshot, event, digest)
-            connection.execute(t.event.insert().values(_row(event, body, digest)))
-            connection.execute(_head_update(run_id, after, stamp.at))
+            connection.execute(_INSERT_EVENT, _row(event, body, digest))
+            connection.execute(*_head_update(run_id, after, stamp.at))
             return after
 
         try:
@@ -213,8 +227,7 @@ class RunLog:
         return snapshot
 
     def _load(self, connection: sa.Connection, run_id: UUID, *, lock: bool = False) -> Snapshot:
-        query = sa.select(t.run.c.head_seq, t.run.c.head_hash, t.run.c.procedure_hash).where(t.run.c.id == str(run_id))
-        head = connection.execute(query.with_for_update() if lock else query).first()
+        head = connection.execute(_LOCK_HEAD if lock else _READ_HEAD, {"run_id": str(run_id)}).first()
         if head is None:
             raise Refusal("no_such_run", run=str(run_id))
         with self._lock:
@@ -265,12 +278,14 @@ def _row(event: ev.Event, body: str, digest: str) -> dict[str, object]:
     return {"run_id": str(event.run_id), "seq": event.seq, "id": str(event.id), "body": body, "hash": digest}
 
 
-def _head_update(run_id: UUID, after: Snapshot, at: datetime) -> sa.Update:
-    values: dict[str, object] = {"head_seq": after.state.seq, "head_hash": after.head_hash, "changed_at": at}
-    if after.state.status == "closed":
-        values["open_joint"] = None
-    update: sa.Update = t.run.update().where(t.run.c.id == str(run_id)).values(values)
-    return update
+def _head_update(run_id: UUID, after: Snapshot, at: datetime) -> tuple[sa.Update, dict[str, object]]:
+    values: dict[str, object] = {
+        "run_id": str(run_id),
+        "new_seq": after.state.seq,
+        "new_hash": after.head_hash,
+        "new_at": at,
+    }
+    return (_CLOSE_HEAD if after.state.status == "closed" else _MOVE_HEAD), values
 
 
 def _events_after(run_id: UUID, seq: int) -> sa.Select[tuple[int, str, str]]:

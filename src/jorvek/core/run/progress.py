@@ -58,9 +58,8 @@ def _tool_is_off(state: RunState, seat: Cell) -> bool:
 
 def step_settled(state: RunState, cells: tuple[Cell, ...]) -> bool:
     """Tell whether a step has no hole, no open question and no strike without a reason."""
-    return all(_filled(state, c.key) for c in cells) and not any(
-        d for c in cells for d in _cell_debts(state, c) if d.kind is not DebtKind.TOOL_ON
-    )
+    standing, owed = state.standing, state.unreasoned
+    return all(c.key in standing and standing[c.key].settled and c.key not in owed for c in cells)
 
 
 def _filled(state: RunState, key: str) -> bool:

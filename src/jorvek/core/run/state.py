@@ -180,10 +180,23 @@ class RunState:
         """Return all attempts in a cell, oldest first."""
         return self.attempts.get(key, ())
 
+    @cached_property
+    def standing(self) -> dict[str, Attempt]:
+        """The attempt that counts in each filled cell."""
+        return {key: tries[-1] for key, tries in self.attempts.items() if tries and tries[-1].live}
+
+    @cached_property
+    def unreasoned(self) -> frozenset[str]:
+        """Cells with a strike whose reason is owed."""
+        return frozenset(
+            key
+            for key, tries in self.attempts.items()
+            if any(a.struck is not None and a.struck.reason is None for a in tries)
+        )
+
     def live(self, key: str) -> Attempt | None:
         """Return the attempt that counts in a cell, if any."""
-        tries = self.tries(key)
-        return tries[-1] if tries and tries[-1].live else None
+        return self.standing.get(key)
 
     def tool(self, role: str | None) -> Tool | None:
         """Return the tool that was drawn for a role, if one was."""

@@ -1,0 +1,230 @@
+"""How long a reading takes: in the store, over HTTP, and until the verdict is painted.
+
+Run with ``./jorvek bench``. Everything is measured in one run on one private server, the bare
+``INSERT`` + ``COMMIT`` taken in turn with what it is compared to, so that a slow disk or a
+busy machine slows both.
+"""
+
+from __future__ import annotations
+
+import os
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from datetime import UTC, datetime
+from functools import partial
+from pathlib import Path
+from uuid import uuid4
+
+import httpx2 as httpx
+from playwright.sync_api import Page, sync_playwright
+
+from jorvek.core.run.cells import Cell
+from jorvek.core.run.commands import RecordReading
+from jorvek.core.run.progress import next_call
+from jorvek.local.demo import DEMO_PIN, actor, load_world
+from jorvek.local.mariadb import free_port, running_server
+from jorvek.local.player import Player, SetClock, usual_answer
+from jorvek.settings import ROOT
+from jorvek.store.database import Database
+from jorvek.work.people import person_by_name
+from jorvek.work.workshop import Workshop
+
+PAYLOAD = "x" * 900  # about the length of a reading's event
+
+
+class BareInsert:
+    """The least that a durable write can cost: one INSERT and one COMMIT through the same driver."""
+
+    def __init__(self, database: Database) -> None:
+        self._connection = database.engine.raw_connection()
+        self._cursor = self._connection.cursor()
+        self._cursor.execute("CREATE TABLE bare (id INT PRIMARY KEY AUTO_INCREMENT, body TEXT) ENGINE=InnoDB")
+
+    def __call__(self) -> None:
+        self._cursor.execute("INSERT INTO bare (body) VALUES (%s)", (PAYLOAD,))
+        self._connection.commit()
+
+
+def timed(act: Callable[[], object]) -> float:
+    started = time.perf_counter()
+    act()
+    return (time.perf_counter() - started) * 1000
+
+
+def line(name: str, times: list[float], bare: list[float] | None = None) -> None:
+    median, p95 = statistics.median(times), statistics.quantiles(times, n=20)[18]
+    text = f"{name:44} n={len(times):4}  median {median:7.2f} ms  p95 {p95:7.2f} ms"
+    if bare:
+        ratio = median / statistics.median(bare)
+        text += f"  = {ratio:4.1f} x bare, p95 {p95 - statistics.quantiles(bare, n=20)[18]:+6.1f} ms"
+    print(text, flush=True)
+
+
+def until_hold(cell: Cell) -> bool:
+    return cell.key == "first/hold"
+
+
+def answers(player: Player, workshop: Workshop) -> Callable[[], RecordReading | None]:
+    """Return a function that makes the next sensible reading of a run, or None at the first hold."""
+    tools, today = workshop.registers.tools(), workshop.today()
+
+    def make() -> RecordReading | None:
+        state = player.state()
+        cell = next_call(state)
+        if cell is None or until_hold(cell):
+            return None
+        answer = usual_answer(state, cell, player.chance, tools, today)
+        attempt = len(state.tries(cell.key)) + 1
+        return RecordReading(kind="record", id=uuid4(), cell=cell.key, attempt=attempt, answer=answer)
+
+    return make
+
+
+def measure_store(workshop: Workshop, digest: str, bare: BareInsert) -> None:
+    clock = SetClock(datetime.now(UTC))
+    store, base = [], []
+    for joint in ("head-1", "head-2", "head-3"):
+        player = Player(workshop, clock, actor(workshop, "Bram Okafor"), 1)
+        player.start("unit-2", joint, digest)
+        make = answers(player, workshop)
+        while (command := make()) is not None:
+            base.append(timed(bare))
+            store.append(timed(partial(player.send, command)))
+    line("bare INSERT + COMMIT", base)
+    line("store: decide, append, commit", store, base)
+
+
+def serve(url: str) -> tuple[subprocess.Popen[bytes], str]:
+    port = free_port()
+    environment = {**os.environ, "JORVEK_DATABASE_URL": url, "JORVEK_PORT": str(port)}
+    process = subprocess.Popen(
+        [sys.executable, "-m", "jorvek.cli", "serve"], env=environment, stdout=subprocess.DEVNULL
+    )
+    address = f"http://127.0.0.1:{port}"
+    for _ in range(600):
+        try:
+            if httpx.get(f"{address}/api/health").status_code == 200:
+                return process, address
+        except httpx.TransportError:
+            time.sleep(0.05)
+    raise SystemExit("the server did not start")
+
+
+def measure_http(workshop: Workshop, digest: str, bare: BareInsert, address: str) -> None:
+    client = httpx.Client(base_url=address)
+    bram = person_by_name(workshop, "Bram Okafor")
+    client.post("/api/session", json={"person_id": str(bram.id), "pin": DEMO_PIN})
+    posted, base = [], []
+    for joint in ("head-4", "head-5", "head-6"):
+        player = Player(workshop, SetClock(datetime.now(UTC)), actor(workshop, "Bram Okafor"), 1)
+        player.start("unit-2", joint, digest)
+        make, path = answers(player, workshop), f"/api/runs/{player.run_id}/commands"
+        while (command := make()) is not None:
+            body = {"command": command.model_dump(mode="json")}
+            base.append(timed(bare))
+            started = time.perf_counter()
+            answer = client.post(path, json=body)
+            posted.append((time.perf_counter() - started) * 1000)
+            assert answer.status_code == 200, answer.text
+    line("HTTP: reading posted to verdict returned", posted, base)
+
+
+def measure_following(workshop: Workshop, first: str, second: str) -> None:
+    """How long until a screen on another process hears of a reading."""
+    lio = person_by_name(workshop, "Lio Sandvik")
+    clients = [httpx.Client(base_url=address, timeout=30) for address in (first, second)]
+    for client in clients:
+        client.post("/api/session", json={"person_id": str(lio.id), "pin": DEMO_PIN})
+    run_id = clients[0].get("/api/runs").json()[0]["run_id"]
+    times: list[float] = []
+    with clients[1].stream("GET", "/api/live") as stream:
+        lines = stream.iter_lines()
+        next(lines)
+        time.sleep(0.6)
+        for number in range(20):
+            note = {"kind": "note", "id": str(uuid4()), "text": f"note {number}"}
+            started = time.perf_counter()
+            clients[0].post(f"/api/runs/{run_id}/commands", json={"command": note})
+            next(line for line in lines if line.startswith("data:"))
+            times.append((time.perf_counter() - started) * 1000)
+            time.sleep(0.05 * (number % 5))
+    line("second process: reading posted to heard", times)
+
+
+PRESS = """() => new Promise((done) => {
+  const before = document.querySelector('.row.current .count')?.textContent;
+  const started = performance.now();
+  const look = () => {
+    if (document.querySelector('.row.current .count')?.textContent !== before) {
+      requestAnimationFrame(() => done(performance.now() - started));
+    } else requestAnimationFrame(look);
+  };
+  document.querySelector('.foot .v-btn.main').click();
+  look();
+})"""
+
+
+def measure_paint(workshop: Workshop, digest: str, address: str) -> None:
+    times: list[float] = []
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
+        )
+        page = browser.new_context(viewport={"width": 1280, "height": 800}, reduced_motion="reduce").new_page()
+        page.goto(address)
+        page.get_by_role("button", name="Bram Okafor").click()
+        for digit in DEMO_PIN:
+            page.keyboard.press(digit)
+        page.locator("header.bar").wait_for()
+        player = Player(workshop, SetClock(datetime.now(UTC)), actor(workshop, "Bram Okafor"), 1)
+        player.start("unit-2", "head-7", digest)
+        page.goto(f"{address}/bench/{player.run_id}")
+        page.locator(".call").wait_for()
+        times += press_ticks(page, 5)
+        player.play(lambda cell: cell.step == "seat")
+        page.wait_for_timeout(700)
+        times += press_ticks(page, 4)
+        player.play(lambda cell: cell.step == "vent")
+        page.wait_for_timeout(700)
+        times += press_ticks(page, 5)
+        browser.close()
+    line("browser: tap to verdict painted", times)
+
+
+def press_ticks(page: Page, count: int) -> list[float]:
+    times = []
+    for _ in range(count):
+        page.wait_for_timeout(750)
+        times.append(float(page.evaluate(PRESS)))
+    return times
+
+
+def main() -> None:
+    with tempfile.TemporaryDirectory() as directory, running_server(Path(directory)) as server:
+        database = Database(server.url)
+        database.migrate()
+        workshop = Workshop(database)
+        digest = load_world(workshop, ROOT)
+        bare = BareInsert(database)
+        measure_store(workshop, digest, bare)
+        process, address = serve(server.url)
+        try:
+            measure_http(workshop, digest, bare, address)
+            measure_paint(workshop, digest, address)
+            other, second = serve(server.url)
+            try:
+                measure_following(workshop, address, second)
+            finally:
+                other.terminate()
+                other.wait()
+        finally:
+            process.terminate()
+            process.wait()
+
+
+if __name__ == "__main__":
+    main()
