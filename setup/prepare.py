@@ -77,6 +77,8 @@ def has_library(name: str) -> bool:
 
 DEBIAN: dict[str, Callable[[], bool]] = {
     "mariadb-server-core": lambda: has_program("mariadbd") and has_program("mariadb-install-db"),
+    # The program that makes a database directory needs one that only the client's package holds.
+    "mariadb-client-core": lambda: has_program("my_print_defaults"),
     "libpango-1.0-0": lambda: has_library("pango-1.0"),
     "libpangoft2-1.0-0": lambda: has_library("pangoft2-1.0"),
     "libharfbuzz-subset0": lambda: has_library("harfbuzz-subset"),
@@ -84,7 +86,6 @@ DEBIAN: dict[str, Callable[[], bool]] = {
 }
 FOR_TESTS: dict[str, Callable[[], bool]] = {
     "chromium": lambda: Path("/usr/bin/chromium").exists(),
-    "mariadb-client-core": lambda: has_program("mariadb"),
 }
 
 

@@ -39,7 +39,7 @@ class Live:
         try:
             heads = await asyncio.to_thread(self._workshop.registers.heads_since, since)
         except DatabaseAwayError:
-            return
+            return  # the next look tries again; listeners see their own requests fail meanwhile
         for run_id, seq in heads.items():
             if self._known.get(run_id) != seq:
                 self._known[run_id] = seq

@@ -96,6 +96,8 @@ def demo(settings: Settings, *, reset: bool) -> None:
 
 
 def _demo(settings: Settings, *, reset: bool) -> None:
+    if reset and settings.database_url:
+        raise ServerFailedError("--reset empties the private database only; JORVEK_DATABASE_URL names another one")
     if reset and settings.data.exists():
         with locked(settings.data):
             shutil.rmtree(settings.data / "db", ignore_errors=True)

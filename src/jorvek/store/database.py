@@ -11,6 +11,7 @@ import sqlalchemy as sa
 from alembic import command
 from alembic.config import Config
 from sqlalchemy.exc import DBAPIError, InterfaceError, InternalError, OperationalError
+from sqlalchemy.exc import TimeoutError as PoolTimeoutError
 
 MIN_VERSION = (10, 11)
 ResultT = TypeVar("ResultT")
@@ -80,6 +81,8 @@ class Database:
                 yield connection
         except DBAPIError as error:
             raise _translated(error) from error
+        except PoolTimeoutError as error:
+            raise DatabaseAwayError("all connections are busy") from error
 
     def transact(self, work: Callable[[sa.Connection], ResultT]) -> ResultT:
         """Run ``work`` in one transaction and commit; once more if the connection was stale.
@@ -94,10 +97,14 @@ class Database:
         except DBAPIError as error:
             if not isinstance(_translated(error), DatabaseAwayError):
                 raise
+        except PoolTimeoutError as error:
+            raise DatabaseAwayError("all connections are busy") from error
         try:
             return self._once(work)
         except DBAPIError as error:
             raise _translated(error) from error
+        except PoolTimeoutError as error:
+            raise DatabaseAwayError("all connections are busy") from error
 
     def _once(self, work: Callable[[sa.Connection], ResultT]) -> ResultT:
         with self.engine.begin() as connection:

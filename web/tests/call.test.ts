@@ -1,0 +1,143 @@
+import { mount, type VueWrapper } from "@vue/test-utils";
+import { createPinia } from "pinia";
+import { afterEach, beforeAll, describe, expect, it, vi } from "vitest";
+import { nextTick } from "vue";
+import type { Call } from "../src/api/types";
+import CallPanel from "../src/components/bench/CallPanel.vue";
+import { i18n } from "../src/i18n";
+import { vuetify } from "../src/theme";
+
+beforeAll(() => {
+  vi.stubGlobal(
+    "ResizeObserver",
+    class {
+      observe(): void {
+        // jsdom lays nothing out
+      }
+      unobserve(): void {
+        // jsdom lays nothing out
+      }
+      disconnect(): void {
+        // jsdom lays nothing out
+      }
+    },
+  );
+});
+
+const base: Call = {
+  cell: "first/raise",
+  attempt: 1,
+  step: "first",
+  title: "First pressure",
+  kind: "tension",
+  item: "raise",
+  ask: "value",
+  fastener: null,
+  text: null,
+  cautions: [],
+  deliberate: false,
+  figure: { text: "600", unit: "bar" },
+  lower: { text: "588", unit: "bar" },
+  upper: { text: "612", unit: "bar" },
+  on_tool: null,
+  computed: null,
+  units: ["bar", "MPa"],
+  tool: "PG-12",
+  tool_class: null,
+  sees: [],
+  signed_by: null,
+  not_before: null,
+  done: 1,
+  total: 8,
+};
+
+let shown: VueWrapper | null = null;
+afterEach(() => {
+  shown?.unmount();
+  shown = null;
+});
+
+function show(changes: Partial<Call>): VueWrapper {
+  shown = mount(CallPanel, {
+    props: { call: { ...base, ...changes }, busy: false, clockOffsetMs: 0 },
+    global: { plugins: [createPinia(), i18n, vuetify] },
+    attachTo: document.body,
+  });
+  return shown;
+}
+
+async function keys(...names: string[]): Promise<void> {
+  for (const key of names) {
+    document.body.dispatchEvent(new KeyboardEvent("keydown", { key, bubbles: true, cancelable: true }));
+    await nextTick();
+  }
+}
+
+describe("the call", () => {
+  it("takes digits and either decimal mark from the keyboard, and Enter keeps the reading", async () => {
+    const panel = show({});
+    await keys("6", "0", ",", "3", "Backspace", "5", "Enter");
+    expect(panel.emitted("give")).toEqual([[{ type: "value", text: "60,5", unit: "bar" }]]);
+  });
+
+  it("keeps nothing while nothing is typed, and an empty Backspace strikes the last reading", async () => {
+    const panel = show({});
+    await keys("Enter", " ", "Backspace");
+    expect(panel.emitted("give")).toBeUndefined();
+    expect(panel.emitted("strikeLast")).toHaveLength(1);
+  });
+
+  it("sends the unit that was chosen", async () => {
+    const panel = show({});
+    await panel.find(".unit").trigger("click");
+    await keys("6", "0", "Enter");
+    expect(panel.emitted("give")).toEqual([[{ type: "value", text: "60", unit: "MPa" }]]);
+  });
+
+  it("lets the pedal do a plain act", async () => {
+    const panel = show({ ask: "tick", kind: "seat_tool", item: "seat", fastener: "3", units: [] });
+    await keys(" ");
+    expect(panel.emitted("give")).toEqual([[{ type: "tick" }]]);
+  });
+
+  it("never lets the pedal do a deliberate one, not even on its own focused button", async () => {
+    const panel = show({ ask: "tick", item: "clear", deliberate: true, units: [] });
+    await keys(" ", " ");
+    const button = panel.find(".v-btn.main").element as HTMLButtonElement;
+    button.focus();
+    const press = new KeyboardEvent("keydown", { key: " ", bubbles: true, cancelable: true });
+    button.dispatchEvent(press);
+    expect(press.defaultPrevented).toBe(true);
+    expect(panel.emitted("give")).toBeUndefined();
+    await panel.find(".v-btn.main").trigger("click");
+    expect(panel.emitted("give")).toHaveLength(1);
+  });
+
+  it("wipes the entry when the call changes, so that it never lands on another stud", async () => {
+    const panel = show({ cell: "length-before/length/1", item: "length", fastener: "1" });
+    await keys("6", "1");
+    await panel.setProps({
+      call: { ...base, cell: "length-before/length/2", item: "length", fastener: "2" },
+    });
+    await keys("Enter");
+    expect(panel.emitted("give")).toBeUndefined();
+    expect(panel.find("output").text()).toBe("");
+  });
+
+  it("asks the feeler in its own words", async () => {
+    const panel = show({ ask: "feeler", item: "feeler", fastener: "2", text: "0.05 mm", units: [] });
+    const buttons = panel.findAll(".pair .v-btn");
+    await buttons[1]?.trigger("click");
+    await buttons[0]?.trigger("click");
+    expect(panel.emitted("give")).toEqual([
+      [{ type: "feeler", enters: true }],
+      [{ type: "feeler", enters: false }],
+    ]);
+  });
+
+  it("says how long a pressure must still stand", () => {
+    const soon = new Date(Date.now() + 12_400).toISOString();
+    const panel = show({ ask: "tick", item: "hold", units: [], not_before: soon });
+    expect(panel.find(".hold").text()).toMatch(/^1[23] s to go$/);
+  });
+});
