@@ -51,6 +51,8 @@ def test_the_call_shows_target_band_and_what_the_gauge_must_show() -> None:
     assert call.tool == "PG-12"
     assert call.units[:2] == ("bar", "MPa")
     assert len(call.cautions) == 2
+    run.play("second/nut/1")
+    assert shown(run).calls[0].text == "120 N·m"
 
 
 def test_a_stretch_call_waits_for_its_temperature_before_it_names_a_length() -> None:

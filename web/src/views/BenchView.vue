@@ -220,7 +220,10 @@ useShortcuts({
     <section class="left">
       <p class="crumb words">
         <span translate="no">{{ view.engine }} / {{ view.joint }}</span>
-        <span class="muted" translate="no">{{ view.procedure_title }}, {{ view.revision }}</span>
+        <span class="muted"
+          ><span translate="no">{{ view.procedure_title }}</span> ·
+          {{ t("ui.revision", { revision: view.revision }) }}</span
+        >
         <span class="debts" :class="{ none: owed.length === 0 }">
           {{ t("bench.owed") }}: {{ owed.length === 0 ? t("bench.owed_none") : owed.join(" · ") }}
         </span>

@@ -31,7 +31,10 @@ const filled = computed(() => record.value?.sections.filter((section) => section
     <header>
       <div>
         <h1 translate="no">{{ record.engine }} · {{ record.joint }}</h1>
-        <p class="words sub" translate="no">{{ record.procedure_title }}, {{ record.revision }}</p>
+        <p class="words sub">
+          <span translate="no">{{ record.procedure_title }}</span> ·
+          {{ t("ui.revision", { revision: record.revision }) }}
+        </p>
       </div>
       <nav class="files" :aria-label="t('records.download')">
         <v-btn v-for="file in FILES" :key="file" :href="`/api/runs/${run}/record.${file}`">

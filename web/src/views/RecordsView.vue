@@ -48,7 +48,10 @@ watch(
               <span translate="no">{{ run.engine }} · {{ run.joint }}</span>
             </router-link>
           </th>
-          <td translate="no">{{ run.procedure_title }}, {{ run.revision }}</td>
+          <td>
+            <span translate="no">{{ run.procedure_title }}</span> ·
+            {{ t("ui.revision", { revision: run.revision }) }}
+          </td>
           <td class="words" :class="run.standing">{{ t(`records.status_${run.standing}`) }}</td>
           <td class="figure small" translate="no">{{ dayTimeText(run.started_at) }}</td>
           <td translate="no">{{ run.people.join(", ") }}</td>
@@ -105,6 +108,11 @@ tbody th {
   border-bottom: 1px solid var(--line);
   height: 64px;
   padding: 0 12px;
+}
+
+.joint,
+.records td:nth-child(3) {
+  white-space: nowrap;
 }
 
 .joint {

@@ -17,7 +17,7 @@ from jorvek.core.run.progress import Debt, complete, debts, last_reading, open_c
 from jorvek.core.run.readings import Row, View, aim_figure, in_cell_unit, row_of, step_title
 from jorvek.core.run.redo import demand_moment
 from jorvek.core.run.state import RunState
-from jorvek.core.units import UNIT_NAMES, Quantity
+from jorvek.core.units import UNIT_NAMES, Quantity, symbol
 
 Standing = Literal["call", "blocked", "paused", "complete", "closed"]
 
@@ -199,7 +199,7 @@ def _call(state: RunState, cell: Cell) -> Call:
         item=cell.item,
         ask=cell.ask,
         fastener=cell.fastener,
-        text=cell.text,
+        text=_text(cell),
         cautions=cell.cautions,
         deliberate=cell.deliberate,
         figure=in_cell_unit(cell, target),
@@ -216,6 +216,14 @@ def _call(state: RunState, cell: Cell) -> Call:
         done=sum(state.live(c.key) is not None for c in peers),
         total=len(peers),
     )
+
+
+def _text(cell: Cell) -> str | None:
+    """Return the author's words; the effort on the nut bar is a number with its unit."""
+    if cell.item != "nut" or cell.text is None:
+        return cell.text
+    number, unit = cell.text.split(" ", 1)
+    return f"{number} {symbol(unit)}"
 
 
 def _limits(state: RunState, cell: Cell) -> tuple[float | None, float | None, float | None]:

@@ -161,7 +161,7 @@ function snap(event: MouseEvent): void {
         >
           <text class="name figure" y="8" translate="no">{{ head.name }}</text>
           <text v-if="head.clamp" class="clamp figure" y="40" translate="no">
-            {{ figureText(head.clamp) }}
+            ≈ {{ figureText(head.clamp) }}
           </text>
         </g>
       </g>
