@@ -2,26 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Final
-
-KINDS: Final = frozenset(
-    {
-        "E_TYPE",
-        "E_FINITE",
-        "E_RANGE",
-        "E_GEOM",
-        "E_TABLE",
-        "E_SCOPE",
-        "E_UNIT",
-        "E_DIM",
-        "E_LEN",
-        "E_MONO",
-        "E_DUP",
-        "E_DATA",
-    }
-)
-"""Kinds of unusable input to a calculation."""
-
 
 class Refusal(ValueError):
     """Something asked of the core that it will not do.

@@ -24,8 +24,6 @@ from jorvek.core.procedure.steps import (
     ToolIssueStep,
 )
 
-FORMAT_VERSION = 1
-
 
 class ThreadSpec(Part):
     """Diameter and pitch; the pitch is part of the thread's identity."""
