@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from jorvek.core.bolting.tensioner import tool_load_for_residual
+from jorvek.core.bolting.transfer import tool_load_for_residual
 from tests.core.paper_run import DEFINITION
 
 MODEL = DEFINITION.clamp
@@ -24,7 +24,7 @@ def test_the_second_stage_has_the_printed_tool_load_stress_and_travel() -> None:
     assert f"{MODEL.smallest_mm2:.1f}" == "1734.9"
     assert f"{MODEL.peak_share_of_yield(1000):.3f}" == "0.667"
     assert f"{MODEL.residual_N(1000) / MODEL.smallest_mm2 / MODEL.yield_MPa:.3f}" == "0.620"
-    assert f"{MODEL.travel_mm(1000):.2f}" == "2.19"
+    assert f"{MODEL.stroke_budget(1000).travel_mm:.2f}" == "2.19"
 
 
 def test_a_healthy_stud_comes_free_at_the_printed_pressure() -> None:

@@ -14,7 +14,7 @@ Points = list[tuple[float, float]]
 
 def _interpolate(x: float, points: list[tuple[float, float]]) -> float:
     if not points[0][0] <= x <= points[-1][0]:
-        raise Refusal("E_TABLE", name="calibration", got=x)
+        raise Refusal("E_TABLE", name="calibration", got=x, allowed=f"{points[0][0]:g} … {points[-1][0]:g}")
     for (x0, y0), (x1, y1) in pairwise(points):
         if x <= x1:
             return y0 + (y1 - y0) * (x - x0) / (x1 - x0)
@@ -22,9 +22,12 @@ def _interpolate(x: float, points: list[tuple[float, float]]) -> float:
 
 
 def _checked(points: Points) -> Points:
+    if not isinstance(points, list | tuple):
+        raise Refusal("E_TYPE", name="points", got=str(points))
     if len(points) < 2:
-        raise Refusal("E_LEN", name="calibration")
-    clean = [(checks.number("shown", a), checks.number("true", b)) for a, b in points]
+        raise Refusal("E_LEN", name="calibration", got=len(points))
+    rows = [checks.numbers("points", point, 2) for point in points]
+    clean = [(row[0], row[1]) for row in rows]
     if any(b[0] <= a[0] or b[1] <= a[1] for a, b in pairwise(clean)):
         raise Refusal("E_MONO", name="calibration")
     return clean

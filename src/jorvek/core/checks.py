@@ -6,6 +6,8 @@ Booleans are not numbers; zero is a value; NaN and infinity never enter a formul
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
+from itertools import pairwise
 
 from jorvek.core.refusal import Refusal
 
@@ -36,15 +38,15 @@ def within(name: str, value: object, low: float, high: float) -> float:
     return result
 
 
-def positive(name: str, value: object) -> float:
-    """Return a finite number above zero.
+def positive(name: str, value: object, high: float | None = None) -> float:
+    """Return a finite number above zero, and at most ``high`` when given.
 
     Raises:
-        Refusal: ``E_TYPE``, ``E_FINITE``, or ``E_RANGE`` when zero or below.
+        Refusal: ``E_TYPE``, ``E_FINITE``, or ``E_RANGE`` when zero, below, or above ``high``.
     """
     result = number(name, value)
-    if result <= 0:
-        raise Refusal("E_RANGE", name=name, got=result, low=0.0, high=None)
+    if result <= 0 or (high is not None and result > high):
+        raise Refusal("E_RANGE", name=name, got=result, low=0.0, high=high)
     return result
 
 
@@ -73,6 +75,42 @@ def count(name: str, value: object, low: int, high: int) -> int:
     return value
 
 
+def choice(name: str, value: object, allowed: Sequence[str]) -> str:
+    """Return one of the ``allowed`` words.
+
+    Raises:
+        Refusal: ``E_TYPE`` when not a text, ``E_TABLE`` when it is another word.
+    """
+    if not isinstance(value, str):
+        raise Refusal("E_TYPE", name=name, got=str(value))
+    if value not in allowed:
+        raise Refusal("E_TABLE", name=name, got=value, allowed=", ".join(allowed))
+    return value
+
+
+def numbers(name: str, values: object, at_least: int = 1) -> list[float]:
+    """Return a list of finite numbers with no fewer than ``at_least`` entries.
+
+    Raises:
+        Refusal: ``E_TYPE``, ``E_FINITE``, or ``E_LEN`` when too short.
+    """
+    if not isinstance(values, list | tuple):
+        raise Refusal("E_TYPE", name=name, got=str(values))
+    if len(values) < at_least:
+        raise Refusal("E_LEN", name=name, got=len(values))
+    return [number(name, value) for value in values]
+
+
+def rising(name: str, values: Sequence[float]) -> None:
+    """Refuse values that do not rise from one to the next.
+
+    Raises:
+        Refusal: ``E_MONO``.
+    """
+    if any(b <= a for a, b in pairwise(values)):
+        raise Refusal("E_MONO", name=name)
+
+
 def metal_temperature(name: str, value: object) -> float:
     """Return a metal temperature in °C between −60 and 600.
 
@@ -80,3 +118,17 @@ def metal_temperature(name: str, value: object) -> float:
         Refusal: ``E_TYPE``, ``E_FINITE`` or ``E_RANGE``.
     """
     return within(name, value, -60.0, 600.0)
+
+
+def friction(name: str, value: object) -> float:
+    """Return a friction coefficient between 0 and 1.
+
+    Raises:
+        Refusal: ``E_TYPE``, ``E_FINITE`` or ``E_RANGE``.
+    """
+    return within(name, value, 0.0, 1.0)
+
+
+def contradiction(name: str, got: float, against: str, other: float) -> Refusal:
+    """Return the refusal of two numbers that cannot both be true of one part."""
+    return Refusal("E_GEOM", name=name, got=got, against=against, other=other)

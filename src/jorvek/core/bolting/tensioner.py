@@ -1,17 +1,77 @@
-"""Hydraulic tensioners: tool load, what stays in the stud, and the stress it sees."""
+"""Hydraulic tensioners: oil pressure and load on the stud."""
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 
 from jorvek.core import checks
-from jorvek.core.bolting.stud import StudElasticity
+from jorvek.core.bolting.thread import circle_area
 from jorvek.core.refusal import Refusal
 
 
+@dataclass(frozen=True)
+class GaugeBound:
+    """Error bound of a pressure gauge.
+
+    Attributes:
+        U_bar: bound in bar, the same anywhere on the scale.
+        U_rel_pct: bound in % of the reading; None at zero.
+    """
+
+    U_bar: float
+    U_rel_pct: float | None
+
+
+def annular_area(D_mm: float, d_mm: float = 0.0) -> float:
+    r"""Return the effective piston area in mm² of one element.
+
+    Args:
+        D_mm: outer diameter in mm.
+        d_mm: inner diameter in mm, zero or above and below D.
+
+    Returns:
+        The area in mm².
+
+    Raises:
+        Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE``; ``E_GEOM`` when the hole is not smaller.
+
+    Formula:
+        A = \frac{\pi}{4} (D^2 - d^2)
+
+    Standing: mechanics.
+
+    Source: geometry.
+    """
+    outer, inner = checks.positive("D_mm", D_mm), checks.not_negative("d_mm", d_mm)
+    if inner >= outer:
+        raise checks.contradiction("d_mm", inner, "D_mm", outer)
+    return circle_area(outer) - circle_area(inner)
+
+
+def newton_per_bar(A_mm2: float, n_stack: int, eta: float) -> float:
+    """Return the load in N on one stud per bar.
+
+    Raises:
+        Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE``.
+    """
+    area, n = checks.positive("A_mm2", A_mm2), checks.count("n_stack", n_stack, 1, 10)
+    return 0.1 * area * n * checks.within("eta", eta, 0.5, 1.0)
+
+
+def below_rating(p_bar: float, p_max_bar: float | None) -> float:
+    """Return a pressure in bar that the tool may carry.
+
+    Raises:
+        Refusal: ``E_TYPE``, ``E_FINITE``; ``E_RANGE`` above the rating.
+    """
+    rating = None if p_max_bar is None else checks.positive("p_max_bar", p_max_bar)
+    if rating is not None and p_bar > rating:
+        raise Refusal("E_RANGE", name="p_bar", got=p_bar, low=0.0, high=rating)
+    return p_bar
+
+
 def tensioner_force(p_bar: float, A_mm2: float, n_stack: int = 1, eta: float = 1.0, F_spring_N: float = 0.0) -> float:
-    """Return the load in N that a tensioner puts on one stud.
+    r"""Return the load in N that a tensioner puts on one stud.
 
     Elements stacked on one stud share the pressure and add their forces. Tools on other
     studs of the same hose never add.
@@ -24,26 +84,31 @@ def tensioner_force(p_bar: float, A_mm2: float, n_stack: int = 1, eta: float = 1
         F_spring_N: load of the return spring in N, zero or above.
 
     Returns:
-        The load in N.
+        The load in N; zero while the spring is stronger than the oil.
 
     Raises:
-        Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE``; also when the spring is stronger than
-            the oil.
+        Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE``.
 
-    Source: hydrostatics, F = 0.1 p A n η − F_spring (1 bar = 0.1 N/mm²).
+    Formula:
+        F = \max(0,\ 0.1\, p A n \eta - F_{spring})
+
+    Standing: mechanics.
+
+    Source: hydrostatics (1 bar = 0.1 N/mm²).
     """
-    p = checks.not_negative("p_bar", p_bar)
-    area = checks.positive("A_mm2", A_mm2)
-    n = checks.count("n_stack", n_stack, 1, 10)
-    efficiency = checks.within("eta", eta, 0.5, 1.0)
-    force = 0.1 * p * area * n * efficiency - checks.not_negative("F_spring_N", F_spring_N)
-    if force < 0.0:
-        raise Refusal("E_RANGE", name="F_spring_N", got=F_spring_N, low=0.0, high=None)
-    return force
+    per_bar, spring = newton_per_bar(A_mm2, n_stack, eta), checks.not_negative("F_spring_N", F_spring_N)
+    return max(0.0, checks.not_negative("p_bar", p_bar) * per_bar - spring)
 
 
-def tensioner_pressure(F_N: float, A_mm2: float, n_stack: int = 1, eta: float = 1.0, F_spring_N: float = 0.0) -> float:
-    """Return the oil pressure in bar for a wanted tool load; inverse of ``tensioner_force``.
+def tensioner_pressure(
+    F_N: float,
+    A_mm2: float,
+    n_stack: int = 1,
+    eta: float = 1.0,
+    F_spring_N: float = 0.0,
+    p_max_bar: float | None = None,
+) -> float:
+    r"""Return the oil pressure in bar for a wanted tool load; inverse of ``tensioner_force``.
 
     Args:
         F_N: tool load in N, zero or above.
@@ -51,136 +116,155 @@ def tensioner_pressure(F_N: float, A_mm2: float, n_stack: int = 1, eta: float = 
         n_stack: stacked elements on the stud, 1 … 10.
         eta: efficiency of the tool, 0.5 … 1.
         F_spring_N: load of the return spring in N, zero or above.
+        p_max_bar: rating of the tool in bar, if known.
 
     Returns:
         The pressure in bar (gauge).
 
     Raises:
-        Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE``.
+        Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE`` (also above the rating).
+
+    Formula:
+        p = \frac{F + F_{spring}}{0.1\, A n \eta}
+
+    Standing: mechanics.
 
     Source: hydrostatics.
     """
     force = checks.not_negative("F_N", F_N) + checks.not_negative("F_spring_N", F_spring_N)
-    area = checks.positive("A_mm2", A_mm2) * checks.count("n_stack", n_stack, 1, 10)
-    return force / (0.1 * area * checks.within("eta", eta, 0.5, 1.0))
+    return below_rating(force / newton_per_bar(A_mm2, n_stack, eta), p_max_bar)
 
 
-@dataclass(frozen=True)
-class Transfer:
-    """What is left when the nut takes over from the tool.
-
-    Attributes:
-        F_res_N: residual load after release.
-        ratio: residual load over tool load.
-        loss: tool load over residual load, less one.
-        loss_nut_N: load lost into the nut's own elasticity.
-        loss_embed_N: load lost into embedding.
-        F_stud_peak_N: highest load in the stud, tool plus run-down.
-    """
-
-    F_res_N: float
-    ratio: float
-    loss: float
-    loss_nut_N: float
-    loss_embed_N: float
-    F_stud_peak_N: float
-
-
-def transfer_derived(
-    F_tool_N: float,
-    dS0: float,
-    dP: float,
-    dNut: float,
-    f_Z_um: float = 0.0,
-    F_rundown_N: float = 0.0,
-) -> Transfer:
-    """Return the residual load after nut run-down and release of the tool.
-
-    Before release the stud below the nut carries tool plus run-down load and the nut only
-    the run-down load; afterwards everything carries the residual load. Equal lengths before
-    and after give the balance.
+def pass_pressures(
+    residual_loads_N: list[float],
+    loss: float,
+    A_mm2: float,
+    n_stack: int = 1,
+    eta: float = 1.0,
+    p_max_bar: float | None = None,
+) -> list[float]:
+    r"""Return the pressure of each pass from the load that it must leave.
 
     Args:
-        F_tool_N: tool load in N, above zero.
-        dS0: resilience of the stud up to the nut bearing plane in mm/N, above zero.
-        dP: resilience of the clamped parts in mm/N, zero or above.
-        dNut: resilience loaded only when the nut carries in mm/N, zero or above.
-        f_Z_um: embedding in µm of the faces loaded for the first time at release.
-        F_rundown_N: load from running the nut down with the bar in N.
+        residual_loads_N: loads in N to be left by each pass, zero or above.
+        loss: share of the residual load lost at release, 0 … 2.
+        A_mm2: effective piston area of one element in mm².
+        n_stack: stacked elements on the stud, 1 … 10.
+        eta: efficiency of the tool, 0.5 … 1.
+        p_max_bar: rating of the tool in bar, if known.
 
     Returns:
-        The transfer.
+        Pressures in bar, in the same order.
 
     Raises:
-        Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE``; also when nothing would remain.
+        Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE`` (also above the rating); ``E_LEN`` for an
+            empty list.
 
-    Source: derived here from compatibility; cross-checked against the inverse and the limit
-    of a rigid nut (all of the tool load stays).
+    Formula:
+        p_k = \frac{F_k (1 + x)}{0.1\, A n \eta}
+
+    Standing: mechanics.
+
+    Source: hydrostatics.
     """
-    tool, s0 = checks.positive("F_tool_N", F_tool_N), checks.positive("dS0", dS0)
-    p, nut = checks.not_negative("dP", dP), checks.not_negative("dNut", dNut)
-    f_mm = checks.not_negative("f_Z_um", f_Z_um) * 1e-3
-    rundown = checks.not_negative("F_rundown_N", F_rundown_N)
-    total = s0 + p + nut
-    loss_nut, loss_embed = tool * nut / total, f_mm / total
-    residual = rundown + tool - loss_nut - loss_embed
-    if residual <= 0.0 or not math.isfinite(residual):
-        raise Refusal("E_RANGE", name="F_res_N", got=residual, low=0.0, high=None)
-    return Transfer(residual, residual / tool, tool / residual - 1.0, loss_nut, loss_embed, tool + rundown)
+    per_bar, lost = newton_per_bar(A_mm2, n_stack, eta), checks.within("loss", loss, 0.0, 2.0)
+    loads = [checks.not_negative("residual_loads_N", F) for F in checks.numbers("residual_loads_N", residual_loads_N)]
+    return [below_rating(F * (1.0 + lost) / per_bar, p_max_bar) for F in loads]
 
 
-def tool_load_for_residual(
-    F_res_N: float,
-    dS0: float,
-    dP: float,
-    dNut: float,
-    f_Z_um: float = 0.0,
-    F_rundown_N: float = 0.0,
+def _true_air(gauge_over_read_pct: float) -> float:
+    return 1.0 + checks.within("gauge_over_read_pct", gauge_over_read_pct, -50.0, 50.0) / 100.0
+
+
+def pump_oil_pressure(
+    p_air_indicated_bar: float, ratio: float, gauge_over_read_pct: float = 0.0, eta: float = 1.0
 ) -> float:
-    """Return the tool load in N that leaves a wanted residual load; inverse of the transfer.
+    r"""Return the oil pressure in bar of an air-driven pump from its air gauge.
 
     Args:
-        F_res_N: wanted residual load in N, above the run-down load.
-        dS0: resilience of the stud up to the nut bearing plane in mm/N.
-        dP: resilience of the clamped parts in mm/N.
-        dNut: resilience loaded only when the nut carries in mm/N.
-        f_Z_um: embedding in µm.
-        F_rundown_N: load from running the nut down in N.
+        p_air_indicated_bar: air pressure shown in bar (gauge), zero or above.
+        ratio: ratio of the pump, 1 … 1000.
+        gauge_over_read_pct: how much the air gauge shows too much in %, −50 … 50.
+        eta: efficiency, 0.5 … 1.
 
     Returns:
-        The tool load in N.
+        Oil pressure in bar (gauge).
 
     Raises:
         Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE``.
 
-    Source: derived here, ``transfer_derived`` solved for the tool load.
+    Formula:
+        p_{oil} = i\, \eta\, \frac{p_{ind}}{1 + e}
+
+    Standing: mechanics.
+
+    Source: balance of forces on the intensifier.
     """
-    residual, s0 = checks.positive("F_res_N", F_res_N), checks.positive("dS0", dS0)
-    rundown = checks.not_negative("F_rundown_N", F_rundown_N)
-    if residual <= rundown:
-        raise Refusal("E_RANGE", name="F_res_N", got=residual, low=rundown, high=None)
-    p, nut = checks.not_negative("dP", dP), checks.not_negative("dNut", dNut)
-    f_mm = checks.not_negative("f_Z_um", f_Z_um) * 1e-3
-    return ((residual - rundown) * (s0 + p + nut) + f_mm) / (s0 + p)
+    air = checks.not_negative("p_air_indicated_bar", p_air_indicated_bar) / _true_air(gauge_over_read_pct)
+    return checks.within("ratio", ratio, 1.0, 1000.0) * checks.within("eta", eta, 0.5, 1.0) * air
 
 
-def tightening_travel_mm(stud: StudElasticity, dP: float, F_tool_N: float, takeup_mm: float) -> float:
-    """Return the piston travel in mm for tightening a slack stud up to a tool load.
+def pump_air_setting(
+    p_oil_bar: float,
+    ratio: float,
+    gauge_over_read_pct: float = 0.0,
+    eta: float = 1.0,
+    p_air_max_bar: float | None = None,
+) -> float:
+    r"""Return the air pressure in bar to be shown for a wanted true oil pressure.
 
     Args:
-        stud: elasticity of the stud.
-        dP: resilience of the clamped parts in mm/N, zero or above.
-        F_tool_N: tool load in N, zero or above.
-        takeup_mm: slack of threads and spacer in mm, zero or above.
+        p_oil_bar: wanted oil pressure in bar (gauge), zero or above.
+        ratio: ratio of the pump, 1 … 1000.
+        gauge_over_read_pct: how much the air gauge shows too much in %, −50 … 50.
+        eta: efficiency, 0.5 … 1.
+        p_air_max_bar: highest air pressure of the pump in bar, if known.
 
     Returns:
-        The travel in mm, to be held against the stroke of the tool.
+        Indicated air pressure in bar (gauge).
 
     Raises:
-        Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE``.
+        Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE`` (also above the highest air pressure).
 
-    Source: derived here; no gap, because for tightening the piston is pressed home and the
-    tool is not backed off.
+    Formula:
+        p_{ind} = \frac{p_{oil}}{i\, \eta} (1 + e)
+
+    Standing: mechanics.
+
+    Source: ``pump_oil_pressure`` solved for the air.
     """
-    stretch = stud.dS0 + checks.not_negative("dP", dP) + stud.dU
-    return checks.not_negative("takeup_mm", takeup_mm) + checks.not_negative("F_tool_N", F_tool_N) * stretch
+    per_air = checks.within("ratio", ratio, 1.0, 1000.0) * checks.within("eta", eta, 0.5, 1.0)
+    shown = checks.not_negative("p_oil_bar", p_oil_bar) / per_air * _true_air(gauge_over_read_pct)
+    highest = None if p_air_max_bar is None else checks.positive("p_air_max_bar", p_air_max_bar)
+    if highest is not None and shown > highest:
+        raise Refusal("E_RANGE", name="p_air_indicated_bar", got=shown, low=0.0, high=highest)
+    return shown
+
+
+def gauge_uncertainty(p_bar: float, full_scale_bar: float, class_pct: float) -> GaugeBound:
+    r"""Return the error bound of a pressure gauge at a reading.
+
+    The class is a share of full scale, so a low reading on a big gauge is a poor one.
+
+    Args:
+        p_bar: reading in bar, zero or above and not above full scale.
+        full_scale_bar: full scale in bar.
+        class_pct: accuracy class in %, 0 … 10.
+
+    Returns:
+        The bound; rectangular, so that u = bound/√3 in a clamp estimate.
+
+    Raises:
+        Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE`` (also above full scale).
+
+    Formula:
+        \Delta p = \frac{class}{100} \cdot p_{FS}
+
+    Standing: standard.
+
+    Source: EN 837-1.
+    """
+    scale = checks.positive("full_scale_bar", full_scale_bar)
+    p = checks.within("p_bar", p_bar, 0.0, scale)
+    bound = scale * checks.within("class_pct", class_pct, 0.0, 10.0) / 100.0
+    return GaugeBound(bound, 100.0 * bound / p if p > 0.0 else None)

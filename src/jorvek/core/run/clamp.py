@@ -6,9 +6,11 @@ from dataclasses import dataclass
 
 from jorvek.core.bolting.joint import Layer, joint_resilience
 from jorvek.core.bolting.stretch import elongation_temp_corrected, preload_from_elongation
+from jorvek.core.bolting.stroke import StrokeBudget, stroke_budget_tighten
 from jorvek.core.bolting.stud import Section, StudElasticity, section_area, stud_split
-from jorvek.core.bolting.tensioner import tensioner_force, tightening_travel_mm, transfer_derived
+from jorvek.core.bolting.tensioner import tensioner_force
 from jorvek.core.bolting.thread import iso_thread
+from jorvek.core.bolting.transfer import transfer_derived
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.measure import Measure
 
@@ -28,6 +30,7 @@ class ClampModel:
         rundown_N: load from the nut bar.
         f_Z_um: embedding at release.
         take_up_mm: slack of tool and threads.
+        stroke_mm: stroke of the tool.
     """
 
     stud: StudElasticity
@@ -40,6 +43,7 @@ class ClampModel:
     rundown_N: float
     f_Z_um: float
     take_up_mm: float
+    stroke_mm: float
 
     def tool_load_N(self, pressure_bar: float) -> float:
         """Return the tool load on one stud in N at an oil pressure in bar."""
@@ -58,9 +62,17 @@ class ClampModel:
         """Return the stress on the smallest section at tool pressure as a share of yield."""
         return (self.tool_load_N(pressure_bar) + self.rundown_N) / self.smallest_mm2 / self.yield_MPa
 
-    def travel_mm(self, pressure_bar: float) -> float:
-        """Return the piston travel in mm for tightening up to a pressure in bar."""
-        return tightening_travel_mm(self.stud, self.dP, self.tool_load_N(pressure_bar), self.take_up_mm)
+    def stroke_budget(self, pressure_bar: float) -> StrokeBudget:
+        """Return the piston travel for tightening a slack stud up to a pressure in bar."""
+        return stroke_budget_tighten(
+            self.tool_load_N(pressure_bar),
+            self.stud.dS0,
+            self.dP,
+            self.stud.dU,
+            self.take_up_mm,
+            gap_mm=0.0,
+            stroke_max_mm=self.stroke_mm,
+        )
 
     def stretch_mm(self, load_N: float) -> float:
         """Return the end-to-end stretch in mm of the stud under a load in N."""
@@ -68,7 +80,7 @@ class ClampModel:
 
     def load_from_stretch_N(self, stretch_mm: float) -> float:
         """Return the load in N that an end-to-end stretch in mm speaks for."""
-        return preload_from_elongation(stretch_mm, self.stud.delta_own)
+        return preload_from_elongation(stretch_mm, self.stud.delta_own).F_N
 
 
 def clamp_model(procedure: Procedure) -> ClampModel:
@@ -105,9 +117,10 @@ def clamp_model(procedure: Procedure) -> ClampModel:
         rundown_N=t.rundown_load.value,
         f_Z_um=c.embedding.value * 1000.0,
         take_up_mm=t.take_up.value,
+        stroke_mm=t.stroke.value,
     )
 
 
 def stretch_between(first: tuple[float, float], second: tuple[float, float]) -> float:
     """Return the stretch in mm between two (length_mm, temperature_C) readings."""
-    return elongation_temp_corrected(first[0], first[1], second[0], second[1])
+    return elongation_temp_corrected(first[0], first[1], second[0], second[1]).dL_mm

@@ -1,0 +1,1 @@
+"""Published cases with known answers, run against the core."""

@@ -1,0 +1,1 @@
+"""Measurements that open a gate, choose a part or carry an uncertainty."""
