@@ -50,9 +50,8 @@ def read_cases(path: Path) -> list[dict[str, Any]]:
         raise BadCaseFile(f"{path}: cannot be read as JSON ({error})") from error
     cases = loaded.get("vectors") if isinstance(loaded, dict) else loaded
     if not isinstance(cases, list) or not all(_is_case(case) for case in cases):
-        raise BadCaseFile(
-            f"{path}: a list of cases is wanted, each with id, op, args and one of {', '.join(_OUTCOMES)}"
-        )
+        wanted = ", ".join(_OUTCOMES)
+        raise BadCaseFile(f"{path}: a list of cases is wanted, each with id, op, args and one of {wanted}")
     return cases
 
 
@@ -86,7 +85,7 @@ def agrees(got: Any, expected: Any) -> bool:
         return bool(got == expected and isinstance(got, bool) == isinstance(expected, bool))
     if not isinstance(got, int | float):
         return False
-    return abs(got - expected) <= (AT_ZERO if expected == 0 else RELATIVE * abs(expected))
+    return bool(abs(got - expected) <= (AT_ZERO if expected == 0 else RELATIVE * abs(expected)))
 
 
 def _in_bands(got: Any, bands: dict[str, list[float] | None]) -> bool:
@@ -105,24 +104,25 @@ def _in_bands(got: Any, bands: dict[str, list[float] | None]) -> bool:
 def check_case(case: dict[str, Any]) -> Failure | None:
     """Run one case; return how it failed, or None."""
     wanted = next(outcome for outcome in _OUTCOMES if outcome in case)
-    try:
-        got = evaluate(case["op"], _special(case["args"])) if case["op"] in ENTRIES else None
-        said = json.dumps(got) if case["op"] in ENTRIES else "no such function"
-        good = (
-            case["op"] in ENTRIES
-            and {
-                "expect": lambda: agrees(got, case["expect"]),
-                "within": lambda: _in_bands(got, case["within"]),
-                "refused": lambda: False,
-            }[wanted]()
-        )
-    except Refusal as refusal:
-        good, said = wanted == "refused", f"refused: {refusal}"
-    except Exception as error:  # a fault of the core is a failed case, not the end of the check
-        good, said = False, f"broke: {error!r}"
+    good, said = _outcome(case, wanted)
     if good:
         return None
     return Failure(str(case.get("id", "?")), case["op"], f"{wanted} {json.dumps(case[wanted])}", said)
+
+
+def _outcome(case: dict[str, Any], wanted: str) -> tuple[bool, str]:
+    """Return whether a case came out as published, and what the core said."""
+    if case["op"] not in ENTRIES:
+        return False, "no such function"
+    try:
+        got = evaluate(case["op"], _special(case["args"]))
+    except Refusal as refusal:
+        return wanted == "refused", f"refused: {refusal}"
+    except Exception as error:  # a fault of the core is a failed case, not the end of the check
+        return False, f"broke: {error!r}"
+    if wanted == "refused":
+        return False, json.dumps(got)
+    return (agrees(got, case["expect"]) if wanted == "expect" else _in_bands(got, case["within"])), json.dumps(got)
 
 
 def check_file(path: Path) -> tuple[int, list[Failure]]:

@@ -290,7 +290,8 @@ def arguments(op: str, args: dict[str, Data]) -> dict[str, Data]:
     for name in _ROWS.keys() & given.keys():
         given[name] = _rows(name, given[name])
     for name in {"steps", "prior_steps"} & given.keys():
-        given[name] = _pulls(given[name], len(given.get("C") or ()))
+        matrix = given.get("C")
+        given[name] = _pulls(given[name], len(matrix) if isinstance(matrix, list) else 0)
     missing = {p.name for p in accepted.values() if p.default is inspect.Parameter.empty} - given.keys()
     if missing or given.keys() - accepted.keys():
         raise Refusal("E_DATA", name=", ".join(sorted(missing or given.keys() - accepted.keys())))

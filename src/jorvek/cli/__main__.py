@@ -7,10 +7,11 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from getpass import getpass
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, NoReturn
 
 import typer
 
+from jorvek.casebook.check import BadCaseFile, check_file
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Role
 from jorvek.core.run.events import Person
@@ -61,13 +62,27 @@ def _workshop() -> Iterator[Workshop]:
         _stop(str(error))
 
 
-def _stop(message: str) -> None:
+def _stop(message: str) -> NoReturn:
     typer.echo(message, err=True)
     raise typer.Exit(1)
 
 
 def _actor(workshop: Workshop, name: str) -> Person:
     return people.as_actor(people.person_by_name(workshop, name))
+
+
+@app.command("check-vectors")
+def check_vectors(file: File) -> None:
+    """Run a file of cases with known answers against the core."""
+    try:
+        cases, failures = check_file(file)
+    except BadCaseFile as error:
+        _stop(str(error))
+    for failure in failures:
+        typer.echo(f"{failure.case} ({failure.op})\n  expected {failure.expected}\n  got      {failure.got}")
+    typer.echo(f"{cases - len(failures)} passed, {len(failures)} failed")
+    if failures:
+        raise typer.Exit(1)
 
 
 @app.command()

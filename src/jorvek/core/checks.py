@@ -8,21 +8,34 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from itertools import pairwise
+from typing import Final
 
 from jorvek.core.refusal import Refusal
+
+LARGEST: Final = 1e20
+"""No size, load or time of an engine is larger, in any unit used here; no power of it overflows."""
+
+SMALLEST: Final = 1e-20
+"""No quantity that must be above zero is smaller."""
 
 
 def number(name: str, value: object) -> float:
     """Return ``value`` as a finite float.
 
     Raises:
-        Refusal: ``E_TYPE`` when it is no number, ``E_FINITE`` when NaN or infinite.
+        Refusal: ``E_TYPE`` when it is no number, ``E_FINITE`` when NaN or infinite, ``E_RANGE``
+            beyond ``LARGEST``.
     """
     if isinstance(value, bool) or not isinstance(value, int | float):
         raise Refusal("E_TYPE", name=name, got=str(value))
-    result = float(value)
+    try:
+        result = float(value)
+    except OverflowError:
+        result = math.inf
     if not math.isfinite(result):
-        raise Refusal("E_FINITE", name=name, got=str(value))
+        raise Refusal("E_FINITE", name=name, got=str(value)[:40])
+    if abs(result) > LARGEST:
+        raise Refusal("E_RANGE", name=name, got=result, low=-LARGEST, high=LARGEST)
     return result
 
 
@@ -45,7 +58,7 @@ def positive(name: str, value: object, high: float | None = None) -> float:
         Refusal: ``E_TYPE``, ``E_FINITE``, or ``E_RANGE`` when zero, below, or above ``high``.
     """
     result = number(name, value)
-    if result <= 0 or (high is not None and result > high):
+    if result < SMALLEST or (high is not None and result > high):
         raise Refusal("E_RANGE", name=name, got=result, low=0.0, high=high)
     return result
 

@@ -23,7 +23,7 @@ def guard_band_decision(
     U: float = 0.0,
     guard: float = 1.0,
 ) -> Decision:
-    """Decide whether a measured value conforms, allowing for its uncertainty.
+    r"""Decide whether a measured value conforms, allowing for its uncertainty.
 
     Accept when ``lower + g <= value <= upper - g``; reject when the value lies further than
     ``g`` outside; otherwise the measurement cannot tell. ``g = guard * U``.
@@ -41,6 +41,11 @@ def guard_band_decision(
     Raises:
         Refusal: ``E_TYPE``, ``E_FINITE``; ``E_RANGE`` for a negative U, a guard outside
             0 … 3, or a lower limit above the upper one; ``E_DATA`` without any limit.
+
+    Formula:
+        accept: a + g \le x \le b - g, \quad reject: x < a - g \text{ or } x > b + g, \quad g = \gamma U
+
+    Standing: standard.
 
     Source: ISO 14253-1, decision rule for proving conformity and non-conformity.
     """

@@ -16,6 +16,7 @@ Array = NDArray[np.float64]
 _DWELL_DEG: Final = 0.5
 _LEAST_SAMPLES: Final = 10
 _LEAST_PREVAILING_BINS: Final = 6
+_MOST_BINS: Final = 4000
 _WIDENINGS: Final = (1.0, 1.5, 2.0, 3.0)
 
 
@@ -61,6 +62,8 @@ def _samples(angle_deg: list[float], torque_Nm: list[float], bin_deg: float) -> 
         raise Refusal("E_MONO", name="angle_deg")
     if highest[-1] - highest[0] < _LEAST_SAMPLES * bin_deg:
         raise Refusal("E_DATA", name="angle_deg")
+    if highest[-1] - highest[0] > _MOST_BINS * bin_deg:
+        raise Refusal("E_RANGE", name="angle_deg", got=float(highest[-1]), low=None, high=_MOST_BINS * bin_deg)
     return highest, torques
 
 
@@ -179,9 +182,9 @@ def analyse_torque_angle(
         The reading.
 
     Raises:
-        Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE``; ``E_LEN`` for lists of unlike or too small
-            length; ``E_MONO`` for an angle that runs back; ``E_DATA`` when no straight part
-            can be found.
+        Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE`` (also for a curve of more than 4000 bins);
+            ``E_LEN`` for lists of unlike or too small length; ``E_MONO`` for an angle that runs
+            back; ``E_DATA`` when no straight part can be found.
 
     Formula:
         G = \operatorname{median}_{i < j} \frac{T_j - T_i}{\theta_j - \theta_i}

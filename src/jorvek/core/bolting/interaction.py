@@ -301,6 +301,8 @@ def _targets(target_N: float | list[float], n: int) -> Array:
 
 
 def _partition(groups: list[list[int]], n: int) -> list[tuple[int, ...]]:
+    if not isinstance(groups, list | tuple):
+        raise Refusal("E_TYPE", name="final_groups", got=str(groups))
     checked = [_indices("final_groups", group, n) for group in groups]
     members = sorted(stud for group in checked for stud in group)
     if members != list(range(n)):

@@ -284,8 +284,8 @@ def spiral_sequence(xy: list[Point], mode: str = "cross") -> list[int]:
         Numbers from 1, as in xy.
 
     Raises:
-        Refusal: ``E_TYPE``, ``E_FINITE``; ``E_LEN`` without positions; ``E_DUP`` for two at one
-            place; ``E_TABLE`` for another mode.
+        Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE``; ``E_LEN`` without positions; ``E_DUP`` for
+            two at one place; ``E_TABLE`` for another mode.
 
     Standing: model.
 

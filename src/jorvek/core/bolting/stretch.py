@@ -239,7 +239,7 @@ def ultrasonic_elongation(
         t2_us: round-trip time after in µs.
         T2_C: metal temperature after in °C.
         c0_mm_per_us: speed of sound at the reference temperature in mm/µs, 2 … 8.
-        Ct_per_K: relative change of time per kelvin, 0 … 1e-3.
+        Ct_per_K: relative change of time in 1/K, 0 … 1e-3.
         stress_factor: real over apparent elongation, above 0 and at most 1.
         T_ref_C: reference temperature in °C.
 

@@ -162,6 +162,8 @@ def bolt_resilience(
     Source: VDI 2230 Part 1. Checked: one section cut in two is the same bolt.
     """
     moduli = _moduli(E_MPa, E_nut_MPa, E_tapped_MPa)
+    if not isinstance(ends, list | tuple):
+        raise Refusal("E_TYPE", name="ends", got=str(ends))
     if len(ends) != 2:
         raise Refusal("E_LEN", name="ends", got=len(ends))
     parts = _section_resiliences(sections, thread, moduli.bolt)

@@ -405,7 +405,8 @@ def friction_from_K(K: float, thread: Thread, Dkm_mm: float) -> float:
 
 def _plausible_mu(name: str, mu: float) -> float:
     """A test that gives friction outside 0 … 1 has a wrong number in it."""
-    return checks.within(name, mu, 0.0, 1.0)
+    # A frictionless test leaves a rounding error of either sign.
+    return checks.within(name, 0.0 if abs(mu) < 1e-12 else mu, 0.0, 1.0)
 
 
 def friction_from_test(

@@ -184,8 +184,8 @@ def straightness(z_mm: list[float], dev_mm: list[float]) -> Straightness:
         Peak to valley in mm by end points, least squares and minimum zone.
 
     Raises:
-        Refusal: ``E_TYPE``, ``E_FINITE``; ``E_LEN`` for fewer than two places or lists of unlike
-            length; ``E_MONO`` for places out of order.
+        Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE``; ``E_LEN`` for fewer than two places or
+            lists of unlike length; ``E_MONO`` for places out of order.
 
     Formula:
         s = \min_k \left[ \max_i (y_i - k z_i) - \min_i (y_i - k z_i) \right]
@@ -219,7 +219,8 @@ def axis_offsets(r_A_mm: list[float], r_B_mm: list[float]) -> AxisOffsets:
         Offset and change of diameter in mm.
 
     Raises:
-        Refusal: ``E_TYPE``, ``E_FINITE``; ``E_LEN`` without readings or for lists of unlike length.
+        Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE``; ``E_LEN`` without readings or for lists of
+            unlike length.
 
     Formula:
         e = \frac{r_A - r_B}{2}, \quad \Delta D = r_A + r_B

@@ -113,18 +113,16 @@ def _covariance(pieces: list[Evidence]) -> Array:
     return V
 
 
-def _weights(V: Array) -> tuple[Array, float]:
-    ones = np.ones(len(V))
-    solved: Array = np.linalg.solve(V, ones)
-    total = float(solved.sum())
-    return np.divide(solved, total), 1.0 / total
+def _weights(V: Array) -> Array:
+    solved = np.asarray(np.linalg.solve(V, np.ones(len(V))), dtype=np.float64)
+    return np.asarray(solved / solved.sum(), dtype=np.float64)
 
 
 def _useful(V: Array) -> list[int]:
     """Pieces that add something: a correlated piece with a negative weight only repeats another."""
     used = list(range(len(V)))
     while len(used) > 1:
-        weights, _ = _weights(V[np.ix_(used, used)])
+        weights = _weights(V[np.ix_(used, used)])
         worst = int(np.argmin(weights))
         if weights[worst] >= 0.0:
             break
@@ -138,7 +136,7 @@ def _fit(pieces: list[Evidence]) -> _Fit:
         raise Refusal("E_DATA", name="shared_N")
     used = _useful(V)
     weights = np.zeros(len(x))
-    weights[used], _ = _weights(V[np.ix_(used, used)])
+    weights[used] = _weights(V[np.ix_(used, used)])
     F, variance = float(weights @ x), float(weights @ V @ weights)
     # Variance of x_i − F; it is u_i² − u² for a piece that is in the mean, and holds for the others too.
     spread = V.diagonal() - 2.0 * (V @ weights) + variance

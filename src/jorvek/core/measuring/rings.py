@@ -75,7 +75,8 @@ def ring_gap_check(angles_deg: list[float], min_sep_deg: float, avoid: Zones | N
         Separations and the rings in a zone.
 
     Raises:
-        Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE``; ``E_LEN`` without rings.
+        Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE``; ``E_LEN`` without rings, or for a zone
+            without two numbers.
 
     Formula:
         s = \min(|\Delta \theta| \bmod 360°,\ 360° - |\Delta \theta| \bmod 360°)
@@ -110,7 +111,8 @@ def ring_gap_positions(
         Angles in degrees, 0 … below 360.
 
     Raises:
-        Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE``; ``E_DATA`` when no shift clears the zones.
+        Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE``; ``E_LEN`` for a zone without two numbers;
+            ``E_DATA`` when no shift clears the zones.
 
     Formula:
         \theta_k = \theta_0 + s + \frac{360°\, k}{n}
