@@ -23,3 +23,22 @@ export const timeText = (at: string | Date): string => clock.format(new Date(at)
 export const secondsText = (at: string | Date): string => clockSeconds.format(new Date(at));
 export const dayText = (at: string): string => day.format(new Date(at));
 export const dayTimeText = (at: string): string => dayAndClock.format(new Date(at));
+
+const UNIT_TEXT: Record<string, string> = {
+  degC: "°C",
+  degF: "°F",
+  deg: "°",
+  um: "µm",
+  mm2: "mm²",
+  cm2: "cm²",
+  K_diff: "K",
+  degC_diff: "°C",
+  degF_diff: "°F",
+  "kgf/cm2": "kgf/cm²",
+  "N/mm2": "N/mm²",
+  tonf_us: "US tonf",
+  tonf_uk: "UK tonf",
+};
+
+/** A unit name of the server as it is printed. */
+export const unitText = (name: string): string => UNIT_TEXT[name] ?? name.replace(".", "·");

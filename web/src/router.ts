@@ -7,6 +7,12 @@ const routes: RouteRecordRaw[] = [
   { path: "/bench/:run", name: "bench", component: () => import("./views/BenchView.vue"), props: true },
   { path: "/records", name: "records", component: () => import("./views/RecordsView.vue") },
   { path: "/records/:run", name: "record", component: () => import("./views/RecordView.vue"), props: true },
+  {
+    path: "/reckoner/:question?",
+    name: "reckoner",
+    component: () => import("./views/ReckonerView.vue"),
+    props: true,
+  },
   { path: "/sign-in", name: "sign-in", component: () => import("./views/SignInView.vue") },
   { path: "/:rest(.*)*", redirect: "/" },
 ];

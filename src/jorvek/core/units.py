@@ -93,7 +93,7 @@ UNIT_NAMES: Final[dict[Quantity, dict[str, str]]] = {
 }
 """Accepted unit names per quantity. Anything else is refused, never guessed."""
 
-_SYMBOLS: Final = {"degC": "°C", "degF": "°F", "deg": "°", "N.m": "N·m", "um": "µm", "mm2": "mm²"}
+_SYMBOLS: Final = {"degC": "°C", "degF": "°F", "deg": "°", "um": "µm", "mm2": "mm²", "cm2": "cm²", "K_diff": "K"}
 _ABSOLUTE_ZERO_C: Final = -273.15
 _registry: Final[Any] = pint.UnitRegistry(cache_folder=None)
 

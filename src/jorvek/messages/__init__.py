@@ -35,8 +35,19 @@ def say(key: str, params: dict[str, str | int | float | None] | None = None, lan
     if not isinstance(node, str):
         raise KeyError(key)
     for name, value in (params or {}).items():
-        node = node.replace("{" + name + "}", _plain(value))
+        node = node.replace("{" + name + "}", _in_words(value, language) if name in _NAMING else _plain(value))
     return node.replace("{'@'}", "@").replace("{'|'}", "|")
+
+
+_NAMING = ("name", "against")
+"""Parameters that may hold the core's name of an argument, which people know by other words."""
+
+
+def _in_words(value: str | float | None, language: str) -> str:
+    words = catalogue(language)["argument"]
+    assert isinstance(words, dict)
+    known = words.get(str(value))
+    return known if isinstance(known, str) else _plain(value)
 
 
 def _plain(value: str | float | None) -> str:

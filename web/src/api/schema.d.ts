@@ -144,6 +144,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reckoner": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Questions
+         * @description Return what can be asked.
+         */
+        get: operations["list_questions_api_reckoner_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reckoner/{question}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask
+         * @description Answer a question. Nothing is stored.
+         */
+        post: operations["ask_api_reckoner__question__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reckoner/studs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Studs
+         * @description Return the studs of approved procedures, to fill the fields from.
+         */
+        get: operations["list_studs_api_reckoner_studs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs": {
         parameters: {
             query?: never;
@@ -410,6 +470,23 @@ export interface components {
          * @enum {string}
          */
         Ask: "tick" | "value" | "feeler" | "tool" | "seen" | "signature";
+        /**
+         * Asking
+         * @description What was filled in, and the units wanted for the answer.
+         */
+        Asking: {
+            /** Typed */
+            typed: {
+                [key: string]: components["schemas"]["Typed"];
+            };
+            /**
+             * Units
+             * @default {}
+             */
+            units: {
+                [key: string]: string;
+            };
+        };
         /**
          * BenchAnswer
          * @description The Bench of a run, and the server's time when it was made.
@@ -717,6 +794,16 @@ export interface components {
             pin?: string | null;
         };
         /**
+         * Condition
+         * @description A choice that must be made elsewhere.
+         */
+        Condition: {
+            /** Choice */
+            choice: string;
+            /** Field */
+            field: string;
+        };
+        /**
          * ConfirmStep
          * @description Points confirmed one by one by the person who looked.
          */
@@ -922,6 +1009,38 @@ export interface components {
             type: "feeler";
         };
         /**
+         * Field
+         * @description One thing to fill in.
+         *
+         *     Attributes:
+         *         name: the core's name for it, also its place in the message catalogue.
+         *         quantity: what it measures; None for a plain number or a choice.
+         *         unit: unit of the default.
+         *         units: units it may be given in.
+         *         default: text it starts with.
+         *         choices: words to choose from; empty for a number.
+         *         group: where it stands.
+         *         shown_if: choice that must be made for it to count.
+         */
+        Field: {
+            /**
+             * Choices
+             * @default []
+             */
+            choices: string[];
+            /** Default */
+            default: string;
+            group: components["schemas"]["Group"];
+            /** Name */
+            name: string;
+            quantity: components["schemas"]["Quantity"] | null;
+            shown_if?: components["schemas"]["Condition"] | null;
+            /** Unit */
+            unit: string;
+            /** Units */
+            units: string[];
+        };
+        /**
          * Figure
          * @description A number ready to be shown.
          */
@@ -955,6 +1074,12 @@ export interface components {
             /** Tablet At */
             tablet_at?: string | null;
         };
+        /**
+         * Group
+         * @description Where a field stands on the page.
+         * @enum {string}
+         */
+        Group: "ask" | "stud" | "tool" | "doubt";
         /**
          * Head
          * @description One fastener from above; place in mm, y up.
@@ -1046,6 +1171,11 @@ export interface components {
             name: string;
             /** Tools */
             tools: string[];
+        };
+        /** HTTPValidationError */
+        HTTPValidationError: {
+            /** Detail */
+            detail?: components["schemas"]["ValidationError"][];
         };
         /**
          * Item
@@ -1302,6 +1432,25 @@ export interface components {
             y: string;
         };
         /**
+         * Preset
+         * @description A stud to fill fields from.
+         *
+         *     Attributes:
+         *         id: content address of the procedure.
+         *         title: what it is.
+         *         typed: text and unit for each field.
+         */
+        Preset: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Typed */
+            typed: {
+                [key: string]: components["schemas"]["Written"];
+            };
+        };
+        /**
          * Problem
          * @description Why something was not done.
          *
@@ -1406,6 +1555,22 @@ export interface components {
             status: string;
         };
         /**
+         * Quantity
+         * @description What kind of thing a number measures.
+         * @enum {string}
+         */
+        Quantity: "length" | "pressure" | "torque" | "angle" | "force" | "temperature" | "area" | "stress" | "time" | "ratio" | "temperature_difference";
+        /**
+         * QuestionListed
+         * @description A question and its fields.
+         */
+        QuestionListed: {
+            /** Fields */
+            fields: components["schemas"]["Field"][];
+            /** Name */
+            name: string;
+        };
+        /**
          * Reason
          * @description One reason of a verdict: a code of the message catalogue with its figures.
          */
@@ -1419,6 +1584,22 @@ export interface components {
             params: {
                 [key: string]: number | string;
             };
+        };
+        /**
+         * Reckoned
+         * @description An answer; reckoned, and never a target of a run.
+         */
+        Reckoned: {
+            /** Notes */
+            notes: string[];
+            /** Picture */
+            picture: {
+                [key: string]: number;
+            };
+            /** Told */
+            told: components["schemas"]["Shown"][];
+            /** Why */
+            why: components["schemas"]["WhyLine"][];
         };
         /**
          * RecordReading
@@ -1883,6 +2064,38 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /**
+         * Shown
+         * @description A figure as it is shown.
+         */
+        Shown: {
+            /** High */
+            high?: string | null;
+            /** Low */
+            low?: string | null;
+            /** Name */
+            name: string;
+            quantity?: components["schemas"]["Quantity"] | null;
+            /** Spread */
+            spread?: string | null;
+            /** Text */
+            text: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Unit Name
+             * @default
+             */
+            unit_name: string;
+            /**
+             * Units
+             * @default []
+             */
+            units: string[];
         };
         /**
          * Signature
@@ -2396,6 +2609,32 @@ export interface components {
             tool_class: string;
         };
         /**
+         * Typed
+         * @description What stands in a field.
+         */
+        Typed: {
+            /** Text */
+            text: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+        };
+        /** ValidationError */
+        ValidationError: {
+            /** Context */
+            ctx?: Record<string, never>;
+            /** Input */
+            input?: unknown;
+            /** Location */
+            loc: (string | number)[];
+            /** Message */
+            msg: string;
+            /** Error Type */
+            type: string;
+        };
+        /**
          * ValueAnswer
          * @description A value as read, in the unit it was read in.
          */
@@ -2513,6 +2752,28 @@ export interface components {
              * Format: uuid
              */
             person_id: string;
+        };
+        /**
+         * WhyLine
+         * @description A formula and the same with its numbers, as MathML.
+         */
+        WhyLine: {
+            /** Formula */
+            formula: string;
+            /** Name */
+            name: string;
+            /** Numbers */
+            numbers: string;
+        };
+        /**
+         * Written
+         * @description A number as a document writes it, and its unit.
+         */
+        Written: {
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
         };
     };
     responses: never;
@@ -2811,6 +3072,176 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Problem"];
                     "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_questions_api_reckoner_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuestionListed"][];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_api_reckoner__question__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asking"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reckoned"];
+                };
+            };
+            /** @description Problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_studs_api_reckoner_studs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preset"][];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
             /** @description Problem */

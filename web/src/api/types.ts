@@ -25,3 +25,11 @@ export type Row = S["Row"];
 export type RunListed = S["RunListed"];
 export type RunRecord = S["RunRecord"];
 export type ToolListed = S["ToolListed"];
+export type AskedField = S["Field"];
+export type QuestionListed = S["QuestionListed"];
+export type Reckoned = S["Reckoned"];
+export type ShownFigure = S["Shown"];
+export type StudPreset = S["Preset"];
+export type WhyLine = S["WhyLine"];
+export type QuestionName =
+  "pressure" | "torque" | "angle" | "extension" | "stretch" | "back_off" | "units" | "strip";

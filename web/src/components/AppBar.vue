@@ -1,15 +1,17 @@
 <script setup lang="ts">
 import { useI18n } from "vue-i18n";
-import { useRouter } from "vue-router";
+import { useRoute, useRouter } from "vue-router";
 import { useSession } from "@/stores/session";
 
 const { t } = useI18n();
 const session = useSession();
 const router = useRouter();
+const route = useRoute();
 const places = [
   { key: "berth", to: "/" },
   { key: "bench", to: "/bench" },
   { key: "records", to: "/records" },
+  { key: "reckoner", to: "/reckoner" },
 ] as const;
 
 async function leave(): Promise<void> {
@@ -23,7 +25,13 @@ async function leave(): Promise<void> {
     <a class="visually-hidden" href="#content">{{ t("nav.skip") }}</a>
     <span class="name words">{{ t("ui.app") }}</span>
     <nav :aria-label="t('nav.go')">
-      <router-link v-for="place in places" :key="place.key" :to="place.to" class="place words">
+      <router-link
+        v-for="place in places"
+        :key="place.key"
+        :to="place.to"
+        class="place words"
+        :class="{ here: place.to === '/' ? route.path === '/' : route.path.startsWith(place.to) }"
+      >
         {{ t(`nav.${place.key}`) }}
       </router-link>
     </nav>
@@ -80,8 +88,7 @@ nav {
   text-decoration: none;
 }
 
-.place.router-link-active:not([href="/"]),
-.place.router-link-exact-active {
+.place.here {
   border-bottom-color: #ff9142;
   color: #fff;
 }

@@ -1,22 +1,18 @@
 <script setup lang="ts">
 import { useI18n } from "vue-i18n";
 import type { Problem } from "@/api/types";
+import { problemText } from "@/problem";
 
 defineProps<{ problem: Problem | null; unsent: boolean }>();
 defineEmits<{ again: [] }>();
 const i18n = useI18n();
 const { t } = i18n;
-
-/** Say it in the reader's language where the catalogue knows the code, else as the server said it. */
-function words(problem: Problem): string {
-  return i18n.te(problem.code) ? t(problem.code, problem.params) : problem.detail;
-}
 </script>
 
 <template>
   <div v-if="problem || unsent" class="problem" role="alert">
     <strong class="words">{{ unsent ? t("error.away_title") : t("error.title") }}</strong>
-    <span>{{ problem ? words(problem) : t("error.network") }}</span>
+    <span>{{ problem ? problemText(i18n, problem) : t("error.network") }}</span>
     <v-btn v-if="unsent" class="again" @click="$emit('again')">{{ t("ui.retry") }}</v-btn>
   </div>
 </template>

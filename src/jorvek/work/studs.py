@@ -1,0 +1,82 @@
+"""Studs of the approved procedures, as the Reckoner's fields want them."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel
+
+from jorvek.core.procedure.document import Procedure
+from jorvek.core.procedure.measure import Measure
+from jorvek.work.workshop import Workshop
+
+
+class Written(BaseModel):
+    """A number as a document writes it, and its unit."""
+
+    text: str
+    unit: str
+
+
+class Preset(BaseModel):
+    """A stud to fill fields from.
+
+    Attributes:
+        id: content address of the procedure.
+        title: what it is.
+        typed: text and unit for each field.
+    """
+
+    id: str
+    title: str
+    typed: dict[str, Written]
+
+
+def _written(measure: Measure) -> Written:
+    """Return a measure as the document writes it."""
+    number, _, unit = measure.text.partition(" ")
+    return Written(text=number, unit=unit)
+
+
+def _typed(procedure: Procedure) -> dict[str, Written] | None:
+    """Return the fields of a stud of thread, one shank and thread; None for another shape."""
+    f, c, t = procedure.fasteners, procedure.clamped, procedure.tensioner
+    shape = [isinstance(s.diameter, Measure) for s in f.sections]
+    if shape != [False, True, False] or len(c.layers) != 1:
+        return None
+    low, shank, high = f.sections
+    assert isinstance(shank.diameter, Measure)
+    measures = {
+        "d_mm": f.thread.diameter,
+        "P_mm": f.thread.pitch,
+        "thread_low_mm": low.length,
+        "d_shank_mm": shank.diameter,
+        "shank_length_mm": shank.length,
+        "thread_high_mm": high.length,
+        "nut_height_mm": f.nut_height,
+        "free_above_mm": f.free_above_nut,
+        "Rp02_MPa": f.yield_strength,
+        "face_mm": c.bearing,
+        "hole_mm": c.hole,
+        "outer_mm": c.outer,
+        "E_clamped_MPa": c.layers[0].modulus,
+        "f_Z_mm": c.embedding,
+        "A_mm2": t.area,
+        "eta": t.efficiency,
+        "stroke_max_mm": t.stroke,
+        "takeup_mm": t.take_up,
+        "p_max_bar": t.rating,
+        "F_rundown_N": t.rundown_load,
+    }
+    return {**{name: _written(m) for name, m in measures.items()}, "n_stack": Written(text=str(t.elements), unit="")}
+
+
+def presets(workshop: Workshop) -> list[Preset]:
+    """Return the studs of approved procedures whose shape the fields can hold."""
+    found = []
+    for row in workshop.registers.revisions():
+        typed = _typed(row.procedure) if row.status == "approved" else None
+        if typed is not None:
+            f = row.procedure.fasteners
+            thread = f"M{f.thread.diameter.value:g}×{f.thread.pitch.value:g}"
+            title = f"{row.procedure.applies_to.engine_type} · {f.title} {thread}"
+            found.append(Preset(id=row.hash, title=title, typed=typed))
+    return found
