@@ -10,10 +10,12 @@ from pathlib import Path
 
 from jorvek.api.app import create_app
 from jorvek.api.house import schema_of_procedures
+from jorvek.reports.theory import theory
 from jorvek.store.database import Database
 from jorvek.work.workshop import Workshop
 
 ROOT = Path(__file__).resolve().parents[1]
+PUBLISHED = ROOT / "tests" / "core" / "cases" / "published.json"
 
 
 def text(data: object) -> str:
@@ -27,6 +29,7 @@ def main(write: bool) -> int:
     made = {
         ROOT / "web" / "openapi.json": text(app.openapi()),
         ROOT / "docs" / "format" / "procedure.schema.json": text(schema_of_procedures()),
+        **{ROOT / "docs" / "theory" / name: page for name, page in theory(PUBLISHED).items()},
     }
     if write:
         for path, content in made.items():
@@ -39,7 +42,7 @@ def main(write: bool) -> int:
         command = ["npx", "openapi-typescript", "openapi.json", "-o", str(fresh), "--alphabetize"]
         subprocess.run(command, cwd=ROOT / "web", check=True, capture_output=True)
         made[client] = fresh.read_text(encoding="utf-8")
-    stale = [str(p.relative_to(ROOT)) for p, content in made.items() if p.read_text(encoding="utf-8") != content]
+    stale = [str(p.relative_to(ROOT)) for p, content in made.items() if not p.exists() or p.read_text() != content]
     if stale:
         print(f"Stale: {', '.join(stale)}. Write them anew with: ./jorvek generate")
     else:

@@ -171,26 +171,27 @@ def pull(studs: list[int], load: float | list[float], n: int, freed: bool = Fals
     return Pull(chosen, (0.0,) * len(chosen) if freed else loads, freed)
 
 
-def _settle(flexibility: Array, seat: Array, acting: NDArray[np.bool_]) -> Array:
-    """Loads F >= 0 of the acting studs with flexibility·F >= seat, one of both exact for each.
+def _settle(flexibility: Array, seat: Array) -> Array:
+    """Loads F >= 0 with flexibility·F >= seat, one of both exact for each stud.
 
     Studs that would have to push let go; one that lets go may be needed again. Least-index
     pivoting ends for a positive definite matrix (Murty); the common case is one solve.
     """
-    loads = np.zeros(len(seat))
-    carrying = acting.copy()
-    tolerance = _ZERO_SHARE * float(np.abs(seat).max(initial=0.0))
+    loads: Array = cho_solve(cho_factor(flexibility, check_finite=False), seat, check_finite=False)
+    if float(loads.min()) >= 0.0:
+        return loads
+    carrying = np.ones(len(seat), dtype=bool)
+    tolerance = _ZERO_SHARE * float(np.abs(seat).max())
     while True:
-        index = np.flatnonzero(carrying)
-        loads[:] = 0.0
-        if len(index):
-            factor = cho_factor(flexibility[np.ix_(index, index)], check_finite=False)
-            loads[index] = cho_solve(factor, seat[index], check_finite=False)
         gap = flexibility @ loads - seat
-        wrong = np.flatnonzero((carrying & (loads < 0.0)) | (acting & ~carrying & (gap < -tolerance)))
+        wrong = np.flatnonzero((carrying & (loads < 0.0)) | (~carrying & (gap < -tolerance)))
         if not len(wrong):
             return loads
         carrying[wrong[0]] = not carrying[wrong[0]]
+        index = np.flatnonzero(carrying)
+        loads = np.zeros(len(seat))
+        if len(index):
+            loads[index] = np.linalg.solve(flexibility[np.ix_(index, index)], seat[index])
 
 
 class _Joint:
@@ -214,7 +215,7 @@ class _Joint:
         if len(rest):
             block = self.flexibility[np.ix_(rest, rest)]
             reach = self.seat[rest] - self.flexibility[np.ix_(rest, moved)] @ fixed[moved]
-            self.loads[rest] = _settle(block, reach, np.ones(len(rest), dtype=bool))
+            self.loads[rest] = _settle(block, reach)
         self.tight[moved] = not step.freed
         self.seat[moved] = self.flexibility[moved] @ self.loads
 
