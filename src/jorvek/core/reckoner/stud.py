@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Final
 
+from jorvek.core import checks
 from jorvek.core.bolting.joint import Layer, joint_resilience
 from jorvek.core.bolting.stud import BoltElasticity, Section, StudElasticity, bolt_resilience, stud_split
 from jorvek.core.bolting.thread import Thread, circle_area, iso_thread
@@ -81,16 +82,25 @@ def thread_of(x: Inputs) -> Thread:
     return iso_thread(number(x, "d_mm"), number(x, "P_mm"))
 
 
-def mean_face_mm(x: Inputs) -> float:
-    """Return the mean diameter in mm of the face under the nut.
+def faces_of(x: Inputs) -> tuple[float, float]:
+    """Return face and hole in mm, under the names of their fields when they contradict each other.
 
     Raises:
         Refusal: ``E_GEOM`` when the hole is not smaller than the face.
     """
     face, hole = number(x, "face_mm"), number(x, "hole_mm")
     if hole >= face:
-        raise Refusal("E_GEOM", name="hole_mm", got=hole, against="face_mm", other=face)
-    return (face + hole) / 2.0
+        raise checks.contradiction("hole_mm", hole, "face_mm", face)
+    return face, hole
+
+
+def mean_face_mm(x: Inputs) -> float:
+    """Return the mean diameter in mm of the face under the nut.
+
+    Raises:
+        Refusal: as ``faces_of``.
+    """
+    return sum(faces_of(x)) / 2.0
 
 
 def joint_of(x: Inputs, head: str = "nut") -> Joint:
@@ -107,11 +117,13 @@ def joint_of(x: Inputs, head: str = "nut") -> Joint:
     low, L, high = (number(x, name) for name in ("thread_low_mm", "shank_length_mm", "thread_high_mm"))
     d = number(x, "d_shank_mm")
     sections = [Section(low), Section(L, d), Section(high)]
-    faces = [number(x, name) for name in ("face_mm", "hole_mm", "outer_mm")]
+    (face, hole), outer = faces_of(x), number(x, "outer_mm")
+    if outer <= hole:
+        raise checks.contradiction("outer_mm", outer, "hole_mm", hole)
     bolt = bolt_resilience(thread, sections, ("tapped", head), E_tapped_MPa=E)
     split = None
     if "nut_height_mm" in x:
         nut, above = number(x, "nut_height_mm"), number(x, "free_above_mm")
         split = stud_split(thread, sections, "tapped", nut, above, E_tapped_MPa=E)
-    dP = joint_resilience([Layer(low + L + high, E)], faces[0], faces[1], faces[2], "tapped").delta_P
+    dP = joint_resilience([Layer(low + L + high, E)], face, hole, outer, "tapped").delta_P
     return Joint(thread, split, bolt, dP, min(thread.As_mm2, circle_area(d)))
