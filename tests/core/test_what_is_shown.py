@@ -6,6 +6,7 @@ from uuid import UUID, uuid4
 
 import pytest
 
+from jorvek.core.measuring.evidence import Agreement
 from jorvek.core.run import events as ev
 from jorvek.core.run.commands import GiveReason, Note, Pause, StrikeReading, TakeOver
 from jorvek.core.run.record import record_of
@@ -111,6 +112,22 @@ def test_two_ways_to_the_clamp_agree_on_a_sound_joint() -> None:
         assert stud.clamp_pressure is not None
         assert stud.clamp_stretch is not None
         assert float(stud.clamp_stretch.text) == pytest.approx(float(stud.clamp_pressure.text), rel=0.03)
+
+
+def test_pressure_and_stretch_make_one_estimate_or_are_said_to_disagree() -> None:
+    run = PaperRun()
+    run.play("length-after/length/2")
+    sound = record_of(RUN, run.state, "x").studs[0]
+    assert sound.agreement is Agreement.AGREE
+    assert sound.together is not None
+    assert sound.together_spread is not None
+    assert float(sound.together.text) == pytest.approx(860, abs=25)
+    assert 20 < float(sound.together_spread.text) < 60
+    # Stud 2 is read a quarter short: the pressure says 860 kN, the stretch far less.
+    run.value("length-after/length/2", "612.9")
+    short = record_of(RUN, run.state, "x").studs[1]
+    assert (short.agreement, short.together) == (Agreement.TWO_DISAGREE, None)
+    assert record_of(RUN, run.state, "x").studs[2].agreement is Agreement.SINGLE
 
 
 def test_every_code_that_the_core_sends_has_words() -> None:

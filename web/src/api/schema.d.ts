@@ -451,6 +451,12 @@ export interface components {
          */
         Act: "start_run" | "record" | "accept" | "override_tool" | "close_run" | "import_procedure" | "approve_procedure" | "keep_register";
         /**
+         * Agreement
+         * @description How pieces of evidence go together.
+         * @enum {string}
+         */
+        Agreement: "single" | "agree" | "two_disagree" | "one_disagrees" | "no_agreement";
+        /**
          * AppliesTo
          * @description What the procedure is for.
          */
@@ -2343,11 +2349,14 @@ export interface components {
          * @description One fastener in one line: what it ended with.
          */
         StudSummary: {
+            agreement: components["schemas"]["Agreement"] | null;
             clamp_pressure: components["schemas"]["Figure"] | null;
             clamp_stretch: components["schemas"]["Figure"] | null;
             /** Fastener */
             fastener: string;
             stretch: components["schemas"]["Figure"] | null;
+            together: components["schemas"]["Figure"] | null;
+            together_spread: components["schemas"]["Figure"] | null;
             verdict: components["schemas"]["Verdict"] | null;
         };
         /**

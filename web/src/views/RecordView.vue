@@ -57,6 +57,7 @@ const filled = computed(() => record.value?.sections.filter((section) => section
               <th scope="col" class="n">{{ t("record.stretch") }}</th>
               <th scope="col" class="n">{{ t("record.clamp_stretch") }}</th>
               <th scope="col" class="n">{{ t("record.clamp_pressure") }}</th>
+              <th scope="col" class="n">{{ t("record.together") }}</th>
               <th scope="col">{{ t("record.verdict") }}</th>
             </tr>
           </thead>
@@ -66,6 +67,10 @@ const filled = computed(() => record.value?.sections.filter((section) => section
               <td class="n figure" translate="no">{{ figureText(stud.stretch) }}</td>
               <td class="n figure" translate="no">{{ figureText(stud.clamp_stretch) }}</td>
               <td class="n figure" translate="no">{{ figureText(stud.clamp_pressure) }}</td>
+              <td v-if="stud.together" class="n figure together" translate="no">
+                {{ `${stud.together.text} ± ${figureText(stud.together_spread)}` }}
+              </td>
+              <td v-else class="n words odd">{{ stud.agreement ? t(`agreement.${stud.agreement}`) : "" }}</td>
               <td class="words">{{ stud.verdict ? t(`verdict.${stud.verdict}`) : "" }}</td>
             </tr>
           </tbody>
@@ -160,7 +165,7 @@ h1 {
 .top {
   display: grid;
   gap: 14px;
-  grid-template-columns: 1fr 1fr;
+  grid-template-columns: 640px 1fr;
 }
 
 .card {
@@ -182,7 +187,8 @@ h1 {
 .studs th {
   font-family: var(--words);
   font-size: 16px;
-  padding: 4px 8px;
+  line-height: 1.2;
+  padding: 4px 7px;
   text-align: left;
 }
 
@@ -193,9 +199,19 @@ h1 {
 .studs td,
 .studs tbody th {
   border-bottom: 1px solid var(--line);
-  font-size: 18px;
+  font-size: 16px;
   height: 44px;
-  padding: 0 8px;
+  padding: 0 7px;
+  white-space: nowrap;
+}
+
+.studs .together {
+  font-weight: 700;
+}
+
+.studs .odd {
+  color: var(--out);
+  white-space: normal;
 }
 
 .studs .n {

@@ -20,6 +20,26 @@ _DIVISORS: Final[dict[str, float]] = {
     "triangular": math.sqrt(6.0),
     "u_shaped": math.sqrt(2.0),
 }
+
+
+@dataclass(frozen=True)
+class UsualDoubt:
+    """Relative standard uncertainties taken where nothing better is known.
+
+    Attributes:
+        area: of a tool's piston area.
+        efficiency: of a tool's efficiency.
+        transfer: of the reckoned share that stays after release.
+        stiffness: of a stud's reckoned resilience.
+    """
+
+    area: float = 0.003
+    efficiency: float = 0.01
+    transfer: float = 0.03
+    stiffness: float = 0.03
+
+
+USUAL: Final = UsualDoubt()
 SEED: Final = 20250918
 """Seed of the draws: the same numbers give the same answer every time."""
 

@@ -9,13 +9,10 @@ from jorvek.core.bolting.release import release_ratio
 from jorvek.core.bolting.stroke import LooseningBudget, loosening_budget
 from jorvek.core.bolting.tensioner import gauge_uncertainty, newton_per_bar, tensioner_pressure
 from jorvek.core.bolting.transfer import tool_load_for_residual, transfer_derived
-from jorvek.core.measuring.uncertainty import std_uncertainty, u_preload_elongation, u_preload_hydraulic
+from jorvek.core.measuring.uncertainty import USUAL, std_uncertainty, u_preload_elongation, u_preload_hydraulic
 from jorvek.core.reckoner.parts import Field, Group, Inputs, Question, Reckoning, Step, Told, field
 from jorvek.core.reckoner.stud import TENSIONED, joint_of, number
 from jorvek.core.units import Quantity
-
-_U_AREA, _U_ETA, _U_RATIO, _U_STIFFNESS = 0.003, 0.01, 0.03, 0.03
-"""Relative standard uncertainties taken where nothing better is known; each answer says so."""
 
 _TOOL: Final[tuple[Field, ...]] = (
     field("A_mm2", Quantity.AREA, "mm2", "9290", Group.TOOL),
@@ -52,7 +49,9 @@ def pressure(x: Inputs) -> Reckoning:
     bound = gauge_uncertainty(p, number(x, "full_scale_bar"), 100.0 * number(x, "class_pct")).U_bar
     u_p = std_uncertainty(bound)
     ratio = min(1.0, transfer.ratio)
-    doubt = u_preload_hydraulic(p, area, n, eta, ratio, u_p, _U_AREA, _U_ETA, _U_RATIO).U_rel_pct / 100.0
+    doubt = (
+        u_preload_hydraulic(p, area, n, eta, ratio, u_p, USUAL.area, USUAL.efficiency, USUAL.transfer).U_rel_pct / 100.0
+    )
     peak = transfer.F_stud_peak_N / joint.smallest_mm2 / number(x, "Rp02_MPa")
     return Reckoning(
         told=(
@@ -112,12 +111,12 @@ def stretch(x: Inputs) -> Reckoning:
     turning = F * (joint.bolt.delta_S + joint.dP)
     length = number(x, "thread_low_mm") + number(x, "shank_length_mm") + number(x, "thread_high_mm")
     u_read = number(x, "U_reading_mm") / 2.0
-    doubt = u_preload_elongation(own, stud.delta_own, u_read, number(x, "u_dT_K"), length, _U_STIFFNESS)
+    doubt = u_preload_elongation(own, stud.delta_own, u_read, number(x, "u_dT_K"), length, USUAL.stiffness)
     share = F / joint.smallest_mm2 / number(x, "Rp02_MPa")
     return Reckoning(
         told=(
-            Told("stretch_own_mm", own, Quantity.LENGTH, spread=2.0 * _U_STIFFNESS * own),
-            Told("stretch_face_mm", face, Quantity.LENGTH, spread=2.0 * _U_STIFFNESS * face),
+            Told("stretch_own_mm", own, Quantity.LENGTH, spread=2.0 * USUAL.stiffness * own),
+            Told("stretch_face_mm", face, Quantity.LENGTH, spread=2.0 * USUAL.stiffness * face),
             Told("nut_turn_deg", 360.0 * turning / joint.thread.P_mm, Quantity.ANGLE),
             Told("F_from_stretch_N", F, Quantity.FORCE, spread=doubt.U_rel_pct / 100.0 * F),
             Told("yield_share", share, Quantity.RATIO),

@@ -6,10 +6,12 @@ from datetime import date, datetime
 from uuid import UUID
 
 from jorvek.core import CORE_VERSION
+from jorvek.core.measuring.evidence import Agreement
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.steps import Source
 from jorvek.core.run import events as ev
 from jorvek.core.run.clamp import clamp_model
+from jorvek.core.run.estimate import estimate
 from jorvek.core.run.figures import Figure, figure
 from jorvek.core.run.plan import Plan, plan_of
 from jorvek.core.run.readings import Mark, Row, View, rows, step_title
@@ -46,6 +48,9 @@ class StudSummary(View):
     stretch: Figure | None
     clamp_pressure: Figure | None
     clamp_stretch: Figure | None
+    together: Figure | None
+    together_spread: Figure | None
+    agreement: Agreement | None
     verdict: ev.Verdict | None
 
 
@@ -149,7 +154,7 @@ def record_of(run_id: UUID, state: RunState, content_hash: str) -> RunRecord:
         plan=plan_of(state),
         tools=_tools(state),
         stages=stage_figures(procedure),
-        studs=tuple(_stud(all_rows, p.name) for p in procedure.fasteners.positions),
+        studs=tuple(_stud(state, all_rows, p.name) for p in procedure.fasteners.positions),
         exceptions=tuple(r for r in all_rows if _exceptional(r)),
         sections=_sections(state, all_rows),
         redos=tuple(RedoView(by=r.by.name, at=r.at, reason=r.reason, cells=r.cells) for r in state.redos),
@@ -205,15 +210,19 @@ def stage_figures(procedure: Procedure) -> tuple[StageFigures, ...]:
     return tuple(stages)
 
 
-def _stud(all_rows: tuple[Row, ...], name: str) -> StudSummary:
+def _stud(state: RunState, all_rows: tuple[Row, ...], name: str) -> StudSummary:
     live = [r for r in all_rows if r.struck is None and not r.fallen]
     stretch = next((r for r in live if r.kind == "stretch" and r.item == "length" and r.fastener == name), None)
     pressed = [r for r in live if r.kind == "tension" and r.clamp is not None]
+    held = estimate(state, name)
     return StudSummary(
         fastener=name,
         stretch=stretch.judged if stretch else None,
         clamp_pressure=pressed[-1].clamp if pressed else None,
         clamp_stretch=stretch.clamp if stretch else None,
+        together=None if held is None or held.F_N is None else figure(held.F_N, Quantity.FORCE, "kN"),
+        together_spread=None if held is None or held.u_N is None else figure(2 * held.u_N, Quantity.FORCE, "kN"),
+        agreement=None if held is None else held.agreement,
         verdict=stretch.verdict if stretch else None,
     )
 
