@@ -23,6 +23,7 @@ from jorvek.settings import Settings
 from jorvek.store.database import DatabaseAwayError, DatabaseUnfitError
 from jorvek.store.verify import verify as verify_database
 from jorvek.work import exports, library, people
+from jorvek.work.checking import checked_lines
 from jorvek.work.workshop import Workshop
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Tightening work on heavy engines.")
@@ -69,6 +70,21 @@ def _stop(message: str) -> NoReturn:
 
 def _actor(workshop: Workshop, name: str) -> Person:
     return people.as_actor(people.person_by_name(workshop, name))
+
+
+@app.command("check")
+def check_procedures(files: list[File]) -> None:
+    """Check procedure documents against physics and good practice."""
+    failed = False
+    for file in files:
+        found, stops = checked_lines(file.read_bytes())
+        failed = failed or stops
+        for finding in found:
+            typer.echo(f"{file}:{finding.line}: {finding.where}: {finding.message}")
+        if not found:
+            typer.echo(f"{file}: nothing found")
+    if failed:
+        raise typer.Exit(1)
 
 
 @app.command("check-vectors")

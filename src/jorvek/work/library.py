@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from jorvek.core.engine.layout import Engine
+from jorvek.core.procedure.check import Severity, check
+from jorvek.core.procedure.clamp import clamp_model
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
-from jorvek.core.run.clamp import clamp_model
 from jorvek.core.run.events import Person
 from jorvek.core.tools import Tool
-from jorvek.documents.yaml_reader import DocumentRefused, Finding, read_model, read_yaml
+from jorvek.documents.yaml_reader import Document, DocumentRefused, Finding, read_model, read_yaml
 from jorvek.store.registers import RevisionRow
 from jorvek.work.workshop import Workshop
 
@@ -20,7 +21,15 @@ def read_procedure(raw: bytes) -> Procedure:
     Raises:
         DocumentRefused: with the line of each finding.
     """
-    document = read_yaml(raw)
+    return procedure_of(read_yaml(raw))
+
+
+def procedure_of(document: Document) -> Procedure:
+    """Turn a document into a procedure that can be reckoned with.
+
+    Raises:
+        DocumentRefused: with the line of each finding.
+    """
     procedure = read_model(document, Procedure)
     try:
         clamp_model(procedure)
@@ -45,7 +54,8 @@ def approve(workshop: Workshop, actor: Person, digest: str) -> None:
     """Approve a draft. Whoever brought it in cannot approve it.
 
     Raises:
-        Refusal: ``not_your_right``, ``no_such_procedure``, ``own_procedure``, ``not_a_draft``.
+        Refusal: ``not_your_right``, ``no_such_procedure``, ``own_procedure``, ``not_a_draft``,
+            ``check_not_clean`` while the check finds an error.
     """
     demand(actor.role, Act.APPROVE_PROCEDURE)
     revision = revision_of(workshop, digest)
@@ -53,7 +63,22 @@ def approve(workshop: Workshop, actor: Person, digest: str) -> None:
         raise Refusal("not_a_draft", status=revision.status)
     if revision.imported_by == actor.id or revision.procedure.author == actor.name:
         raise Refusal("own_procedure", name=actor.name)
+    stops = sum(f.severity is Severity.ERROR for f in check(revision.procedure))
+    if stops:
+        raise Refusal("check_not_clean", errors=stops)
     workshop.registers.set_status(digest, "approved", actor.id, workshop.clock())
+
+
+def withdraw(workshop: Workshop, actor: Person, digest: str) -> None:
+    """Withdraw a revision; no new run can start on it, open runs go on.
+
+    Raises:
+        Refusal: ``not_your_right``, ``no_such_procedure``, ``withdrawn_already``.
+    """
+    demand(actor.role, Act.APPROVE_PROCEDURE)
+    if revision_of(workshop, digest).status == "withdrawn":
+        raise Refusal("withdrawn_already")
+    workshop.registers.set_status(digest, "withdrawn", actor.id, workshop.clock())
 
 
 def revision_of(workshop: Workshop, digest: str) -> RevisionRow:

@@ -7,10 +7,10 @@ from datetime import datetime
 from jorvek.core.bolting.stretch import STEEL_EXPANSION_PER_K
 from jorvek.core.calibration import shown_for, true_value
 from jorvek.core.guard import Decision, guard_band_decision
+from jorvek.core.procedure.clamp import stretch_between
 from jorvek.core.refusal import Refusal
 from jorvek.core.run import events as ev
 from jorvek.core.run.cells import Cell, Rule
-from jorvek.core.run.clamp import stretch_between
 from jorvek.core.run.figures import figure
 from jorvek.core.run.state import RunState
 from jorvek.core.tools import Tool

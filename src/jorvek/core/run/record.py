@@ -7,10 +7,10 @@ from uuid import UUID
 
 from jorvek.core import CORE_VERSION
 from jorvek.core.measuring.evidence import Agreement
+from jorvek.core.procedure.clamp import clamp_model
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.steps import Source
 from jorvek.core.run import events as ev
-from jorvek.core.run.clamp import clamp_model
 from jorvek.core.run.estimate import estimate
 from jorvek.core.run.figures import Figure, figure
 from jorvek.core.run.plan import Plan, plan_of

@@ -8,11 +8,11 @@ from datetime import datetime
 from functools import cached_property
 from typing import Literal
 
+from jorvek.core.procedure.clamp import ClampModel, clamp_model
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.refusal import Refusal
 from jorvek.core.run import events as ev
 from jorvek.core.run.cells import Cell, cells_hash, expand
-from jorvek.core.run.clamp import ClampModel, clamp_model
 from jorvek.core.tools import Tool
 
 
