@@ -7,6 +7,8 @@ from collections.abc import Callable
 from typing import Any
 
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from jorvek.core.procedure.check import Severity, check
 from jorvek.core.procedure.document import Procedure
@@ -170,3 +172,36 @@ def test_the_sheet_says_every_number_and_point_of_the_document() -> None:
     assert say("check.ceiling_missing.what", {"pressure": 600.0}).startswith("600 bar")
     with pytest.raises(DocumentRefused):
         read_yaml(b"a: *b")
+
+
+PIECES = [
+    b"- ",
+    b": ",
+    b"{",
+    b"}",
+    b"[",
+    b"\t",
+    b"\x00",
+    b"\xff",
+    b"&a ",
+    b"*a",
+    b"|\n",
+    b"'",
+    b'"',
+    b"? ",
+    b"9" * 400,
+    b"!!x ",
+]
+
+
+@settings(max_examples=150)
+@given(st.integers(0, 5000), st.integers(0, 60), st.sampled_from(PIECES), st.booleans())
+def test_a_damaged_document_ends_in_findings_or_in_a_procedure(at: int, cut: int, piece: bytes, whole: bool) -> None:
+    raw = SHIPPED.read_bytes()
+    at %= len(raw)
+    damaged = raw[:at] + piece + (raw[at + cut :] if whole else b"")
+    lines, stops = checked_lines(damaged)
+    last = damaged.count(b"\n") + 1
+    assert all(1 <= finding.line <= last and finding.message for finding in lines)
+    if not stops:
+        assert read_model(read_yaml(damaged), Procedure).content_hash()

@@ -13,6 +13,12 @@ const routes: RouteRecordRaw[] = [
     component: () => import("./views/ReckonerView.vue"),
     props: true,
   },
+  {
+    path: "/procedures/:hash?",
+    name: "procedures",
+    component: () => import("./views/ProceduresView.vue"),
+    props: true,
+  },
   { path: "/sign-in", name: "sign-in", component: () => import("./views/SignInView.vue") },
   { path: "/:rest(.*)*", redirect: "/" },
 ];

@@ -4,7 +4,13 @@ import { useRouter } from "vue-router";
 export type Shortcuts = Partial<Record<string, () => void>>;
 
 const STORED = "jorvek.letters";
-const GO: Record<string, string> = { b: "berth", e: "bench-pick", r: "records", k: "reckoner" };
+const GO: Record<string, string> = {
+  b: "berth",
+  e: "bench-pick",
+  r: "records",
+  o: "procedures",
+  k: "reckoner",
+};
 const GO_WITHIN_MS = 1500;
 
 /** Whether single-letter keys act; each tablet remembers it. */

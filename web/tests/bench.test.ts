@@ -22,6 +22,7 @@ const problem = (status: number, code: string): Problem => ({
   code,
   params: {},
   kept: "kept",
+  findings: [],
 });
 
 type Reply = { status: number; body: unknown } | "dead link";

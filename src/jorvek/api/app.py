@@ -12,7 +12,7 @@ from fastapi.responses import FileResponse, Response
 from fastapi.staticfiles import StaticFiles
 
 from jorvek import __version__
-from jorvek.api import house, problems, reckoner, runs, session
+from jorvek.api import house, problems, procedures, reckoner, runs, session
 from jorvek.api.guard import Guard
 from jorvek.api.live import Live
 from jorvek.work.workshop import Workshop
@@ -46,7 +46,7 @@ def create_app(workshop: Workshop, web: Path | None = None) -> FastAPI:
     )
     app.state.workshop, app.state.live = workshop, live
     problems.install(app)
-    for router in (session.router, house.router, runs.router, reckoner.router, runs.live_router):
+    for router in (session.router, house.router, runs.router, procedures.router, reckoner.router, runs.live_router):
         app.include_router(router)
     _serve_front_end(app, web)
     app.add_middleware(Guard)

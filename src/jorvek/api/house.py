@@ -5,21 +5,17 @@ from __future__ import annotations
 from datetime import date
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Path, Query
+from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
 from jorvek import __version__
 from jorvek.api.problems import documented
 from jorvek.api.session import Actor, Shop
-from jorvek.core.engine.layout import JointKind
 from jorvek.core.procedure.document import Procedure
 from jorvek.work.berth import Berth, berth
-from jorvek.work.library import revision_of
 
 router = APIRouter(prefix="/api", tags=["house"])
 _READ = documented(401, 422, 503)
-
-Digest = Annotated[str, Path(pattern=r"^[0-9a-f]{64}$")]
 
 
 class ToolListed(BaseModel):
@@ -31,26 +27,6 @@ class ToolListed(BaseModel):
     pieces: int
     calibration_due: date
     out_of_date: bool
-
-
-class ProcedureListed(BaseModel):
-    """A procedure revision in the library."""
-
-    hash: str
-    id: str
-    title: str
-    revision: str
-    status: str
-    engine_type: str
-    joint: JointKind
-
-
-class ProcedureRead(BaseModel):
-    """A procedure revision with its contents."""
-
-    hash: str
-    status: str
-    document: Procedure
 
 
 class Health(BaseModel):
@@ -90,30 +66,6 @@ def list_tools(
         for t in shop.registers.tools()
         if tool_class in (None, t.tool_class)
     ]
-
-
-@router.get("/procedures", responses=_READ)
-def list_procedures(shop: Shop, actor: Actor) -> list[ProcedureListed]:
-    """Return the library."""
-    return [
-        ProcedureListed(
-            hash=r.hash,
-            id=r.procedure.id,
-            title=r.procedure.title,
-            revision=r.procedure.revision,
-            status=r.status,
-            engine_type=r.procedure.applies_to.engine_type,
-            joint=r.procedure.applies_to.joint,
-        )
-        for r in shop.registers.revisions()
-    ]
-
-
-@router.get("/procedures/{digest}", responses=documented(401, 404, 422, 503))
-def read_procedure(shop: Shop, actor: Actor, digest: Digest) -> ProcedureRead:
-    """Return one revision by its content address."""
-    row = revision_of(shop, digest)
-    return ProcedureRead(hash=row.hash, status=row.status, document=row.procedure)
 
 
 @router.get("/format/procedure.schema.json", response_model=dict[str, Any])

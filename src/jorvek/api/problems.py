@@ -21,6 +21,14 @@ _log = structlog.get_logger()
 MEDIA_TYPE = "application/problem+json"
 
 
+class LineFinding(BaseModel):
+    """One thing wrong with a document: where, and what."""
+
+    line: int
+    where: str
+    message: str
+
+
 class Problem(BaseModel):
     """Why something was not done.
 
@@ -32,6 +40,7 @@ class Problem(BaseModel):
         code: place in the message catalogue.
         params: figures of the message.
         kept: what was kept.
+        findings: what is wrong with a document, line by line.
     """
 
     type: str
@@ -41,10 +50,16 @@ class Problem(BaseModel):
     code: str
     params: dict[str, str | int | float | None] = {}
     kept: str
+    findings: list[LineFinding] = []
 
 
 _STATUS = {
     "cell_taken": 409,
+    "not_a_draft": 409,
+    "withdrawn_already": 409,
+    "revision_known": 409,
+    "revision_taken": 409,
+    "own_procedure": 403,
     "scope_changed": 409,
     "not_standing": 409,
     "wrong_attempt": 409,
@@ -73,7 +88,13 @@ class NotSignedInError(Exception):
 
 
 def problem(
-    status: int, code: str, detail: str, params: dict[str, Any] | None = None, *, kept: str = "nothing"
+    status: int,
+    code: str,
+    detail: str,
+    params: dict[str, Any] | None = None,
+    *,
+    kept: str = "nothing",
+    findings: list[LineFinding] | None = None,
 ) -> JSONResponse:
     """Return an error answer."""
     body = Problem(
@@ -84,6 +105,7 @@ def problem(
         code=code,
         params=params or {},
         kept=say(f"kept.{kept}"),
+        findings=findings or [],
     )
     return JSONResponse(body.model_dump(), status, media_type=MEDIA_TYPE)
 
@@ -106,7 +128,8 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(DocumentRefused)
     def document(_: Request, error: DocumentRefused) -> JSONResponse:
-        return problem(422, "problem.document_refused", f"{say('problem.document_refused')} {error}")
+        lines = [LineFinding(line=f.line, where=f.where, message=f.message[:500]) for f in error.findings[:200]]
+        return problem(422, "problem.document_refused", say("problem.document_refused"), findings=lines)
 
     @app.exception_handler(DatabaseAwayError)
     def away(_: Request, error: DatabaseAwayError) -> JSONResponse:

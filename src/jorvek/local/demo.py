@@ -39,6 +39,9 @@ def load_world(workshop: Workshop, root: Path) -> str:
     document = root / "procedures" / "tarnholt-7l34-head-tighten.yaml"
     digest = library.import_procedure(workshop, author, document.read_bytes())
     library.approve(workshop, chief, digest)
+    # A draft that is wrong on purpose shows what the procedure check finds; it cannot be approved.
+    bad = root / "procedures" / "tarnholt-7l34-head-bad.yaml"
+    library.import_procedure(workshop, author, bad.read_bytes())
     return digest
 
 

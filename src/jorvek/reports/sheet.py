@@ -2,17 +2,10 @@
 
 from __future__ import annotations
 
-import io
 from datetime import datetime
-from pathlib import Path
-from urllib.parse import unquote, urlsplit
 from zoneinfo import ZoneInfo
 
-import segno
-from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from markupsafe import Markup
-from weasyprint import HTML
-from weasyprint.urls import URLFetcher, URLFetcherResponse
 
 from jorvek import __version__
 from jorvek.core.run.events import Reason
@@ -21,23 +14,18 @@ from jorvek.core.run.readings import Row
 from jorvek.core.run.record import RunRecord
 from jorvek.core.units import symbol
 from jorvek.messages import say
-
-_HERE = Path(__file__).parent
+from jorvek.reports.paper import FONTS, code, template, to_pdf
 
 
 def record_html(record: RunRecord, base_url: str, zone: str) -> str:
     """Return the record as the HTML that the PDF is made of."""
-    environment = Environment(
-        loader=FileSystemLoader(_HERE), autoescape=True, undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
-    )
     tz = ZoneInfo(zone)
 
     def when(at: datetime) -> str:
         return f"{at.astimezone(tz):%Y-%m-%d %H:%M:%S}"
 
     address = f"{base_url}/records/{record.run_id}?seal={record.content_hash[:16]}"
-    template = environment.get_template("record.html.jinja")
-    return template.render(
+    return template("record.html.jinja").render(
         r=record,
         t=lambda key, **params: say(key, params),
         when=when,
@@ -46,41 +34,18 @@ def record_html(record: RunRecord, base_url: str, zone: str) -> str:
         why=_reasons,
         item=_item,
         unit=symbol,
-        qr=_code(address),
+        qr=code(address),
         address=address,
         zone=zone,
         app_version=__version__,
         plan=_plan_svg(record),
-        fonts=(_HERE / "fonts").as_uri(),
+        fonts=FONTS,
     )
 
 
 def record_pdf(record: RunRecord, base_url: str, zone: str) -> bytes:
     """Return the record as PDF bytes; the same record gives the same pages."""
-    html = record_html(record, base_url, zone)
-    pdf = HTML(string=html, base_url=str(_HERE), url_fetcher=_OwnFiles()).write_pdf(
-        pdf_identifier=bytes.fromhex(record.content_hash[:32])
-    )
-    assert isinstance(pdf, bytes)
-    return pdf
-
-
-class _OwnFiles(URLFetcher):  # type: ignore[misc]  # the library has no types
-    """Let the sheet load its own fonts and nothing else; a missing font stops the rendering."""
-
-    def __init__(self) -> None:
-        super().__init__(allowed_protocols=("file",), fail_on_errors=True)
-
-    def fetch(self, url: str, headers: dict[str, str] | None = None) -> URLFetcherResponse:
-        if _HERE not in Path(unquote(urlsplit(url).path)).resolve().parents:
-            raise ValueError("a record loads nothing from outside")
-        return super().fetch(url, headers)
-
-
-def _code(address: str) -> Markup:
-    out = io.BytesIO()
-    segno.make(address, error="m").save(out, kind="svg", xmldecl=False, svgns=True, border=0, omitsize=True)
-    return Markup(out.getvalue().decode())  # noqa: S704 — drawn by segno from an address of ours
+    return to_pdf(record_html(record, base_url, zone), record.content_hash[:32])
 
 
 def _figure(figure: Figure | None) -> str:
@@ -112,6 +77,6 @@ def _plan_svg(record: RunRecord) -> Markup:
         [max(abs(s.x) + s.width / 2, abs(s.y) + s.height / 2) for s in plan.outline]
         + [max(abs(h.x), abs(h.y)) + h.across for h in plan.heads]
     )
-    environment = Environment(loader=FileSystemLoader(_HERE), autoescape=True, undefined=StrictUndefined)
-    template = environment.get_template("plan.svg.jinja")
-    return Markup(template.render(plan=plan, half=half, studs={s.fastener: s for s in record.studs}, fig=_figure))  # noqa: S704 — rendered with autoescape
+    studs = {s.fastener: s for s in record.studs}
+    drawn = template("plan.svg.jinja").render(plan=plan, half=half, studs=studs, fig=_figure)
+    return Markup(drawn)  # noqa: S704 — rendered with autoescape

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from io import StringIO
 
 from pydantic import BaseModel
@@ -172,3 +173,61 @@ def as_yaml(procedure: Procedure) -> bytes:
     text = StringIO()
     writer.dump(procedure.model_dump(mode="json", exclude_none=True), text)
     return text.getvalue().encode("utf-8")
+
+
+class Difference(BaseModel):
+    """One place where two revisions differ.
+
+    Attributes:
+        where: place in the document, steps by their id.
+        before: what stood there, None where nothing did.
+        after: what stands there now, None where nothing does.
+        number: a number with its unit changed.
+    """
+
+    where: str
+    before: str | None
+    after: str | None
+    number: bool
+
+
+def _leaves(value: object, place: str) -> dict[str, str]:
+    """Return every text and number of a document by its place; named entries by their name."""
+    if isinstance(value, dict):
+        pairs = [(str(key), item) for key, item in value.items()]
+    elif isinstance(value, list):
+        pairs = [(_name_of(item, k), item) for k, item in enumerate(value)]
+    else:
+        return {} if value is None else {place: str(value)}
+    found: dict[str, str] = {}
+    for key, item in pairs:
+        found |= _leaves(item, f"{place}.{key}" if place else key)
+    return found
+
+
+def _name_of(item: object, index: int) -> str:
+    if isinstance(item, dict):
+        for key in ("id", "role", "name"):
+            if key in item:
+                return str(item[key])
+    return str(index + 1)
+
+
+_NUMBER = re.compile(r"[+-]?\d+(\.\d+)? \S+")
+
+
+def differences(before: Procedure, after: Procedure) -> list[Difference]:
+    """Return where two revisions differ, changed numbers first, then in the order of the document."""
+    old, new = (_leaves(p.model_dump(mode="json"), "") for p in (before, after))
+    places = [*new, *(place for place in old if place not in new)]
+    changed = [
+        Difference(
+            where=place,
+            before=old.get(place),
+            after=new.get(place),
+            number=any(_NUMBER.fullmatch(text) is not None for text in (old.get(place), new.get(place)) if text),
+        )
+        for place in places
+        if old.get(place) != new.get(place)
+    ]
+    return sorted(changed, key=lambda d: not d.number)

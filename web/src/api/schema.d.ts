@@ -117,7 +117,11 @@ export interface paths {
          */
         get: operations["list_procedures_api_procedures_get"];
         put?: never;
-        post?: never;
+        /**
+         * Bring In
+         * @description Take in a document as a draft.
+         */
+        post: operations["bring_in_api_procedures_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -133,9 +137,109 @@ export interface paths {
         };
         /**
          * Read Procedure
-         * @description Return one revision by its content address.
+         * @description Return one revision by its content address, read and checked.
          */
         get: operations["read_procedure_api_procedures__digest__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/procedures/{digest}/approve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Approve
+         * @description Approve a draft; from then on runs can start on it and nothing in it changes.
+         */
+        post: operations["approve_api_procedures__digest__approve_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/procedures/{digest}/differences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare
+         * @description Return where a revision differs from another, changed numbers first.
+         */
+        get: operations["compare_api_procedures__digest__differences_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/procedures/{digest}/document.yaml": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Take Away
+         * @description Return the document; it reads back to the same revision.
+         */
+        get: operations["take_away_api_procedures__digest__document_yaml_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/procedures/{digest}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Withdraw
+         * @description Withdraw a revision; no new run can start on it.
+         */
+        post: operations["withdraw_api_procedures__digest__withdraw_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/procedures/{digest}/worksheet.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Print Sheet
+         * @description Return the work sheet to be filled in by pencil.
+         */
+        get: operations["print_sheet_api_procedures__digest__worksheet_pdf_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -605,6 +709,14 @@ export interface components {
             y: string;
         };
         /**
+         * Brought
+         * @description A document to bring in, as text.
+         */
+        Brought: {
+            /** Document */
+            document: string;
+        };
+        /**
          * Call
          * @description One call: what to do, on which fastener, to what.
          *
@@ -833,6 +945,26 @@ export interface components {
             title: string;
         };
         /**
+         * Difference
+         * @description One place where two revisions differ.
+         *
+         *     Attributes:
+         *         where: place in the document, steps by their id.
+         *         before: what stood there, None where nothing did.
+         *         after: what stands there now, None where nothing does.
+         *         number: a number with its unit changed.
+         */
+        Difference: {
+            /** After */
+            after: string | null;
+            /** Before */
+            before: string | null;
+            /** Number */
+            number: boolean;
+            /** Where */
+            where: string;
+        };
+        /**
          * DrawnTool
          * @description A tool or gauge that was used, with its calibration as it was then.
          */
@@ -923,6 +1055,16 @@ export interface components {
             /** Procedure */
             procedure: string;
             record: components["schemas"]["RunRecord"];
+        };
+        /**
+         * Fact
+         * @description One thing that a step states: the field's name and what stands there.
+         */
+        Fact: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
         };
         /**
          * FastenerGroup
@@ -1055,6 +1197,30 @@ export interface components {
             text: string;
             /** Unit */
             unit: string;
+        };
+        /**
+         * FoundFinding
+         * @description A finding of the check, said in words.
+         *
+         *     Attributes:
+         *         code: its name in the catalogue.
+         *         severity: error or warning.
+         *         step: id of the step it stands at, None for the rest of the document.
+         *         element: path of the element.
+         *         params: the numbers that show it.
+         */
+        FoundFinding: {
+            /** Code */
+            code: string;
+            /** Element */
+            element: string;
+            /** Params */
+            params: {
+                [key: string]: string | number;
+            };
+            severity: components["schemas"]["Severity"];
+            /** Step */
+            step: string | null;
         };
         /**
          * GiveReason
@@ -1229,6 +1395,18 @@ export interface components {
          * @enum {string}
          */
         JointKind: "head" | "liner" | "rod" | "main";
+        /**
+         * LineFinding
+         * @description One thing wrong with a document: where, and what.
+         */
+        LineFinding: {
+            /** Line */
+            line: number;
+            /** Message */
+            message: string;
+            /** Where */
+            where: string;
+        };
         /**
          * Lubricant
          * @description Which product, on which faces, and which faces stay dry.
@@ -1468,12 +1646,18 @@ export interface components {
          *         code: place in the message catalogue.
          *         params: figures of the message.
          *         kept: what was kept.
+         *         findings: what is wrong with a document, line by line.
          */
         Problem: {
             /** Code */
             code: string;
             /** Detail */
             detail: string;
+            /**
+             * Findings
+             * @default []
+             */
+            findings: components["schemas"]["LineFinding"][];
             /** Kept */
             kept: string;
             /**
@@ -1535,6 +1719,8 @@ export interface components {
          * @description A procedure revision in the library.
          */
         ProcedureListed: {
+            /** Author */
+            author: string;
             /** Engine Type */
             engine_type: string;
             /** Hash */
@@ -1546,19 +1732,38 @@ export interface components {
             revision: string;
             /** Status */
             status: string;
+            /** Status By */
+            status_by: string | null;
             /** Title */
             title: string;
         };
         /**
          * ProcedureRead
-         * @description A procedure revision with its contents.
+         * @description A procedure revision with its contents, read and checked.
+         *
+         *     Attributes:
+         *         may_approve: whoever asks could approve it now, if the check lets it.
+         *         may_withdraw: whoever asks could withdraw it now.
          */
         ProcedureRead: {
             document: components["schemas"]["Procedure"];
-            /** Hash */
-            hash: string;
-            /** Status */
-            status: string;
+            listed: components["schemas"]["ProcedureListed"];
+            /** May Approve */
+            may_approve: boolean;
+            /** May Withdraw */
+            may_withdraw: boolean;
+            sheet: components["schemas"]["ProcedureSheet"];
+        };
+        /**
+         * ProcedureSheet
+         * @description A procedure for reading: its steps, what its stages build up, and what speaks against it.
+         */
+        ProcedureSheet: {
+            /** Findings */
+            findings: components["schemas"]["FoundFinding"][];
+            staircase: components["schemas"]["Staircase"];
+            /** Steps */
+            steps: components["schemas"]["StepRead"][];
         };
         /**
          * Quantity
@@ -2053,6 +2258,12 @@ export interface components {
             type: "seen";
         };
         /**
+         * Severity
+         * @description How a finding is to be taken.
+         * @enum {string}
+         */
+        Severity: "error" | "warning";
+        /**
          * Shape
          * @description One outline; sizes in mm, y up.
          */
@@ -2169,6 +2380,61 @@ export interface components {
             tool_load: components["schemas"]["Figure"];
         };
         /**
+         * Stair
+         * @description One stage: what the tool pulls and what stays when the nut takes over.
+         *
+         *     Attributes:
+         *         step: id of the step.
+         *         title: its heading.
+         *         pressure: pressure as the author wrote it.
+         *         tool_N: load in the stud under the tool, run-down included.
+         *         held_N: load left if the stage is released.
+         *         spread_N: expanded uncertainty (k = 2) of that.
+         *         released: the stage is released, not followed by a higher one.
+         */
+        Stair: {
+            /** Held N */
+            held_N: number;
+            /** Pressure */
+            pressure: string;
+            /** Released */
+            released: boolean;
+            /** Spread N */
+            spread_N: number;
+            /** Step */
+            step: string;
+            /** Title */
+            title: string;
+            /** Tool N */
+            tool_N: number;
+        };
+        /**
+         * Staircase
+         * @description The stages against what must not be passed and what is aimed for.
+         *
+         *     Attributes:
+         *         stairs: the stages in order.
+         *         yield_N: load at yield of the smallest section.
+         *         allowed_N: highest load allowed under the tool.
+         *         rating_N: load at the rating of the tool.
+         *         ceiling_N: load at the ceiling, None without one.
+         *         target_N: load that the stretch target stands for, None without one.
+         */
+        Staircase: {
+            /** Allowed N */
+            allowed_N: number;
+            /** Ceiling N */
+            ceiling_N: number | null;
+            /** Rating N */
+            rating_N: number;
+            /** Stairs */
+            stairs: components["schemas"]["Stair"][];
+            /** Target N */
+            target_N: number | null;
+            /** Yield N */
+            yield_N: number;
+        };
+        /**
          * StartRun
          * @description Begin work on a joint by an approved procedure revision.
          */
@@ -2191,6 +2457,24 @@ export interface components {
             run_id: string;
             /** Tablet At */
             tablet_at?: string | null;
+        };
+        /**
+         * StepRead
+         * @description A step as it is read: heading, what it states, points one by one, cautions.
+         */
+        StepRead: {
+            /** Cautions */
+            cautions: string[];
+            /** Facts */
+            facts: components["schemas"]["Fact"][];
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Points */
+            points: string[];
+            /** Title */
+            title: string;
         };
         /**
          * StretchStep
@@ -2358,6 +2642,14 @@ export interface components {
             together: components["schemas"]["Figure"] | null;
             together_spread: components["schemas"]["Figure"] | null;
             verdict: components["schemas"]["Verdict"] | null;
+        };
+        /**
+         * Taken
+         * @description The address of what was brought in.
+         */
+        Taken: {
+            /** Hash */
+            hash: string;
         };
         /**
          * TakeOver
@@ -3031,6 +3323,102 @@ export interface operations {
             };
         };
     };
+    bring_in_api_procedures_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Brought"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Taken"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     read_procedure_api_procedures__digest__get: {
         parameters: {
             query?: never;
@@ -3052,6 +3440,380 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ProcedureRead"];
                 };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    approve_api_procedures__digest__approve_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                digest: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare_api_procedures__digest__differences_get: {
+        parameters: {
+            query: {
+                against: string;
+            };
+            header?: never;
+            path: {
+                digest: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Difference"][];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_away_api_procedures__digest__document_yaml_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                digest: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    withdraw_api_procedures__digest__withdraw_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                digest: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    print_sheet_api_procedures__digest__worksheet_pdf_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                digest: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Problem */
             401: {

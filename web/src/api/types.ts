@@ -33,3 +33,9 @@ export type StudPreset = S["Preset"];
 export type WhyLine = S["WhyLine"];
 export type QuestionName =
   "pressure" | "torque" | "angle" | "extension" | "stretch" | "back_off" | "units" | "strip";
+export type Difference = S["Difference"];
+export type FoundFinding = S["FoundFinding"];
+export type ProcedureListed = S["ProcedureListed"];
+export type ProcedureRead = S["ProcedureRead"];
+export type Staircase = S["Staircase"];
+export type StepRead = S["StepRead"];

@@ -11,6 +11,7 @@ const places = [
   { key: "berth", to: "/" },
   { key: "bench", to: "/bench" },
   { key: "records", to: "/records" },
+  { key: "procedures", to: "/procedures" },
   { key: "reckoner", to: "/reckoner" },
 ] as const;
 

@@ -1,0 +1,147 @@
+"""The library of procedures: find, read, check, bring in, approve, withdraw, take away."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Path, Query, Response
+from pydantic import BaseModel, Field
+
+from jorvek.api.problems import documented
+from jorvek.api.session import Actor, Shop
+from jorvek.core.engine.layout import JointKind
+from jorvek.core.procedure.document import Procedure
+from jorvek.core.rights import Act, may
+from jorvek.reports.worksheet import worksheet_pdf
+from jorvek.store.registers import RevisionRow
+from jorvek.work import library
+from jorvek.work.checking import Difference, ProcedureSheet, as_yaml, differences, sheet
+
+router = APIRouter(prefix="/api/procedures", tags=["procedures"])
+_READ = documented(401, 404, 422, 503)
+_ACT = documented(401, 403, 404, 409, 413, 422, 503)
+
+Digest = Annotated[str, Path(pattern=r"^[0-9a-f]{64}$")]
+
+
+class ProcedureListed(BaseModel):
+    """A procedure revision in the library."""
+
+    hash: str
+    id: str
+    title: str
+    revision: str
+    status: str
+    status_by: str | None
+    author: str
+    engine_type: str
+    joint: JointKind
+
+
+class ProcedureRead(BaseModel):
+    """A procedure revision with its contents, read and checked.
+
+    Attributes:
+        may_approve: whoever asks could approve it now, if the check lets it.
+        may_withdraw: whoever asks could withdraw it now.
+    """
+
+    listed: ProcedureListed
+    document: Procedure
+    sheet: ProcedureSheet
+    may_approve: bool
+    may_withdraw: bool
+
+
+class Brought(BaseModel):
+    """A document to bring in, as text."""
+
+    document: Annotated[str, Field(min_length=1, max_length=1_000_000)]
+
+
+class Taken(BaseModel):
+    """The address of what was brought in."""
+
+    hash: str
+
+
+def _listed(row: RevisionRow) -> ProcedureListed:
+    p = row.procedure
+    return ProcedureListed(
+        hash=row.hash,
+        id=p.id,
+        title=p.title,
+        revision=p.revision,
+        status=row.status,
+        status_by=row.status_by,
+        author=p.author,
+        engine_type=p.applies_to.engine_type,
+        joint=p.applies_to.joint,
+    )
+
+
+@router.get("", responses=documented(401, 422, 503))
+def list_procedures(shop: Shop, actor: Actor) -> list[ProcedureListed]:
+    """Return the library."""
+    return [_listed(row) for row in shop.registers.revisions()]
+
+
+@router.post("", responses=_ACT)
+def bring_in(shop: Shop, actor: Actor, brought: Brought) -> Taken:
+    """Take in a document as a draft."""
+    return Taken(hash=library.import_procedure(shop, actor, brought.document.encode("utf-8")))
+
+
+@router.get("/{digest}", responses=_READ)
+def read_procedure(shop: Shop, actor: Actor, digest: Digest) -> ProcedureRead:
+    """Return one revision by its content address, read and checked."""
+    row = library.revision_of(shop, digest)
+    allowed = may(actor.role, Act.APPROVE_PROCEDURE)
+    foreign = row.imported_by != actor.id and row.procedure.author != actor.name
+    return ProcedureRead(
+        listed=_listed(row),
+        document=row.procedure,
+        sheet=sheet(row.procedure),
+        may_approve=allowed and foreign and row.status == "draft",
+        may_withdraw=allowed and row.status != "withdrawn",
+    )
+
+
+@router.get("/{digest}/differences", responses=_READ)
+def compare(
+    shop: Shop, actor: Actor, digest: Digest, against: Annotated[str, Query(pattern=r"^[0-9a-f]{64}$")]
+) -> list[Difference]:
+    """Return where a revision differs from another, changed numbers first."""
+    return differences(library.revision_of(shop, against).procedure, library.revision_of(shop, digest).procedure)
+
+
+@router.get("/{digest}/document.yaml", responses=_READ, response_class=Response)
+def take_away(shop: Shop, actor: Actor, digest: Digest) -> Response:
+    """Return the document; it reads back to the same revision."""
+    procedure = library.revision_of(shop, digest).procedure
+    name = f"{procedure.id}-{procedure.revision}.yaml"
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(as_yaml(procedure), media_type="application/yaml", headers=headers)
+
+
+@router.get("/{digest}/worksheet.pdf", responses=_READ, response_class=Response)
+def print_sheet(shop: Shop, actor: Actor, digest: Digest) -> Response:
+    """Return the work sheet to be filled in by pencil."""
+    row = library.revision_of(shop, digest)
+    name = f"{row.procedure.id}-{row.procedure.revision}.pdf"
+    headers = {"Content-Disposition": f'inline; filename="{name}"'}
+    return Response(
+        worksheet_pdf(row.procedure, row.status, shop.base_url), media_type="application/pdf", headers=headers
+    )
+
+
+@router.post("/{digest}/approve", status_code=204, responses=_ACT)
+def approve(shop: Shop, actor: Actor, digest: Digest) -> None:
+    """Approve a draft; from then on runs can start on it and nothing in it changes."""
+    library.approve(shop, actor, digest)
+
+
+@router.post("/{digest}/withdraw", status_code=204, responses=_ACT)
+def withdraw(shop: Shop, actor: Actor, digest: Digest) -> None:
+    """Withdraw a revision; no new run can start on it."""
+    library.withdraw(shop, actor, digest)

@@ -1,0 +1,58 @@
+"""What every printed sheet shares: templates, own fonts, printed codes, PDF."""
+
+from __future__ import annotations
+
+import io
+from pathlib import Path
+from typing import Final
+from urllib.parse import unquote, urlsplit
+
+import segno
+from jinja2 import Environment, FileSystemLoader, StrictUndefined, Template
+from markupsafe import Markup
+from weasyprint import HTML
+from weasyprint.urls import URLFetcher, URLFetcherResponse
+
+_HERE: Final = Path(__file__).parent
+FONTS: Final = (_HERE / "fonts").as_uri()
+"""Where the sheets find their fonts."""
+
+
+def template(name: str) -> Template:
+    """Return a template of this package; what it is not given is an error, what it is given is escaped."""
+    environment = Environment(
+        loader=FileSystemLoader(_HERE), autoescape=True, undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
+    )
+    return environment.get_template(name)
+
+
+def to_pdf(html: str, identifier: str) -> bytes:
+    """Return a sheet as PDF bytes; the same sheet gives the same pages.
+
+    Args:
+        html: the sheet.
+        identifier: 32 hex digits that name its contents.
+    """
+    document = HTML(string=html, base_url=str(_HERE), url_fetcher=_OwnFiles())
+    pdf = document.write_pdf(pdf_identifier=bytes.fromhex(identifier))
+    assert isinstance(pdf, bytes)
+    return pdf
+
+
+def code(address: str) -> Markup:
+    """Return an address as a printed code."""
+    out = io.BytesIO()
+    segno.make(address, error="m").save(out, kind="svg", xmldecl=False, svgns=True, border=0, omitsize=True)
+    return Markup(out.getvalue().decode())  # noqa: S704 — drawn by segno from an address of ours
+
+
+class _OwnFiles(URLFetcher):  # type: ignore[misc]  # the library has no types
+    """Let the sheet load its own fonts and nothing else; a missing font stops the rendering."""
+
+    def __init__(self) -> None:
+        super().__init__(allowed_protocols=("file",), fail_on_errors=True)
+
+    def fetch(self, url: str, headers: dict[str, str] | None = None) -> URLFetcherResponse:
+        if _HERE not in Path(unquote(urlsplit(url).path)).resolve().parents:
+            raise ValueError("a sheet loads nothing from outside")
+        return super().fetch(url, headers)

@@ -1,0 +1,70 @@
+"""Anneke brings in a new revision, Ines looks at what changed and approves it; the bad draft shows its faults."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from playwright.sync_api import expect
+
+from tests.api.test_procedures import NEXT
+from tests.browser.conftest import OpenTablet, Site
+from tests.browser.test_story import UNTRANSLATED, looks_accessible
+
+
+def test_a_revision_is_brought_in_compared_and_approved_by_another(
+    site: Site, tablet: OpenTablet, tmp_path: Path
+) -> None:
+    anneke = tablet("Anneke Ruhl")
+    anneke.keyboard.press("g")
+    anneke.keyboard.press("o")
+    anneke.get_by_role("button", name="Bring in").click()
+    document = tmp_path / "next.yaml"
+    document.write_text(NEXT.replace("ceiling: 1050 bar", "ceiling: 1050 barn"), encoding="utf-8")
+    anneke.get_by_label("Document").set_input_files(document)
+    anneke.get_by_role("button", name="Take in").click()
+    expect(anneke.locator(".lines li").first).to_contain_text("barn")
+    looks_accessible(anneke)
+    document.write_text(NEXT, encoding="utf-8")
+    anneke.get_by_label("Document").set_input_files(document)
+    anneke.get_by_role("button", name="Take in").click()
+    expect(anneke.locator(".entry.here")).to_contain_text("rev D")
+    expect(anneke.locator(".entry.here")).to_contain_text("draft")
+    expect(anneke.get_by_role("button", name="Approve")).to_have_count(0)
+
+    ines = tablet("Ines Halloran")
+    ines.goto(f"{site.address}/procedures")
+    ines.get_by_label("Find").fill("tighten draft")
+    ines.locator(".entry").click()
+    expect(ines.locator("h1")).to_have_text("Tarnholt 7L34 — cylinder head — tighten")
+    expect(ines.locator(".verdict")).to_have_text("The procedure check finds nothing.")
+    expect(ines.locator("rect.held")).to_have_count(2)
+    expect(ines.locator(".stairs svg")).to_contain_text("860")
+    ines.get_by_label("Compare with").select_option(label="rev C")
+    first = ines.locator(".changes tr").first
+    expect(first).to_contain_text("steps.second.hold")
+    expect(first.locator("del")).to_have_text("30 s")
+    expect(first.locator("ins")).to_have_text("45 s")
+    looks_accessible(ines)
+    ines.get_by_role("button", name="Approve").click()
+    expect(ines.locator("article .small").first).to_contain_text("approved")
+    expect(ines.get_by_role("button", name="Approve")).to_have_count(0)
+    with ines.expect_download() as taken:
+        ines.get_by_role("link", name="Take away as YAML").click()
+    assert taken.value.suggested_filename == "tarnholt-7l34-head-tighten-D.yaml"
+
+    # The draft that is wrong on purpose: each fault beside the step it stands in, and no way to approve it.
+    ines.get_by_label("Find").fill("bad")
+    ines.locator(".entry").click()
+    expect(ines.locator(".verdict")).to_have_text("To be cured: 15. To be looked at: 10.")
+    ceiling = ines.locator(".step", has_text="Set and prove the ceiling")
+    expect(ceiling).to_contain_text("The ceiling of 1600 bar is above the tool's rating of 1500 bar.")
+    expect(ines.get_by_role("button", name="Approve")).to_be_disabled()
+    looks_accessible(ines)
+
+
+def test_the_library_is_in_the_readers_language(site: Site, tablet: OpenTablet) -> None:
+    page = tablet("Ines Halloran", language="pseudo")
+    page.goto(f"{site.address}/procedures")
+    page.locator(".step").first.wait_for()
+    page.wait_for_timeout(250)
+    assert page.evaluate(UNTRANSLATED) == []

@@ -1,0 +1,212 @@
+<script setup lang="ts">
+import { computed } from "vue";
+import { useI18n } from "vue-i18n";
+import type { Staircase } from "@/api/types";
+
+/** The load that the stages build up in one stud, against what must not be passed. */
+const props = defineProps<{ stairs: Staircase }>();
+const { t } = useI18n();
+const WIDTH = 400;
+const HEIGHT = 270;
+const LEFT = 22;
+const BOTTOM = 34;
+
+const top = computed(() => {
+  const { yield_N, ceiling_N, rating_N, stairs } = props.stairs;
+  const tools = stairs.map((stair) => stair.tool_N);
+  return Math.max(yield_N, ceiling_N ?? 0, Math.min(rating_N, yield_N * 1.15), ...tools) * 1.06;
+});
+const y = (load: number): number => HEIGHT - BOTTOM - (load / top.value) * (HEIGHT - BOTTOM - 14);
+const kilo = (load: number): string => (load / 1000).toFixed(0);
+const slot = computed(() => (WIDTH - LEFT - 134) / Math.max(props.stairs.stairs.length, 1));
+const bars = computed(() =>
+  props.stairs.stairs.map((stair, k) => ({ stair, x: LEFT + 8 + k * slot.value, wide: slot.value * 0.78 })),
+);
+
+interface Limit {
+  key: string;
+  load: number;
+  hard: boolean;
+}
+
+/** Lines, their words kept from lying on one another. */
+const limits = computed(() => {
+  const { yield_N, allowed_N, ceiling_N, target_N, rating_N } = props.stairs;
+  const all: Limit[] = [
+    { key: "yield", load: yield_N, hard: true },
+    { key: "allowed", load: allowed_N, hard: true },
+    { key: "rating", load: rating_N, hard: false },
+    ...(ceiling_N == null ? [] : [{ key: "ceiling", load: ceiling_N, hard: false }]),
+    ...(target_N == null ? [] : [{ key: "target", load: target_N, hard: false }]),
+  ];
+  let last = -Infinity;
+  return all
+    .filter((limit) => limit.load <= top.value)
+    .sort((a, b) => b.load - a.load)
+    .map((limit) => {
+      const at = Math.max(y(limit.load) + 4, last + 14);
+      last = at;
+      return { ...limit, at };
+    });
+});
+</script>
+
+<template>
+  <figure class="stairs">
+    <figcaption class="words">{{ t("procedure.stairs") }}</figcaption>
+    <svg :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" role="img" :aria-label="t('procedure.stairs')">
+      <path class="axis" :d="`M${LEFT} 8 V${HEIGHT - BOTTOM} H${WIDTH - 122}`" />
+      <text class="small" x="0" y="12">{{ "kN" }}</text>
+      <g v-for="{ stair, x, wide } in bars" :key="stair.step">
+        <rect
+          class="tool"
+          :x="x"
+          :y="y(stair.tool_N)"
+          :width="wide"
+          :height="y(stair.held_N) - y(stair.tool_N)"
+        />
+        <rect
+          class="held"
+          :class="{ released: stair.released }"
+          :x="x"
+          :y="y(stair.held_N)"
+          :width="wide"
+          :height="HEIGHT - BOTTOM - y(stair.held_N)"
+        />
+        <path
+          class="doubt"
+          :d="`M${x + wide / 2} ${y(stair.held_N + stair.spread_N)} V${y(stair.held_N - stair.spread_N)} m-8 0 h16 M${x + wide / 2 - 8} ${y(stair.held_N + stair.spread_N)} h16`"
+        />
+        <text
+          class="figure in"
+          :x="x + wide / 2"
+          :y="HEIGHT - BOTTOM - 12"
+          text-anchor="middle"
+          translate="no"
+        >
+          {{ kilo(stair.held_N) }}
+        </text>
+        <text :x="x + wide / 2" :y="HEIGHT - BOTTOM + 16" text-anchor="middle" translate="no">
+          {{ stair.pressure }}
+        </text>
+        <text class="small" :x="x + wide / 2" :y="HEIGHT - 4" text-anchor="middle">
+          {{ stair.released ? t("procedure.released") : t("procedure.goes_on") }}
+        </text>
+      </g>
+      <g v-for="limit in limits" :key="limit.key">
+        <path
+          class="limit"
+          :class="[limit.key, { hard: limit.hard }]"
+          :d="`M${LEFT} ${y(limit.load)} H${WIDTH - 122} L${WIDTH - 114} ${limit.at - 4}`"
+        />
+        <text :x="WIDTH - 110" :y="limit.at">
+          {{ t(`procedure.limit.${limit.key}`) }}
+          <tspan class="figure" translate="no">{{ kilo(limit.load) }}</tspan>
+        </text>
+      </g>
+    </svg>
+    <p class="legend">
+      <span class="swatch held" /> {{ t("procedure.held") }} <span class="swatch tool" />
+      {{ t("procedure.tool_load") }}
+    </p>
+  </figure>
+</template>
+
+<style scoped>
+.stairs {
+  margin: 0;
+}
+
+figcaption {
+  font-size: 20px;
+}
+
+svg {
+  display: block;
+  width: 100%;
+}
+
+text {
+  fill: var(--ink);
+  font-family: var(--run);
+  font-size: 12.5px;
+}
+
+text.small {
+  font-size: 11px;
+}
+
+text.in {
+  fill: #fff;
+  font-size: 16px;
+}
+
+.axis {
+  fill: none;
+  stroke: var(--ink);
+}
+
+.held {
+  fill: #7b929c;
+}
+
+rect.held:not(.released) {
+  fill: #587483;
+}
+
+rect.held.released {
+  fill: var(--fill);
+}
+
+.tool {
+  fill: none;
+  stroke: var(--fill);
+  stroke-dasharray: 3 3;
+}
+
+.doubt {
+  fill: none;
+  stroke: var(--now);
+  stroke-width: 2;
+}
+
+.limit {
+  fill: none;
+  stroke: var(--line-strong);
+}
+
+.limit.hard {
+  stroke: var(--out);
+  stroke-width: 1.6;
+}
+
+.limit.allowed {
+  stroke-dasharray: 8 4;
+}
+
+.limit.target {
+  stroke: var(--now);
+  stroke-dasharray: 2 3;
+}
+
+.legend {
+  align-items: center;
+  display: flex;
+  font-size: 13px;
+  gap: 6px;
+  margin: 4px 0 0;
+}
+
+.swatch {
+  background: var(--fill);
+  display: inline-block;
+  height: 12px;
+  margin-left: 8px;
+  width: 16px;
+}
+
+.swatch.tool {
+  background: none;
+  border: 1.5px dashed var(--fill);
+}
+</style>

@@ -1,0 +1,83 @@
+<script setup lang="ts">
+import { useI18n } from "vue-i18n";
+import type { FoundFinding, StepRead } from "@/api/types";
+import FindingLine from "./FindingLine.vue";
+
+defineProps<{ step: StepRead; number: number; findings: FoundFinding[] }>();
+const { t } = useI18n();
+</script>
+
+<template>
+  <li class="step">
+    <span class="number figure" translate="no">{{ number }}</span>
+    <div>
+      <h2 translate="no">{{ step.title }}</h2>
+      <p v-if="step.facts.length > 0" class="facts">
+        <span v-for="fact in step.facts" :key="fact.name" class="fact">
+          {{ t(`procedure.fact.${fact.name}`) }} <b class="figure" translate="no">{{ fact.text }}</b>
+        </span>
+      </p>
+      <ul v-if="step.points.length > 0" translate="no">
+        <li v-for="(point, k) in step.points" :key="k">{{ point }}</li>
+      </ul>
+      <p v-for="(caution, k) in step.cautions" :key="k" class="caution" translate="no">{{ caution }}</p>
+      <finding-line v-for="(finding, k) in findings" :key="k" :finding="finding" />
+    </div>
+  </li>
+</template>
+
+<style scoped>
+.step {
+  border-top: 1px solid var(--line);
+  display: grid;
+  gap: 0 14px;
+  grid-template-columns: 34px 1fr;
+  padding: 9px 0 10px;
+}
+
+.number {
+  border: 1.5px solid var(--ink);
+  font-size: 15px;
+  height: 30px;
+  line-height: 27px;
+  text-align: center;
+}
+
+h2 {
+  font-size: 21px;
+  line-height: 30px;
+}
+
+.facts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 18px;
+  margin: 1px 0 0;
+}
+
+.fact {
+  color: var(--muted);
+  font-size: 14px;
+}
+
+.fact b {
+  color: var(--ink);
+  font-size: 16px;
+  font-weight: 400;
+}
+
+ul {
+  font-size: 14.5px;
+  line-height: 1.4;
+  margin: 3px 0 0;
+  padding-left: 18px;
+}
+
+.caution {
+  border-left: 5px solid var(--now);
+  font-size: 14.5px;
+  line-height: 1.3;
+  margin: 5px 0 0;
+  padding-left: 9px;
+}
+</style>

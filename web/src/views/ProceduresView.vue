@@ -1,0 +1,443 @@
+<script setup lang="ts">
+import { computed, onMounted, ref, watch } from "vue";
+import { useI18n } from "vue-i18n";
+import { useRouter } from "vue-router";
+import { api, ProblemError, take } from "@/api/client";
+import type { Difference, Problem, ProcedureListed, ProcedureRead } from "@/api/types";
+import ProblemNote from "@/components/ProblemNote.vue";
+import BringIn from "@/components/procedure/BringIn.vue";
+import ClampStairs from "@/components/procedure/ClampStairs.vue";
+import DraftPlan from "@/components/procedure/DraftPlan.vue";
+import FindingLine from "@/components/procedure/FindingLine.vue";
+import StepCard from "@/components/procedure/StepCard.vue";
+import { useShortcuts } from "@/shortcuts";
+import { useSession } from "@/stores/session";
+
+const props = defineProps<{ hash?: string }>();
+const { t } = useI18n();
+const router = useRouter();
+const session = useSession();
+const listed = ref<ProcedureListed[]>([]);
+const wanted = ref("");
+const shown = ref<ProcedureRead | null>(null);
+const changes = ref<Difference[] | null>(null);
+const problem = ref<Problem | null>(null);
+const bringing = ref(false);
+useShortcuts({});
+
+const found = computed(() => {
+  const words = wanted.value.toLowerCase().split(/\s+/).filter(Boolean);
+  return listed.value.filter((p) => {
+    const text =
+      `${p.title} ${p.engine_type} ${p.joint} ${p.author} ${t(`procedure.status.${p.status}`)}`.toLowerCase();
+    return words.every((word) => text.includes(word));
+  });
+});
+// An optional part of the address that is not there comes as an empty text.
+const here = computed(() => (props.hash ? props.hash : listed.value[0]?.hash));
+const sisters = computed(() =>
+  listed.value.filter((p) => p.id === shown.value?.listed.id && p.hash !== shown.value.listed.hash),
+);
+const loose = computed(() => shown.value?.sheet.findings.filter((f) => f.step === null) ?? []);
+const fastenerText = computed(() => {
+  const group = shown.value?.document.fasteners;
+  if (!group) return "";
+  const { thread, positions } = group;
+  return `${positions.length} × ${group.title} M${thread.diameter.replace(" mm", "")} × ${thread.pitch}, ${group.yield_strength}`;
+});
+const stops = computed(() => shown.value?.sheet.findings.filter((f) => f.severity === "error").length ?? 0);
+const looks = computed(() => (shown.value?.sheet.findings.length ?? 0) - stops.value);
+
+async function fetchList(): Promise<void> {
+  listed.value = await take(api.GET("/api/procedures"));
+}
+
+async function open(hash: string | undefined): Promise<void> {
+  changes.value = null;
+  problem.value = null;
+  shown.value =
+    hash === undefined
+      ? null
+      : await take(api.GET("/api/procedures/{digest}", { params: { path: { digest: hash } } }));
+}
+
+async function act(what: "approve" | "withdraw"): Promise<void> {
+  const digest = shown.value?.listed.hash;
+  if (digest === undefined) return;
+  try {
+    const path = { params: { path: { digest } } };
+    const call =
+      what === "approve"
+        ? api.POST("/api/procedures/{digest}/approve", path)
+        : api.POST("/api/procedures/{digest}/withdraw", path);
+    const { error } = await call;
+    if (error !== undefined) throw new ProblemError(error);
+    await Promise.all([fetchList(), open(digest)]);
+  } catch (error) {
+    if (!(error instanceof ProblemError)) throw error;
+    problem.value = error.problem;
+  }
+}
+
+async function compare(event: Event): Promise<void> {
+  const against = (event.target as HTMLSelectElement).value;
+  const digest = shown.value?.listed.hash;
+  changes.value =
+    against === "" || digest === undefined
+      ? null
+      : await take(
+          api.GET("/api/procedures/{digest}/differences", {
+            params: { path: { digest }, query: { against } },
+          }),
+        );
+}
+
+async function taken(hash: string): Promise<void> {
+  bringing.value = false;
+  await fetchList();
+  await router.push(`/procedures/${hash}`);
+}
+
+onMounted(fetchList);
+watch(here, (hash) => void open(hash), { immediate: true });
+</script>
+
+<template>
+  <main id="content" class="library">
+    <nav class="list" :aria-label="t('procedure.title')">
+      <div class="tools">
+        <input
+          v-model="wanted"
+          class="find"
+          type="search"
+          :placeholder="t('procedure.find')"
+          :aria-label="t('procedure.find')"
+        />
+        <v-btn v-if="session.rights.has('import_procedure')" height="48" @click="bringing = true">
+          {{ t("procedure.bring_in_short") }}
+        </v-btn>
+      </div>
+      <p v-if="found.length === 0" class="none">{{ t("procedure.none") }}</p>
+      <router-link
+        v-for="p in found"
+        :key="p.hash"
+        class="entry"
+        :class="{ here: p.hash === here }"
+        :aria-current="p.hash === here ? 'page' : undefined"
+        :to="`/procedures/${p.hash}`"
+      >
+        <span class="words name" translate="no">{{ p.title }}</span>
+        <span class="words status" :class="p.status">{{ t(`procedure.status.${p.status}`) }}</span>
+        <span class="small">
+          {{ t("ui.revision", { revision: p.revision }) }} · {{ t(`joint.${p.joint}`) }} ·
+          <span translate="no">{{ p.author }}</span>
+        </span>
+      </router-link>
+    </nav>
+
+    <template v-if="shown">
+      <article class="text">
+        <header>
+          <div>
+            <h1 translate="no">{{ shown.listed.title }}</h1>
+            <p class="small">
+              {{ t("ui.revision", { revision: shown.listed.revision }) }} ·
+              {{ t(`procedure.status.${shown.listed.status}`) }} ·
+              <span translate="no"
+                >{{ shown.document.source.document }}, {{ shown.document.source.section }},
+                {{ shown.document.source.issued }}</span
+              >
+            </p>
+            <dl>
+              <dt>{{ t("procedure.fasteners") }}</dt>
+              <dd translate="no">
+                {{ fastenerText }}
+              </dd>
+              <dt>{{ t("procedure.lubricant") }}</dt>
+              <dd translate="no">
+                {{ shown.document.fasteners.lubricant.product }}:
+                {{ shown.document.fasteners.lubricant.faces.join(", ") }}
+              </dd>
+              <dt>{{ t("procedure.order") }}</dt>
+              <dd class="figure" translate="no">
+                {{ (Object.values(shown.document.orders)[0] ?? []).join(" – ") }}
+              </dd>
+            </dl>
+          </div>
+          <draft-plan :document="shown.document" />
+        </header>
+        <section v-if="changes" class="changes">
+          <h2>{{ t("procedure.changes") }}</h2>
+          <p v-if="changes.length === 0">{{ t("procedure.no_changes") }}</p>
+          <table v-else>
+            <tbody>
+              <tr v-for="change in changes" :key="change.where" :class="{ number: change.number }">
+                <th scope="row" translate="no">{{ change.where }}</th>
+                <td translate="no">
+                  <del v-if="change.before !== null">{{ change.before }}</del>
+                </td>
+                <td translate="no">
+                  <ins v-if="change.after !== null">{{ change.after }}</ins>
+                </td>
+              </tr>
+            </tbody>
+          </table>
+        </section>
+        <ol class="steps">
+          <step-card
+            v-for="(step, k) in shown.sheet.steps"
+            :key="step.id"
+            :step="step"
+            :number="k + 1"
+            :findings="shown.sheet.findings.filter((f) => f.step === step.id)"
+          />
+        </ol>
+      </article>
+
+      <aside class="side" :aria-label="t('procedure.check')">
+        <problem-note :problem="problem" :unsent="false" />
+        <p class="verdict words" :class="{ bad: stops > 0 }">
+          {{ stops + looks === 0 ? t("procedure.clean") : t("procedure.found", { stops, looks }) }}
+        </p>
+        <finding-line v-for="(finding, k) in loose" :key="k" :finding="finding" />
+        <clamp-stairs :stairs="shown.sheet.staircase" />
+        <label v-if="sisters.length > 0" class="compare">
+          {{ t("procedure.compare") }}
+          <select @change="compare">
+            <option value="">{{ t("procedure.compare_none") }}</option>
+            <option v-for="sister in sisters" :key="sister.hash" :value="sister.hash">
+              {{ t("ui.revision", { revision: sister.revision }) }}
+            </option>
+          </select>
+        </label>
+        <p v-if="shown.may_approve && stops > 0" class="small">{{ t("procedure.cure_first") }}</p>
+        <div class="acts">
+          <v-btn v-if="shown.may_approve" class="main" :disabled="stops > 0" @click="act('approve')">{{
+            t("procedure.approve")
+          }}</v-btn>
+          <v-btn v-if="shown.may_withdraw" @click="act('withdraw')">{{ t("procedure.withdraw") }}</v-btn>
+          <v-btn :href="`/api/procedures/${shown.listed.hash}/worksheet.pdf`" target="_blank">{{
+            t("procedure.print")
+          }}</v-btn>
+          <v-btn :href="`/api/procedures/${shown.listed.hash}/document.yaml`">{{
+            t("procedure.take_away")
+          }}</v-btn>
+        </div>
+        <p class="small">{{ t("signin.disclaimer") }}</p>
+      </aside>
+    </template>
+    <bring-in :open="bringing" @shut="bringing = false" @taken="taken" />
+  </main>
+</template>
+
+<style scoped>
+.library {
+  display: grid;
+  grid-template-columns: 292px minmax(0, 1fr) 404px;
+  min-height: calc(100vh - 56px);
+}
+
+.list {
+  background: var(--panel-2);
+  border-right: 1px solid var(--line);
+}
+
+.tools {
+  display: flex;
+  gap: 8px;
+  padding: 12px;
+}
+
+.find {
+  background: var(--panel);
+  border: 1px solid var(--line-strong);
+  color: var(--ink);
+  flex: 1;
+  font-family: var(--run);
+  font-size: 15px;
+  height: 48px;
+  min-width: 0;
+  padding: 0 10px;
+}
+
+.find:focus-visible {
+  outline: 3px solid var(--now);
+}
+
+.none {
+  padding: 0 14px;
+}
+
+.entry {
+  border-bottom: 1px solid var(--line);
+  border-left: 6px solid transparent;
+  color: var(--ink);
+  display: grid;
+  gap: 1px 8px;
+  grid-template-columns: 1fr auto;
+  min-height: 72px;
+  padding: 9px 12px 9px 10px;
+  text-decoration: none;
+}
+
+.entry.here {
+  background: var(--panel);
+  border-left-color: var(--now);
+}
+
+.name {
+  font-size: 19px;
+}
+
+.status {
+  border: 1px solid currentcolor;
+  font-size: 15px;
+  height: 24px;
+  line-height: 22px;
+  padding: 0 7px;
+}
+
+.status.approved {
+  background: var(--fill);
+  color: #fff;
+}
+
+.status.draft {
+  border-style: dashed;
+}
+
+.status.withdrawn {
+  text-decoration: line-through;
+}
+
+.small {
+  color: var(--muted);
+  font-size: 13px;
+  margin: 2px 0 0;
+}
+
+.entry .small {
+  grid-column: 1 / -1;
+}
+
+.text {
+  padding: 16px 22px 40px;
+}
+
+header {
+  display: flex;
+  gap: 18px;
+  justify-content: space-between;
+}
+
+h1 {
+  font-size: 29px;
+}
+
+dl {
+  display: grid;
+  font-size: 14px;
+  gap: 2px 12px;
+  grid-template-columns: auto 1fr;
+  margin: 10px 0 12px;
+}
+
+dt {
+  color: var(--muted);
+}
+
+dd {
+  margin: 0;
+}
+
+.steps {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+
+.changes {
+  border: 2px solid var(--now);
+  margin-bottom: 12px;
+  padding: 8px 12px;
+}
+
+.changes h2 {
+  font-size: 20px;
+}
+
+.changes table {
+  border-collapse: collapse;
+  font-size: 13.5px;
+  width: 100%;
+}
+
+.changes th,
+.changes td {
+  border-top: 1px solid var(--line);
+  overflow-wrap: anywhere;
+  padding: 4px 8px 4px 0;
+  text-align: left;
+  vertical-align: top;
+}
+
+.changes th {
+  font-weight: 400;
+}
+
+.changes .number td {
+  font-size: 16px;
+  white-space: nowrap;
+}
+
+.changes ins {
+  font-weight: 700;
+  text-decoration: none;
+}
+
+.side {
+  align-self: start;
+  height: 100vh;
+  overflow-y: auto;
+  position: sticky;
+  top: 0;
+  background: var(--panel);
+  border-left: 1px solid var(--line);
+  padding: 14px 18px 30px;
+}
+
+.verdict {
+  border-bottom: 3px double var(--line-strong);
+  font-size: 21px;
+  margin: 0 0 10px;
+  padding-bottom: 8px;
+}
+
+.verdict.bad {
+  color: var(--out);
+}
+
+.compare {
+  align-items: center;
+  display: flex;
+  font-size: 14px;
+  gap: 10px;
+  margin-top: 12px;
+}
+
+.compare select {
+  border: 1px solid var(--line-strong);
+  color: var(--ink);
+  flex: 1;
+  font-family: var(--run);
+  height: 44px;
+  padding: 0 8px;
+}
+
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  margin: 14px 0;
+}
+</style>
