@@ -13,7 +13,7 @@ from jorvek.core.engine.layout import JointKind
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.rights import Act, may
 from jorvek.reports.worksheet import worksheet_pdf
-from jorvek.store.registers import RevisionRow
+from jorvek.store.registers import RevisionHead
 from jorvek.work import library
 from jorvek.work.checking import Difference, ProcedureSheet, as_yaml, differences, sheet
 
@@ -65,18 +65,17 @@ class Taken(BaseModel):
     hash: str
 
 
-def _listed(row: RevisionRow) -> ProcedureListed:
-    p = row.procedure
+def _listed(head: RevisionHead) -> ProcedureListed:
     return ProcedureListed(
-        hash=row.hash,
-        id=p.id,
-        title=p.title,
-        revision=p.revision,
-        status=row.status,
-        status_by=row.status_by,
-        author=p.author,
-        engine_type=p.applies_to.engine_type,
-        joint=p.applies_to.joint,
+        hash=head.hash,
+        id=head.id,
+        title=head.title,
+        revision=head.revision,
+        status=head.status,
+        status_by=head.status_by,
+        author=head.author,
+        engine_type=head.engine_type,
+        joint=head.joint,
     )
 
 
@@ -99,7 +98,7 @@ def read_procedure(shop: Shop, actor: Actor, digest: Digest) -> ProcedureRead:
     allowed = may(actor.role, Act.APPROVE_PROCEDURE)
     foreign = row.imported_by != actor.id and row.procedure.author != actor.name
     return ProcedureRead(
-        listed=_listed(row),
+        listed=_listed(row.head()),
         document=row.procedure,
         sheet=sheet(row.procedure),
         may_approve=allowed and foreign and row.status == "draft",

@@ -184,7 +184,7 @@ def list_procedures() -> None:
     """List the library."""
     with _workshop() as workshop:
         for row in workshop.registers.revisions():
-            typer.echo(f"{row.hash}  {row.status:9}  {row.procedure.title}  rev {row.procedure.revision}")
+            typer.echo(f"{row.hash}  {row.status:9}  {row.title}  rev {row.revision}")
 
 
 @run_app.command("import")

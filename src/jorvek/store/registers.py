@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import dataclass
 from datetime import datetime
 from functools import lru_cache
@@ -10,7 +11,7 @@ from uuid import UUID
 import sqlalchemy as sa
 from sqlalchemy.exc import IntegrityError
 
-from jorvek.core.engine.layout import Engine
+from jorvek.core.engine.layout import Engine, JointKind
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Role
@@ -44,6 +45,43 @@ class RevisionRow:
     status_by: str | None
     status_at: datetime | None
 
+    def head(self) -> RevisionHead:
+        """Return what a list shows of it."""
+        p = self.procedure
+        stated = _Stated(
+            p.id, p.title, p.revision, p.author, p.applies_to.engine_type, p.applies_to.joint, p.applies_to.purpose
+        )
+        return _head(self.hash, stated, self.status, self.status_by)
+
+
+@dataclass(frozen=True)
+class RevisionHead:
+    """What a list shows of a procedure revision.
+
+    Attributes:
+        hash: content address.
+        id: name of the procedure.
+        title: its title.
+        revision: revision letter.
+        author: who wrote it.
+        engine_type: engine type it is for.
+        joint: kind of joint it is for.
+        purpose: what it does there.
+        status: draft, approved or withdrawn.
+        status_by: who gave it that status.
+    """
+
+    hash: str
+    id: str
+    title: str
+    revision: str
+    author: str
+    engine_type: str
+    joint: JointKind
+    purpose: str
+    status: str
+    status_by: str | None
+
 
 @dataclass(frozen=True)
 class RunRow:
@@ -69,11 +107,28 @@ _SESSION_PERSON = (
 )
 
 
+@dataclass(frozen=True)
+class _Stated:
+    """What a revision's document says of itself."""
+
+    id: str
+    title: str
+    revision: str
+    author: str
+    engine_type: str
+    joint: JointKind
+    purpose: str
+
+
+_BATCH = 200
+
+
 class Registers:
     """Everything that is not a run."""
 
     def __init__(self, database: Database) -> None:
         self.db = database
+        self._heads: dict[str, _Stated] = {}
 
     def add_person(self, person: PersonRow) -> None:
         """Write a person.
@@ -196,20 +251,26 @@ class Registers:
         """Add a status beside a revision; earlier ones stay."""
         self._write(t.procedure_status.insert().values(_status(digest, status, person_id, now)))
 
-    def revisions(self) -> list[RevisionRow]:
-        """Return all revisions with their newest status."""
-        newest = sa.select(sa.func.max(t.procedure_status.c.id)).group_by(t.procedure_status.c.hash)
-        joined = t.procedure_revision.join(
-            t.procedure_status, t.procedure_status.c.hash == t.procedure_revision.c.hash
-        ).join(t.person, t.person.c.id == t.procedure_status.c.by_id)
-        query = (
-            sa.select(t.procedure_revision, t.procedure_status.c.status, t.procedure_status.c.at, t.person.c.name)
-            .select_from(joined)
-            .where(t.procedure_status.c.id.in_(newest))
-            .order_by(t.procedure_revision.c.procedure_id, t.procedure_revision.c.imported_at)
-        )
+    def revision(self, digest: str) -> RevisionRow | None:
+        """Return one revision with its newest status, or None."""
+        query = _newest_status(t.procedure_revision).where(t.procedure_revision.c.hash == digest)
         with self.db.reading() as connection:
-            return [_revision(row) for row in connection.execute(query)]
+            row = connection.execute(query).first()
+        return None if row is None else _revision(row)
+
+    def revisions(self) -> list[RevisionHead]:
+        """Return the heads of all revisions with their newest status.
+
+        A revision never changes, so what its document says is read once and kept.
+        """
+        with self.db.reading() as connection:
+            rows = list(connection.execute(_newest_status(t.procedure_revision.c.hash)))
+            unknown = [row.hash for row in rows if row.hash not in self._heads]
+            for start in range(0, len(unknown), _BATCH):
+                table = t.procedure_revision.c
+                query = sa.select(table.hash, table.body).where(table.hash.in_(unknown[start : start + _BATCH]))
+                self._heads |= {row.hash: _stated(row.body) for row in connection.execute(query)}
+        return [_head(row.hash, self._heads[row.hash], row.status, row.name) for row in rows]
 
     def runs(self) -> list[RunRow]:
         """Return all runs, newest first."""
@@ -264,6 +325,49 @@ def _status(digest: str, status: str, person_id: UUID, now: datetime) -> dict[st
 def _person(row: sa.Row[tuple[object, ...]]) -> PersonRow:
     return PersonRow(
         UUID(row.id), row.name, Role(row.role), row.pin_hash, bool(row.active), row.failures, row.locked_until
+    )
+
+
+def _newest_status(*columns: sa.Table | sa.Column[str]) -> sa.Select[tuple[object, ...]]:
+    """Select columns of each revision beside its newest status and who gave it."""
+    newest = sa.select(sa.func.max(t.procedure_status.c.id)).group_by(t.procedure_status.c.hash)
+    joined = t.procedure_revision.join(
+        t.procedure_status, t.procedure_status.c.hash == t.procedure_revision.c.hash
+    ).join(t.person, t.person.c.id == t.procedure_status.c.by_id)
+    return (
+        sa.select(*columns, t.procedure_status.c.status, t.procedure_status.c.at, t.person.c.name)
+        .select_from(joined)
+        .where(t.procedure_status.c.id.in_(newest))
+        .order_by(t.procedure_revision.c.procedure_id, t.procedure_revision.c.imported_at)
+    )
+
+
+def _head(digest: str, stated: _Stated, status: str, status_by: str | None) -> RevisionHead:
+    return RevisionHead(
+        hash=digest,
+        id=stated.id,
+        title=stated.title,
+        revision=stated.revision,
+        author=stated.author,
+        engine_type=stated.engine_type,
+        joint=stated.joint,
+        purpose=stated.purpose,
+        status=status,
+        status_by=status_by,
+    )
+
+
+def _stated(body: str) -> _Stated:
+    document = json.loads(body)
+    applies = document["applies_to"]
+    return _Stated(
+        document["id"],
+        document["title"],
+        document["revision"],
+        document["author"],
+        applies["engine_type"],
+        JointKind(applies["joint"]),
+        applies["purpose"],
     )
 
 

@@ -15,7 +15,7 @@ from jorvek.core.run.progress import DebtKind, debts, next_call
 from jorvek.core.run.readings import View, step_title
 from jorvek.core.run.state import RunState
 from jorvek.core.run.view import Standing, standing
-from jorvek.store.registers import RevisionRow, RunRow
+from jorvek.store.registers import RevisionHead, RunRow
 from jorvek.work.workshop import Workshop
 
 JointState = Literal["to_do", "under_way", "question", "closed", "no_procedure"]
@@ -144,7 +144,7 @@ def _strip(
     engine: Engine,
     newest: dict[tuple[str, str], RunRow],
     states: dict[UUID, RunState],
-    revisions: list[RevisionRow],
+    revisions: list[RevisionHead],
 ) -> EngineStrip:
     cells: list[JointCell] = []
     for joint in joints_of(engine):
@@ -166,15 +166,12 @@ def _strip(
 
 
 def _joint_cell(
-    engine: Engine, joint: JointPlace, row: RunRow | None, state: RunState | None, revisions: list[RevisionRow]
+    engine: Engine, joint: JointPlace, row: RunRow | None, state: RunState | None, revisions: list[RevisionHead]
 ) -> JointCell:
     offers = tuple(
-        OfferedProcedure(
-            hash=r.hash, title=r.procedure.title, revision=r.procedure.revision, purpose=r.procedure.applies_to.purpose
-        )
+        OfferedProcedure(hash=r.hash, title=r.title, revision=r.revision, purpose=r.purpose)
         for r in revisions
-        if r.status == "approved"
-        and (r.procedure.applies_to.engine_type, r.procedure.applies_to.joint) == (engine.type, joint.kind)
+        if r.status == "approved" and (r.engine_type, r.joint) == (engine.type, joint.kind)
     )
     return JointCell(
         key=joint.key,

@@ -77,6 +77,5 @@ def import_run(workshop: Workshop, actor: Person, text: str) -> Snapshot:
 
 
 def _bring_procedure(workshop: Workshop, actor: Person, procedure: Procedure) -> None:
-    known = {r.hash for r in workshop.registers.revisions()}
-    if procedure.content_hash() not in known:
+    if workshop.registers.revision(procedure.content_hash()) is None:
         workshop.registers.add_revision(procedure, actor.id, workshop.clock())

@@ -87,7 +87,7 @@ def revision_of(workshop: Workshop, digest: str) -> RevisionRow:
     Raises:
         Refusal: ``no_such_procedure``.
     """
-    found = next((r for r in workshop.registers.revisions() if r.hash == digest), None)
+    found = workshop.registers.revision(digest)
     if found is None:
         raise Refusal("no_such_procedure", hash=digest[:12])
     return found

@@ -72,11 +72,11 @@ def _typed(procedure: Procedure) -> dict[str, Written] | None:
 def presets(workshop: Workshop) -> list[Preset]:
     """Return the studs of approved procedures whose shape the fields can hold."""
     found = []
-    for row in workshop.registers.revisions():
-        typed = _typed(row.procedure) if row.status == "approved" else None
-        if typed is not None:
+    for head in workshop.registers.revisions():
+        row = workshop.registers.revision(head.hash) if head.status == "approved" else None
+        typed = _typed(row.procedure) if row is not None else None
+        if row is not None and typed is not None:
             f = row.procedure.fasteners
             thread = f"M{f.thread.diameter.value:g}×{f.thread.pitch.value:g}"
-            title = f"{row.procedure.applies_to.engine_type} · {f.title} {thread}"
-            found.append(Preset(id=row.hash, title=title, typed=typed))
+            found.append(Preset(id=head.hash, title=f"{head.engine_type} · {f.title} {thread}", typed=typed))
     return found
