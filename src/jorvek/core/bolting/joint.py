@@ -30,16 +30,16 @@ class JointStiffness:
 
     Attributes:
         delta_P: resilience in mm/N.
-        tan_phi: tangent of the cone angle used (0 for a plain sleeve).
-        D_A_lim_mm: outer diameter from which the cones are complete.
+        tan_phi: tangent of the cone angle used, None for a plain sleeve.
+        D_A_lim_mm: outer diameter from which the cones are complete, None for a plain sleeve.
         shape: ``cone``, ``cone+sleeve`` or ``sleeve``.
         grip_mm: total thickness of the layers.
         k_P_N_per_mm: stiffness, 1/delta_P.
     """
 
     delta_P: float
-    tan_phi: float
-    D_A_lim_mm: float
+    tan_phi: float | None
+    D_A_lim_mm: float | None
     shape: str
     grip_mm: float
 
@@ -239,7 +239,7 @@ def joint_resilience(
     grip = sum(layer.L_mm for layer in layers)
     if dW >= DA:
         total = sum(_sleeve(layer.L_mm, layer.E_MPa, DA, dh) for layer in layers)
-        return JointStiffness(total, 0.0, dW, "sleeve", grip)
+        return JointStiffness(total, None, None, "sleeve", grip)
     t = vdi_cone_tan(grip, dW, DA, joint) if tan_phi is None else checks.within("tan_phi", tan_phi, 0.05, 2.0)
     return _cone_joint(layers, dW, dh, DA, joint, t, grip)
 
