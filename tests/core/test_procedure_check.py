@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import copy
-from collections.abc import Callable
+import io
+import re
+from collections.abc import Callable, Iterator
 from typing import Any
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from ruamel.yaml import YAML
 
 from jorvek.core.procedure.check import Severity, check
 from jorvek.core.procedure.document import Procedure
@@ -95,6 +98,7 @@ FIXTURES: list[tuple[str, Callable[[Data], None], str]] = [
     ("stretch_does_not_fit", put("length-after", "target", "1.090 mm"), "steps.11.target"),
     ("length_gauge_too_coarse", tool(2, "resolution_at_most", "0.05 mm"), "steps.11.instrument"),
     ("target_outside_band", put("length-after", "target", "1.300 mm"), "steps.11.target"),
+    ("cannot_reckon", put("first", "nut_bar", "0 N.m"), ""),
     ("spread_says_nothing", put("length-after", "spread_at_most", "0.400 mm"), "steps.11.spread_at_most"),
 ]
 
@@ -172,6 +176,30 @@ def test_the_sheet_says_every_number_and_point_of_the_document() -> None:
     assert say("check.ceiling_missing.what", {"pressure": 600.0}).startswith("600 bar")
     with pytest.raises(DocumentRefused):
         read_yaml(b"a: *b")
+
+
+@given(st.data())
+def test_any_number_may_be_absurd_and_the_check_still_answers(data: st.DataObject) -> None:
+    plain = copy.deepcopy(PLAIN)
+    places = list(_numbers(plain))
+    for _ in range(data.draw(st.integers(1, 3))):
+        holder, key = data.draw(st.sampled_from(places))
+        _, unit = str(holder[key]).split(" ")
+        holder[key] = f"{data.draw(st.sampled_from(['0', '0.000001', '-1', '7', '99999', '1000000000']))} {unit}"
+    raw = io.BytesIO()
+    YAML().dump(plain, raw)
+    lines, _ = checked_lines(raw.getvalue())
+    assert all(finding.line >= 1 and "{" not in finding.message for finding in lines)
+
+
+def _numbers(value: Any) -> Iterator[tuple[Any, Any]]:
+    """Yield every place of a document that holds a number with its unit."""
+    pairs = value.items() if isinstance(value, dict) else enumerate(value) if isinstance(value, list) else ()
+    for key, item in pairs:
+        if isinstance(item, str) and re.fullmatch(r"-?\d+(\.\d+)? [A-Za-z%][\w./%]*", item):
+            yield value, key
+        else:
+            yield from _numbers(item)
 
 
 PIECES = [

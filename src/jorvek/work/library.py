@@ -6,11 +6,13 @@ from jorvek.core.engine.layout import Engine
 from jorvek.core.procedure.check import Severity, check
 from jorvek.core.procedure.clamp import clamp_model
 from jorvek.core.procedure.document import Procedure
+from jorvek.core.procedure.steps import TensionStep
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
 from jorvek.core.run.events import Person
 from jorvek.core.tools import Tool
 from jorvek.documents.yaml_reader import Document, DocumentRefused, Finding, read_model, read_yaml
+from jorvek.messages import say
 from jorvek.store.registers import RevisionRow
 from jorvek.work.workshop import Workshop
 
@@ -31,11 +33,18 @@ def procedure_of(document: Document) -> Procedure:
         DocumentRefused: with the line of each finding.
     """
     procedure = read_model(document, Procedure)
+    path: tuple[str | int, ...] = ("fasteners",)
     try:
-        clamp_model(procedure)
+        model = clamp_model(procedure)
+        for index, step in enumerate(procedure.steps):
+            if isinstance(step, TensionStep):
+                path = ("steps", index, "pressure")
+                model.residual_N(step.pressure.value)
     except Refusal as refusal:
-        message = f"the geometry of fastener and joint is impossible ({refusal})"
-        raise DocumentRefused([Finding(document.line_of(("fasteners",)), "fasteners", message)]) from refusal
+        reason = say(f"refusal.{refusal.code}", refusal.params)
+        where = ".".join(str(part) for part in path)
+        message = f"it cannot be reckoned with: {reason}"
+        raise DocumentRefused([Finding(document.line_of(path), where, message)]) from refusal
     return procedure
 
 

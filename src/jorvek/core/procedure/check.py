@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from enum import StrEnum
 from itertools import pairwise
@@ -27,6 +27,7 @@ from jorvek.core.procedure.steps import (
     VentStep,
     WantedTool,
 )
+from jorvek.core.refusal import Refusal
 
 Path = tuple[str | int, ...]
 
@@ -301,5 +302,13 @@ def check(procedure: Procedure) -> tuple[CheckFinding, ...]:
         Refusal: when its geometry is impossible, which import refuses already.
     """
     reading = _Reading(procedure, clamp_model(procedure), procedure.steps)
-    found = [finding for rule in _RULES for finding in rule(reading)]
+    found = [finding for rule in _RULES for finding in _run(rule, reading)]
     return tuple(sorted(found, key=lambda f: (f.severity is not Severity.ERROR, [str(p).zfill(4) for p in f.path])))
+
+
+def _run(rule: Callable[[_Reading], Iterator[CheckFinding]], reading: _Reading) -> Iterator[CheckFinding]:
+    """Run a rule; a number that cannot be reckoned with is a finding, not an end."""
+    try:
+        yield from rule(reading)
+    except Refusal as refusal:
+        yield _error("cannot_reckon", (), name=str(refusal.params.get("name")), got=str(refusal.params.get("got")))

@@ -1,15 +1,17 @@
 <script setup lang="ts">
 import { useI18n } from "vue-i18n";
 import type { FoundFinding } from "@/api/types";
+import { named } from "@/problem";
 
 defineProps<{ finding: FoundFinding }>();
-const { t } = useI18n();
+const i18n = useI18n();
+const { t } = i18n;
 </script>
 
 <template>
   <p class="finding" :class="finding.severity">
     <strong class="words">{{ t(`check.severity.${finding.severity}`) }}</strong>
-    {{ t(`check.${finding.code}.what`, finding.params) }}
+    {{ t(`check.${finding.code}.what`, named(i18n, finding.params)) }}
     <em>{{ t(`check.${finding.code}.cure`) }}</em>
   </p>
 </template>
