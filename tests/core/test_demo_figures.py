@@ -245,7 +245,7 @@ def test_torque_and_angle_give_the_printed_loads(given: Turned) -> None:
 
 
 def test_the_shipped_procedure_carries_the_head_column() -> None:
-    head, model = Column(HYDRAULIC["head M52x3"]), DEFINITION.clamp
+    head, model = Column(HYDRAULIC["head M52x3"]), DEFINITION.clamp_of(DEFINITION.by_key["second/raise"])
     for p in (600.0, 1000.0):
         assert model.residual_N(p) == pytest.approx(head.residual_N(p), rel=1e-12)
     assert f"{model.peak_share_of_yield(1000):.3f}" == "0.667"

@@ -9,6 +9,7 @@ from uuid import uuid4
 
 import pytest
 
+from jorvek.core.procedure.document import Procedure
 from jorvek.core.refusal import Refusal
 from jorvek.core.run import events as ev
 from jorvek.core.run.commands import (
@@ -26,7 +27,7 @@ from jorvek.core.run.events import Verdict
 from jorvek.core.run.progress import DebtKind, complete, debts, next_call, open_cells
 from jorvek.core.run.record import record_of
 from jorvek.core.run.redo import redo_scope
-from jorvek.core.run.state import fold
+from jorvek.core.run.state import define, fold
 from jorvek.core.run.view import bench_view
 from tests.core.paper_run import BRAM, DEFINITION, INES, LIO, TAM, PaperRun
 
@@ -302,6 +303,11 @@ def test_a_run_with_holes_or_debts_does_not_close() -> None:
 
 
 LOGS = sorted((Path(__file__).parent / "logs").glob("*.json"))
+OLD_PROCEDURES = {
+    stored["hash"]: Procedure.from_body(stored["body"])
+    for path in (Path(__file__).parent / "logs" / "procedures").glob("*.json")
+    for stored in (json.loads(path.read_text()),)
+}
 
 
 @pytest.mark.parametrize("path", LOGS, ids=lambda p: p.stem)
@@ -309,8 +315,11 @@ def test_old_logs_still_add_up_to_what_they_did(path: Path) -> None:
     """Logs stay here for good; a newer core must read them and come to the same state."""
     log = json.loads(path.read_text())
     events = [ev.Event.model_validate(e) for e in log["events"]]
-    state = fold(DEFINITION, events)
+    started = events[0].data
+    assert isinstance(started, ev.RunStarted)
+    state = fold(define(OLD_PROCEDURES[started.procedure_hash]), events)
     view = bench_view(events[0].run_id, state)
+    assert view.procedure_hash == started.procedure_hash, "an older format keeps its address"
     assert view.standing == log["expected"]["standing"]
     assert {row.step: row.done for row in view.ribbon} == log["expected"]["done"]
     assert [a.key for a in open_cells(state)] == log["expected"]["open"]

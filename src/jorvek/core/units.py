@@ -87,7 +87,7 @@ UNIT_NAMES: Final[dict[Quantity, dict[str, str]]] = {
     Quantity.TEMPERATURE: {"degC": "degC", "degF": "degF", "K": "kelvin"},
     Quantity.AREA: {"mm2": "millimeter ** 2", "cm2": "centimeter ** 2"},
     Quantity.STRESS: {"MPa": "megapascal", "N/mm2": "newton / millimeter ** 2", "GPa": "gigapascal"},
-    Quantity.TIME: {"s": "second", "min": "minute", "h": "hour"},
+    Quantity.TIME: {"s": "second", "min": "minute", "h": "hour", "d": "day"},
     Quantity.RATIO: {"%": "percent"},
     Quantity.TEMPERATURE_DIFFERENCE: {"K_diff": "kelvin", "degC_diff": "delta_degC", "degF_diff": "delta_degF"},
 }

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from typing import TypeVar
 
 from pydantic import BaseModel, ValidationError
+from pydantic_core import ErrorDetails
 from ruamel.yaml import YAML
 from ruamel.yaml.error import MarkedYAMLError, YAMLError
 from ruamel.yaml.events import AliasEvent, MappingEndEvent, MappingStartEvent, SequenceEndEvent, SequenceStartEvent
@@ -100,8 +101,14 @@ def read_model(document: Document, model: type[ModelT]) -> ModelT:
     try:
         return model.model_validate(document.data)
     except ValidationError as error:
-        findings = [_finding(document, tuple(e["loc"]), str(e["msg"])) for e in error.errors()]
+        findings = [_finding(document, (*e["loc"], *_own_place(e)), str(e["msg"])) for e in error.errors()]
         raise DocumentRefused(sorted(findings, key=lambda f: f.line)) from error
+
+
+def _own_place(error: ErrorDetails) -> Path:
+    """Return the place that a check of a whole document names, below the part it was run on."""
+    place = error.get("ctx", {}).get("path", ())
+    return place if isinstance(place, tuple) else ()
 
 
 def _finding(document: Document, path: Path, message: str) -> Finding:

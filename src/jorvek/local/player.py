@@ -55,10 +55,12 @@ def usual_answer(state: RunState, cell: Cell, chance: random.Random, tools: list
             return ev.ValueAnswer(text=_reading(state, cell, chance), unit=cell.unit or "")
         case Ask.SIGNATURE:
             return ev.SignatureAnswer()
+        case _:
+            raise LookupError(f"no usual answer for {cell.key}")
 
 
 def _fitting_tool(state: RunState, cell: Cell, tools: list[Tool], today: date) -> str:
-    step = next(s for s in state.definition.procedure.steps if s.id == cell.step)
+    step = state.definition.steps_by_id[cell.step_id]
     assert isinstance(step, ToolIssueStep)
     wanted = next(t for t in step.tools if t.role == cell.tool_role)
     for tool in tools:

@@ -6,10 +6,13 @@ from dataclasses import dataclass
 
 from jorvek import __version__
 from jorvek.core.procedure.document import Procedure
-from jorvek.core.run.cells import Ask, Cell, Rule, expand
+from jorvek.core.procedure.options import Selection, applies, selections
+from jorvek.core.procedure.steps import RoundStep
+from jorvek.core.run.cells import Ask, Cell, Rule
+from jorvek.core.run.expansion import expand
 from jorvek.core.run.readings import in_cell_unit
 from jorvek.core.units import symbol
-from jorvek.messages import say
+from jorvek.messages import catalogue, say
 from jorvek.reports.paper import FONTS, code, template, to_pdf
 
 
@@ -61,11 +64,32 @@ def _aim(cell: Cell) -> str:
     return " ".join([of, *parts]).strip()
 
 
+def item_words(cell: Cell) -> str:
+    """Return what a cell asks for, in words."""
+    worded = cell.worded or cell.kind in ("confirm", "vent", "tool_issue")
+    if worded and cell.text is not None:
+        return cell.text
+    word, _, number = cell.item.partition(":")
+    words = say(f"item.{word}")
+    plain = number.partition(".")[0]
+    text = f" — {cell.text}" if cell.text and cell.kind not in ("tension",) and cell.ask is not Ask.PULL else ""
+    return f"{words}{f' {number}' if plain.isdigit() else ''}{text}"
+
+
+def choice_words(choice: str) -> str:
+    """Return an answer to choose, in words; the author's own words stay."""
+    known = catalogue()["choice"]
+    assert isinstance(known, dict)
+    return str(known.get(choice, choice))
+
+
 def _blank(cell: Cell) -> Blank:
-    worded = cell.kind in ("confirm", "vent", "tool_issue") and cell.text is not None
-    what = cell.text if worded and cell.text is not None else say(f"item.{cell.item}")
+    what = item_words(cell)
     unit = symbol(cell.unit) if cell.unit is not None and cell.ask is Ask.VALUE else ""
-    return Blank(what, _aim(cell), unit, cell.ask in (Ask.TICK, Ask.FEELER, Ask.SEEN))
+    if cell.ask is Ask.CHOICE:
+        return Blank(what, " / ".join(choice_words(c) for c in cell.choices), "", tick=False)
+    tick = cell.ask in (Ask.TICK, Ask.FEELER, Ask.SEEN, Ask.PULL)
+    return Blank(what, _aim(cell), symbol(cell.unit) if cell.ask is Ask.TURN and cell.unit else unit, tick)
 
 
 def _step(number: int, title: str, cells: list[Cell]) -> SheetStep:
@@ -87,39 +111,92 @@ def _step(number: int, title: str, cells: list[Cell]) -> SheetStep:
     )
 
 
-def work_steps(procedure: Procedure) -> tuple[SheetStep, ...]:
-    """Return the steps of a procedure as they stand on the work sheet, in working order."""
-    cells = expand(procedure)
+def work_steps(procedure: Procedure, selection: Selection | None = None) -> tuple[SheetStep, ...]:
+    """Return the steps of a procedure as they stand on the work sheet, in working order, repetitions included."""
+    titles = {step.id: step.title for step in procedure.steps}
+    by_step: dict[str, list[Cell]] = {}
+    for cell in expand(procedure, selection):
+        by_step.setdefault(cell.step, []).append(cell)
     return tuple(
-        _step(number, step.title, [c for c in cells if c.step == step.id])
-        for number, step in enumerate(procedure.steps, 1)
+        _step(number, _titled(titles[cells[0].step_id], cells[0].cycle), cells)
+        for number, cells in enumerate(by_step.values(), 1)
     )
 
 
-def worksheet_pdf(procedure: Procedure, status: str, base_url: str) -> bytes:
+def _titled(title: str, cycle: int) -> str:
+    return title if cycle == 1 else f"{title} ({say('worksheet.time_round', {'n': cycle})})"
+
+
+_LOADING = ("tension", "torque", "angle", "loosen_pressure", "loosen_angle", "nuts_off")
+
+
+def turn_numbers(procedure: Procedure, selection: Selection) -> dict[str, int]:
+    """Return each fastener's place in the first order that works on it."""
+    numbers: dict[str, int] = {}
+    for step in procedure.steps:
+        if step.kind in _LOADING and applies(step.only, selection):
+            assert isinstance(step, RoundStep)
+            names = procedure.orders[step.order].names()
+            numbers |= {name: k for k, name in enumerate(names, 1) if name not in numbers}
+    return numbers
+
+
+@dataclass(frozen=True)
+class Spot:
+    """A fastener on the printed plan, sizes in mm; its place in the order, 0 for none."""
+
+    name: str
+    x: float
+    y: float
+    across: float
+    turn: int
+
+
+def _spots(procedure: Procedure, selection: Selection) -> tuple[Spot, ...]:
+    numbers = turn_numbers(procedure, selection)
+    return tuple(
+        Spot(p.name, p.x.value, p.y.value, group.across.value, numbers.get(p.name, 0))
+        for group in procedure.fasteners
+        for p in group.positions
+    )
+
+
+def worksheet_pdf(procedure: Procedure, status: str, base_url: str, selection: Selection | None = None) -> bytes:
     """Return the work sheet of a procedure as PDF bytes.
 
     Args:
         procedure: the revision.
+        selection: how its options are chosen; the first possible way when None.
         status: draft, approved or withdrawn; all but approved is printed across the sheet.
         base_url: address that the printed code leads back to.
     """
     digest = procedure.content_hash()
     address = f"{base_url}/procedures/{digest}"
-    spots = [(p.name, p.x.value, p.y.value) for p in procedure.fasteners.positions]
-    order = next(iter(procedure.orders.values()))
+    chosen = selection if selection is not None else next(iter(selections(procedure)), {})
+    spots = _spots(procedure, chosen)
+    frame = _frame(spots)
     html = template("worksheet.html.jinja").render(
         p=procedure,
-        steps=work_steps(procedure),
+        steps=work_steps(procedure, chosen),
+        chosen=[(o.title, next(c.title for c in o.choices if c.id == chosen[o.id])) for o in procedure.options],
         status=status,
         digest=digest,
         address=address,
         qr=code(address),
         t=lambda key, **params: say(key, params),
-        spots=[(name, x, y, order.index(name) + 1) for name, x, y in spots],
-        across=procedure.fasteners.across.value,
-        half=max([abs(v) for _, x, y in spots for v in (x, y)]) + 1.9 * procedure.fasteners.across.value,
+        spots=spots,
+        frame=frame,
         fonts=FONTS,
         app_version=__version__,
     )
     return to_pdf(html, digest[:32])
+
+
+def _frame(spots: tuple[Spot, ...]) -> tuple[float, float, float, float]:
+    """Return left, top, width and height in mm of the printed plan, y down."""
+    if not spots:
+        return (-1.0, -1.0, 2.0, 2.0)
+    pad = 1.9 * max(s.across for s in spots)
+    left, right = min(s.x for s in spots) - pad, max(s.x for s in spots) + pad
+    top, bottom = min(-s.y for s in spots) - pad, max(-s.y for s in spots) + pad
+    return (left, top, right - left, bottom - top)

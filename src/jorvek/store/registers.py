@@ -244,8 +244,17 @@ class Registers:
         try:
             self.db.transact(work)
         except IntegrityError as error:
-            raise Refusal("revision_taken", title=procedure.title, revision=procedure.revision) from error
+            code = "revision_known" if self._same_in_older_format(procedure) else "revision_taken"
+            raise Refusal(code, title=procedure.title, revision=procedure.revision) from error
         return digest
+
+    def _same_in_older_format(self, procedure: Procedure) -> bool:
+        """Tell whether a revision is stored already, written in an older format of the document."""
+        table = t.procedure_revision.c
+        query = sa.select(table.body).where(table.procedure_id == procedure.id, table.revision == procedure.revision)
+        with self.db.reading() as connection:
+            row = connection.execute(query).first()
+        return row is not None and _parsed(row.body).plain() == procedure.plain()
 
     def set_status(self, digest: str, status: str, person_id: UUID, now: datetime) -> None:
         """Add a status beside a revision; earlier ones stay."""
@@ -315,7 +324,7 @@ _definitions: dict[str, Definition] = {}
 
 @lru_cache(maxsize=512)
 def _parsed(body: str) -> Procedure:
-    return Procedure.model_validate_json(body)
+    return Procedure.from_body(body)
 
 
 def _status(digest: str, status: str, person_id: UUID, now: datetime) -> dict[str, object]:

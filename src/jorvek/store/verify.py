@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import sqlalchemy as sa
 
-from jorvek.core.procedure.document import Procedure
+from jorvek.core.procedure.document import Procedure, address_of
 from jorvek.store import tables as t
 from jorvek.store.database import Database
 from jorvek.store.runlog import GENESIS, seal
@@ -79,9 +79,9 @@ def _why_altered(row: sa.Row[tuple[object, ...]], previous: str, expected: int) 
 
 def _check_procedure(digest: str, body: str) -> Alteration | None:
     try:
-        procedure = Procedure.model_validate_json(body)
+        Procedure.from_body(body)
     except ValueError:
         return Alteration(f"procedure {digest[:12]}", None, "the document cannot be read")
-    if procedure.content_hash() != digest:
+    if address_of(body) != digest:
         return Alteration(f"procedure {digest[:12]}", None, "the document was changed")
     return None

@@ -213,7 +213,7 @@ def _waiting(run_id: UUID, state: RunState, actor: Person) -> list[Waiting]:
     found: list[Waiting] = []
     call = next_call(state)
     if call is not None and call.ask is Ask.SIGNATURE:
-        step = next(s for s in state.definition.procedure.steps if s.id == call.step)
+        step = state.definition.steps_by_id[call.step_id]
         if isinstance(step, HoldPointStep) and may_sign_as(actor.role, step.signed_by):
             found.append(Waiting(what="sign", title=step.title, **base))
     if may(actor.role, Act.ACCEPT):

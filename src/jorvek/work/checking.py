@@ -10,14 +10,16 @@ from ruamel.yaml import YAML
 
 from jorvek.core.procedure.check import CheckFinding, Severity, check
 from jorvek.core.procedure.document import Procedure
-from jorvek.core.procedure.measure import Measure
-from jorvek.core.procedure.staircase import Staircase, staircase
+from jorvek.core.procedure.measure import Measure, PureNumber
+from jorvek.core.procedure.options import Selection, applies, selections
+from jorvek.core.procedure.parts import Limits
+from jorvek.core.procedure.staircase import Staircase, staircases
 from jorvek.core.procedure.steps import Item, Step, WantedTool
-from jorvek.documents.yaml_reader import Document, DocumentRefused, Finding, read_yaml
+from jorvek.documents.yaml_reader import DocumentRefused, Finding, read_yaml
 from jorvek.messages import say
-from jorvek.work.library import procedure_of
+from jorvek.work.library import present_format, procedure_of
 
-_HEADINGS = ("id", "kind", "title", "cautions", "source")
+_HEADINGS = ("id", "kind", "title", "cautions", "source", "sources", "why", "only", "order", "covers")
 
 
 class FoundFinding(BaseModel):
@@ -39,28 +41,45 @@ class FoundFinding(BaseModel):
 
 
 class Fact(BaseModel):
-    """One thing that a step states: the field's name and what stands there."""
+    """One thing that a step states: the field's name and what stands there; no text for a plain yes."""
 
     name: str
     text: str
 
 
 class StepRead(BaseModel):
-    """A step as it is read: heading, what it states, points one by one, cautions."""
+    """A step as it is read: heading, what it states, points one by one, cautions.
+
+    Attributes:
+        names: fasteners in the order of the step.
+        only: option choices under which it is there.
+    """
 
     id: str
     kind: str
     title: str
+    why: str | None
     facts: list[Fact]
     points: list[str]
     cautions: list[str]
+    order: str | None
+    names: list[str]
+    only: dict[str, list[str]]
+
+
+class Way(BaseModel):
+    """One way of choosing the options: its steps, and what its stages build up."""
+
+    selection: dict[str, str]
+    steps: list[str]
+    staircases: list[Staircase]
 
 
 class ProcedureSheet(BaseModel):
     """A procedure for reading: its steps, what its stages build up, and what speaks against it."""
 
     steps: list[StepRead]
-    staircase: Staircase
+    ways: list[Way]
     findings: list[FoundFinding]
 
 
@@ -83,44 +102,98 @@ def findings(procedure: Procedure) -> list[FoundFinding]:
     ]
 
 
-def _points(value: object) -> list[str]:
-    """Return a list of a step line by line."""
-    if not isinstance(value, tuple):
-        return []
-    lines = []
-    for entry in value:
-        if isinstance(entry, Item):
-            lines.append(entry.text)
-        elif isinstance(entry, WantedTool):
-            wants = [m.text for m in (entry.range_at_least, entry.resolution_at_most) if m is not None]
-            count = f"{entry.count} × " if entry.count > 1 else ""
-            lines.append(f"{count}{entry.title}{' — ' if wants else ''}{', '.join(wants)}")
-        else:
-            lines.append(str(entry))
-    return lines
+def _entry(entry: object) -> str:
+    """Return one entry of a list as a line."""
+    match entry:
+        case Item():
+            extra = [text for text in (entry.place, entry.why) if text]
+            return " — ".join([entry.text, *extra])
+        case WantedTool():
+            return _tool_words(entry)
+        case BaseModel():
+            return ", ".join(_entry(value) for _, value in entry if value is not None)
+        case Measure() | PureNumber():
+            return entry.text
+        case tuple():
+            return " · ".join(_entry(value) for value in entry)
+        case _:
+            return str(entry)
 
 
-def _fact(name: str, value: object) -> Fact | None:
-    if isinstance(value, Measure):
-        return Fact(name=name, text=value.text)
-    if isinstance(value, BaseModel):
-        parts = [v.text if isinstance(v, Measure) else str(v) for _, v in value]
-        return Fact(name=name, text=", ".join(parts))
-    if isinstance(value, bool) or value is None or isinstance(value, tuple):
-        return None
-    return Fact(name=name, text=str(value))
+def _tool_words(tool: WantedTool) -> str:
+    """Return a wanted tool as a line: pieces, name, and what it must be able to do."""
+    said = {"reach": tool.range_at_least, "full": tool.range_at_most, "grain": tool.resolution_at_most}
+    wants = [say(f"procedure.tool.{key}", {"m": m.text}) for key, m in said.items() if m is not None]
+    if tool.accuracy is not None:
+        wants.append(f"± {tool.accuracy.text}")
+    if tool.adapter is not None:
+        a = tool.adapter
+        wants.append(f"{say('procedure.tool.adapter')} {a.wrench_length.text}, {a.offset.text}, {a.angle.text}")
+    count = f"{tool.count} × " if tool.count > 1 else ""
+    return f"{count}{tool.title}{' — ' if wants else ''}{', '.join(wants)}"
 
 
-def _read(step: Step) -> StepRead:
-    stated = [(name, value) for name, value in step if name not in _HEADINGS]
-    facts = [_fact(name, value) for name, value in stated]
+_PLAIN = (str, int, Measure, PureNumber)
+
+
+def _facts(name: str, value: object) -> tuple[list[Fact], list[str]]:
+    """Return what a field of a step states: as facts beside one another, or line by line."""
+    match value:
+        case None | () | False:
+            return [], []
+        case True:
+            return [Fact(name=name, text="")], []
+        case Measure() | PureNumber() | str() | int():
+            return [Fact(name=name, text=_entry(value))], []
+        case Limits():
+            return [Fact(name=key, text=m.text) for key, m in value if m is not None], []
+        case tuple():
+            short = all(isinstance(v, _PLAIN) and len(_entry(v)) < 22 for v in value)
+            return ([Fact(name=name, text=", ".join(map(_entry, value)))], []) if short else ([], [*map(_entry, value)])
+        case BaseModel():
+            return _flat(value)
+        case _:
+            return [Fact(name=name, text=_entry(value))], []
+
+
+def _flat(part: BaseModel) -> tuple[list[Fact], list[str]]:
+    facts: list[Fact] = []
+    points: list[str] = []
+    for key, inner in part:
+        more, lines = _facts(key, inner)
+        facts += more
+        points += lines
+    return facts, points
+
+
+def _read(procedure: Procedure, step: Step) -> StepRead:
+    facts: list[Fact] = []
+    points: list[str] = []
+    for name, value in step:
+        if name not in _HEADINGS:
+            more, lines = _facts(name, value)
+            facts += more
+            points += lines
+    order = getattr(step, "order", None)
     return StepRead(
         id=step.id,
         kind=step.kind,
         title=step.title,
-        facts=[fact for fact in facts if fact is not None],
-        points=[line for name, value in stated if name != "covers" for line in _points(value)],
+        why=step.why,
+        facts=facts,
+        points=points,
         cautions=list(step.cautions),
+        order=order,
+        names=list(procedure.orders[order].names()) if order else [],
+        only={option: list(choices) for option, choices in step.only.items()},
+    )
+
+
+def _way(procedure: Procedure, selection: Selection) -> Way:
+    return Way(
+        selection=selection,
+        steps=[step.id for step in procedure.steps if applies(step.only, selection)],
+        staircases=list(staircases(procedure, selection)),
     )
 
 
@@ -131,8 +204,8 @@ def sheet(procedure: Procedure) -> ProcedureSheet:
         Refusal: when its geometry is impossible, which import refuses already.
     """
     return ProcedureSheet(
-        steps=[_read(step) for step in procedure.steps],
-        staircase=staircase(procedure),
+        steps=[_read(procedure, step) for step in procedure.steps],
+        ways=[_way(procedure, selection) for selection in selections(procedure)],
         findings=findings(procedure),
     )
 
@@ -149,7 +222,7 @@ def checked_lines(raw: bytes) -> tuple[list[Finding], bool]:
         Findings with lines, those of reading or those of the check, and whether any is an error.
     """
     try:
-        document: Document = read_yaml(raw)
+        document = present_format(read_yaml(raw))
         procedure = procedure_of(document)
     except DocumentRefused as refused:
         return refused.findings, True
@@ -171,7 +244,7 @@ def as_yaml(procedure: Procedure) -> bytes:
     writer.default_flow_style = False
     writer.width = 120
     text = StringIO()
-    writer.dump(procedure.model_dump(mode="json", exclude_none=True), text)
+    writer.dump(procedure.plain(), text)
     return text.getvalue().encode("utf-8")
 
 
@@ -218,7 +291,7 @@ _NUMBER = re.compile(r"[+-]?\d+(\.\d+)? \S+")
 
 def differences(before: Procedure, after: Procedure) -> list[Difference]:
     """Return where two revisions differ, changed numbers first, then in the order of the document."""
-    old, new = (_leaves(p.model_dump(mode="json"), "") for p in (before, after))
+    old, new = (_leaves(p.plain(), "") for p in (before, after))
     places = [*new, *(place for place in old if place not in new)]
     changed = [
         Difference(

@@ -63,7 +63,7 @@ def import_run(workshop: Workshop, actor: Person, text: str) -> Snapshot:
     demand(actor.role, Act.KEEP_REGISTER)
     try:
         raw = json.loads(text)
-        procedure = Procedure.model_validate_json(raw["procedure"])
+        procedure = Procedure.from_body(raw["procedure"])
         lines = [(str(e["body"]), str(e["hash"])) for e in raw["events"]]
     except (ValueError, KeyError, TypeError, ValidationError) as error:
         raise Refusal("E_DATA", name="run export") from error

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from jorvek.core.engine.layout import Engine
 from jorvek.core.procedure.check import Severity, check
-from jorvek.core.procedure.clamp import clamp_model
+from jorvek.core.procedure.clamp import ClampModel, bolt_model, models
 from jorvek.core.procedure.document import Procedure
+from jorvek.core.procedure.migration import upgrade, upgraded_places
 from jorvek.core.procedure.steps import TensionStep
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
@@ -32,20 +33,30 @@ def procedure_of(document: Document) -> Procedure:
     Raises:
         DocumentRefused: with the line of each finding.
     """
-    procedure = read_model(document, Procedure)
+    present = present_format(document)
+    procedure = read_model(present, Procedure)
     path: tuple[str | int, ...] = ("fasteners",)
     try:
-        model = clamp_model(procedure)
+        for index, group in enumerate(procedure.fasteners):
+            path = ("fasteners", index)
+            bolt_model(group)
+        by_group, tools = models(procedure), {tool.role: tool for tool in procedure.tensioners}
         for index, step in enumerate(procedure.steps):
             if isinstance(step, TensionStep):
-                path = ("steps", index, "pressure")
+                path, model = ("steps", index, "pressure"), by_group[tools[step.tools].group]
+                assert isinstance(model, ClampModel)
                 model.residual_N(step.pressure.value)
     except Refusal as refusal:
         reason = say(f"refusal.{refusal.code}", refusal.params)
         where = ".".join(str(part) for part in path)
         message = f"it cannot be reckoned with: {reason}"
-        raise DocumentRefused([Finding(document.line_of(path), where, message)]) from refusal
+        raise DocumentRefused([Finding(present.line_of(path), where, message)]) from refusal
     return procedure
+
+
+def present_format(document: Document) -> Document:
+    """Return a document of an older format in the present one, each part with the line it came from."""
+    return Document(upgrade(document.data), upgraded_places(document.data, document.lines))
 
 
 def import_procedure(workshop: Workshop, actor: Person, raw: bytes) -> str:

@@ -5,7 +5,9 @@ from __future__ import annotations
 from pydantic import BaseModel
 
 from jorvek.core.procedure.document import Procedure
+from jorvek.core.procedure.fasteners import FastenerGroup, TensionerSpec
 from jorvek.core.procedure.measure import Measure
+from jorvek.store.registers import RevisionHead
 from jorvek.work.workshop import Workshop
 
 
@@ -20,7 +22,7 @@ class Preset(BaseModel):
     """A stud to fill fields from.
 
     Attributes:
-        id: content address of the procedure.
+        id: content address of the procedure, and the fastener group.
         title: what it is.
         typed: text and unit for each field.
     """
@@ -36,14 +38,17 @@ def _written(measure: Measure) -> Written:
     return Written(text=number, unit=unit)
 
 
-def _typed(procedure: Procedure) -> dict[str, Written] | None:
+def _typed(f: FastenerGroup, t: TensionerSpec) -> dict[str, Written] | None:
     """Return the fields of a stud of thread, one shank and thread; None for another shape."""
-    f, c, t = procedure.fasteners, procedure.clamped, procedure.tensioner
+    c = f.clamped
     shape = [isinstance(s.diameter, Measure) for s in f.sections]
-    if shape != [False, True, False] or len(c.layers) != 1:
+    whole = t.area_per == "element" or t.elements == 1
+    if shape != [False, True, False] or len(c.layers) != 1 or not whole:
         return None
     low, shank, high = f.sections
     assert isinstance(shank.diameter, Measure)
+    assert f.nut_height is not None
+    assert f.free_above_nut is not None
     measures = {
         "d_mm": f.thread.diameter,
         "P_mm": f.thread.pitch,
@@ -71,12 +76,21 @@ def _typed(procedure: Procedure) -> dict[str, Written] | None:
 
 def presets(workshop: Workshop) -> list[Preset]:
     """Return the studs of approved procedures whose shape the fields can hold."""
-    found = []
+    found: list[Preset] = []
     for head in workshop.registers.revisions():
         row = workshop.registers.revision(head.hash) if head.status == "approved" else None
-        typed = _typed(row.procedure) if row is not None else None
-        if row is not None and typed is not None:
-            f = row.procedure.fasteners
-            thread = f"M{f.thread.diameter.value:g}×{f.thread.pitch.value:g}"
-            found.append(Preset(id=head.hash, title=f"{head.engine_type} · {f.title} {thread}", typed=typed))
+        found += _of_procedure(head, row.procedure) if row is not None else []
+    # The same stud stands in the procedure that undoes it, too.
+    return list({preset.title: preset for preset in found}.values())
+
+
+def _of_procedure(head: RevisionHead, procedure: Procedure) -> list[Preset]:
+    groups = {g.id: g for g in procedure.fasteners}
+    found = []
+    for tool in procedure.tensioners:
+        f = groups[tool.group]
+        typed = _typed(f, tool)
+        if typed is not None:
+            title = f"{head.engine_type} · {f.title} M{f.thread.diameter.value:g}×{f.thread.pitch.value:g}"
+            found.append(Preset(id=f"{head.hash}/{f.id}", title=title, typed=typed))
     return found

@@ -555,14 +555,213 @@ export interface components {
          */
         Act: "start_run" | "record" | "accept" | "override_tool" | "close_run" | "import_procedure" | "approve_procedure" | "keep_register";
         /**
+         * Adapter
+         * @description What stands between wrench and fastener.
+         *
+         *     Attributes:
+         *         wrench_length: from the drive to the middle of the hand grip.
+         *         offset: length of the adapter.
+         *         angle: against the handle; 0 is straight ahead.
+         */
+        Adapter: {
+            /**
+             * Angle
+             * @description A angle with its unit, for example '1 deg'.
+             */
+            angle: string;
+            /**
+             * Offset
+             * @description A length with its unit, for example '1 mm'.
+             */
+            offset: string;
+            /**
+             * Wrench Length
+             * @description A length with its unit, for example '1 mm'.
+             */
+            wrench_length: string;
+        };
+        /**
          * Agreement
          * @description How pieces of evidence go together.
          * @enum {string}
          */
         Agreement: "single" | "agree" | "two_disagree" | "one_disagrees" | "no_agreement";
         /**
+         * AncillaryOffStep
+         * @description Pipes, wires and covers taken off, in this order.
+         */
+        AncillaryOffStep: {
+            /** Carried To */
+            carried_to?: string | null;
+            /**
+             * Carries Part
+             * @default false
+             */
+            carries_part: boolean;
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Id */
+            id: string;
+            /** Items */
+            items: components["schemas"]["Item"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ancillary_off";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
+         * AncillaryOnStep
+         * @description Ancillaries put back, in this order.
+         */
+        AncillaryOnStep: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Id */
+            id: string;
+            /** Items */
+            items: components["schemas"]["Item"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ancillary_on";
+            /** Of */
+            of: string;
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
+         * AngleLimits
+         * @description Limits of an angle.
+         */
+        AngleLimits: {
+            /** Lower */
+            lower?: string | null;
+            /** Upper */
+            upper?: string | null;
+        };
+        /**
+         * AngleStep
+         * @description Fasteners turned through an angle from their marks.
+         *
+         *     Attributes:
+         *         angle: target.
+         *         band: tolerance to each side, or two limits.
+         *         means: what the angle is turned and measured with.
+         *         bites: how many pulls may make it up.
+         *         mark: the paint: where, from what to what.
+         *         tool: role of an angle gauge or power tool, when one is used.
+         *         aims_at: load the author expects from it.
+         */
+        AngleStep: {
+            /** Aims At */
+            aims_at?: string | null;
+            /**
+             * Angle
+             * @description A angle with its unit, for example '1 deg'.
+             */
+            angle: string;
+            /** Band */
+            band: string | components["schemas"]["AngleLimits"];
+            /** Bites */
+            bites: number;
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /**
+             * Free Order
+             * @default false
+             */
+            free_order: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "angle";
+            /** Mark */
+            mark: string;
+            /**
+             * Means
+             * @enum {string}
+             */
+            means: "hand_bar_with_marks" | "angle_gauge" | "power_tool";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Order */
+            order: string;
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Tool */
+            tool?: string | null;
+            /** Why */
+            why?: string | null;
+        };
+        /**
          * AppliesTo
          * @description What the procedure is for.
+         *
+         *     Attributes:
+         *         undone_by: procedure that undoes this one, where the order matters; "in reverse" is none.
          */
         AppliesTo: {
             /** Engine Type */
@@ -570,16 +769,18 @@ export interface components {
             joint: components["schemas"]["JointKind"];
             /**
              * Purpose
-             * @constant
+             * @enum {string}
              */
-            purpose: "tighten";
+            purpose: "tighten" | "loosen";
+            /** Undone By */
+            undone_by?: string | null;
         };
         /**
          * Ask
          * @description What a call asks the mechanic for.
          * @enum {string}
          */
-        Ask: "tick" | "value" | "feeler" | "tool" | "seen" | "signature";
+        Ask: "tick" | "value" | "feeler" | "tool" | "seen" | "signature" | "choice" | "words" | "count" | "pull" | "turn";
         /**
          * Asking
          * @description What was filled in, and the units wanted for the answer.
@@ -596,6 +797,99 @@ export interface components {
             units: {
                 [key: string]: string;
             };
+        };
+        /**
+         * AttitudeStep
+         * @description How the whole engine lies; the plan turns with it.
+         */
+        AttitudeStep: {
+            /**
+             * Attitude
+             * @enum {string}
+             */
+            attitude: "upright" | "on_left_side" | "on_right_side" | "on_end" | "inverted";
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "attitude";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Text */
+            text: string;
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
+         * BackOffStep
+         * @description Fasteners or tools turned back by a part of a turn, and why.
+         */
+        BackOffStep: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /**
+             * Free Order
+             * @default false
+             */
+            free_order: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "back_off";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Order */
+            order: string;
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /**
+             * Turns
+             * @description A angle with its unit, for example '1 deg'.
+             */
+            turns: string;
+            /** Why */
+            why?: string | null;
         };
         /**
          * BenchAnswer
@@ -676,6 +970,64 @@ export interface components {
             on_engine: components["schemas"]["OnEngine"][];
             /** Waiting */
             waiting: components["schemas"]["Waiting"][];
+        };
+        /**
+         * Blades
+         * @description A go blade that must enter, a no-go blade that must not.
+         */
+        Blades: {
+            /**
+             * Go
+             * @description A length with its unit, for example '1 mm'.
+             */
+            go: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "blades";
+            /**
+             * No Go
+             * @description A length with its unit, for example '1 mm'.
+             */
+            no_go: string;
+            /** Points */
+            points: string[];
+        };
+        /**
+         * BoreForm
+         * @description Roundness, taper and wear of a bore from a grid of diameters.
+         */
+        BoreForm: {
+            /** Angles */
+            angles: string[];
+            /** Depths */
+            depths: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "bore_form";
+            /**
+             * Nominal
+             * @description A length with its unit, for example '1 mm'.
+             */
+            nominal: string;
+            /**
+             * Ovality
+             * @description A length with its unit, for example '1 mm'.
+             */
+            ovality: string;
+            /**
+             * Taper
+             * @description A length with its unit, for example '1 mm'.
+             */
+            taper: string;
+            /**
+             * Wear
+             * @description A length with its unit, for example '1 mm'.
+             */
+            wear: string;
         };
         /**
          * Box
@@ -779,6 +1131,7 @@ export interface components {
          *         ceiling: never to be passed.
          *         gauge: role of the gauge.
          *         within: how far below the ceiling the pump may be set.
+         *         tools: role of the tensioners it holds for; all, when none is named.
          */
         CeilingStep: {
             /**
@@ -800,14 +1153,164 @@ export interface components {
              * @enum {string}
              */
             kind: "ceiling";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
             source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
             /** Title */
             title: string;
+            /** Tools */
+            tools?: string | null;
+            /** Why */
+            why?: string | null;
             /**
              * Within
              * @description A ratio with its unit, for example '1 %'.
              */
             within: string;
+        };
+        /**
+         * CheckTripStep
+         * @description A second trip at the same torque; movement tells what was lost.
+         *
+         *     Attributes:
+         *         torque: the torque of the trip before.
+         *         wrench: role of the wrench.
+         *         moves_at_most: largest movement that is accepted.
+         */
+        CheckTripStep: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /**
+             * Free Order
+             * @default false
+             */
+            free_order: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "check_trip";
+            /**
+             * Moves At Most
+             * @description A angle with its unit, for example '1 deg'.
+             */
+            moves_at_most: string;
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Order */
+            order: string;
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /**
+             * Torque
+             * @description A torque with its unit, for example '1 N.m'.
+             */
+            torque: string;
+            /** Why */
+            why?: string | null;
+            /** Wrench */
+            wrench: string;
+        };
+        /**
+         * Choice
+         * @description One way to do it.
+         *
+         *     Attributes:
+         *         needs: choices of other options that it goes with.
+         */
+        Choice: {
+            /** Id */
+            id: string;
+            /**
+             * Needs
+             * @default {}
+             */
+            needs: {
+                [key: string]: string[];
+            };
+            /** Title */
+            title: string;
+        };
+        /**
+         * ChoosePartStep
+         * @description A part chosen from a measurement.
+         *
+         *     Attributes:
+         *         gate: the step that measured.
+         *         statistic: which figure chooses: the largest, the mean, or the largest of each bank.
+         *         table: rising, without gap or overlap.
+         */
+        ChoosePartStep: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Gate */
+            gate: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "choose_part";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /**
+             * Statistic
+             * @enum {string}
+             */
+            statistic: "largest" | "mean" | "largest_per_bank";
+            /** Table */
+            table: components["schemas"]["PartChoice"][];
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
         };
         /**
          * Circle
@@ -840,6 +1343,15 @@ export interface components {
         /**
          * Clamped
          * @description The clamped parts under one fastener.
+         *
+         *     Attributes:
+         *         layers: from the nut or head downwards.
+         *         bearing: outer diameter of the bearing face.
+         *         hole: diameter of the hole.
+         *         outer: diameter of the clamped parts round the fastener.
+         *         embedding: what surfaces give when the nut takes over.
+         *         reach: distance over which one fastener presses the joint under its neighbours; stated
+         *             where fasteners are pulled in groups.
          */
         Clamped: {
             /**
@@ -864,6 +1376,8 @@ export interface components {
              * @description A length with its unit, for example '1 mm'.
              */
             outer: string;
+            /** Reach */
+            reach?: string | null;
         };
         /**
          * ClampedLayer
@@ -900,6 +1414,47 @@ export interface components {
             kind: "close";
             /** Tablet At */
             tablet_at?: string | null;
+        };
+        /**
+         * CloseItemStep
+         * @description An open item closed.
+         */
+        CloseItemStep: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Id */
+            id: string;
+            /** Items */
+            items: components["schemas"]["Item"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "close_item";
+            /** Of */
+            of: string;
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
         };
         /**
          * CommandEnvelope
@@ -940,9 +1495,132 @@ export interface components {
              * @enum {string}
              */
             kind: "confirm";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
             source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
             /** Title */
             title: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
+         * CrankPositionStep
+         * @description The crank barred to a position, and the sign that proves it.
+         *
+         *     Attributes:
+         *         cylinder: cylinder whose pin counts; ``this`` is the joint's own.
+         *         angle: from the reference.
+         *         reference: which dead centre.
+         *         side: before or after it, in the direction of rotation.
+         *         proof: what shows that it is the right one of two.
+         *         tolerance: how far off is still right.
+         *         off_first: what must be off the engine, or out of it, before it is barred.
+         *         holding_nothing: fasteners that are loose but left in do not forbid barring.
+         */
+        CrankPositionStep: {
+            /**
+             * Angle
+             * @description A angle with its unit, for example '1 deg'.
+             */
+            angle: string;
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Cylinder */
+            cylinder: string;
+            /**
+             * Holding Nothing
+             * @default false
+             */
+            holding_nothing: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "crank_position";
+            /** Off First */
+            off_first: string[];
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Proof */
+            proof: string;
+            /**
+             * Reference
+             * @enum {string}
+             */
+            reference: "tdc_firing" | "tdc_exchange" | "tdc" | "bdc";
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "at" | "before" | "after";
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /**
+             * Tolerance
+             * @description A angle with its unit, for example '1 deg'.
+             */
+            tolerance: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
+         * Departure
+         * @description A departure that the author foresees: from what, by which rule, by whose authority.
+         */
+        Departure: {
+            /**
+             * Authority
+             * @enum {string}
+             */
+            authority: "lead_hand" | "chief";
+            /** Rule */
+            rule: string;
+            /** Step */
+            step: string;
+        };
+        /**
+         * DiameterClearance
+         * @description Clearance from bores with the cap tightened, and journals, each with its temperature.
+         */
+        DiameterClearance: {
+            limits: components["schemas"]["LengthLimits"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "diameter_clearance";
+            /** Points */
+            points: string[];
         };
         /**
          * Difference
@@ -963,6 +1641,109 @@ export interface components {
             number: boolean;
             /** Where */
             where: string;
+        };
+        /**
+         * DisturbStep
+         * @description A neighbour disturbed on purpose: a side bolt of the next bearing, a sensor, a pipe.
+         */
+        DisturbStep: {
+            /** Carried To */
+            carried_to?: string | null;
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Id */
+            id: string;
+            /** Items */
+            items: components["schemas"]["Item"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "disturb";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Puts Right */
+            puts_right: string;
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
+         * DrawHomeStep
+         * @description A part drawn home evenly; the effort that means stop.
+         */
+        DrawHomeStep: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "draw_home";
+            /**
+             * Last
+             * @description A length with its unit, for example '1 mm'.
+             */
+            last: string;
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Stop At */
+            stop_at: string;
+            /** Text */
+            text: string;
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
+         * Drawn
+         * @description How the plan is drawn: seen from where, and which landmark lies at the ends of x and y.
+         *
+         *     The register of each engine says which end or side that is, so that left is never argued.
+         */
+        Drawn: {
+            /** Seen From */
+            seen_from: string;
+            /** X Plus */
+            x_plus: string;
+            /** Y Plus */
+            y_plus: string;
         };
         /**
          * DrawnTool
@@ -998,6 +1779,23 @@ export interface components {
             name: string;
             /** Tool */
             tool: string;
+        };
+        /**
+         * EndFloat
+         * @description Float from readings against both stops, repeated.
+         */
+        EndFloat: {
+            limits: components["schemas"]["LengthLimits"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "end_float";
+            /**
+             * Times
+             * @default 2
+             */
+            times: number;
         };
         /**
          * EngineStrip
@@ -1058,7 +1856,7 @@ export interface components {
         };
         /**
          * Fact
-         * @description One thing that a step states: the field's name and what stands there.
+         * @description One thing that a step states: the field's name and what stands there; no text for a plain yes.
          */
         Fact: {
             /** Name */
@@ -1071,10 +1869,18 @@ export interface components {
          * @description Fasteners that are alike.
          *
          *     Attributes:
-         *         sections: the stud between anchorage and nut bearing plane, in order.
+         *         form: what is turned: round nut with bar holes, hexagon nut, head of 6 or 12 points, socket.
+         *         across: size across it, for plan and tools.
          *         yield_strength: R_p0.2 with its proof in ``yield_source``.
+         *         property_class: class, where it has one.
+         *         sections: from the anchorage or tapped hole to the nut or head bearing face, in order.
+         *         nut_height: of a nut.
+         *         free_above_nut: thread between nut and puller, for hydraulic tools.
          *         free_length: length when new, for plausibility and growth.
-         *         free_above_nut: thread between nut and puller.
+         *         sealed: positions whose thread takes sealant, and which product.
+         *         reuse: when a fastener may go back.
+         *         prevailing: running torque of self-locking nuts, on top of every target.
+         *         holds: part that would fall or turn when the last one is out.
          */
         FastenerGroup: {
             /**
@@ -1084,24 +1890,24 @@ export interface components {
             across: string;
             /**
              * Bottom End
-             * @constant
+             * @enum {string}
              */
-            bottom_end: "tapped";
+            bottom_end: "tapped" | "nut" | "hex_head";
+            clamped: components["schemas"]["Clamped"];
             /**
              * Form
-             * @constant
+             * @enum {string}
              */
-            form: "round_nut";
-            /**
-             * Free Above Nut
-             * @description A length with its unit, for example '1 mm'.
-             */
-            free_above_nut: string;
+            form: "round_nut" | "hex_nut" | "hex" | "twelve_point" | "socket";
+            /** Free Above Nut */
+            free_above_nut?: string | null;
             /**
              * Free Length
              * @description A length with its unit, for example '1 mm'.
              */
             free_length: string;
+            /** Holds */
+            holds?: string | null;
             /** Id */
             id: string;
             lubricant: components["schemas"]["Lubricant"];
@@ -1110,13 +1916,22 @@ export interface components {
              * @description A stress with its unit, for example '1 MPa'.
              */
             modulus: string;
-            /**
-             * Nut Height
-             * @description A length with its unit, for example '1 mm'.
-             */
-            nut_height: string;
+            /** Nut Height */
+            nut_height?: string | null;
             /** Positions */
             positions: components["schemas"]["Position"][];
+            /** Prevailing */
+            prevailing?: string | null;
+            /** Property Class */
+            property_class?: string | null;
+            reuse?: components["schemas"]["ReuseRule"] | null;
+            /**
+             * Sealed
+             * @default {}
+             */
+            sealed: {
+                [key: string]: string;
+            };
             /** Sections */
             sections: components["schemas"]["SectionSpec"][];
             thread: components["schemas"]["ThreadSpec"];
@@ -1155,6 +1970,62 @@ export interface components {
              * @enum {string}
              */
             type: "feeler";
+        };
+        /**
+         * FeelerStep
+         * @description A blade tried at each fastener outside a pressure stage.
+         */
+        FeelerStep: {
+            /** At */
+            at: string;
+            /**
+             * Blade
+             * @description A length with its unit, for example '1 mm'.
+             */
+            blade: string;
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /**
+             * Enters
+             * @default false
+             */
+            enters: boolean;
+            /**
+             * Free Order
+             * @default false
+             */
+            free_order: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "feeler";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Order */
+            order: string;
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
         };
         /**
          * Field
@@ -1199,6 +2070,107 @@ export interface components {
             unit: string;
         };
         /**
+         * FitStep
+         * @description Parts fitted the one way they go.
+         *
+         *     Attributes:
+         *         rule: which way round, from which landmark.
+         */
+        FitStep: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Id */
+            id: string;
+            /** Items */
+            items: components["schemas"]["Item"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fit";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Rule */
+            rule: string;
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
+         * FollowUpStep
+         * @description Work due later: when, what is repeated, from which state, by which method.
+         *
+         *     Attributes:
+         *         after: clock time, in hours or days.
+         *         after_running: running hours.
+         *         repeats: steps of this procedure that are done again; none for an inspection.
+         *         state: what the engine must be like.
+         *         method: how.
+         */
+        FollowUpStep: {
+            /** After */
+            after?: string | null;
+            /** After Running */
+            after_running?: string | null;
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "follow_up";
+            /** Method */
+            method: string;
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /**
+             * Repeats
+             * @default []
+             */
+            repeats: string[];
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** State */
+            state: string;
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
          * FoundFinding
          * @description A finding of the check, said in words.
          *
@@ -1221,6 +2193,136 @@ export interface components {
             severity: components["schemas"]["Severity"];
             /** Step */
             step: string | null;
+        };
+        /**
+         * FrictionRange
+         * @description Coefficient of friction in thread and under the head: least, usual, most, and where from.
+         */
+        FrictionRange: {
+            /**
+             * Least
+             * @description A plain number from 0 to 1.
+             */
+            least: string | number;
+            /**
+             * Most
+             * @description A plain number from 0 to 1.
+             */
+            most: string | number;
+            /** Source */
+            source: string;
+            /**
+             * Usual
+             * @description A plain number from 0 to 1.
+             */
+            usual: string | number;
+        };
+        /**
+         * FullReleaseStep
+         * @description Everything slackened again before another cycle, marks wiped.
+         *
+         *     Attributes:
+         *         sign: what shows that a fastener is free.
+         *         wipe: marks that go, on bolt and on casting.
+         */
+        FullReleaseStep: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /**
+             * Free Order
+             * @default false
+             */
+            free_order: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "full_release";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Order */
+            order: string;
+            /** Sign */
+            sign: string;
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+            /** Wipe */
+            wipe: string[];
+        };
+        /**
+         * GateStep
+         * @description A measurement that must pass; all attempts stay.
+         *
+         *     Attributes:
+         *         gate: what is measured, and its limits.
+         *         instrument: role of the instrument.
+         *         if_failed: what may be done, in order.
+         */
+        GateStep: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Gate */
+            gate: components["schemas"]["StandOut"] | components["schemas"]["Blades"] | components["schemas"]["StripClearance"] | components["schemas"]["DiameterClearance"] | components["schemas"]["EndFloat"] | components["schemas"]["Protrusion"] | components["schemas"]["BoreForm"] | components["schemas"]["Straightness"] | components["schemas"]["Level"] | components["schemas"]["SideFloat"];
+            /** Id */
+            id: string;
+            /**
+             * If Failed
+             * @default [
+             *       "clean_and_measure_again",
+             *       "replace",
+             *       "accept_by_name"
+             *     ]
+             */
+            if_failed: ("clean_and_measure_again" | "replace" | "accept_by_name")[];
+            /** Instrument */
+            instrument: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gate";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
         };
         /**
          * GiveReason
@@ -1308,6 +2410,13 @@ export interface components {
              * @enum {string}
              */
             kind: "hold_point";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
             /** Sees */
             sees: string[];
             /**
@@ -1316,12 +2425,24 @@ export interface components {
              */
             signed_by: "mechanic" | "lead_hand" | "chief";
             source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
             /** Title */
             title: string;
+            /** Why */
+            why?: string | null;
         };
         /**
          * Hose
          * @description One hose from the distributor: the tool it feeds and the tools linked behind it.
+         *
+         *     Attributes:
+         *         only: option choices under which tools are hosed this way.
          */
         Hose: {
             /** Feeds */
@@ -1333,6 +2454,13 @@ export interface components {
             linked: string[];
             /** Name */
             name: string;
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
         };
         /**
          * HoseLine
@@ -1350,14 +2478,144 @@ export interface components {
             detail?: components["schemas"]["ValidationError"][];
         };
         /**
-         * Item
-         * @description One point to confirm.
+         * InchStep
+         * @description The crank inched under hand control only, as a press or to follow a part.
+         *
+         *     Attributes:
+         *         text: what is moved and how far.
+         *         stop_at: the sign or effort that means stop.
          */
-        Item: {
+        InchStep: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
             /** Id */
             id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "inch";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Stop At */
+            stop_at: string;
             /** Text */
             text: string;
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
+         * InspectStep
+         * @description A look with a decision: reuse, replace, mend.
+         *
+         *     Attributes:
+         *         order: goes round the fasteners when named, else it concerns the joint.
+         *         look_for: what to look for.
+         *         accept: what is good.
+         *         reject: what is not.
+         *         dispositions: decisions that may be taken.
+         *         photograph: a picture is wanted.
+         */
+        InspectStep: {
+            /** Accept */
+            accept: string;
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /**
+             * Dispositions
+             * @default [
+             *       "reuse",
+             *       "replace",
+             *       "ask"
+             *     ]
+             */
+            dispositions: ("reuse" | "replace" | "mend" | "ask")[];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "inspect";
+            /** Look For */
+            look_for: string[];
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Order */
+            order?: string | null;
+            /**
+             * Photograph
+             * @default false
+             */
+            photograph: boolean;
+            /** Reject */
+            reject: string;
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
+         * Item
+         * @description One point to confirm.
+         *
+         *     Attributes:
+         *         id: name within the step.
+         *         text: what is confirmed.
+         *         place: where it is.
+         *         why: reason in a few words.
+         *         deliberate: asks for a touch on its own words, never for the space bar.
+         *         picture: what it looks like.
+         */
+        Item: {
+            /**
+             * Deliberate
+             * @default false
+             */
+            deliberate: boolean;
+            /** Id */
+            id: string;
+            picture?: components["schemas"]["Picture"] | null;
+            /** Place */
+            place?: string | null;
+            /** Text */
+            text: string;
+            /** Why */
+            why?: string | null;
         };
         /**
          * JointCell
@@ -1394,7 +2652,158 @@ export interface components {
          * @description Kinds of joint on an engine, as rows of its long section.
          * @enum {string}
          */
-        JointKind: "head" | "liner" | "rod" | "main";
+        JointKind: "head" | "liner" | "rod" | "crosshead" | "crankpin" | "main";
+        /**
+         * LandStep
+         * @description A part landed.
+         *
+         *     Attributes:
+         *         load: weight on the hook.
+         *         points: where it hangs.
+         *         guide: what guides it.
+         *         last: how the last stretch is done.
+         */
+        LandStep: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Guide */
+            guide: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "land";
+            /** Last */
+            last: string;
+            /**
+             * Load
+             * @description A force with its unit, for example '1 N'.
+             */
+            load: string;
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Points */
+            points: string;
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
+         * LengthLimits
+         * @description Limits of a length.
+         */
+        LengthLimits: {
+            /** Lower */
+            lower?: string | null;
+            /** Upper */
+            upper?: string | null;
+        };
+        /**
+         * LengthTally
+         * @description How many fasteners of one length, and in which positions they go.
+         */
+        LengthTally: {
+            /** Code */
+            code: string;
+            /**
+             * Length
+             * @description A length with its unit, for example '1 mm'.
+             */
+            length: string;
+            /** Positions */
+            positions: string[];
+        };
+        /**
+         * Level
+         * @description A straight edge across two faces: the step between them.
+         */
+        Level: {
+            limits: components["schemas"]["LengthLimits"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "level";
+            /** Points */
+            points: string[];
+        };
+        /**
+         * LiftStep
+         * @description A part lifted.
+         *
+         *     Attributes:
+         *         load: weight on the hook.
+         *         points: where it hangs.
+         *         clearance: what must be clear before it moves.
+         *         by: lowest role that gives the signals.
+         */
+        LiftStep: {
+            /**
+             * By
+             * @default mechanic
+             * @enum {string}
+             */
+            by: "mechanic" | "lead_hand" | "chief";
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Clearance */
+            clearance: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lift";
+            /**
+             * Load
+             * @description A force with its unit, for example '1 N'.
+             */
+            load: string;
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Points */
+            points: string;
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+        };
         /**
          * LineFinding
          * @description One thing wrong with a document: where, and what.
@@ -1408,6 +2817,195 @@ export interface components {
             where: string;
         };
         /**
+         * LockStep
+         * @description Locking devices fitted.
+         *
+         *     Attributes:
+         *         device: what locks.
+         *         new: a new one each time.
+         */
+        LockStep: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Device */
+            device: string;
+            /**
+             * Free Order
+             * @default false
+             */
+            free_order: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lock";
+            /** New */
+            new: boolean;
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Order */
+            order: string;
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
+         * LoosenAngleStep
+         * @description Fasteners undone in small equal angles all round until the clamp is off.
+         *
+         *     Attributes:
+         *         angle: each time.
+         *         rounds: times round.
+         *         cold_below: metal temperature, when the joint must be cold.
+         */
+        LoosenAngleStep: {
+            /**
+             * Angle
+             * @description A angle with its unit, for example '1 deg'.
+             */
+            angle: string;
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /**
+             * Free Order
+             * @default false
+             */
+            free_order: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "loosen_angle";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Order */
+            order: string;
+            /** Rounds */
+            rounds: number;
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
+         * LoosenPressureStep
+         * @description Pressure raised slowly; for each nut the pressure at which it came free.
+         *
+         *     Attributes:
+         *         expected: where healthy nuts come free.
+         *         step: how far the pressure rises between tries.
+         *         gauge: role of the oil gauge.
+         *         tools: role of the tensioners.
+         *         turn_back: how far each freed nut is turned back.
+         *         room: room above the nut inside the tool.
+         *         check_at: low pressure at which all nuts must stay free; None where it is not done.
+         *         will_not_move: what to do about one that stays tight.
+         */
+        LoosenPressureStep: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Check At */
+            check_at?: string | null;
+            /**
+             * Expected
+             * @description A pressure with its unit, for example '1 bar'.
+             */
+            expected: string;
+            /**
+             * Free Order
+             * @default false
+             */
+            free_order: boolean;
+            /** Gauge */
+            gauge: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "loosen_pressure";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Order */
+            order: string;
+            /**
+             * Room
+             * @description A length with its unit, for example '1 mm'.
+             */
+            room: string;
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /**
+             * Step
+             * @description A pressure with its unit, for example '1 bar'.
+             */
+            step: string;
+            /** Title */
+            title: string;
+            /** Tools */
+            tools: string;
+            /**
+             * Turn Back
+             * @description A angle with its unit, for example '1 deg'.
+             */
+            turn_back: string;
+            /** Why */
+            why?: string | null;
+            will_not_move: components["schemas"]["WillNotMove"];
+        };
+        /**
          * Lubricant
          * @description Which product, on which faces, and which faces stay dry.
          */
@@ -1419,8 +3017,143 @@ export interface components {
             dry: string[];
             /** Faces */
             faces: string[];
+            friction?: components["schemas"]["FrictionRange"] | null;
             /** Product */
             product: string;
+        };
+        /**
+         * LubricateStep
+         * @description Lubrication, by face.
+         *
+         *     Attributes:
+         *         group: fastener group; None for other faces.
+         *         product: what is applied.
+         *         faces: where.
+         *         dry: what stays dry.
+         *         max_age: how long it lasts before it is asked again.
+         */
+        LubricateStep: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /**
+             * Dry
+             * @default []
+             */
+            dry: string[];
+            /** Faces */
+            faces: string[];
+            /** Group */
+            group?: string | null;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lubricate";
+            /** Max Age */
+            max_age?: string | null;
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Product */
+            product: string;
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
+         * Made
+         * @description How an order was made, so that anybody can make it again.
+         *
+         *     Attributes:
+         *         rule: ``cross`` on a circle, ``centre_out`` and ``spiral`` for any layout, ``along_rows``,
+         *             ``centre_row_first`` (the rows nearest the middle line, each from its centre outwards,
+         *             then the next), ``spread_groups`` of ``count`` tools on a circle, ``alternating_sides``,
+         *             ``reverse_of`` another order, ``first_of`` another (its first ``count`` places),
+         *             ``only_group`` out of another.
+         *         group: fastener group it is made over.
+         *         of: order it is made from.
+         *         count: tools at once, or places.
+         */
+        Made: {
+            /** Count */
+            count?: number | null;
+            /** Group */
+            group?: string | null;
+            /** Of */
+            of?: string | null;
+            /**
+             * Rule
+             * @enum {string}
+             */
+            rule: "cross" | "centre_out" | "spiral" | "along_rows" | "centre_row_first" | "spread_groups" | "alternating_sides" | "reverse_of" | "first_of" | "only_group";
+        };
+        /**
+         * MakeSafeStep
+         * @description Points that must be safe before anything is undone, each by a named person.
+         *
+         *     Attributes:
+         *         by: lowest role that may confirm.
+         *         carried_to: procedure that undoes it, when this one does not.
+         */
+        MakeSafeStep: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "mechanic" | "lead_hand" | "chief";
+            /** Carried To */
+            carried_to?: string | null;
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Id */
+            id: string;
+            /** Items */
+            items: components["schemas"]["Item"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "make_safe";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
         };
         /**
          * Mark
@@ -1438,6 +3171,51 @@ export interface components {
             reason: string | null;
         };
         /**
+         * MatchedPartStep
+         * @description Parts that belong together and never change places, their identities read.
+         *
+         *     Attributes:
+         *         pairs: what belongs to what.
+         *         identity: where the mark stands on both.
+         */
+        MatchedPartStep: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Id */
+            id: string;
+            /** Identity */
+            identity: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "matched_part";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Pairs */
+            pairs: components["schemas"]["Item"][];
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
          * Me
          * @description Who is signed in, and what that person may do.
          */
@@ -1452,6 +3230,47 @@ export interface components {
             /** Rights */
             rights: components["schemas"]["Act"][];
             role: components["schemas"]["Role"];
+        };
+        /**
+         * NoReturnStep
+         * @description A point of no return: what must have passed before it.
+         */
+        NoReturnStep: {
+            /** Act */
+            act: string;
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "no_return";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Passed */
+            passed: string[];
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
         };
         /**
          * Note
@@ -1474,6 +3293,52 @@ export interface components {
             tablet_at?: string | null;
             /** Text */
             text: string;
+        };
+        /**
+         * NutsOffStep
+         * @description Nuts or bolts taken out and parked; the last one only with the support in place.
+         */
+        NutsOffStep: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /**
+             * Free Order
+             * @default false
+             */
+            free_order: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "nuts_off";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Order */
+            order: string;
+            /** Park */
+            park: string;
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
         };
         /**
          * OfferedProcedure
@@ -1514,6 +3379,49 @@ export interface components {
             title: string;
         };
         /**
+         * OpenItemStep
+         * @description Something that will come later, and what waits for it.
+         */
+        OpenItemStep: {
+            /** Blocks */
+            blocks: string;
+            /** Carried To */
+            carried_to?: string | null;
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Id */
+            id: string;
+            /** Items */
+            items: components["schemas"]["Item"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "open_item";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
          * OpenQuestion
          * @description A reading that stands outside or too near its limits, and what may be done about it.
          */
@@ -1521,6 +3429,35 @@ export interface components {
             /** May Strike */
             may_strike: boolean;
             row: components["schemas"]["Row"];
+        };
+        /**
+         * Option
+         * @description An exclusive option, chosen at the start and locked.
+         */
+        Option: {
+            /** Choices */
+            choices: components["schemas"]["Choice"][];
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * Order
+         * @description A named order.
+         *
+         *     Attributes:
+         *         sequence: positions one after another; several taken at once stand in a list of their own.
+         *         made: the rule it was made by; the sequence stays what counts.
+         *         stated_by: where the order is stated, in the author's words. A loosening order needs one:
+         *             that it is the tightening order reversed is a statement too, never assumed.
+         */
+        Order: {
+            made?: components["schemas"]["Made"] | null;
+            /** Sequence */
+            sequence: (string | string[])[];
+            /** Stated By */
+            stated_by?: string | null;
         };
         /**
          * Owed
@@ -1539,6 +3476,69 @@ export interface components {
             kind: string;
             /** Title */
             title: string;
+        };
+        /**
+         * ParkStep
+         * @description Parts put where they can be found: place and tag.
+         */
+        ParkStep: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "park";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Parts */
+            parts: string;
+            /** Place */
+            place: string;
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Tag */
+            tag: string;
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
+         * PartChoice
+         * @description One row of a table: between two limits, this part.
+         */
+        PartChoice: {
+            /**
+             * Above
+             * @description A length with its unit, for example '1 mm'.
+             */
+            above: string;
+            /** Part */
+            part: string;
+            /** Thickness */
+            thickness?: string | null;
+            /**
+             * Up To
+             * @description A length with its unit, for example '1 mm'.
+             */
+            up_to: string;
         };
         /**
          * Pause
@@ -1573,6 +3573,16 @@ export interface components {
             role: components["schemas"]["Role"];
         };
         /**
+         * Picture
+         * @description A picture beside the words: a file name in the library, and what it shows.
+         */
+        Picture: {
+            /** File */
+            file: string;
+            /** Shows */
+            shows: string;
+        };
+        /**
          * Plan
          * @description The joint plan.
          */
@@ -1593,6 +3603,23 @@ export interface components {
             y_plus: string;
         };
         /**
+         * Port
+         * @description A port of a support or lowering tool: name, colour, state of its valve.
+         */
+        Port: {
+            /** Colour */
+            colour: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Valve
+             * @enum {string}
+             */
+            valve: "open" | "shut";
+        };
+        /**
          * Position
          * @description One fastener's place in the plan.
          *
@@ -1600,10 +3627,16 @@ export interface components {
          *         name: the name on the metal, not a sequence number.
          *         x: place along the crankshaft, towards the ``x_plus`` landmark.
          *         y: place across it, towards ``y_plus``.
+         *         length_code: which length goes here, when lengths differ.
+         *         side: side or bank it belongs to, for orders that alternate.
          */
         Position: {
+            /** Length Code */
+            length_code?: string | null;
             /** Name */
             name: string;
+            /** Side */
+            side?: string | null;
             /**
              * X
              * @description A length with its unit, for example '1 mm'.
@@ -1620,7 +3653,7 @@ export interface components {
          * @description A stud to fill fields from.
          *
          *     Attributes:
-         *         id: content address of the procedure.
+         *         id: content address of the procedure, and the fastener group.
          *         title: what it is.
          *         typed: text and unit for each field.
          */
@@ -1633,6 +3666,16 @@ export interface components {
             typed: {
                 [key: string]: components["schemas"]["Written"];
             };
+        };
+        /**
+         * PressureLimits
+         * @description Limits of a pressure.
+         */
+        PressureLimits: {
+            /** Lower */
+            lower?: string | null;
+            /** Upper */
+            upper?: string | null;
         };
         /**
          * Problem
@@ -1682,13 +3725,22 @@ export interface components {
             applies_to: components["schemas"]["AppliesTo"];
             /** Author */
             author: string;
-            clamped: components["schemas"]["Clamped"];
-            fasteners: components["schemas"]["FastenerGroup"];
+            /**
+             * Departures
+             * @default []
+             */
+            departures: components["schemas"]["Departure"][];
+            drawn?: components["schemas"]["Drawn"] | null;
+            /**
+             * Fasteners
+             * @default []
+             */
+            fasteners: components["schemas"]["FastenerGroup"][];
             /**
              * Format
              * @constant
              */
-            format: "jorvek-procedure/1";
+            format: "jorvek-procedure/2";
             /**
              * Hoses
              * @default []
@@ -1696,23 +3748,45 @@ export interface components {
             hoses: components["schemas"]["Hose"][];
             /** Id */
             id: string;
-            /** Orders */
+            /**
+             * Options
+             * @default []
+             */
+            options: components["schemas"]["Option"][];
+            /**
+             * Orders
+             * @default {}
+             */
             orders: {
-                [key: string]: string[];
+                [key: string]: components["schemas"]["Order"];
             };
             /**
              * Outline
              * @default []
              */
             outline: (components["schemas"]["Circle"] | components["schemas"]["Box"])[];
+            /**
+             * Redo
+             * @default []
+             */
+            redo: components["schemas"]["RedoGroup"][];
             /** Revision */
             revision: string;
             source: components["schemas"]["Source"];
             /** Steps */
-            steps: (components["schemas"]["ConfirmStep"] | components["schemas"]["ToolIssueStep"] | components["schemas"]["StudLengthStep"] | components["schemas"]["ThreadAboveStep"] | components["schemas"]["SeatToolStep"] | components["schemas"]["CeilingStep"] | components["schemas"]["VentStep"] | components["schemas"]["TensionStep"] | components["schemas"]["RelieveStep"] | components["schemas"]["RemoveToolStep"] | components["schemas"]["StretchStep"] | components["schemas"]["HoldPointStep"])[];
-            tensioner: components["schemas"]["TensionerSpec"];
+            steps: (components["schemas"]["FollowUpStep"] | components["schemas"]["HoldPointStep"] | components["schemas"]["LockStep"] | components["schemas"]["NoReturnStep"] | components["schemas"]["WaitStep"] | components["schemas"]["AncillaryOffStep"] | components["schemas"]["AncillaryOnStep"] | components["schemas"]["CloseItemStep"] | components["schemas"]["DisturbStep"] | components["schemas"]["OpenItemStep"] | components["schemas"]["PutRightStep"] | components["schemas"]["TemporaryOffStep"] | components["schemas"]["TemporaryOnStep"] | components["schemas"]["DrawHomeStep"] | components["schemas"]["FitStep"] | components["schemas"]["InspectStep"] | components["schemas"]["LandStep"] | components["schemas"]["LiftStep"] | components["schemas"]["LubricateStep"] | components["schemas"]["MatchedPartStep"] | components["schemas"]["ParkStep"] | components["schemas"]["SealantStep"] | components["schemas"]["SenseStep"] | components["schemas"]["SortByLengthStep"] | components["schemas"]["StaggerStep"] | components["schemas"]["SupportStep"] | components["schemas"]["TrialFitStep"] | components["schemas"]["TwoPersonStep"] | components["schemas"]["ChoosePartStep"] | components["schemas"]["GateStep"] | components["schemas"]["TurnsFreelyStep"] | components["schemas"]["AttitudeStep"] | components["schemas"]["ConfirmStep"] | components["schemas"]["CrankPositionStep"] | components["schemas"]["InchStep"] | components["schemas"]["MakeSafeStep"] | components["schemas"]["RestoreStep"] | components["schemas"]["TemperatureGateStep"] | components["schemas"]["ToolIssueStep"] | components["schemas"]["CeilingStep"] | components["schemas"]["FeelerStep"] | components["schemas"]["LoosenPressureStep"] | components["schemas"]["RelieveStep"] | components["schemas"]["RemoveToolStep"] | components["schemas"]["SeatToolStep"] | components["schemas"]["StretchStep"] | components["schemas"]["StudLengthStep"] | components["schemas"]["TensionStep"] | components["schemas"]["ThreadAboveStep"] | components["schemas"]["VentStep"] | components["schemas"]["AngleStep"] | components["schemas"]["BackOffStep"] | components["schemas"]["CheckTripStep"] | components["schemas"]["FullReleaseStep"] | components["schemas"]["LoosenAngleStep"] | components["schemas"]["NutsOffStep"] | components["schemas"]["RepeatStep"] | components["schemas"]["RunDownStep"] | components["schemas"]["TorqueStep"])[];
+            /**
+             * Tensioners
+             * @default []
+             */
+            tensioners: components["schemas"]["TensionerSpec"][];
             /** Title */
             title: string;
+            /**
+             * Variants
+             * @default []
+             */
+            variants: components["schemas"]["VariantKey"][];
         };
         /**
          * ProcedureListed
@@ -1761,9 +3835,88 @@ export interface components {
         ProcedureSheet: {
             /** Findings */
             findings: components["schemas"]["FoundFinding"][];
-            staircase: components["schemas"]["Staircase"];
             /** Steps */
             steps: components["schemas"]["StepRead"][];
+            /** Ways */
+            ways: components["schemas"]["Way"][];
+        };
+        /**
+         * Protrusion
+         * @description Height of every piston above or below the face at its dead centre.
+         */
+        Protrusion: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "protrusion";
+            /** Points */
+            points: string[];
+            /**
+             * Spread
+             * @description A length with its unit, for example '1 mm'.
+             */
+            spread: string;
+        };
+        /**
+         * Pump
+         * @description The pump: how it is driven, and how an air gauge stands to the oil gauge.
+         *
+         *     Attributes:
+         *         ratio: oil pressure over air pressure, for an air-driven pump.
+         *         air_gauge_reads_high: safety margin by which the air gauge over-reads.
+         */
+        Pump: {
+            /** Air Gauge Reads High */
+            air_gauge_reads_high?: string | null;
+            /**
+             * Drive
+             * @enum {string}
+             */
+            drive: "hand" | "air" | "electric";
+            /** Ratio */
+            ratio?: (string | number) | null;
+        };
+        /**
+         * PutRightStep
+         * @description A disturbed neighbour put right.
+         */
+        PutRightStep: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Id */
+            id: string;
+            /** Items */
+            items: components["schemas"]["Item"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "put_right";
+            /** Of */
+            of: string;
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
         };
         /**
          * Quantity
@@ -1853,6 +4006,31 @@ export interface components {
             title: string;
         };
         /**
+         * RedoGroup
+         * @description What is done again together, because physics leaves no choice.
+         *
+         *     Attributes:
+         *         steps: when work of one of these is done again …
+         *         from_step: … it begins again at this step …
+         *         together: … for all these fasteners, or for the one alone when empty.
+         *         why: reason in the trade's words.
+         */
+        RedoGroup: {
+            /** From Step */
+            from_step: string;
+            /** Id */
+            id: string;
+            /** Steps */
+            steps: string[];
+            /**
+             * Together
+             * @default []
+             */
+            together: string[];
+            /** Why */
+            why: string;
+        };
+        /**
          * RedoScope
          * @description What would open again.
          */
@@ -1908,6 +4086,7 @@ export interface components {
          *     Attributes:
          *         gauge: role of the oil gauge.
          *         zero_below: highest reading that counts as zero.
+         *         nuts_free: order of nuts that are tried again without pressure and must be free.
          */
         RelieveStep: {
             /**
@@ -1924,9 +4103,27 @@ export interface components {
              * @enum {string}
              */
             kind: "relieve";
+            /** Nuts Free */
+            nuts_free?: string | null;
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
             source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
             /** Title */
             title: string;
+            /** Why */
+            why?: string | null;
             /**
              * Zero Below
              * @description A pressure with its unit, for example '1 bar'.
@@ -1970,11 +4167,151 @@ export interface components {
              * @enum {string}
              */
             kind: "remove_tool";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
             /** Order */
             order: string;
             source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
             /** Title */
             title: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
+         * RepeatStep
+         * @description Earlier steps again, as cycles kept apart or for each of several parts.
+         *
+         *     Attributes:
+         *         steps: consecutive earlier steps.
+         *         times: how often more.
+         *         each: names of the parts they are repeated for, in place of a number.
+         */
+        RepeatStep: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /**
+             * Each
+             * @default []
+             */
+            each: string[];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "repeat";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Steps */
+            steps: string[];
+            /**
+             * Times
+             * @default 1
+             */
+            times: number;
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
+         * RestoreStep
+         * @description The points of a ``make_safe`` step undone again, in reverse unless listed.
+         *
+         *     Attributes:
+         *         of: the step that made safe, or ``before`` when an earlier procedure did.
+         *         items: what is undone.
+         */
+        RestoreStep: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "mechanic" | "lead_hand" | "chief";
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Id */
+            id: string;
+            /** Items */
+            items: components["schemas"]["Item"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "restore";
+            /** Of */
+            of: string;
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
+         * ReuseRule
+         * @description When a fastener may go back.
+         *
+         *     Attributes:
+         *         rule: always new, by its length, by the count of its uses, or by both.
+         *         growth_limit: how much longer than new it may be.
+         *         uses: tightenings allowed in all.
+         */
+        ReuseRule: {
+            /** Growth Limit */
+            growth_limit?: string | null;
+            /**
+             * Rule
+             * @enum {string}
+             */
+            rule: "always_new" | "by_length" | "by_count" | "by_length_and_count";
+            /** Uses */
+            uses?: number | null;
         };
         /**
          * RibbonCell
@@ -2080,6 +4417,61 @@ export interface components {
             uncertainty: components["schemas"]["Figure"] | null;
             upper: components["schemas"]["Figure"] | null;
             verdict: components["schemas"]["Verdict"];
+        };
+        /**
+         * RunDownStep
+         * @description Fasteners run down to contact; how, and the sign that ends it.
+         *
+         *     Attributes:
+         *         means: what may be used.
+         *         ends: the sign.
+         *         at_most: highest effort, below the first stage.
+         */
+        RunDownStep: {
+            /** At Most */
+            at_most?: string | null;
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Ends */
+            ends: string;
+            /**
+             * Free Order
+             * @default false
+             */
+            free_order: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "run_down";
+            /** Means */
+            means: ("fingers" | "hand_tool" | "light_power_tool")[];
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Order */
+            order: string;
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
         };
         /**
          * RunListed
@@ -2195,14 +4587,79 @@ export interface components {
             watches: components["schemas"]["WatchView"][];
         };
         /**
+         * SealantStep
+         * @description Sealant: product, bead, cure, and where it must not go.
+         */
+        SealantStep: {
+            /** At */
+            at: string[];
+            /**
+             * Bead
+             * @description A length with its unit, for example '1 mm'.
+             */
+            bead: string;
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /**
+             * Close Within
+             * @description A time with its unit, for example '1 s'.
+             */
+            close_within: string;
+            /**
+             * Cure
+             * @description A time with its unit, for example '1 s'.
+             */
+            cure: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sealant";
+            /**
+             * Not At
+             * @default []
+             */
+            not_at: string[];
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Product */
+            product: string;
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
          * SeatToolStep
          * @description Tools seated on the studs. The direction of the job decides about backing off.
          *
          *     Attributes:
-         *         direction: ``tighten``: pistons pressed home, tools not backed off.
+         *         direction: ``tighten``: pistons pressed home, tools not backed off. ``loosen``: pistons
+         *             pressed home, then each tool backed off, so that the stud can shorten.
          *         tools: role of the tensioners.
+         *         back_off: turns each tool is backed off, for loosening only.
          */
         SeatToolStep: {
+            /** Back Off */
+            back_off?: string | null;
             /**
              * Cautions
              * @default []
@@ -2210,9 +4667,9 @@ export interface components {
             cautions: string[];
             /**
              * Direction
-             * @constant
+             * @enum {string}
              */
-            direction: "tighten";
+            direction: "tighten" | "loosen";
             /**
              * Free Order
              * @default false
@@ -2225,17 +4682,33 @@ export interface components {
              * @enum {string}
              */
             kind: "seat_tool";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
             /** Order */
             order: string;
             source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
             /** Title */
             title: string;
             /** Tools */
             tools: string;
+            /** Why */
+            why?: string | null;
         };
         /**
          * SectionSpec
-         * @description One length of the stud below the nut: a shank diameter, or free loaded thread.
+         * @description One length of the fastener below the nut or head: a shank diameter, or free loaded thread.
          */
         SectionSpec: {
             /** Diameter */
@@ -2256,6 +4729,66 @@ export interface components {
              * @enum {string}
              */
             type: "seen";
+        };
+        /**
+         * SenseStep
+         * @description See, hear or feel: what is right and what is wrong, in words and pictures.
+         */
+        SenseStep: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "see" | "hear" | "feel";
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Id */
+            id: string;
+            /** Items */
+            items: components["schemas"]["Item"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sense";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Right */
+            right: string;
+            right_picture?: components["schemas"]["Picture"] | null;
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+            /** Wrong */
+            wrong: string;
+            wrong_picture?: components["schemas"]["Picture"] | null;
+        };
+        /**
+         * SerialRange
+         * @description Serial numbers it holds for, as they stand on the plate; compared by their last figures.
+         */
+        SerialRange: {
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
         };
         /**
          * Severity
@@ -2315,6 +4848,18 @@ export interface components {
             units: string[];
         };
         /**
+         * SideFloat
+         * @description Sideways play of a rod on its pin.
+         */
+        SideFloat: {
+            limits: components["schemas"]["LengthLimits"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "side_float";
+        };
+        /**
          * Signature
          * @description A hold point signed.
          */
@@ -2356,6 +4901,45 @@ export interface components {
             pin: string;
         };
         /**
+         * SortByLengthStep
+         * @description Fasteners sorted by length and counted before any goes in.
+         */
+        SortByLengthStep: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sort_by_length";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Tally */
+            tally: components["schemas"]["LengthTally"][];
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
          * Source
          * @description Where a statement comes from.
          */
@@ -2380,59 +4964,168 @@ export interface components {
             tool_load: components["schemas"]["Figure"];
         };
         /**
+         * StaggerStep
+         * @description Gaps turned apart, such as piston ring gaps.
+         *
+         *     Attributes:
+         *         angles: where each gap stands, from the first landmark, top to bottom.
+         *         apart_at_least: smallest angle between neighbours.
+         *         avoid: places no gap may stand in.
+         */
+        StaggerStep: {
+            /** Angles */
+            angles: string[];
+            /**
+             * Apart At Least
+             * @description A angle with its unit, for example '1 deg'.
+             */
+            apart_at_least: string;
+            /**
+             * Avoid
+             * @default []
+             */
+            avoid: string[];
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stagger";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
          * Stair
-         * @description One stage: what the tool pulls and what stays when the nut takes over.
+         * @description One stage: what the tool pulls and what stays.
          *
          *     Attributes:
          *         step: id of the step.
          *         title: its heading.
-         *         pressure: pressure as the author wrote it.
-         *         tool_N: load in the stud under the tool, run-down included.
-         *         held_N: load left if the stage is released.
-         *         spread_N: expanded uncertainty (k = 2) of that.
-         *         released: the stage is released, not followed by a higher one.
+         *         kind: torque, angle or tension.
+         *         cycle: 1 for the first time round.
+         *         aim: the target as the author wrote it.
+         *         names: fasteners that this stage works on, when not all.
+         *         tool_N: load in the fastener under the tool, run-down included; None where it is turned.
+         *         held_N: load that stays.
+         *         least_N: lower end of its range (friction, or k = 2 of pressure, tool and transfer).
+         *         most_N: upper end.
+         *         released: the fastener holds it by itself afterwards.
+         *         each_N: load of every fastener, where pulls of neighbours make them differ.
          */
         Stair: {
+            /** Aim */
+            aim: string;
+            /** Cycle */
+            cycle: number;
+            /** Each N */
+            each_N: {
+                [key: string]: number;
+            };
             /** Held N */
             held_N: number;
-            /** Pressure */
-            pressure: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "torque" | "angle" | "tension";
+            /** Least N */
+            least_N: number;
+            /** Most N */
+            most_N: number;
+            /** Names */
+            names: string[];
             /** Released */
             released: boolean;
-            /** Spread N */
-            spread_N: number;
             /** Step */
             step: string;
             /** Title */
             title: string;
             /** Tool N */
-            tool_N: number;
+            tool_N: number | null;
         };
         /**
          * Staircase
-         * @description The stages against what must not be passed and what is aimed for.
+         * @description The stages of one group against what must not be passed and what is aimed for.
          *
          *     Attributes:
+         *         group: fastener group.
+         *         title: what it is called.
          *         stairs: the stages in order.
-         *         yield_N: load at yield of the smallest section.
-         *         allowed_N: highest load allowed under the tool.
-         *         rating_N: load at the rating of the tool.
+         *         yield_N: load at yield of the smallest section; with torsion where it is turned.
+         *         allowed_N: highest load allowed under the tool; None where it is turned.
+         *         rating_N: load at the rating of the tool; None where it is turned.
          *         ceiling_N: load at the ceiling, None without one.
-         *         target_N: load that the stretch target stands for, None without one.
+         *         target_N: load that the author aims for, None where none is stated.
          */
         Staircase: {
             /** Allowed N */
-            allowed_N: number;
+            allowed_N: number | null;
             /** Ceiling N */
             ceiling_N: number | null;
+            /** Group */
+            group: string;
             /** Rating N */
-            rating_N: number;
+            rating_N: number | null;
             /** Stairs */
             stairs: components["schemas"]["Stair"][];
             /** Target N */
             target_N: number | null;
+            /** Title */
+            title: string;
             /** Yield N */
             yield_N: number;
+        };
+        /**
+         * StandOut
+         * @description Height of a collar above its face, by readings or by blades.
+         *
+         *     Attributes:
+         *         limits: of every reading.
+         *         within: largest difference round one part.
+         *         neighbours: largest difference between the means of neighbours.
+         */
+        StandOut: {
+            limits: components["schemas"]["LengthLimits"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "stand_out";
+            /**
+             * Neighbours
+             * @description A length with its unit, for example '1 mm'.
+             */
+            neighbours: string;
+            /** Points */
+            points: string[];
+            /**
+             * Within
+             * @description A length with its unit, for example '1 mm'.
+             */
+            within: string;
         };
         /**
          * StartRun
@@ -2461,6 +5154,10 @@ export interface components {
         /**
          * StepRead
          * @description A step as it is read: heading, what it states, points one by one, cautions.
+         *
+         *     Attributes:
+         *         names: fasteners in the order of the step.
+         *         only: option choices under which it is there.
          */
         StepRead: {
             /** Cautions */
@@ -2471,10 +5168,38 @@ export interface components {
             id: string;
             /** Kind */
             kind: string;
+            /** Names */
+            names: string[];
+            /** Only */
+            only: {
+                [key: string]: string[];
+            };
+            /** Order */
+            order: string | null;
             /** Points */
             points: string[];
             /** Title */
             title: string;
+            /** Why */
+            why: string | null;
+        };
+        /**
+         * Straightness
+         * @description Line of several bores, or of one part, from readings along it.
+         */
+        Straightness: {
+            /**
+             * At Most
+             * @description A length with its unit, for example '1 mm'.
+             */
+            at_most: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "straightness";
+            /** Points */
+            points: string[];
         };
         /**
          * StretchStep
@@ -2484,7 +5209,9 @@ export interface components {
          *         before: the ``stud_length`` step that holds the first readings.
          *         instrument: role of the length gauge.
          *         thermometer: role of the thermometer.
-         *         datum: what the length is measured between.
+         *         temperature_age: how old the temperature of a stud may be.
+         *         datum: what the length is measured between: the two ends, the upper end and the joint's
+         *             face, or at the tool while it pulls. The same load gives three different figures.
          *         target: stretch aimed for.
          *         lower: smallest stretch allowed.
          *         upper: largest stretch allowed.
@@ -2500,9 +5227,9 @@ export interface components {
             cautions: string[];
             /**
              * Datum
-             * @constant
+             * @enum {string}
              */
-            datum: "end_to_end";
+            datum: "end_to_end" | "end_to_face" | "at_tool_under_pressure";
             /**
              * Free Order
              * @default false
@@ -2522,9 +5249,23 @@ export interface components {
              * @description A length with its unit, for example '1 mm'.
              */
             lower: string;
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
             /** Order */
             order: string;
             source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
             /**
              * Spread At Most
              * @description A length with its unit, for example '1 mm'.
@@ -2535,6 +5276,8 @@ export interface components {
              * @description A length with its unit, for example '1 mm'.
              */
             target: string;
+            /** Temperature Age */
+            temperature_age?: string | null;
             /** Thermometer */
             thermometer: string;
             /** Title */
@@ -2544,6 +5287,8 @@ export interface components {
              * @description A length with its unit, for example '1 mm'.
              */
             upper: string;
+            /** Why */
+            why?: string | null;
         };
         /**
          * StrikeReading
@@ -2568,6 +5313,25 @@ export interface components {
             reason?: string | null;
             /** Tablet At */
             tablet_at?: string | null;
+        };
+        /**
+         * StripClearance
+         * @description Clearance from the width of a flattened strip; the cap is tightened fully and released after.
+         */
+        StripClearance: {
+            limits: components["schemas"]["LengthLimits"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "strip_clearance";
+            /** Points */
+            points: string[];
+            /** Scale */
+            scale: [
+                string,
+                string
+            ][];
         };
         /**
          * Stroke
@@ -2620,13 +5384,29 @@ export interface components {
              * @enum {string}
              */
             kind: "stud_length";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
             /** Order */
             order: string;
             source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
             /** Thermometer */
             thermometer: string;
             /** Title */
             title: string;
+            /** Why */
+            why?: string | null;
         };
         /**
          * StudSummary
@@ -2642,6 +5422,54 @@ export interface components {
             together: components["schemas"]["Figure"] | null;
             together_spread: components["schemas"]["Figure"] | null;
             verdict: components["schemas"]["Verdict"] | null;
+        };
+        /**
+         * SupportStep
+         * @description Supports and lowering tools, their ports named; from then on they carry the part.
+         *
+         *     Attributes:
+         *         ports: in the order of connecting.
+         *         carries: what is carried from here on.
+         *         stages: how the load goes over, in order.
+         */
+        SupportStep: {
+            /** Carries */
+            carries: string;
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "support";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Ports */
+            ports: components["schemas"]["Port"][];
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Stages */
+            stages: components["schemas"]["Item"][];
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
         };
         /**
          * Taken
@@ -2670,15 +5498,165 @@ export interface components {
             tablet_at?: string | null;
         };
         /**
+         * TemperatureGateStep
+         * @description A temperature that must be reached or fallen below: a value, not a feeling.
+         *
+         *     Attributes:
+         *         at: where it is taken.
+         *         sensed: how.
+         *         instrument: role of the thermometer.
+         *         at_most: highest temperature.
+         *         at_least: lowest temperature.
+         *         max_age: how old the reading may be when work goes on.
+         */
+        TemperatureGateStep: {
+            /** At */
+            at: string;
+            /** At Least */
+            at_least?: string | null;
+            /** At Most */
+            at_most?: string | null;
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Id */
+            id: string;
+            /** Instrument */
+            instrument: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "temperature_gate";
+            /** Max Age */
+            max_age?: string | null;
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Sensed */
+            sensed: string;
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
+         * TemporaryOffStep
+         * @description Temporary parts taken off and counted.
+         */
+        TemporaryOffStep: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Id */
+            id: string;
+            /** Items */
+            items: components["schemas"]["Item"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "temporary_off";
+            /** Of */
+            of: string;
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
+         * TemporaryOnStep
+         * @description Covers, plugs, guards, supports, guide studs or hold-downs put on for the work.
+         *
+         *     Attributes:
+         *         carries_part: the support carries the part once its last nut is off.
+         */
+        TemporaryOnStep: {
+            /** Carried To */
+            carried_to?: string | null;
+            /**
+             * Carries Part
+             * @default false
+             */
+            carries_part: boolean;
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Id */
+            id: string;
+            /** Items */
+            items: components["schemas"]["Item"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "temporary_on";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
          * TensionerSpec
-         * @description The tensioner that the pressures are reckoned for.
+         * @description The tensioner that the pressures of one group are reckoned for.
          *
          *     Attributes:
          *         role: role name used by the steps.
-         *         area: effective area of one element.
+         *         group: fastener group it pulls.
+         *         area: effective area, per element or of all elements as ``area_per`` says.
+         *         area_per: whose area that is; unknown is refused.
          *         elements: stacked elements on one stud.
          *         efficiency: share of the oil's force that reaches the stud.
          *         rundown_load: load in the stud from running the nut down with the stated effort.
+         *         pressure_at: which gauge the stated pressures refer to.
          */
         TensionerSpec: {
             /**
@@ -2687,12 +5665,25 @@ export interface components {
              */
             area: string;
             /**
+             * Area Per
+             * @enum {string}
+             */
+            area_per: "element" | "all_elements";
+            /**
              * Efficiency
              * @description A ratio with its unit, for example '1 %'.
              */
             efficiency: string;
             /** Elements */
             elements: number;
+            /** Group */
+            group: string;
+            /**
+             * Pressure At
+             * @default oil gauge, corrected
+             */
+            pressure_at: string;
+            pump?: components["schemas"]["Pump"] | null;
             /**
              * Rating
              * @description A pressure with its unit, for example '1 bar'.
@@ -2720,9 +5711,11 @@ export interface components {
          * TensionStep
          * @description One pressure stage: raise, hold, run every nut down, prove, before anything is released.
          *
+         *     All fasteners of the order are pulled at once; fewer tools than studs means one step a group.
+         *
          *     Attributes:
          *         pressure: stage pressure on the corrected oil gauge.
-         *         band: tolerance to each side.
+         *         band: tolerance to each side, or two limits.
          *         hold: time at pressure before the nuts are touched.
          *         gauge: role of the oil gauge.
          *         tools: role of the tensioners.
@@ -2736,11 +5729,8 @@ export interface components {
              * @enum {string}
              */
             afterwards: "raise" | "release";
-            /**
-             * Band
-             * @description A ratio with its unit, for example '1 %'.
-             */
-            band: string;
+            /** Band */
+            band: string | components["schemas"]["PressureLimits"];
             /**
              * Cautions
              * @default []
@@ -2771,6 +5761,13 @@ export interface components {
              * @description A torque with its unit, for example '1 N.m'.
              */
             nut_bar: string;
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
             /** Order */
             order: string;
             /**
@@ -2779,10 +5776,19 @@ export interface components {
              */
             pressure: string;
             source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
             /** Title */
             title: string;
             /** Tools */
             tools: string;
+            /** Why */
+            why?: string | null;
         };
         /**
          * ThreadAboveStep
@@ -2817,11 +5823,27 @@ export interface components {
              * @enum {string}
              */
             kind: "thread_above_nut";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
             /** Order */
             order: string;
             source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
             /** Title */
             title: string;
+            /** Why */
+            why?: string | null;
         };
         /**
          * ThreadSpec
@@ -2882,11 +5904,27 @@ export interface components {
              * @enum {string}
              */
             kind: "tool_issue";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
             source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
             /** Title */
             title: string;
             /** Tools */
             tools: components["schemas"]["WantedTool"][];
+            /** Why */
+            why?: string | null;
         };
         /**
          * ToolListed
@@ -2908,6 +5946,220 @@ export interface components {
             pieces: number;
             /** Tool Class */
             tool_class: string;
+        };
+        /**
+         * TorqueLimits
+         * @description Limits of a torque.
+         */
+        TorqueLimits: {
+            /** Lower */
+            lower?: string | null;
+            /** Upper */
+            upper?: string | null;
+        };
+        /**
+         * TorqueStep
+         * @description One trip at one torque: a steady pull to the click, and how far each moved.
+         *
+         *     Attributes:
+         *         torque: target.
+         *         band: tolerance to each side, or two limits.
+         *         wrench: role of the wrench.
+         *         lubricant: product that the number is good for.
+         *         aims_at: load the author expects from it.
+         *         must_move: a click without moving is a finding.
+         */
+        TorqueStep: {
+            /** Aims At */
+            aims_at?: string | null;
+            /** Band */
+            band: string | components["schemas"]["TorqueLimits"];
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /**
+             * Free Order
+             * @default false
+             */
+            free_order: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "torque";
+            /** Lubricant */
+            lubricant: string;
+            /**
+             * Must Move
+             * @default true
+             */
+            must_move: boolean;
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Order */
+            order: string;
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /**
+             * Torque
+             * @description A torque with its unit, for example '1 N.m'.
+             */
+            torque: string;
+            /** Why */
+            why?: string | null;
+            /** Wrench */
+            wrench: string;
+        };
+        /**
+         * TrialFitStep
+         * @description A dry fit that proves something before anything is sealed.
+         */
+        TrialFitStep: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "trial_fit";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Proves */
+            proves: string;
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Text */
+            text: string;
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
+         * TurnsFreelyStep
+         * @description The crank turned through; felt free, or a tight spot and where.
+         *
+         *     Attributes:
+         *         turns: how far.
+         *         standard: what free feels like.
+         */
+        TurnsFreelyStep: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "turns_freely";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Standard */
+            standard: string;
+            /** Title */
+            title: string;
+            /**
+             * Turns
+             * @description A angle with its unit, for example '1 deg'.
+             */
+            turns: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
+         * TwoPersonStep
+         * @description An act of two people: who does what, the call and the answer.
+         */
+        TwoPersonStep: {
+            /** Answer */
+            answer: string;
+            /** Call */
+            call: string;
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** First */
+            first: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "two_person";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Second */
+            second: string;
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
         };
         /**
          * Typed
@@ -2951,6 +6203,37 @@ export interface components {
             unit: string;
         };
         /**
+         * VariantKey
+         * @description Something that decides the numbers; observed with evidence before the start.
+         *
+         *     Attributes:
+         *         id: name of the key.
+         *         title: what it is.
+         *         evidence: what the mechanic looks at to know.
+         *         values: values these numbers hold for.
+         *         others: known values they do not hold for: another document does.
+         *         serials: serial numbers they hold for, in place of values.
+         */
+        VariantKey: {
+            /** Evidence */
+            evidence: string;
+            /** Id */
+            id: string;
+            /**
+             * Others
+             * @default []
+             */
+            others: string[];
+            serials?: components["schemas"]["SerialRange"] | null;
+            /** Title */
+            title: string;
+            /**
+             * Values
+             * @default []
+             */
+            values: string[];
+        };
+        /**
          * VentStep
          * @description Air let out until oil runs without bubbles.
          */
@@ -2967,11 +6250,27 @@ export interface components {
              * @enum {string}
              */
             kind: "vent";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
             /** Points */
             points: components["schemas"]["Item"][];
             source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
             /** Title */
             title: string;
+            /** Why */
+            why?: string | null;
         };
         /**
          * Verdict
@@ -3009,6 +6308,57 @@ export interface components {
             what: "sign" | "question" | "close";
         };
         /**
+         * WaitStep
+         * @description Time, temperature or running hours that must pass before the next step.
+         *
+         *     Attributes:
+         *         since: from when it counts.
+         *         time: clock time.
+         *         running_hours: of the engine.
+         *         cooled_to: temperature to be fallen below.
+         */
+        WaitStep: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Cooled To */
+            cooled_to?: string | null;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "wait";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Running Hours */
+            running_hours?: string | null;
+            /** Since */
+            since: string;
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Time */
+            time?: string | null;
+            /** Title */
+            title: string;
+            /** Why */
+            why?: string | null;
+        };
+        /**
          * WantedTool
          * @description A tool that the step asks for.
          *
@@ -3016,10 +6366,16 @@ export interface components {
          *         role: name by which later steps refer to it.
          *         tool_class: class of tool in the register.
          *         range_at_least: the scale must reach this far.
+         *         range_at_most: the scale must not reach farther, so that the target lies well on it.
          *         resolution_at_most: the graduation must be at least this fine.
+         *         accuracy: error bound in % of reading (wrenches) or of full scale (gauges).
          *         count: pieces drawn together as one set.
+         *         adapter: extension or crow-foot on a wrench.
          */
         WantedTool: {
+            /** Accuracy */
+            accuracy?: string | null;
+            adapter?: components["schemas"]["Adapter"] | null;
             /**
              * Count
              * @default 1
@@ -3027,6 +6383,8 @@ export interface components {
             count: number;
             /** Range At Least */
             range_at_least?: string | null;
+            /** Range At Most */
+            range_at_most?: string | null;
             /** Resolution At Most */
             resolution_at_most?: string | null;
             /** Role */
@@ -3055,6 +6413,20 @@ export interface components {
             person_id: string;
         };
         /**
+         * Way
+         * @description One way of choosing the options: its steps, and what its stages build up.
+         */
+        Way: {
+            /** Selection */
+            selection: {
+                [key: string]: string;
+            };
+            /** Staircases */
+            staircases: components["schemas"]["Staircase"][];
+            /** Steps */
+            steps: string[];
+        };
+        /**
          * WhyLine
          * @description A formula and the same with its numbers, as MathML.
          */
@@ -3065,6 +6437,32 @@ export interface components {
             name: string;
             /** Numbers */
             numbers: string;
+        };
+        /**
+         * WillNotMove
+         * @description What is done about a nut that does not move at the expected pressure.
+         *
+         *     Attributes:
+         *         blade: feeler tried under the nut.
+         *         gap: what a gap means, and what to do.
+         *         no_gap: what no gap means, and what to do.
+         *         authority: lowest role that decides on going on.
+         */
+        WillNotMove: {
+            /**
+             * Authority
+             * @enum {string}
+             */
+            authority: "lead_hand" | "chief";
+            /**
+             * Blade
+             * @description A length with its unit, for example '1 mm'.
+             */
+            blade: string;
+            /** Gap */
+            gap: string;
+            /** No Gap */
+            no_gap: string;
         };
         /**
          * Written

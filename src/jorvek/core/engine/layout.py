@@ -18,6 +18,8 @@ class JointKind(StrEnum):
     HEAD = "head"
     LINER = "liner"
     ROD = "rod"
+    CROSSHEAD = "crosshead"
+    CRANKPIN = "crankpin"
     MAIN = "main"
 
 
@@ -55,6 +57,9 @@ class Engine(BaseModel):
         first_main: number of the first main bearing, 0 or 1.
         joint_words: what this engine's rows are called where it differs (cover for head).
         heads_per: one head per cylinder, or one per bank.
+        crossheads: rods end in a crosshead; the engine then has crosshead and crankpin bearings.
+        tdc_deg: crank angle of each cylinder's firing top dead centre, from that of the first in
+            the firing order; stated where intervals are uneven.
         landmarks: names of the directions.
     """
 
@@ -76,12 +81,16 @@ class Engine(BaseModel):
     first_main: Literal[0, 1]
     joint_words: dict[JointKind, ShortText] = {}
     heads_per: Literal["cylinder", "bank"] = "cylinder"
+    crossheads: bool = False
+    tdc_deg: dict[ShortText, float] = {}
     landmarks: Landmarks
 
     @model_validator(mode="after")
     def _firing_order_names_each_cylinder(self) -> Engine:
         if sorted(self.firing_order) != sorted(self.cylinders()):
             raise ValueError("firing_order must name each cylinder exactly once")
+        if self.tdc_deg and sorted(self.tdc_deg) != sorted(self.cylinders()):
+            raise ValueError("tdc_deg must name each cylinder exactly once")
         return self
 
     def cylinders(self) -> list[str]:
@@ -114,12 +123,14 @@ class JointPlace:
 def joints_of(engine: Engine) -> list[JointPlace]:
     """Return all joints of an engine in the order of its long section."""
     pitches = range(engine.cylinders_per_bank)
-    joints = [_joint(engine, kind, name, slot) for kind in _ROWS for name, slot in _parts(engine, kind)]
+    rows = _CROSSHEAD_ROWS if engine.crossheads else _ROWS
+    joints = [_joint(engine, kind, name, slot) for kind in rows for name, slot in _parts(engine, kind)]
     mains = [_joint(engine, JointKind.MAIN, str(engine.first_main + i), i - 0.5) for i in (*pitches, len(pitches))]
     return joints + mains
 
 
 _ROWS = (JointKind.HEAD, JointKind.LINER, JointKind.ROD)
+_CROSSHEAD_ROWS = (JointKind.HEAD, JointKind.LINER, JointKind.CROSSHEAD, JointKind.CRANKPIN)
 
 
 def _parts(engine: Engine, kind: JointKind) -> list[tuple[str, float]]:

@@ -10,7 +10,7 @@ from pydantic.json_schema import JsonSchemaValue
 from pydantic_core import CoreSchema, PydanticCustomError, core_schema
 
 from jorvek.core.refusal import Refusal
-from jorvek.core.units import GLOSSARY_UNIT, UNIT_NAMES, Quantity, convert, read_measure
+from jorvek.core.units import GLOSSARY_UNIT, UNIT_NAMES, Quantity, convert, read_measure, read_number
 
 
 @dataclass(frozen=True)
@@ -85,4 +85,57 @@ Area: TypeAlias = Annotated[Measure, _MeasureOf(Quantity.AREA)]
 Stress: TypeAlias = Annotated[Measure, _MeasureOf(Quantity.STRESS)]
 Duration: TypeAlias = Annotated[Measure, _MeasureOf(Quantity.TIME)]
 Temperature: TypeAlias = Annotated[Measure, _MeasureOf(Quantity.TEMPERATURE)]
+Angle: TypeAlias = Annotated[Measure, _MeasureOf(Quantity.ANGLE)]
 Ratio: TypeAlias = Annotated[Measure, _MeasureOf(Quantity.RATIO)]
+
+
+@dataclass(frozen=True)
+class PureNumber:
+    """A number without a unit, as the author wrote it: a coefficient of friction, a ratio.
+
+    Attributes:
+        text: what stands in the document.
+        value: the number.
+    """
+
+    text: str
+    value: float
+
+
+class _NumberOf:
+    """Pydantic marker: a plain decimal number between two bounds."""
+
+    def __init__(self, low: float, high: float) -> None:
+        self.low, self.high = low, high
+
+    def __get_pydantic_core_schema__(self, source: object, handler: GetCoreSchemaHandler) -> CoreSchema:
+        return core_schema.no_info_plain_validator_function(
+            self._validate,
+            serialization=core_schema.plain_serializer_function_ser_schema(lambda number: number.text),
+        )
+
+    def __get_pydantic_json_schema__(self, schema: CoreSchema, handler: GetJsonSchemaHandler) -> JsonSchemaValue:
+        return {
+            "anyOf": [
+                {"type": "string", "pattern": r"^\d+(\.\d+)?$"},
+                {"type": "number", "minimum": self.low, "maximum": self.high},
+            ],
+            "description": f"A plain number from {self.low:g} to {self.high:g}.",
+        }
+
+    def _validate(self, given: object) -> PureNumber:
+        if isinstance(given, PureNumber):
+            return given
+        text = str(given) if isinstance(given, int | float | str) and not isinstance(given, bool) else ""
+        try:
+            number = read_number(text)
+        except Refusal:
+            number = float("nan")
+        if not self.low <= number <= self.high:
+            context = {"got": str(given)[:40], "low": f"{self.low:g}", "high": f"{self.high:g}"}
+            raise PydanticCustomError("number_out_of_range", "'{got}' is no number from {low} to {high}", context)
+        return PureNumber(text, number)
+
+
+Friction: TypeAlias = Annotated[PureNumber, _NumberOf(0.0, 1.0)]
+Gain: TypeAlias = Annotated[PureNumber, _NumberOf(1.0, 1000.0)]

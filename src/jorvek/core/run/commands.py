@@ -215,7 +215,7 @@ def answer_words(answer: ev.Answer) -> str:
 
 def _wanted_tool(state: RunState, cell: Cell) -> WantedTool:
     for step in state.definition.procedure.steps:
-        if isinstance(step, ToolIssueStep) and step.id == cell.step:
+        if isinstance(step, ToolIssueStep) and step.id == cell.step_id:
             return next(t for t in step.tools if t.role == cell.tool_role)
     raise Refusal("no_such_cell", cell=cell.key)
 
@@ -250,7 +250,7 @@ def _check_still_calibrated(state: RunState, cell: Cell, tool: Tool, facts: Fact
 
 
 def _check_signer(state: RunState, cell: Cell, facts: Facts) -> None:
-    step = next(s for s in state.definition.procedure.steps if s.id == cell.step)
+    step = state.definition.steps_by_id[cell.step_id]
     assert isinstance(step, HoldPointStep)
     if not may_sign_as(facts.actor.role, step.signed_by):
         raise Refusal("not_your_signature", role=facts.actor.role.value, wanted=step.signed_by.value)

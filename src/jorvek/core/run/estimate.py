@@ -11,18 +11,24 @@ _TEMPERATURE_DOUBT_K = 0.5
 """Standard uncertainty of the difference of two metal temperatures read with one probe."""
 
 
-def _last(state: RunState, kind: str, fastener: str | None) -> Attempt | None:
-    """Return the newest live reading of a kind of step that speaks for a load."""
+def _last(state: RunState, kind: str, fastener: str | None, of: str | None = None) -> Attempt | None:
+    """Return the newest live reading of a kind of step that speaks for a load.
+
+    A pressure belongs to all tools on the hose: it speaks for the fasteners that its step goes round.
+    """
     cells = [c for c in state.definition.cells if c.kind == kind and c.fastener == fastener]
+    if fastener is None and of is not None:
+        cells = [c for c in cells if any(k.step == c.step and k.fastener == of for k in state.definition.cells)]
     live = [state.live(c.key) for c in cells]
     loaded = [a for a in live if a is not None and a.judgement.clamp_kN is not None]
     return max(loaded, key=lambda a: a.seq, default=None)
 
 
 def _by_pressure(state: RunState, attempt: Attempt) -> Evidence | None:
-    model, pressure = state.definition.clamp, attempt.judgement.corrected
+    pressure = attempt.judgement.corrected
     if not pressure:
         return None
+    model = state.definition.clamp_of(state.definition.by_key[attempt.cell])
     ratio = model.residual_N(pressure) / model.tool_load_N(pressure)
     doubt = u_preload_hydraulic(
         pressure,
@@ -39,17 +45,17 @@ def _by_pressure(state: RunState, attempt: Attempt) -> Evidence | None:
     return Evidence(EvidenceKind.PRESSURE, load, doubt.u_rel * load, _MOMENT)
 
 
-def _by_stretch(state: RunState, attempt: Attempt) -> Evidence | None:
+def _by_stretch(state: RunState, attempt: Attempt, fastener: str) -> Evidence | None:
     stretch = attempt.judgement.judged
     if not stretch or stretch <= 0.0:
         return None
     doubt = u_preload_elongation(
         stretch,
-        state.definition.clamp.stud.delta_own,
+        state.definition.model_of(fastener).delta_own,
         # U belongs to the stretch, which is the difference of two readings.
         (attempt.judgement.uncertainty or 0.0) / 2.0 / 2.0**0.5,
         _TEMPERATURE_DOUBT_K,
-        state.definition.procedure.fasteners.free_length.value,
+        state.definition.procedure.group_of(fastener).free_length.value,
         USUAL.stiffness,
     )
     return Evidence(EvidenceKind.STRETCH, doubt.F_N, doubt.u_rel * doubt.F_N, _MOMENT)
@@ -65,10 +71,10 @@ def estimate(state: RunState, fastener: str) -> ClampEstimate | None:
     Returns:
         The estimate; None while nothing speaks for a load.
     """
-    pressed, stretched = _last(state, "tension", None), _last(state, "stretch", fastener)
+    pressed, stretched = _last(state, "tension", None, fastener), _last(state, "stretch", fastener)
     pieces = [_by_pressure(state, pressed)] if pressed is not None else []
     # A stretch read before the last pressure belongs to another moment.
     if stretched is not None and (pressed is None or stretched.seq > pressed.seq):
-        pieces.append(_by_stretch(state, stretched))
+        pieces.append(_by_stretch(state, stretched, fastener))
     found = [piece for piece in pieces if piece is not None]
     return combine_evidence(found) if found else None

@@ -8,6 +8,7 @@ from jorvek.core.bolting.stretch import STEEL_EXPANSION_PER_K
 from jorvek.core.calibration import shown_for, true_value
 from jorvek.core.guard import Decision, guard_band_decision
 from jorvek.core.procedure.clamp import stretch_between
+from jorvek.core.procedure.steps import StretchStep
 from jorvek.core.refusal import Refusal
 from jorvek.core.run import events as ev
 from jorvek.core.run.cells import Cell, Rule
@@ -157,7 +158,7 @@ def _setting(state: RunState, cell: Cell, base: ev.Judgement) -> ev.Judgement:
     if cell.item == "lowest":
         reasons += _above_peak(state, cell, got)
     verdict = ev.Verdict.OUT_OF_BAND if reasons else ev.Verdict.IN_BAND
-    clamp = state.definition.clamp.residual_N(got) / 1000.0 if cell.item == "lowest" and got else None
+    clamp = state.definition.clamp_of(cell).residual_N(got) / 1000.0 if cell.item == "lowest" and got else None
     update = {
         "verdict": verdict,
         "reasons": tuple(reasons),
@@ -177,8 +178,17 @@ def _reason(cell: Cell, code: str, **params: float) -> ev.Reason:
 
 
 def _over_ceiling(state: RunState, cell: Cell, got: float) -> list[ev.Reason]:
-    ceilings = [c.upper for c in state.definition.cells if c.kind == "ceiling" and c.upper is not None]
-    return [_reason(cell, "above_ceiling", ceiling=min(ceilings))] if ceilings and got > min(ceilings) else []
+    ceiling = _ceiling(state, cell)
+    return [_reason(cell, "above_ceiling", ceiling=ceiling)] if ceiling is not None and got > ceiling else []
+
+
+def _ceiling(state: RunState, cell: Cell) -> float | None:
+    """Return the ceiling last set before a call, for its own tools."""
+    steps = state.definition.steps_by_id
+    role = getattr(steps[cell.step_id], "tools", None)
+    earlier = state.definition.cells[: state.definition.cells.index(cell)]
+    mine = [c for c in earlier if c.kind == "ceiling" and getattr(steps[c.step_id], "tools", None) in (None, role)]
+    return mine[-1].upper if mine else None
 
 
 def _above_peak(state: RunState, cell: Cell, got: float) -> list[ev.Reason]:
@@ -227,7 +237,7 @@ def expected_length(state: RunState, cell: Cell) -> tuple[float | None, float | 
         return None, None, None
     now_C = _corrected_of(state, cell.uses[0])
     if cell.rule is Rule.GROWTH:
-        free = _new_length(state, now_C)
+        free = _new_length(state, cell, now_C)
         return free, None, free + (cell.upper or 0.0)
     first_C, first_mm = _corrected_of(state, cell.uses[1]), _corrected_of(state, cell.uses[2])
     base = first_mm * (1.0 + STEEL_EXPANSION_PER_K * (now_C - first_C))
@@ -235,13 +245,14 @@ def expected_length(state: RunState, cell: Cell) -> tuple[float | None, float | 
     return target, lower, upper
 
 
-def _new_length(state: RunState, temperature_C: float) -> float:
-    new = state.definition.procedure.fasteners.free_length.value
+def _new_length(state: RunState, cell: Cell, temperature_C: float) -> float:
+    assert cell.fastener is not None
+    new = state.definition.procedure.group_of(cell.fastener).free_length.value
     return new * (1.0 + STEEL_EXPANSION_PER_K * (temperature_C - _NEW_LENGTH_C))
 
 
 def _growth(state: RunState, cell: Cell, base: ev.Judgement) -> ev.Judgement:
-    grown = (base.corrected or 0.0) - _new_length(state, _corrected_of(state, cell.uses[0]))
+    grown = (base.corrected or 0.0) - _new_length(state, cell, _corrected_of(state, cell.uses[0]))
     judgement = _guarded(cell, base, grown, None, cell.upper, None)
     if grown < -(base.uncertainty or 0.0):
         reason = _reason(cell, "shorter_than_new", by=-grown)
@@ -252,7 +263,10 @@ def _growth(state: RunState, cell: Cell, base: ev.Judgement) -> ev.Judgement:
 def _stretch(state: RunState, cell: Cell, base: ev.Judgement) -> ev.Judgement:
     now_C, first_C, first_mm = (_corrected_of(state, key) for key in cell.uses)
     stretch = stretch_between((first_mm, first_C), (base.corrected or 0.0, now_C))
-    clamp = state.definition.clamp.load_from_stretch_N(stretch) / 1000.0
+    assert cell.fastener is not None
+    step = state.definition.steps_by_id[cell.step_id]
+    assert isinstance(step, StretchStep)
+    clamp = state.definition.model_of(cell.fastener).load_from_stretch_N(stretch, step.datum) / 1000.0
     return _guarded(cell, base, stretch, cell.lower, cell.upper, clamp)
 
 

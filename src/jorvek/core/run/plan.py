@@ -100,7 +100,7 @@ def plan_of(state: RunState) -> Plan:
     now = open_keys(state)
     return Plan(
         outline=outline_of(procedure),
-        heads=tuple(_head(state, p.name, now) for p in procedure.fasteners.positions),
+        heads=tuple(_head(state, p.name, now) for p in procedure.positions()),
         hoses=tuple(HoseLine(name=h.name, tools=(h.feeds, *h.linked)) for h in procedure.hoses),
         x_minus=marks.x_minus,
         x_plus=marks.x_plus,
@@ -123,8 +123,8 @@ _WORST_FIRST: tuple[CellState, ...] = ("out_of_band", "too_near", "now", "accept
 
 
 def _head(state: RunState, name: str, now: frozenset[str]) -> Head:
-    fasteners = state.definition.procedure.fasteners
-    position = next(p for p in fasteners.positions if p.name == name)
+    group = state.definition.procedure.group_of(name)
+    position = next(p for p in group.positions if p.name == name)
     cells = [c for c in state.definition.cells if c.fastener == name]
     states = [cell_state(state, c, now) for c in cells]
     worst = next((s for s in _WORST_FIRST if s in states), "todo")
@@ -134,7 +134,7 @@ def _head(state: RunState, name: str, now: frozenset[str]) -> Head:
         name=name,
         x=position.x.value,
         y=position.y.value,
-        across=fasteners.across.value,
+        across=group.across.value,
         state=worst,
         tool_on=seat is not None and state.live(seat.key) is not None and not (off and state.live(off.key)),
         strokes=tuple(_strokes(state, cells)),

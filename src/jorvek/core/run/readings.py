@@ -115,8 +115,10 @@ def rows(state: RunState) -> tuple[Row, ...]:
 
 
 def step_title(state: RunState, step_id: str) -> str:
-    """Return the author's heading of a step."""
-    return next(step.title for step in state.definition.procedure.steps if step.id == step_id)
+    """Return the author's heading of a step, with its number from the second time round."""
+    plain, _, cycle = step_id.partition("#")
+    title = state.definition.steps_by_id[plain].title
+    return f"{title} ({cycle})" if cycle else title
 
 
 def in_cell_unit(cell: Cell, value: float | None) -> Figure | None:

@@ -7,7 +7,7 @@ from uuid import UUID
 
 from jorvek.core import CORE_VERSION
 from jorvek.core.measuring.evidence import Agreement
-from jorvek.core.procedure.clamp import clamp_model
+from jorvek.core.procedure.clamp import ClampModel, models
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.steps import Source
 from jorvek.core.run import events as ev
@@ -154,7 +154,7 @@ def record_of(run_id: UUID, state: RunState, content_hash: str) -> RunRecord:
         plan=plan_of(state),
         tools=_tools(state),
         stages=stage_figures(procedure),
-        studs=tuple(_stud(state, all_rows, p.name) for p in procedure.fasteners.positions),
+        studs=tuple(_stud(state, all_rows, p.name) for p in procedure.positions()),
         exceptions=tuple(r for r in all_rows if _exceptional(r)),
         sections=_sections(state, all_rows),
         redos=tuple(RedoView(by=r.by.name, at=r.at, reason=r.reason, cells=r.cells) for r in state.redos),
@@ -193,11 +193,12 @@ def _drawn(tool: Tool) -> DrawnTool:
 
 def stage_figures(procedure: Procedure) -> tuple[StageFigures, ...]:
     """Return what each pressure stage of a procedure puts into a stud."""
-    model = clamp_model(procedure)
+    by_group, tools = models(procedure), {t.role: t for t in procedure.tensioners}
     stages: list[StageFigures] = []
     for step in procedure.steps:
         if step.kind == "tension":
-            bar = step.pressure.value
+            model, bar = by_group[tools[step.tools].group], step.pressure.value
+            assert isinstance(model, ClampModel)
             stages.append(
                 StageFigures(
                     title=step.title,

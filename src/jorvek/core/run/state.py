@@ -8,11 +8,13 @@ from datetime import datetime
 from functools import cached_property
 from typing import Literal
 
-from jorvek.core.procedure.clamp import ClampModel, clamp_model
+from jorvek.core.procedure.clamp import BoltModel, ClampModel, models
 from jorvek.core.procedure.document import Procedure
+from jorvek.core.procedure.steps import Step
 from jorvek.core.refusal import Refusal
 from jorvek.core.run import events as ev
-from jorvek.core.run.cells import Cell, cells_hash, expand
+from jorvek.core.run.cells import Cell, cells_hash
+from jorvek.core.run.expansion import expand
 from jorvek.core.tools import Tool
 
 
@@ -31,9 +33,30 @@ class Definition:
         return {cell.key: cell for cell in self.cells}
 
     @cached_property
-    def clamp(self) -> ClampModel:
-        """The stud, joint and tool as figures to reckon with."""
-        return clamp_model(self.procedure)
+    def models(self) -> dict[str, BoltModel]:
+        """Each fastener group with its joint and tool, as figures to reckon with."""
+        return models(self.procedure)
+
+    @cached_property
+    def steps_by_id(self) -> dict[str, Step]:
+        """The document's steps by id."""
+        return {step.id: step for step in self.procedure.steps}
+
+    def model_of(self, fastener: str) -> BoltModel:
+        """Return the model of a fastener's group."""
+        return self.models[self.procedure.group_of(fastener).id]
+
+    def clamp_of(self, cell: Cell) -> ClampModel:
+        """Return the model of the group that the tensioner of a cell's step pulls.
+
+        Raises:
+            KeyError: when the step pulls nothing.
+        """
+        role = getattr(self.steps_by_id[cell.step_id], "tools", None)
+        tool = {t.role: t for t in self.procedure.tensioners}[role or ""]
+        model = self.models[tool.group]
+        assert isinstance(model, ClampModel)
+        return model
 
     @cached_property
     def users(self) -> dict[str, tuple[str, ...]]:

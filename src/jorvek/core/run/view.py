@@ -182,7 +182,7 @@ def standing(state: RunState) -> Standing:
 
 
 def _call(state: RunState, cell: Cell) -> Call:
-    step = next(s for s in state.definition.procedure.steps if s.id == cell.step)
+    step = state.definition.steps_by_id[cell.step_id]
     peers = [c for c in state.definition.cells if c.step == cell.step]
     target, lower, upper = _limits(state, cell)
     tool = state.tool(cell.tool_role)
@@ -194,7 +194,7 @@ def _call(state: RunState, cell: Cell) -> Call:
         cell=cell.key,
         attempt=len(state.tries(cell.key)) + 1,
         step=cell.step,
-        title=step.title,
+        title=step_title(state, cell.step),
         kind=cell.kind,
         item=cell.item,
         ask=cell.ask,

@@ -1,98 +1,16 @@
-"""The kinds of step that a procedure may hold."""
+"""Steps with hydraulic tensioners, and the lengths that prove them."""
 
 from __future__ import annotations
 
-from typing import Annotated, Literal, TypeAlias
+from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
 from jorvek.core.engine.layout import Slug
-from jorvek.core.procedure.measure import Duration, Length, Pressure, Ratio, Torque
+from jorvek.core.procedure.measure import Angle, Duration, Length, Pressure, Ratio, Torque
+from jorvek.core.procedure.parts import Item, Part, PressureBand, Text
+from jorvek.core.procedure.steps.base import RoundStep, StepBase
 from jorvek.core.rights import Role
-
-Text: TypeAlias = Annotated[str, Field(min_length=1, max_length=400)]
-
-
-class Part(BaseModel):
-    """Base of every part of the document: unknown keys are refused, nothing changes later."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
-
-
-class Source(Part):
-    """Where a statement comes from."""
-
-    document: Text
-    section: Text
-    issued: Text
-
-
-class StepBase(Part):
-    """What every step has.
-
-    Attributes:
-        id: name of the step within the document.
-        title: heading of the step.
-        cautions: short warnings, shown with this step only.
-        source: where the step's numbers come from, when not the document's own source.
-    """
-
-    id: Slug
-    title: Text
-    cautions: tuple[Text, ...] = ()
-    source: Source | None = None
-
-
-class RoundStep(StepBase):
-    """A step that goes round the fasteners.
-
-    Attributes:
-        order: named order of the fasteners.
-        free_order: whether another fastener may be taken first.
-    """
-
-    order: Slug
-    free_order: bool = False
-
-
-class Item(Part):
-    """One point to confirm."""
-
-    id: Slug
-    text: Text
-
-
-class ConfirmStep(StepBase):
-    """Points confirmed one by one by the person who looked."""
-
-    kind: Literal["confirm"]
-    items: tuple[Item, ...] = Field(min_length=1)
-
-
-class WantedTool(Part):
-    """A tool that the step asks for.
-
-    Attributes:
-        role: name by which later steps refer to it.
-        tool_class: class of tool in the register.
-        range_at_least: the scale must reach this far.
-        resolution_at_most: the graduation must be at least this fine.
-        count: pieces drawn together as one set.
-    """
-
-    role: Slug
-    tool_class: Slug
-    title: Text
-    range_at_least: Pressure | None = None
-    resolution_at_most: Length | Pressure | None = None
-    count: int = Field(default=1, ge=1, le=64)
-
-
-class ToolIssueStep(StepBase):
-    """Tools drawn from the register, each with its calibration."""
-
-    kind: Literal["tool_issue"]
-    tools: tuple[WantedTool, ...] = Field(min_length=1)
 
 
 class StudLengthStep(RoundStep):
@@ -127,13 +45,16 @@ class SeatToolStep(RoundStep):
     """Tools seated on the studs. The direction of the job decides about backing off.
 
     Attributes:
-        direction: ``tighten``: pistons pressed home, tools not backed off.
+        direction: ``tighten``: pistons pressed home, tools not backed off. ``loosen``: pistons
+            pressed home, then each tool backed off, so that the stud can shorten.
         tools: role of the tensioners.
+        back_off: turns each tool is backed off, for loosening only.
     """
 
     kind: Literal["seat_tool"]
-    direction: Literal["tighten"]
+    direction: Literal["tighten", "loosen"]
     tools: Slug
+    back_off: Angle | None = None
 
 
 class CeilingStep(StepBase):
@@ -143,12 +64,14 @@ class CeilingStep(StepBase):
         ceiling: never to be passed.
         gauge: role of the gauge.
         within: how far below the ceiling the pump may be set.
+        tools: role of the tensioners it holds for; all, when none is named.
     """
 
     kind: Literal["ceiling"]
     ceiling: Pressure
     gauge: Slug
     within: Ratio
+    tools: Slug | None = None
 
 
 class VentStep(StepBase):
@@ -168,9 +91,11 @@ class Feeler(Part):
 class TensionStep(RoundStep):
     """One pressure stage: raise, hold, run every nut down, prove, before anything is released.
 
+    All fasteners of the order are pulled at once; fewer tools than studs means one step a group.
+
     Attributes:
         pressure: stage pressure on the corrected oil gauge.
-        band: tolerance to each side.
+        band: tolerance to each side, or two limits.
         hold: time at pressure before the nuts are touched.
         gauge: role of the oil gauge.
         tools: role of the tensioners.
@@ -181,7 +106,7 @@ class TensionStep(RoundStep):
 
     kind: Literal["tension"]
     pressure: Pressure
-    band: Ratio
+    band: PressureBand
     hold: Duration
     gauge: Slug
     tools: Slug
@@ -196,11 +121,13 @@ class RelieveStep(StepBase):
     Attributes:
         gauge: role of the oil gauge.
         zero_below: highest reading that counts as zero.
+        nuts_free: order of nuts that are tried again without pressure and must be free.
     """
 
     kind: Literal["relieve"]
     gauge: Slug
     zero_below: Pressure
+    nuts_free: Slug | None = None
 
 
 class RemoveToolStep(RoundStep):
@@ -216,7 +143,9 @@ class StretchStep(RoundStep):
         before: the ``stud_length`` step that holds the first readings.
         instrument: role of the length gauge.
         thermometer: role of the thermometer.
-        datum: what the length is measured between.
+        temperature_age: how old the temperature of a stud may be.
+        datum: what the length is measured between: the two ends, the upper end and the joint's
+            face, or at the tool while it pulls. The same load gives three different figures.
         target: stretch aimed for.
         lower: smallest stretch allowed.
         upper: largest stretch allowed.
@@ -227,40 +156,59 @@ class StretchStep(RoundStep):
     before: Slug
     instrument: Slug
     thermometer: Slug
-    datum: Literal["end_to_end"]
+    temperature_age: Duration | None = None
+    datum: Literal["end_to_end", "end_to_face", "at_tool_under_pressure"]
     target: Length
     lower: Length
     upper: Length
     spread_at_most: Length
 
 
-class HoldPointStep(StepBase):
-    """A second person looks and signs.
+class WillNotMove(Part):
+    """What is done about a nut that does not move at the expected pressure.
 
     Attributes:
-        signed_by: role that signs, or any above it.
-        sees: what that person must have seen.
-        covers: steps whose hands may not sign.
+        blade: feeler tried under the nut.
+        gap: what a gap means, and what to do.
+        no_gap: what no gap means, and what to do.
+        authority: lowest role that decides on going on.
     """
 
-    kind: Literal["hold_point"]
-    signed_by: Literal[Role.MECHANIC, Role.LEAD_HAND, Role.CHIEF]
-    sees: tuple[Text, ...] = Field(min_length=1)
-    covers: tuple[Slug, ...] = Field(min_length=1)
+    blade: Length
+    gap: Text
+    no_gap: Text
+    authority: Literal[Role.LEAD_HAND, Role.CHIEF]
 
 
-Step: TypeAlias = Annotated[
-    ConfirmStep
-    | ToolIssueStep
-    | StudLengthStep
-    | ThreadAboveStep
-    | SeatToolStep
-    | CeilingStep
-    | VentStep
-    | TensionStep
-    | RelieveStep
-    | RemoveToolStep
-    | StretchStep
-    | HoldPointStep,
-    Field(discriminator="kind"),
-]
+class LoosenPressureStep(RoundStep):
+    """Pressure raised slowly; for each nut the pressure at which it came free.
+
+    Attributes:
+        expected: where healthy nuts come free.
+        step: how far the pressure rises between tries.
+        gauge: role of the oil gauge.
+        tools: role of the tensioners.
+        turn_back: how far each freed nut is turned back.
+        room: room above the nut inside the tool.
+        check_at: low pressure at which all nuts must stay free; None where it is not done.
+        will_not_move: what to do about one that stays tight.
+    """
+
+    kind: Literal["loosen_pressure"]
+    expected: Pressure
+    step: Pressure
+    gauge: Slug
+    tools: Slug
+    turn_back: Angle
+    room: Length
+    check_at: Pressure | None = None
+    will_not_move: WillNotMove
+
+
+class FeelerStep(RoundStep):
+    """A blade tried at each fastener outside a pressure stage."""
+
+    kind: Literal["feeler"]
+    blade: Length
+    at: Text
+    enters: bool = False

@@ -1,0 +1,206 @@
+"""Rules for torque and angle."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Final
+
+from jorvek.core.bolting.wrench import extension_setting, wrench_range
+from jorvek.core.procedure.check.finding import CheckFinding, error, kilo, warning
+from jorvek.core.procedure.check.reading import Reading, Rule
+from jorvek.core.procedure.fasteners import FastenerGroup
+from jorvek.core.procedure.loads import unrolled
+from jorvek.core.procedure.parts import half_width, limits_of
+from jorvek.core.procedure.steps import (
+    AngleStep,
+    CheckTripStep,
+    FollowUpStep,
+    FullReleaseStep,
+    LubricateStep,
+    RunDownStep,
+    TorqueStep,
+    WantedTool,
+)
+
+_AIM_FIT: Final = 0.05
+_PROOF_OF_TORQUE: Final = 0.9
+
+
+def torques(r: Reading) -> Iterator[CheckFinding]:
+    """Each torque against lubricant, load and the one before it."""
+    for i, step in r.of(TorqueStep):
+        for group in r.groups(step):
+            if step.lubricant != group.lubricant.product:
+                path = ("steps", i, "lubricant")
+                yield error("torque_for_other_lubricant", path, stated=step.lubricant, group=group.lubricant.product)
+            if group.lubricant.friction is None:
+                yield warning("friction_unknown", ("steps", i, "torque"), group=group.title)
+        lower, upper = limits_of(step.torque, step.band)
+        if not (lower or 0.0) <= step.torque.value <= (upper if upper is not None else float("inf")):
+            yield error("target_outside_band", ("steps", i, "torque"), target=step.torque.value)
+    yield from _rising(r)
+    yield from _loads(r)
+
+
+def _rising(r: Reading) -> Iterator[CheckFinding]:
+    for group in r.procedure.fasteners:
+        before: TorqueStep | None = None
+        for i, step, cycle in unrolled(r.procedure, r.selection):
+            if isinstance(step, FullReleaseStep):
+                before = None
+            if not isinstance(step, TorqueStep) or cycle > 1 or group not in r.groups(step):
+                continue
+            again = before is not None and set(r.names(step)) & set(r.names(before))
+            if before is not None and again and step.torque.value <= before.torque.value:
+                path = ("steps", i, "torque")
+                yield error("torques_not_rising", path, torque=step.torque.value, before=before.torque.value)
+            before = step
+
+
+def _loads(r: Reading) -> Iterator[CheckFinding]:
+    for stage in r.stages:
+        if stage.kind == "tension" or stage.cycle > 1:
+            continue
+        model = r.models[stage.group]
+        at_yield = model.turned_yield_N()
+        path = ("steps", stage.index, stage.kind)
+        if stage.kind == "torque" and stage.held.most > _PROOF_OF_TORQUE * at_yield:
+            yield error("torque_over_yield", path, most=kilo(stage.held.most), limit=kilo(at_yield))
+        aim = stage.step.aims_at if isinstance(stage.step, TorqueStep | AngleStep) else None
+        if aim is not None and abs(aim.value - stage.held.usual) > _AIM_FIT * stage.held.usual:
+            yield error("load_does_not_fit", path, aim=kilo(aim.value), reckoned=kilo(stage.held.usual))
+
+
+def angles(r: Reading) -> Iterator[CheckFinding]:
+    """Angle stages: snug first, yield only where the bolt is not used again, marks that prove."""
+    for stage in r.stages:
+        if not isinstance(stage.step, AngleStep) or stage.cycle > 1:
+            continue
+        group = _group(r, stage.group)
+        limit, upper = stage.elastic_limit_deg, limits_of(stage.step.angle, stage.step.band)[1]
+        reached = upper if upper is not None else stage.step.angle.value
+        reused = group.reuse is None or group.reuse.rule != "always_new"
+        if limit is not None and reached >= limit and reused:
+            path = ("steps", stage.index, "angle")
+            yield error("angle_reaches_yield", path, angle=reached, limit=round(limit, 1))
+    yield from _snug_first(r)
+    for i, step in r.of(AngleStep):
+        lower, upper = limits_of(step.angle, step.band)
+        if not (lower or 0.0) <= step.angle.value <= (upper if upper is not None else float("inf")):
+            yield error("target_outside_band", ("steps", i, "angle"), target=step.angle.value)
+        grain = _grain_deg(r, step)
+        if grain > half_width(step.angle, step.band) * 2.0:
+            half = half_width(step.angle, step.band)
+            yield warning("angle_too_coarse", ("steps", i, "band"), half=round(half, 1), grain=round(grain, 1))
+
+
+_BY_EYE_DEG: Final = 2.0
+
+
+def _grain_deg(r: Reading, step: AngleStep) -> float:
+    """Return how finely the means can tell an angle; marks and a bar tell about two degrees."""
+    drawn = r.wanted(step.tool) if step.tool else None
+    grain = drawn[1].resolution_at_most if drawn else None
+    return grain.value if grain is not None else _BY_EYE_DEG
+
+
+def _group(r: Reading, group_id: str) -> FastenerGroup:
+    return next(g for g in r.procedure.fasteners if g.id == group_id)
+
+
+def _snug_first(r: Reading) -> Iterator[CheckFinding]:
+    snug: set[str] = set()
+    reported: set[int] = set()
+    for i, step, _ in unrolled(r.procedure, r.selection):
+        if isinstance(step, TorqueStep):
+            snug |= set(r.names(step))
+        if isinstance(step, FullReleaseStep):
+            snug -= set(r.names(step))
+        if isinstance(step, AngleStep) and set(r.names(step)) - snug and i not in reported:
+            reported.add(i)
+            yield error("angle_without_snug", ("steps", i), angle=step.angle.text)
+
+
+def checks_that_mean_something(r: Reading) -> Iterator[CheckFinding]:
+    """A click proves nothing after an angle; a check trip repeats a torque that was pulled."""
+    turned: set[str] = set()
+    pulled: dict[str, float] = {}
+    for i, step in r.steps:
+        if isinstance(step, AngleStep):
+            turned |= set(r.names(step))
+        if isinstance(step, TorqueStep):
+            pulled |= dict.fromkeys(r.names(step), step.torque.value)
+        if isinstance(step, CheckTripStep):
+            names = r.names(step)
+            if turned & set(names):
+                yield error("check_trip_after_angle", ("steps", i), torque=step.torque.text)
+            elif any(abs(pulled.get(name, 0.0) - step.torque.value) > 1e-9 for name in names):
+                yield error("check_trip_other_torque", ("steps", i, "torque"), torque=step.torque.text)
+        if isinstance(step, FollowUpStep):
+            yield from _follow_up(r, i, step)
+
+
+def _follow_up(r: Reading, i: int, step: FollowUpStep) -> Iterator[CheckFinding]:
+    angled = {name for _, s in r.of(AngleStep) for name in r.names(s)}
+    for again in r.procedure.steps:
+        if again.id in step.repeats and isinstance(again, TorqueStep | AngleStep) and angled & set(r.names(again)):
+            yield error("retighten_after_angle", ("steps", i, "repeats"), step=again.title)
+
+
+def wrenches(r: Reading) -> Iterator[CheckFinding]:
+    """Wrenches that hold the target between 20 and 100 % of their scale, finely and truly enough."""
+    pulls: list[TorqueStep | CheckTripStep] = [s for _, s in r.steps if isinstance(s, TorqueStep | CheckTripStep)]
+    for step in pulls:
+        found = r.wanted(step.wrench)
+        if found is None:
+            continue
+        path, tool = found
+        setting = _setting(tool, step.torque.value)
+        top = (tool.range_at_most or tool.range_at_least).value if tool.range_at_least else None
+        if top is None or tool.range_at_least is None or tool.range_at_least.value < setting:
+            reach = tool.range_at_least.text if tool.range_at_least else "…"
+            yield error("wrench_range_short", path, tool=tool.title, range=reach, needed=round(setting, 1))
+        elif wrench_range(setting, top).state != "ok":
+            low = round(0.2 * top, 1)
+            yield error("wrench_low_on_scale", path, tool=tool.title, target=round(setting, 1), low=low, full=top)
+        if isinstance(step, TorqueStep) and tool.accuracy is not None:
+            bound, half = tool.accuracy.value / 100.0 * step.torque.value, half_width(step.torque, step.band)
+            if bound > half:
+                yield error("wrench_not_capable", path, bound=round(bound, 1), half=round(half, 1))
+    for i, run in r.of(RunDownStep):
+        first = next(
+            (s.torque.value for k, s in r.of(TorqueStep) if k > i and set(r.names(s)) & set(r.names(run))), None
+        )
+        if run.at_most is not None and first is not None and run.at_most.value >= first:
+            yield error("run_down_past_first_stage", ("steps", i, "at_most"), most=run.at_most.value, first=first)
+
+
+def _setting(tool: WantedTool, torque_Nm: float) -> float:
+    """Return the setting on the wrench for a torque at the fastener, its adapter counted."""
+    if tool.adapter is None:
+        return torque_Nm
+    a = tool.adapter
+    return extension_setting(torque_Nm, a.wrench_length.value, a.offset.value, a.angle.value)
+
+
+def lubrication(r: Reading) -> Iterator[CheckFinding]:
+    """Lubricant on the faces that want it, on none that must stay dry, and on every turned fastener."""
+    applied: set[str] = set()
+    for i, step in r.of(LubricateStep):
+        if step.group is None:
+            continue
+        applied.add(step.group)
+        group = _group(r, step.group)
+        if step.product != group.lubricant.product:
+            path = ("steps", i, "product")
+            yield error("other_lubricant", path, product=step.product, group=group.lubricant.product)
+        wet = sorted(set(step.faces) & set(group.lubricant.dry))
+        if wet:
+            yield error("dry_face_lubricated", ("steps", i, "faces"), faces=", ".join(wet))
+    for group in r.procedure.fasteners:
+        first = next((i for i, s in r.of(TorqueStep) if group in r.groups(s)), None)
+        if first is not None and group.id not in applied and group.lubricant.faces:
+            yield error("never_lubricated", ("steps", first), group=group.title, product=group.lubricant.product)
+
+
+RULES: Final[tuple[Rule, ...]] = (torques, angles, checks_that_mean_something, wrenches, lubrication)

@@ -1,0 +1,130 @@
+"""Small pieces of which a procedure document is made."""
+
+from __future__ import annotations
+
+from typing import Annotated, TypeAlias
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic_core import PydanticCustomError
+
+from jorvek.core.engine.layout import Slug
+from jorvek.core.procedure.measure import Angle, Length, Measure, Pressure, Ratio, Torque
+
+Text: TypeAlias = Annotated[str, Field(min_length=1, max_length=400)]
+PositionName: TypeAlias = Annotated[str, Field(pattern=r"^[A-Za-z0-9]{1,4}$")]
+
+
+class Part(BaseModel):
+    """Base of every part of the document: unknown keys are refused, nothing changes later."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class Source(Part):
+    """Where a statement comes from."""
+
+    document: Text
+    section: Text
+    issued: Text
+
+
+class Picture(Part):
+    """A picture beside the words: a file name in the library, and what it shows."""
+
+    file: Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9._-]{0,80}\.(png|jpg|svg)$")]
+    shows: Text
+
+
+class Item(Part):
+    """One point to confirm.
+
+    Attributes:
+        id: name within the step.
+        text: what is confirmed.
+        place: where it is.
+        why: reason in a few words.
+        deliberate: asks for a touch on its own words, never for the space bar.
+        picture: what it looks like.
+    """
+
+    id: Slug
+    text: Text
+    place: Text | None = None
+    why: Text | None = None
+    deliberate: bool = False
+    picture: Picture | None = None
+
+
+def _one_side(lower: Measure | None, upper: Measure | None) -> None:
+    if lower is None and upper is None:
+        raise PydanticCustomError("band_empty", "a band needs 'lower', 'upper' or both")
+    if lower is not None and upper is not None and lower.value > upper.value:
+        context = {"lower": lower.text, "upper": upper.text}
+        raise PydanticCustomError("band_reversed", "lower limit {lower} lies above upper limit {upper}", context)
+
+
+class Limits(Part):
+    """Limits in the quantity's own unit; one side may be missing, the aim may sit anywhere."""
+
+    lower: Measure | None = None
+    upper: Measure | None = None
+
+    @model_validator(mode="after")
+    def _sides(self) -> Limits:
+        _one_side(self.lower, self.upper)
+        return self
+
+
+class TorqueLimits(Limits):
+    """Limits of a torque."""
+
+    lower: Torque | None = None
+    upper: Torque | None = None
+
+
+class AngleLimits(Limits):
+    """Limits of an angle."""
+
+    lower: Angle | None = None
+    upper: Angle | None = None
+
+
+class PressureLimits(Limits):
+    """Limits of a pressure."""
+
+    lower: Pressure | None = None
+    upper: Pressure | None = None
+
+
+class LengthLimits(Limits):
+    """Limits of a length."""
+
+    lower: Length | None = None
+    upper: Length | None = None
+
+
+TorqueBand: TypeAlias = Ratio | TorqueLimits
+AngleBand: TypeAlias = Ratio | AngleLimits
+PressureBand: TypeAlias = Ratio | PressureLimits
+
+
+def limits_of(target: Measure, band: Measure | Limits) -> tuple[float | None, float | None]:
+    """Return the limits of a band round a target, in the glossary unit; None for an open side.
+
+    Args:
+        target: the aim.
+        band: a share to each side in percent, or two limits.
+    """
+    if isinstance(band, Limits):
+        return tuple(None if m is None else m.value for m in (band.lower, band.upper))  # type: ignore[return-value]
+    share = band.value / 100.0
+    return target.value * (1.0 - share), target.value * (1.0 + share)
+
+
+def half_width(target: Measure, band: Measure | Limits) -> float:
+    """Return the smaller distance from the aim to a limit, in the glossary unit; infinite for none."""
+    lower, upper = limits_of(target, band)
+    sides = [abs(target.value - side) for side in (lower, upper) if side is not None]
+    both = [side for side in sides if side > 0.0]
+    # An aim on the edge of its band leaves the whole width to the other side.
+    return min(both) / (2.0 if len(both) < len(sides) else 1.0) if both else 0.0

@@ -1,0 +1,268 @@
+"""Names within a document: each defined once, and before it is used."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from itertools import pairwise
+from typing import TYPE_CHECKING, Any, Final
+
+from pydantic_core import PydanticCustomError
+
+from jorvek.core.procedure.orders import Order
+from jorvek.core.procedure.steps import (
+    SETTLED_BY,
+    ChoosePartStep,
+    FollowUpStep,
+    GateStep,
+    HoldPointStep,
+    NoReturnStep,
+    RepeatStep,
+    Step,
+    StretchStep,
+    ToolIssueStep,
+)
+
+if TYPE_CHECKING:
+    from jorvek.core.procedure.document import Procedure
+
+BEFORE = "before"
+"""Stands for a step of an earlier procedure."""
+_INSTRUMENTS: Final = ("gauge", "instrument", "thermometer", "wrench", "tool")
+
+
+Path = tuple[str | int, ...]
+
+
+def _wrong(kind: str, path: Path, message: str, **context: str) -> None:
+    raise PydanticCustomError(f"procedure_{kind}", message, {**context, "path": path})
+
+
+def once(what: str, named: Iterable[tuple[str, Path]]) -> None:
+    """Refuse a name that appears twice, at its second place.
+
+    Raises:
+        PydanticCustomError: naming it.
+    """
+    seen: set[str] = set()
+    for name, path in named:
+        if name in seen:
+            _wrong("duplicate", path, "{what} '{name}' appears more than once", what=what, name=name)
+        seen.add(name)
+
+
+def known(what: str, name: str, names: Iterable[str], path: Path, where: str) -> None:
+    """Refuse a name that is not defined.
+
+    Raises:
+        PydanticCustomError: naming it and what there is.
+    """
+    present = sorted(names)
+    if name not in present:
+        _wrong(
+            "unknown",
+            path,
+            "'{where}' refers to {what} '{name}', which is not defined before it; known: {known}",
+            where=where,
+            what=what,
+            name=name,
+            known=", ".join(present) or "none",
+        )
+
+
+def _ids(place: str, parts: Iterable[Any], key: str = "id") -> Iterator[tuple[str, Path]]:
+    for k, part in enumerate(parts):
+        yield str(getattr(part, key)), (place, k, key)
+
+
+def check_references(p: Procedure) -> None:
+    """Refuse a document whose names do not hang together.
+
+    Raises:
+        PydanticCustomError: for the first name that does not, with its place.
+    """
+    once("fastener group", _ids("fasteners", p.fasteners))
+    spots = (
+        (spot.name, ("fasteners", g, "positions", k))
+        for g, x in enumerate(p.fasteners)
+        for k, spot in enumerate(x.positions)
+    )
+    once("position", spots)
+    once("step", _ids("steps", p.steps))
+    once("tensioner", _ids("tensioners", p.tensioners, "role"))
+    once("variant key", _ids("variants", p.variants))
+    _options(p)
+    _orders(p)
+    _tensioners(p)
+    _steps(p)
+    _redo(p)
+
+
+def _options(p: Procedure) -> None:
+    once("option", _ids("options", p.options))
+    choices = {o.id: {c.id for c in o.choices} for o in p.options}
+    for k, option in enumerate(p.options):
+        once(f"choice of {option.id}", ((c.id, ("options", k, "choices", j)) for j, c in enumerate(option.choices)))
+        for j, choice in enumerate(option.choices):
+            _conditions(choice.needs, choices, ("options", k, "choices", j, "needs"), f"{option.id}.{choice.id}")
+    links = {o.id: {name for c in o.choices for name in c.needs} for o in p.options}
+    for k, start in enumerate(links):
+        _no_way_back(start, links, ("options", k))
+    for i, step in enumerate(p.steps):
+        _conditions(step.only, choices, ("steps", i, "only"), step.id)
+    for i, hose in enumerate(p.hoses):
+        _conditions(hose.only, choices, ("hoses", i, "only"), hose.name)
+
+
+def _conditions(only: dict[str, tuple[str, ...]], choices: dict[str, set[str]], path: Path, where: str) -> None:
+    for option, wanted in only.items():
+        known("option", option, choices, path, where)
+        for choice in wanted:
+            known(f"choice of {option}", choice, choices[option], (*path, option), where)
+
+
+def _no_way_back(start: str, links: dict[str, set[str]], path: Path) -> None:
+    seen: set[str] = set()
+    queue = list(links[start])
+    while queue:
+        name = queue.pop()
+        if name == start:
+            _wrong("option_cycle", path, "option '{name}' depends on itself through others", name=start)
+        if name not in seen:
+            seen.add(name)
+            queue += links.get(name, ())
+
+
+def _orders(p: Procedure) -> None:
+    names = {spot.name for spot in p.positions()}
+    for key, order in p.orders.items():
+        path: Path = ("orders", key, "sequence")
+        once(f"fastener in order '{key}'", ((name, path) for name in order.names()))
+        for name in order.names():
+            known("fastener", name, names, path, key)
+        if order.made is None and order.sequence:
+            _whole(p, key, order)
+
+
+def _whole(p: Procedure, key: str, order: Order) -> None:
+    """An order written out takes whole groups; a part of one is made by a rule that says which part."""
+    listed = set(order.names())
+    for group in p.fasteners:
+        members = {spot.name for spot in group.positions}
+        missing = sorted(members - listed)
+        if members & listed and missing and order.stated_by is None:
+            _wrong(
+                "order_incomplete",
+                ("orders", key, "sequence"),
+                "order '{order}' must name each fastener of '{group}' exactly once; missing: {missing}. "
+                "A part of a group is taken by 'made' or 'stated_by'",
+                order=key,
+                group=group.id,
+                missing=", ".join(missing),
+            )
+
+
+def _tensioners(p: Procedure) -> None:
+    groups = {g.id: g for g in p.fasteners}
+    for k, tool in enumerate(p.tensioners):
+        known("fastener group", tool.group, groups, ("tensioners", k, "group"), tool.role)
+        group = groups[tool.group]
+        if group.nut_height is None or group.free_above_nut is None:
+            _wrong(
+                "no_nut",
+                ("fasteners", list(groups).index(group.id)),
+                "group '{group}' is pulled by '{role}' and needs 'nut_height' and 'free_above_nut'",
+                group=group.id,
+                role=tool.role,
+            )
+    once("group with a tensioner", _ids("tensioners", p.tensioners, "group"))
+    names = {spot.name for spot in p.positions()}
+    for k, hose in enumerate(p.hoses):
+        for tool_at in (hose.feeds, *hose.linked):
+            known("fastener", tool_at, names, ("hoses", k), hose.name)
+    served = ((name, ("hoses", k)) for k, h in enumerate(p.hoses) if not h.only for name in (h.feeds, *h.linked))
+    once("tool on a hose", served)
+
+
+def _steps(p: Procedure) -> None:
+    roles: list[tuple[str, Path]] = []
+    earlier: list[Step] = []
+    for i, step in enumerate(p.steps):
+        if isinstance(step, ToolIssueStep):
+            roles += [(t.role, ("steps", i, "tools", k)) for k, t in enumerate(step.tools)]
+            once("tool role", roles)
+        for field, (what, names) in _referred(p, {role for role, _ in roles}).items():
+            name = getattr(step, field, None)
+            if isinstance(name, str):
+                known(what, name, names, ("steps", i, field), step.id)
+        if isinstance(getattr(step, "tools", None), str):
+            known("tensioner", step.tools, {t.role for t in p.tensioners}, ("steps", i, "tools"), step.id)  # type: ignore[union-attr, arg-type]
+        for name in step.sources:
+            known("field", name, type(step).model_fields, ("steps", i, "sources"), step.id)
+        _earlier_steps(step, earlier, ("steps", i))
+        earlier.append(step)
+    for k, departure in enumerate(p.departures):
+        known("step", departure.step, (s.id for s in p.steps), ("departures", k, "step"), "departures")
+
+
+def _referred(p: Procedure, roles: set[str]) -> dict[str, tuple[str, Iterable[str]]]:
+    """Return what each field that refers to something refers to."""
+    groups = {g.id for g in p.fasteners}
+    instruments = dict.fromkeys(_INSTRUMENTS, ("tool role", roles))
+    return {
+        **instruments,
+        "order": ("order", p.orders),
+        "nuts_free": ("order", p.orders),
+        "group": ("fastener group", groups),
+    }
+
+
+def _earlier_steps(step: Step, earlier: list[Step], path: Path) -> None:
+    before = {s.id: s for s in earlier}
+    for field, name in _step_names(step):
+        known("step", name, before, (*path, field), step.id)
+    if isinstance(step, ChoosePartStep) and not isinstance(before[step.gate], GateStep):
+        known("gate", step.gate, (s.id for s in earlier if isinstance(s, GateStep)), (*path, "gate"), step.id)
+    if isinstance(step, RepeatStep):
+        _consecutive(step, [s.id for s in earlier], path)
+    of = getattr(step, "of", None)
+    if isinstance(of, str) and of != BEFORE:
+        settles = {"restore": "make_safe", **{on: off for off, on in SETTLED_BY.items()}}[step.kind]
+        known(f"'{settles}' step", of, (s.id for s in earlier if s.kind == settles), (*path, "of"), step.id)
+
+
+_STEP_FIELDS: Final = {
+    StretchStep: ("before",),
+    ChoosePartStep: ("gate",),
+    HoldPointStep: ("covers",),
+    NoReturnStep: ("passed",),
+    RepeatStep: ("steps",),
+    FollowUpStep: ("repeats",),
+}
+
+
+def _step_names(step: Step) -> Iterator[tuple[str, str]]:
+    """Yield the earlier steps that a step names, with the field that names them."""
+    for field in _STEP_FIELDS.get(type(step), ()):
+        value = getattr(step, field)
+        for name in (value,) if isinstance(value, str) else value:
+            yield field, name
+
+
+def _consecutive(step: RepeatStep, ids: list[str], path: Path) -> None:
+    places = [ids.index(name) for name in step.steps]
+    if any(b != a + 1 for a, b in pairwise(places)):
+        _wrong("repeat_gap", (*path, "steps"), "'{where}' must repeat consecutive steps, in their order", where=step.id)
+
+
+def _redo(p: Procedure) -> None:
+    ids = [s.id for s in p.steps]
+    names = {spot.name for spot in p.positions()}
+    once("redo group", _ids("redo", p.redo))
+    for k, group in enumerate(p.redo):
+        path: Path = ("redo", k)
+        for name in (*group.steps, group.from_step):
+            known("step", name, ids, path, group.id)
+        for name in group.together:
+            known("fastener", name, names, (*path, "together"), group.id)
+        if min(ids.index(name) for name in group.steps) < ids.index(group.from_step):
+            _wrong("redo_forward", path, "redo group '{id}' cannot begin after the work it repeats", id=group.id)

@@ -1,0 +1,48 @@
+"""What all steps have in common."""
+
+from __future__ import annotations
+
+from pydantic import Field
+
+from jorvek.core.engine.layout import Slug
+from jorvek.core.procedure.parts import Item, Part, Source, Text
+
+
+class StepBase(Part):
+    """What every step has.
+
+    Attributes:
+        id: name of the step within the document.
+        title: heading of the step.
+        only: option choices under which the step is there; always, when empty.
+        cautions: short warnings, shown with this step only.
+        why: reason in a few words.
+        source: where the step's numbers come from, when not the document's own source.
+        sources: the same for single numbers, by field name.
+    """
+
+    id: Slug
+    title: Text
+    only: dict[Slug, tuple[Slug, ...]] = Field(default={})
+    cautions: tuple[Text, ...] = ()
+    why: Text | None = None
+    source: Source | None = None
+    sources: dict[Slug, Source] = Field(default={})
+
+
+class RoundStep(StepBase):
+    """A step that goes round the fasteners.
+
+    Attributes:
+        order: named order of the fasteners.
+        free_order: whether another fastener may be taken first.
+    """
+
+    order: Slug
+    free_order: bool = False
+
+
+class ItemStep(StepBase):
+    """A step made of points that are confirmed one by one."""
+
+    items: tuple[Item, ...] = Field(min_length=1)

@@ -1,0 +1,176 @@
+"""Gates: measurements that must pass before the joint closes."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal, TypeAlias
+
+from pydantic import Field
+
+from jorvek.core.engine.layout import Slug
+from jorvek.core.procedure.measure import Angle, Length
+from jorvek.core.procedure.parts import LengthLimits, Part, Text
+from jorvek.core.procedure.steps.base import StepBase
+
+
+class StandOut(Part):
+    """Height of a collar above its face, by readings or by blades.
+
+    Attributes:
+        limits: of every reading.
+        within: largest difference round one part.
+        neighbours: largest difference between the means of neighbours.
+    """
+
+    measure: Literal["stand_out"]
+    points: tuple[Text, ...] = Field(min_length=1)
+    limits: LengthLimits
+    within: Length
+    neighbours: Length
+
+
+class Blades(Part):
+    """A go blade that must enter, a no-go blade that must not."""
+
+    measure: Literal["blades"]
+    points: tuple[Text, ...] = Field(min_length=1)
+    go: Length
+    no_go: Length
+
+
+class StripClearance(Part):
+    """Clearance from the width of a flattened strip; the cap is tightened fully and released after."""
+
+    measure: Literal["strip_clearance"]
+    points: tuple[Text, ...] = Field(min_length=1)
+    limits: LengthLimits
+    scale: tuple[tuple[Length, Length], ...] = Field(min_length=2)
+
+
+class DiameterClearance(Part):
+    """Clearance from bores with the cap tightened, and journals, each with its temperature."""
+
+    measure: Literal["diameter_clearance"]
+    points: tuple[Text, ...] = Field(min_length=1)
+    limits: LengthLimits
+
+
+class EndFloat(Part):
+    """Float from readings against both stops, repeated."""
+
+    measure: Literal["end_float"]
+    limits: LengthLimits
+    times: int = Field(default=2, ge=1, le=9)
+
+
+class Protrusion(Part):
+    """Height of every piston above or below the face at its dead centre."""
+
+    measure: Literal["protrusion"]
+    points: tuple[Text, ...] = Field(min_length=1)
+    spread: Length
+
+
+class BoreForm(Part):
+    """Roundness, taper and wear of a bore from a grid of diameters."""
+
+    measure: Literal["bore_form"]
+    depths: tuple[Length, ...] = Field(min_length=2)
+    angles: tuple[Angle, ...] = Field(min_length=2)
+    nominal: Length
+    ovality: Length
+    taper: Length
+    wear: Length
+
+
+class Straightness(Part):
+    """Line of several bores, or of one part, from readings along it."""
+
+    measure: Literal["straightness"]
+    points: tuple[Length, ...] = Field(min_length=3)
+    at_most: Length
+
+
+class Level(Part):
+    """A straight edge across two faces: the step between them."""
+
+    measure: Literal["level"]
+    points: tuple[Text, ...] = Field(min_length=1)
+    limits: LengthLimits
+
+
+class SideFloat(Part):
+    """Sideways play of a rod on its pin."""
+
+    measure: Literal["side_float"]
+    limits: LengthLimits
+
+
+Measurement: TypeAlias = Annotated[
+    StandOut
+    | Blades
+    | StripClearance
+    | DiameterClearance
+    | EndFloat
+    | Protrusion
+    | BoreForm
+    | Straightness
+    | Level
+    | SideFloat,
+    Field(discriminator="measure"),
+]
+
+
+class GateStep(StepBase):
+    """A measurement that must pass; all attempts stay.
+
+    Attributes:
+        gate: what is measured, and its limits.
+        instrument: role of the instrument.
+        if_failed: what may be done, in order.
+    """
+
+    kind: Literal["gate"]
+    gate: Measurement
+    instrument: Slug
+    if_failed: tuple[Literal["clean_and_measure_again", "replace", "accept_by_name"], ...] = (
+        "clean_and_measure_again",
+        "replace",
+        "accept_by_name",
+    )
+
+
+class PartChoice(Part):
+    """One row of a table: between two limits, this part."""
+
+    part: Text
+    above: Length
+    up_to: Length
+    thickness: Length | None = None
+
+
+class ChoosePartStep(StepBase):
+    """A part chosen from a measurement.
+
+    Attributes:
+        gate: the step that measured.
+        statistic: which figure chooses: the largest, the mean, or the largest of each bank.
+        table: rising, without gap or overlap.
+    """
+
+    kind: Literal["choose_part"]
+    gate: Slug
+    statistic: Literal["largest", "mean", "largest_per_bank"]
+    table: tuple[PartChoice, ...] = Field(min_length=1)
+
+
+class TurnsFreelyStep(StepBase):
+    """The crank turned through; felt free, or a tight spot and where.
+
+    Attributes:
+        turns: how far.
+        standard: what free feels like.
+    """
+
+    kind: Literal["turns_freely"]
+    turns: Angle
+    standard: Text
