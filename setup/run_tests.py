@@ -31,6 +31,7 @@ SIDE = (
     Group("web-types", (("npm", "run", "-s", "types"),), WEB),
     Group("web-style", (("npm", "run", "-s", "lint"), ("npm", "run", "-s", "format")), WEB),
     Group("web-unit", (("npm", "run", "-s", "test"),), WEB),
+    Group("fuzz", ((PYTHON, "bench/fuzz.py", "60", "1"),)),
 )
 MAIN = tuple(Group(name, ((PYTHON, "-m", "pytest", f"tests/{name}"),)) for name in ("core", "store", "api", "browser"))
 

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import io
+import zipfile
 
+from httpx2 import Response
 from pypdf import PdfReader
 
 from jorvek.core.rights import RIGHTS, Act, Role
+from jorvek.local.demo import HEAD
 from jorvek.settings import ROOT
 from tests.api.conftest import SignedIn
 from tests.api.test_rights import NAMES, footprint
@@ -29,9 +32,7 @@ def test_a_revision_goes_its_way_from_draft_to_withdrawn(world: World, signed_in
 
     read = lio.get(path).json()
     assert (read["listed"]["status"], read["may_approve"], read["sheet"]["findings"]) == ("draft", False, [])
-    old = next(
-        p["hash"] for p in lio.get("/api/procedures").json() if p["id"].endswith("tighten") and p["revision"] == "C"
-    )
+    old = next(p["hash"] for p in lio.get("/api/procedures").json() if (p["id"], p["revision"]) == (HEAD, "C"))
     changes = lio.get(f"{path}/differences", params={"against": old}).json()
     assert [(c["where"], c["before"], c["after"], c["number"]) for c in changes] == [
         ("steps.second.hold", "30 s", "45 s", True),
@@ -97,6 +98,60 @@ def test_a_document_that_cannot_be_taken_is_refused_line_by_line(world: World, s
         refused = anneke.post("/api/procedures", json={"document": text})
         assert refused.status_code == 422
         assert footprint(world) == before
+
+
+def packed(**files: str) -> bytes:
+    raw = io.BytesIO()
+    with zipfile.ZipFile(raw, "w") as archive:
+        for name, text in files.items():
+            archive.writestr(f"{name}.yaml", text)
+    return raw.getvalue()
+
+
+def test_a_zip_is_taken_in_whole_or_not_at_all_and_the_library_goes_out_as_one(
+    world: World, signed_in: SignedIn
+) -> None:
+    anneke = signed_in("Anneke Ruhl")
+
+    def bring(raw: bytes) -> Response:
+        return anneke.post("/api/procedures/archive", content=raw, headers={"Content-Type": "application/zip"})
+
+    other = NEXT.replace("revision: D", "revision: E")
+    before = footprint(world)
+    broken = other.replace("ceiling: 1050 bar", "ceiling: 1050")
+    refused = bring(packed(next=NEXT, other=broken))
+    assert problem(refused) == (422, "problem.document_refused")
+    assert refused.json()["findings"][0]["where"] == "other.yaml: steps.5.ceiling"
+    clash = SHIPPED.replace("hold: 30 s", "hold: 31 s")
+    assert problem(bring(packed(next=NEXT, clash=clash))) == (409, "refusal.revision_taken")
+    for raw, code in ((b"PK\x03\x04 no zip", "E_DATA"), (b"", "E_DATA"), (packed(), "archive_empty")):
+        assert problem(bring(raw)) == (422, f"refusal.{code}")
+    assert footprint(world) == before
+
+    taken = bring(packed(shipped=SHIPPED, next=NEXT, again=NEXT, other=other)).json()
+    assert (len(taken["taken"]), len(taken["known"])) == (2, 1)
+    whole = anneke.get("/api/procedures/archive.zip").content
+    assert whole == anneke.get("/api/procedures/archive.zip").content
+    everything = bring(whole).json()
+    assert everything["taken"] == []
+    assert len(everything["known"]) == len(anneke.get("/api/procedures").json())
+
+
+def test_a_sheet_is_printed_for_the_options_that_were_chosen(signed_in: SignedIn) -> None:
+    tam = signed_in("Tam Pereira")
+    cover = next(p["hash"] for p in tam.get("/api/procedures").json() if p["id"] == "ulvane-5x46-cover-tighten")
+    read = tam.get(f"/api/procedures/{cover}").json()
+    assert [w["selection"] for w in read["sheet"]["ways"]] == [{"tools": "eight"}, {"tools": "four"}]
+    assert not read["listed"]["on_bench"]
+
+    def printed(*choose: str) -> str:
+        answer = tam.get(f"/api/procedures/{cover}/worksheet.pdf", params={"choose": list(choose)})
+        return " ".join(page.extract_text() for page in PdfReader(io.BytesIO(answer.content)).pages)
+
+    assert "775 bar" in printed("tools:four")
+    assert "775 bar" not in printed("tools:eight")
+    answer = tam.get(f"/api/procedures/{cover}/worksheet.pdf", params={"choose": "tools:nine"})
+    assert problem(answer) == (422, "refusal.options_at_odds")
 
 
 def test_only_the_roles_that_may_bring_in_approve_or_withdraw(world: World, signed_in: SignedIn) -> None:

@@ -21,8 +21,9 @@ def test_a_question_is_answered_from_an_approved_stud_and_leaves_no_trace(world:
     before = counts(world)
     questions = {q["name"]: q["fields"] for q in tam.get("/api/reckoner").json()}
     assert len(questions) == 8
-    (stud,) = tam.get("/api/reckoner/studs").json()
-    assert stud["title"] == "Tarnholt 7L34 · Head stud M52×3"
+    studs = {stud["title"]: stud for stud in tam.get("/api/reckoner/studs").json()}
+    assert len(studs) >= 7
+    stud = studs["Tarnholt 7L34 · Head stud M52×3"]
     # What the stud says goes over what the page begins with; every field of the question is then filled.
     typed = {f["name"]: {"text": f["default"], "unit": f["unit"]} for f in questions["pressure"]}
     typed |= {name: written for name, written in stud["typed"].items() if name in typed}

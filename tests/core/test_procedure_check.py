@@ -362,7 +362,7 @@ def test_the_sheet_says_every_number_and_point_of_the_document(name: str) -> Non
 
 def _numbers_of(value: Any) -> Iterator[str]:
     if isinstance(value, Measure):
-        yield value.text
+        yield value.shown
     elif isinstance(value, BaseModel):
         for _, inner in value:
             yield from _numbers_of(inner)

@@ -14,6 +14,8 @@ from jorvek.core.run.cells import cells_hash
 from jorvek.core.run.expansion import expand
 from jorvek.documents.yaml_reader import DocumentRefused, read_model, read_yaml
 from jorvek.settings import ROOT
+from jorvek.work.checking import checked_lines
+from jorvek.work.library import read_procedure
 from tests.core.paper_run import PROCEDURE
 
 TEXT = (ROOT / "procedures" / "tarnholt-7l34-head-tighten.yaml").read_text()
@@ -39,6 +41,27 @@ def test_the_content_address_is_of_the_content_alone() -> None:
     assert cells_hash(expand(again)) == cells_hash(expand(PROCEDURE))
 
 
+def test_the_examples_of_the_guide_pass_the_check() -> None:
+    for path in (ROOT / "docs" / "format" / "examples").glob("*.yaml"):
+        assert checked_lines(path.read_bytes()) == ([], False), path.name
+
+
+def test_an_older_format_is_read_as_the_same_procedure_and_keeps_its_lines() -> None:
+    """The first format had one group and one tensioner; its faults are named at the lines they stand in."""
+    old = json.loads((ROOT / "tests/core/logs/procedures/format-1-tarnholt-7l34-head-tighten.json").read_text())
+    stored = Procedure.from_body(old["body"])
+    assert (stored.content_hash(), stored.canonical()) == (old["hash"], old["body"])
+    first = json.loads(old["body"])
+    text = json.dumps(first, indent=1)
+    assert read_procedure(text.encode()).plain() == stored.plain()
+    broken = text.replace('"area": "9290 mm2"', '"area": "9290 mm"').replace('"hole": "54 mm"', '"hole": "54"')
+    lines, stops = checked_lines(broken.encode())
+    assert stops
+    wanted = [n for n, line in enumerate(broken.splitlines(), 1) if '"9290 mm"' in line or '"hole": "54"' in line]
+    assert sorted(f.line for f in lines) == wanted
+    assert {f.where for f in lines} == {"fasteners.0.clamped.hole", "tensioners.0.area"}
+
+
 def test_a_revision_cannot_be_changed_in_memory() -> None:
     with pytest.raises(ValueError, match="frozen"):
         PROCEDURE.revision = "D"  # type: ignore[misc]
@@ -46,7 +69,9 @@ def test_a_revision_cannot_be_changed_in_memory() -> None:
 
 def test_the_published_schema_accepts_the_shipped_document_and_no_number_without_unit() -> None:
     schema = json.loads((ROOT / "docs" / "format" / "procedure.schema.json").read_text())
-    for path in sorted((ROOT / "procedures").glob("*.yaml")):
+    for path in sorted(
+        [*(ROOT / "procedures").glob("*.yaml"), *(ROOT / "docs" / "format" / "examples").glob("*.yaml")]
+    ):
         jsonschema.validate(read_yaml(path.read_bytes()).data, schema)
     document = PROCEDURE.plain()
     document["fasteners"][0]["clamped"]["hole"] = 54

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path, Query, Response
+from fastapi import APIRouter, Path, Query, Request, Response
+from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, Field
 
 from jorvek.api.problems import documented
@@ -14,13 +15,21 @@ from jorvek.core.procedure.document import Procedure
 from jorvek.core.rights import Act, may
 from jorvek.reports.worksheet import worksheet_pdf
 from jorvek.store.registers import RevisionHead
-from jorvek.work import library
+from jorvek.work import archive, library
 from jorvek.work.checking import Difference, ProcedureSheet, as_yaml, differences, sheet
 
 router = APIRouter(prefix="/api/procedures", tags=["procedures"])
 _READ = documented(401, 404, 422, 503)
 _ACT = documented(401, 403, 404, 409, 413, 422, 503)
 
+_ZIP = {
+    "requestBody": {
+        "required": True,
+        "content": {"application/zip": {"schema": {"type": "string", "format": "binary"}}},
+    }
+}
+
+_CHOICE = r"^[a-z0-9-]{1,60}:[a-z0-9-]{1,60}$"
 Digest = Annotated[str, Path(pattern=r"^[0-9a-f]{64}$")]
 
 
@@ -36,6 +45,8 @@ class ProcedureListed(BaseModel):
     author: str
     engine_type: str
     joint: JointKind
+    purpose: str
+    on_bench: bool
 
 
 class ProcedureRead(BaseModel):
@@ -76,6 +87,8 @@ def _listed(head: RevisionHead) -> ProcedureListed:
         author=head.author,
         engine_type=head.engine_type,
         joint=head.joint,
+        purpose=head.purpose,
+        on_bench=head.on_bench,
     )
 
 
@@ -89,6 +102,20 @@ def list_procedures(shop: Shop, actor: Actor) -> list[ProcedureListed]:
 def bring_in(shop: Shop, actor: Actor, brought: Brought) -> Taken:
     """Take in a document as a draft."""
     return Taken(hash=library.import_procedure(shop, actor, brought.document.encode("utf-8")))
+
+
+@router.post("/archive", responses=_ACT, openapi_extra=_ZIP)
+async def bring_in_archive(shop: Shop, actor: Actor, request: Request) -> archive.Brought:
+    """Take in every document of a zip as a draft, all or none."""
+    raw = await request.body()
+    return await run_in_threadpool(archive.import_archive, shop, actor, raw)
+
+
+@router.get("/archive.zip", responses=documented(401, 503), response_class=Response)
+def take_all_away(shop: Shop, actor: Actor) -> Response:
+    """Return every revision of the library as one zip."""
+    headers = {"Content-Disposition": 'attachment; filename="procedures.zip"'}
+    return Response(archive.export_archive(shop), media_type="application/zip", headers=headers)
 
 
 @router.get("/{digest}", responses=_READ)
@@ -124,13 +151,21 @@ def take_away(shop: Shop, actor: Actor, digest: Digest) -> Response:
 
 
 @router.get("/{digest}/worksheet.pdf", responses=_READ, response_class=Response)
-def print_sheet(shop: Shop, actor: Actor, digest: Digest) -> Response:
-    """Return the work sheet to be filled in by pencil."""
+def print_sheet(
+    shop: Shop,
+    actor: Actor,
+    digest: Digest,
+    choose: Annotated[list[Annotated[str, Query(pattern=_CHOICE)]], Query(max_length=20)] = [],  # noqa: B006
+) -> Response:
+    """Return the work sheet to be filled in by pencil; ``choose=option:choice`` for each option."""
     row = library.revision_of(shop, digest)
+    selection = library.selection_of(row.procedure, dict(pair.split(":") for pair in choose))
     name = f"{row.procedure.id}-{row.procedure.revision}.pdf"
     headers = {"Content-Disposition": f'inline; filename="{name}"'}
     return Response(
-        worksheet_pdf(row.procedure, row.status, shop.base_url), media_type="application/pdf", headers=headers
+        worksheet_pdf(row.procedure, row.status, shop.base_url, selection),
+        media_type="application/pdf",
+        headers=headers,
     )
 
 

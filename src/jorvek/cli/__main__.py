@@ -23,7 +23,7 @@ from jorvek.settings import Settings
 from jorvek.store.database import DatabaseAwayError, DatabaseUnfitError
 from jorvek.store.verify import verify as verify_database
 from jorvek.work import exports, library, people
-from jorvek.work.checking import checked_lines
+from jorvek.work.checking import as_yaml, checked_lines
 from jorvek.work.workshop import Workshop
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Tightening work on heavy engines.")
@@ -177,6 +177,15 @@ def approve_procedure(digest: str, actor: As) -> None:
     with _workshop() as workshop:
         library.approve(workshop, _actor(workshop, actor), digest)
         typer.echo("approved")
+
+
+@procedure_app.command("upgrade")
+def upgrade_procedure(file: File) -> None:
+    """Print a document of an older format in the present one."""
+    try:
+        typer.echo(as_yaml(library.read_procedure(file.read_bytes())).decode("utf-8"), nl=False)
+    except DocumentRefused as refused:
+        _stop("\n".join(f"{file}:{f.line}: {f.where}: {f.message}" for f in refused.findings))
 
 
 @procedure_app.command("list")

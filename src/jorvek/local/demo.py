@@ -24,11 +24,12 @@ PEOPLE = (
     ("Anneke Ruhl", Role.AUTHOR),
     ("Tam Pereira", Role.TRAINEE),
 )
+HEAD = "tarnholt-7l34-head-tighten"
 ENGINES = ("unit-2", "unit-5", "grey-plover")
 
 
 def load_world(workshop: Workshop, root: Path) -> str:
-    """Load people, engines, tools and the approved procedure; return its content address."""
+    """Load people, engines, tools and procedures; return the address of the head's tightening."""
     for name, role in PEOPLE:
         people.add_person(workshop, name, role, DEMO_PIN)
     chief, author = actor(workshop, "Ines Halloran"), actor(workshop, "Anneke Ruhl")
@@ -36,13 +37,13 @@ def load_world(workshop: Workshop, root: Path) -> str:
         library.add_engine(workshop, chief, (root / "world" / "engines" / f"{engine}.yaml").read_bytes())
     for tool in sorted((root / "world" / "tools").glob("*.yaml")):
         library.add_tool(workshop, chief, tool.read_bytes())
-    document = root / "procedures" / "tarnholt-7l34-head-tighten.yaml"
-    digest = library.import_procedure(workshop, author, document.read_bytes())
-    library.approve(workshop, chief, digest)
-    # A draft that is wrong on purpose shows what the procedure check finds; it cannot be approved.
-    bad = root / "procedures" / "tarnholt-7l34-head-bad.yaml"
-    library.import_procedure(workshop, author, bad.read_bytes())
-    return digest
+    by_name: dict[str, str] = {}
+    for document in sorted((root / "procedures").glob("*.yaml")):
+        by_name[document.stem] = library.import_procedure(workshop, author, document.read_bytes())
+        # A draft that is wrong on purpose shows what the procedure check finds; it cannot be approved.
+        if not document.stem.endswith("-bad"):
+            library.approve(workshop, chief, by_name[document.stem])
+    return by_name[HEAD]
 
 
 def actor(workshop: Workshop, name: str) -> ev.Person:

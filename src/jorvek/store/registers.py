@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from functools import lru_cache
@@ -15,6 +16,7 @@ from jorvek.core.engine.layout import Engine, JointKind
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Role
+from jorvek.core.run.expansion import ON_BENCH
 from jorvek.core.run.state import Definition, define
 from jorvek.core.tools import Tool
 from jorvek.store import tables as t
@@ -49,7 +51,14 @@ class RevisionRow:
         """Return what a list shows of it."""
         p = self.procedure
         stated = _Stated(
-            p.id, p.title, p.revision, p.author, p.applies_to.engine_type, p.applies_to.joint, p.applies_to.purpose
+            p.id,
+            p.title,
+            p.revision,
+            p.author,
+            p.applies_to.engine_type,
+            p.applies_to.joint,
+            p.applies_to.purpose,
+            _on_bench({s.kind for s in p.steps}, bool(p.options)),
         )
         return _head(self.hash, stated, self.status, self.status_by)
 
@@ -67,6 +76,7 @@ class RevisionHead:
         engine_type: engine type it is for.
         joint: kind of joint it is for.
         purpose: what it does there.
+        on_bench: every kind of its steps can be carried out on the Bench.
         status: draft, approved or withdrawn.
         status_by: who gave it that status.
     """
@@ -79,6 +89,7 @@ class RevisionHead:
     engine_type: str
     joint: JointKind
     purpose: str
+    on_bench: bool
     status: str
     status_by: str | None
 
@@ -118,6 +129,7 @@ class _Stated:
     engine_type: str
     joint: JointKind
     purpose: str
+    on_bench: bool
 
 
 _BATCH = 200
@@ -222,34 +234,41 @@ class Registers:
             Refusal: ``revision_known`` for the same content, ``revision_taken`` when the
                 revision letter stands for other content.
         """
-        digest = procedure.content_hash()
+        if self._stands(procedure):
+            raise Refusal("revision_known", title=procedure.title, revision=procedure.revision)
+        self.add_revisions([procedure], person_id, now)
+        return procedure.content_hash()
+
+    def add_revisions(self, procedures: Sequence[Procedure], person_id: UUID, now: datetime) -> list[Procedure]:
+        """Write revisions as drafts, all or none; return those that were not here yet.
+
+        Raises:
+            Refusal: ``revision_taken`` when a revision letter stands for other content.
+        """
+        fresh = [p for p in procedures if not self._stands(p)]
 
         def work(connection: sa.Connection) -> None:
-            known = connection.execute(
-                sa.select(t.procedure_revision.c.hash).where(t.procedure_revision.c.hash == digest)
-            ).first()
-            if known:
-                raise Refusal("revision_known", title=procedure.title, revision=procedure.revision)
-            values = {
-                "hash": digest,
-                "procedure_id": procedure.id,
-                "revision": procedure.revision,
-                "body": procedure.canonical(),
-                "imported_by": str(person_id),
-                "imported_at": now,
-            }
-            connection.execute(t.procedure_revision.insert().values(values))
-            connection.execute(t.procedure_status.insert().values(_status(digest, "draft", person_id, now)))
+            for procedure in fresh:
+                digest = procedure.content_hash()
+                values = {
+                    "hash": digest,
+                    "procedure_id": procedure.id,
+                    "revision": procedure.revision,
+                    "body": procedure.canonical(),
+                    "imported_by": str(person_id),
+                    "imported_at": now,
+                }
+                try:
+                    connection.execute(t.procedure_revision.insert().values(values))
+                except IntegrityError as error:
+                    raise Refusal("revision_taken", title=procedure.title, revision=procedure.revision) from error
+                connection.execute(t.procedure_status.insert().values(_status(digest, "draft", person_id, now)))
 
-        try:
-            self.db.transact(work)
-        except IntegrityError as error:
-            code = "revision_known" if self._same_in_older_format(procedure) else "revision_taken"
-            raise Refusal(code, title=procedure.title, revision=procedure.revision) from error
-        return digest
+        self.db.transact(work)
+        return fresh
 
-    def _same_in_older_format(self, procedure: Procedure) -> bool:
-        """Tell whether a revision is stored already, written in an older format of the document."""
+    def _stands(self, procedure: Procedure) -> bool:
+        """Tell whether the same content is stored already, be it in an older format of the document."""
         table = t.procedure_revision.c
         query = sa.select(table.body).where(table.procedure_id == procedure.id, table.revision == procedure.revision)
         with self.db.reading() as connection:
@@ -361,6 +380,7 @@ def _head(digest: str, stated: _Stated, status: str, status_by: str | None) -> R
         engine_type=stated.engine_type,
         joint=stated.joint,
         purpose=stated.purpose,
+        on_bench=stated.on_bench,
         status=status,
         status_by=status_by,
     )
@@ -377,7 +397,12 @@ def _stated(body: str) -> _Stated:
         applies["engine_type"],
         JointKind(applies["joint"]),
         applies["purpose"],
+        _on_bench({str(step["kind"]) for step in document["steps"]}, bool(document.get("options"))),
     )
+
+
+def _on_bench(kinds: set[str], has_options: bool) -> bool:
+    return kinds <= ON_BENCH and not has_options
 
 
 def _revision(row: sa.Row[tuple[object, ...]]) -> RevisionRow:

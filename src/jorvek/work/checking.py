@@ -112,7 +112,9 @@ def _entry(entry: object) -> str:
             return _tool_words(entry)
         case BaseModel():
             return ", ".join(_entry(value) for _, value in entry if value is not None)
-        case Measure() | PureNumber():
+        case Measure():
+            return entry.shown
+        case PureNumber():
             return entry.text
         case tuple():
             return " · ".join(_entry(value) for value in entry)
@@ -123,12 +125,12 @@ def _entry(entry: object) -> str:
 def _tool_words(tool: WantedTool) -> str:
     """Return a wanted tool as a line: pieces, name, and what it must be able to do."""
     said = {"reach": tool.range_at_least, "full": tool.range_at_most, "grain": tool.resolution_at_most}
-    wants = [say(f"procedure.tool.{key}", {"m": m.text}) for key, m in said.items() if m is not None]
+    wants = [say(f"procedure.tool.{key}", {"m": m.shown}) for key, m in said.items() if m is not None]
     if tool.accuracy is not None:
-        wants.append(f"± {tool.accuracy.text}")
+        wants.append(f"± {tool.accuracy.shown}")
     if tool.adapter is not None:
         a = tool.adapter
-        wants.append(f"{say('procedure.tool.adapter')} {a.wrench_length.text}, {a.offset.text}, {a.angle.text}")
+        wants.append(f"{say('procedure.tool.adapter')} {a.wrench_length.shown}, {a.offset.shown}, {a.angle.shown}")
     count = f"{tool.count} × " if tool.count > 1 else ""
     return f"{count}{tool.title}{' — ' if wants else ''}{', '.join(wants)}"
 
@@ -146,7 +148,7 @@ def _facts(name: str, value: object) -> tuple[list[Fact], list[str]]:
         case Measure() | PureNumber() | str() | int():
             return [Fact(name=name, text=_entry(value))], []
         case Limits():
-            return [Fact(name=key, text=m.text) for key, m in value if m is not None], []
+            return [Fact(name=key, text=m.shown) for key, m in value if m is not None], []
         case tuple():
             short = all(isinstance(v, _PLAIN) and len(_entry(v)) < 22 for v in value)
             return ([Fact(name=name, text=", ".join(map(_entry, value)))], []) if short else ([], [*map(_entry, value)])

@@ -7,6 +7,7 @@ from jorvek.core.procedure.check import Severity, check
 from jorvek.core.procedure.clamp import ClampModel, bolt_model, models
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.migration import upgrade, upgraded_places
+from jorvek.core.procedure.options import Selection, selections
 from jorvek.core.procedure.steps import TensionStep
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
@@ -111,6 +112,18 @@ def revision_of(workshop: Workshop, digest: str) -> RevisionRow:
     if found is None:
         raise Refusal("no_such_procedure", hash=digest[:12])
     return found
+
+
+def selection_of(procedure: Procedure, chosen: Selection) -> Selection:
+    """Return a possible way of choosing the options that agrees with what was chosen.
+
+    Raises:
+        Refusal: ``options_at_odds`` when none does.
+    """
+    for way in selections(procedure):
+        if all(way.get(option) == choice for option, choice in chosen.items()):
+            return way
+    raise Refusal("options_at_odds", title=procedure.title)
 
 
 def add_engine(workshop: Workshop, actor: Person, raw: bytes) -> Engine:

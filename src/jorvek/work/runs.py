@@ -60,7 +60,7 @@ def start_run(workshop: Workshop, actor: Person, command: StartRun) -> Snapshot:
 
     Raises:
         Refusal: ``not_your_right``, ``no_such_engine``, ``no_such_joint``,
-            ``no_such_procedure``, ``not_approved``, ``does_not_apply``, ``joint_taken``.
+            ``no_such_procedure``, ``not_approved``, ``does_not_apply``, ``not_on_bench``, ``joint_taken``.
     """
     demand(actor.role, Act.START_RUN)
     engine = engine_of(workshop, command.engine_id)
@@ -71,6 +71,8 @@ def start_run(workshop: Workshop, actor: Person, command: StartRun) -> Snapshot:
         raise Refusal("not_approved", title=revision.procedure.title, status=revision.status)
     if applies.engine_type != engine.type or applies.joint is not joint.kind:
         raise Refusal("does_not_apply", title=revision.procedure.title, joint=f"{engine.name}, {joint.label}")
+    if not revision.head().on_bench:
+        raise Refusal("not_on_bench", title=revision.procedure.title)
     definition = define(revision.procedure)
     started = RunStarted(
         procedure_hash=revision.hash,

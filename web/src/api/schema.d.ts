@@ -237,9 +237,49 @@ export interface paths {
         };
         /**
          * Print Sheet
-         * @description Return the work sheet to be filled in by pencil.
+         * @description Return the work sheet to be filled in by pencil; ``choose=option:choice`` for each option.
          */
         get: operations["print_sheet_api_procedures__digest__worksheet_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/procedures/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring In Archive
+         * @description Take in every document of a zip as a draft, all or none.
+         */
+        post: operations["bring_in_archive_api_procedures_archive_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/procedures/archive.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Take All Away
+         * @description Return every revision of the library as one zip.
+         */
+        get: operations["take_all_away_api_procedures_archive_zip_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1064,9 +1104,19 @@ export interface components {
          * Brought
          * @description A document to bring in, as text.
          */
-        Brought: {
+        "Brought-Input": {
             /** Document */
             document: string;
+        };
+        /**
+         * Brought
+         * @description What was taken in out of an archive, and what was here already, by title and revision.
+         */
+        "Brought-Output": {
+            /** Known */
+            known: string[];
+            /** Taken */
+            taken: string[];
         };
         /**
          * Call
@@ -3802,6 +3852,10 @@ export interface components {
             /** Id */
             id: string;
             joint: components["schemas"]["JointKind"];
+            /** On Bench */
+            on_bench: boolean;
+            /** Purpose */
+            purpose: string;
             /** Revision */
             revision: string;
             /** Status */
@@ -5328,10 +5382,23 @@ export interface components {
             /** Points */
             points: string[];
             /** Scale */
-            scale: [
-                string,
-                string
-            ][];
+            scale: components["schemas"]["StripMark"][];
+        };
+        /**
+         * StripMark
+         * @description One mark of the scale printed on the strip's packet: this width means that clearance.
+         */
+        StripMark: {
+            /**
+             * Clearance
+             * @description A length with its unit, for example '1 mm'.
+             */
+            clearance: string;
+            /**
+             * Width
+             * @description A length with its unit, for example '1 mm'.
+             */
+            width: string;
         };
         /**
          * Stroke
@@ -6732,7 +6799,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Brought"];
+                "application/json": components["schemas"]["Brought-Input"];
             };
         };
         responses: {
@@ -7195,7 +7262,9 @@ export interface operations {
     };
     print_sheet_api_procedures__digest__worksheet_pdf_get: {
         parameters: {
-            query?: never;
+            query?: {
+                choose?: string[];
+            };
             header?: never;
             path: {
                 digest: string;
@@ -7241,6 +7310,151 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Problem"];
                     "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_in_archive_api_procedures_archive_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/zip": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Brought-Output"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_all_away_api_procedures_archive_zip_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
             /** @description Problem */

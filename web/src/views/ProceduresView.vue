@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, onMounted, ref, watch } from "vue";
+import { computed, onMounted, ref, shallowRef, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRouter } from "vue-router";
 import { api, ProblemError, take } from "@/api/client";
@@ -8,45 +8,52 @@ import ProblemNote from "@/components/ProblemNote.vue";
 import BringIn from "@/components/procedure/BringIn.vue";
 import ClampStairs from "@/components/procedure/ClampStairs.vue";
 import DraftPlan from "@/components/procedure/DraftPlan.vue";
+import JointFacts from "@/components/procedure/JointFacts.vue";
+import LibraryList from "@/components/procedure/LibraryList.vue";
 import FindingLine from "@/components/procedure/FindingLine.vue";
 import StepCard from "@/components/procedure/StepCard.vue";
 import { useShortcuts } from "@/shortcuts";
-import { useSession } from "@/stores/session";
 
 const props = defineProps<{ hash?: string }>();
 const { t } = useI18n();
 const router = useRouter();
-const session = useSession();
 const listed = ref<ProcedureListed[]>([]);
-const wanted = ref("");
-const shown = ref<ProcedureRead | null>(null);
+const shown = shallowRef<ProcedureRead | null>(null);
 const changes = ref<Difference[] | null>(null);
 const problem = ref<Problem | null>(null);
 const bringing = ref(false);
+const way = ref(0);
 useShortcuts({});
 
-const found = computed(() => {
-  const words = wanted.value.toLowerCase().split(/\s+/).filter(Boolean);
-  return listed.value.filter((p) => {
-    const text =
-      `${p.title} ${p.engine_type} ${p.joint} ${p.author} ${t(`procedure.status.${p.status}`)}`.toLowerCase();
-    return words.every((word) => text.includes(word));
-  });
-});
 // An optional part of the address that is not there comes as an empty text.
 const here = computed(() => (props.hash ? props.hash : listed.value[0]?.hash));
 const sisters = computed(() =>
   listed.value.filter((p) => p.id === shown.value?.listed.id && p.hash !== shown.value.listed.hash),
 );
-const loose = computed(() => shown.value?.sheet.findings.filter((f) => f.step === null) ?? []);
-const fastenerText = computed(() => {
-  const group = shown.value?.document.fasteners;
-  if (!group) return "";
-  const { thread, positions } = group;
-  return `${positions.length} × ${group.title} M${thread.diameter.replace(" mm", "")} × ${thread.pitch}, ${group.yield_strength}`;
+const chosen = computed(() => shown.value?.sheet.ways[way.value]);
+const steps = computed(() => {
+  const there = chosen.value?.steps;
+  return (shown.value?.sheet.steps ?? []).filter((step) => there === undefined || there.includes(step.id));
+});
+const loose = computed(() => {
+  const placed = new Set(steps.value.map((step) => step.id));
+  return shown.value?.sheet.findings.filter((f) => f.step === null || !placed.has(f.step)) ?? [];
 });
 const stops = computed(() => shown.value?.sheet.findings.filter((f) => f.severity === "error").length ?? 0);
 const looks = computed(() => (shown.value?.sheet.findings.length ?? 0) - stops.value);
+
+function wayWords(selection: Record<string, string>): string {
+  return (shown.value?.document.options ?? [])
+    .map((option) => option.choices.find((c) => c.id === selection[option.id])?.title ?? "")
+    .join(" · ");
+}
+const sheetAddress = computed(() => {
+  const digest = shown.value?.listed.hash ?? "";
+  const choose = Object.entries(chosen.value?.selection ?? {}).map(
+    ([option, choice]) => `choose=${option}:${choice}`,
+  );
+  return `/api/procedures/${digest}/worksheet.pdf${choose.length > 0 ? `?${choose.join("&")}` : ""}`;
+});
 
 async function fetchList(): Promise<void> {
   listed.value = await take(api.GET("/api/procedures"));
@@ -55,6 +62,7 @@ async function fetchList(): Promise<void> {
 async function open(hash: string | undefined): Promise<void> {
   changes.value = null;
   problem.value = null;
+  way.value = 0;
   shown.value =
     hash === undefined
       ? null
@@ -104,67 +112,22 @@ watch(here, (hash) => void open(hash), { immediate: true });
 
 <template>
   <main id="content" class="library">
-    <nav class="list" :aria-label="t('procedure.title')">
-      <div class="tools">
-        <input
-          v-model="wanted"
-          class="find"
-          type="search"
-          :placeholder="t('procedure.find')"
-          :aria-label="t('procedure.find')"
-        />
-        <v-btn v-if="session.rights.has('import_procedure')" height="48" @click="bringing = true">
-          {{ t("procedure.bring_in_short") }}
-        </v-btn>
-      </div>
-      <p v-if="found.length === 0" class="none">{{ t("procedure.none") }}</p>
-      <router-link
-        v-for="p in found"
-        :key="p.hash"
-        class="entry"
-        :class="{ here: p.hash === here }"
-        :aria-current="p.hash === here ? 'page' : undefined"
-        :to="`/procedures/${p.hash}`"
-      >
-        <span class="words name" translate="no">{{ p.title }}</span>
-        <span class="words status" :class="p.status">{{ t(`procedure.status.${p.status}`) }}</span>
-        <span class="small">
-          {{ t("ui.revision", { revision: p.revision }) }} · {{ t(`joint.${p.joint}`) }} ·
-          <span translate="no">{{ p.author }}</span>
-        </span>
-      </router-link>
-    </nav>
+    <library-list :listed="listed" :here="here" @bring="bringing = true" />
 
     <template v-if="shown">
       <article class="text">
         <header>
-          <div>
-            <h1 translate="no">{{ shown.listed.title }}</h1>
-            <p class="small">
-              {{ t("ui.revision", { revision: shown.listed.revision }) }} ·
-              {{ t(`procedure.status.${shown.listed.status}`) }} ·
-              <span translate="no"
-                >{{ shown.document.source.document }}, {{ shown.document.source.section }},
-                {{ shown.document.source.issued }}</span
-              >
-            </p>
-            <dl>
-              <dt>{{ t("procedure.fasteners") }}</dt>
-              <dd translate="no">
-                {{ fastenerText }}
-              </dd>
-              <dt>{{ t("procedure.lubricant") }}</dt>
-              <dd translate="no">
-                {{ shown.document.fasteners.lubricant.product }}:
-                {{ shown.document.fasteners.lubricant.faces.join(", ") }}
-              </dd>
-              <dt>{{ t("procedure.order") }}</dt>
-              <dd class="figure" translate="no">
-                {{ (Object.values(shown.document.orders)[0] ?? []).join(" – ") }}
-              </dd>
-            </dl>
-          </div>
-          <draft-plan :document="shown.document" />
+          <h1 translate="no">{{ shown.listed.title }}</h1>
+          <p class="small">
+            {{ t("ui.revision", { revision: shown.listed.revision }) }} ·
+            {{ t(`procedure.status.${shown.listed.status}`) }} ·
+            <span translate="no"
+              >{{ shown.document.source.document }}, {{ shown.document.source.section }},
+              {{ shown.document.source.issued }}</span
+            >
+          </p>
+          <div class="facts"><joint-facts :document="shown.document" /></div>
+          <draft-plan v-if="shown.document.fasteners.length > 0" :document="shown.document" />
         </header>
         <section v-if="changes" class="changes">
           <h2>{{ t("procedure.changes") }}</h2>
@@ -183,9 +146,17 @@ watch(here, (hash) => void open(hash), { immediate: true });
             </tbody>
           </table>
         </section>
+        <label v-if="shown.sheet.ways.length > 1" class="way words">
+          {{ t("procedure.option") }}
+          <select v-model.number="way">
+            <option v-for="(one, k) in shown.sheet.ways" :key="k" :value="k" translate="no">
+              {{ wayWords(one.selection) }}
+            </option>
+          </select>
+        </label>
         <ol class="steps">
           <step-card
-            v-for="(step, k) in shown.sheet.steps"
+            v-for="(step, k) in steps"
             :key="step.id"
             :step="step"
             :number="k + 1"
@@ -200,7 +171,7 @@ watch(here, (hash) => void open(hash), { immediate: true });
           {{ stops + looks === 0 ? t("procedure.clean") : t("procedure.found", { stops, looks }) }}
         </p>
         <finding-line v-for="(finding, k) in loose" :key="k" :finding="finding" />
-        <clamp-stairs :stairs="shown.sheet.staircase" />
+        <clamp-stairs v-for="stairs in chosen?.staircases ?? []" :key="stairs.group" :stairs="stairs" />
         <label v-if="sisters.length > 0" class="compare">
           {{ t("procedure.compare") }}
           <select @change="compare">
@@ -216,9 +187,7 @@ watch(here, (hash) => void open(hash), { immediate: true });
             t("procedure.approve")
           }}</v-btn>
           <v-btn v-if="shown.may_withdraw" @click="act('withdraw')">{{ t("procedure.withdraw") }}</v-btn>
-          <v-btn :href="`/api/procedures/${shown.listed.hash}/worksheet.pdf`" target="_blank">{{
-            t("procedure.print")
-          }}</v-btn>
+          <v-btn :href="sheetAddress" target="_blank">{{ t("procedure.print") }}</v-btn>
           <v-btn :href="`/api/procedures/${shown.listed.hash}/document.yaml`">{{
             t("procedure.take_away")
           }}</v-btn>
@@ -226,7 +195,7 @@ watch(here, (hash) => void open(hash), { immediate: true });
         <p class="small">{{ t("signin.disclaimer") }}</p>
       </aside>
     </template>
-    <bring-in :open="bringing" @shut="bringing = false" @taken="taken" />
+    <bring-in :open="bringing" @shut="bringing = false" @taken="taken" @brought="fetchList" />
   </main>
 </template>
 
@@ -237,87 +206,10 @@ watch(here, (hash) => void open(hash), { immediate: true });
   min-height: calc(100vh - 56px);
 }
 
-.list {
-  background: var(--panel-2);
-  border-right: 1px solid var(--line);
-}
-
-.tools {
-  display: flex;
-  gap: 8px;
-  padding: 12px;
-}
-
-.find {
-  background: var(--panel);
-  border: 1px solid var(--line-strong);
-  color: var(--ink);
-  flex: 1;
-  font-family: var(--run);
-  font-size: 15px;
-  height: 48px;
-  min-width: 0;
-  padding: 0 10px;
-}
-
-.find:focus-visible {
-  outline: 3px solid var(--now);
-}
-
-.none {
-  padding: 0 14px;
-}
-
-.entry {
-  border-bottom: 1px solid var(--line);
-  border-left: 6px solid transparent;
-  color: var(--ink);
-  display: grid;
-  gap: 1px 8px;
-  grid-template-columns: 1fr auto;
-  min-height: 72px;
-  padding: 9px 12px 9px 10px;
-  text-decoration: none;
-}
-
-.entry.here {
-  background: var(--panel);
-  border-left-color: var(--now);
-}
-
-.name {
-  font-size: 19px;
-}
-
-.status {
-  border: 1px solid currentcolor;
-  font-size: 15px;
-  height: 24px;
-  line-height: 22px;
-  padding: 0 7px;
-}
-
-.status.approved {
-  background: var(--fill);
-  color: #fff;
-}
-
-.status.draft {
-  border-style: dashed;
-}
-
-.status.withdrawn {
-  text-decoration: line-through;
-}
-
 .small {
   color: var(--muted);
   font-size: 13px;
   margin: 2px 0 0;
-}
-
-.entry .small {
-  grid-column: 1 / -1;
 }
 
 .text {
@@ -326,28 +218,43 @@ watch(here, (hash) => void open(hash), { immediate: true });
 
 header {
   display: flex;
-  gap: 18px;
+  flex-wrap: wrap;
+  gap: 0 18px;
   justify-content: space-between;
+}
+
+header > .facts {
+  flex: 1 1 260px;
+}
+
+header h1,
+header .small {
+  flex: 1 0 100%;
+  order: -2;
 }
 
 h1 {
   font-size: 29px;
 }
 
-dl {
-  display: grid;
-  font-size: 14px;
-  gap: 2px 12px;
-  grid-template-columns: auto 1fr;
-  margin: 10px 0 12px;
+.way {
+  align-items: center;
+  border-top: 3px double var(--line-strong);
+  display: flex;
+  font-size: 19px;
+  gap: 12px;
+  padding: 8px 0;
 }
 
-dt {
-  color: var(--muted);
-}
-
-dd {
-  margin: 0;
+.way select {
+  background: var(--panel);
+  border: 1px solid var(--line-strong);
+  color: var(--ink);
+  flex: 1;
+  font-family: var(--run);
+  font-size: 15px;
+  height: 48px;
+  padding: 0 10px;
 }
 
 .steps {

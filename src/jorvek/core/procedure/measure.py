@@ -10,7 +10,7 @@ from pydantic.json_schema import JsonSchemaValue
 from pydantic_core import CoreSchema, PydanticCustomError, core_schema
 
 from jorvek.core.refusal import Refusal
-from jorvek.core.units import GLOSSARY_UNIT, UNIT_NAMES, Quantity, convert, read_measure, read_number
+from jorvek.core.units import GLOSSARY_UNIT, UNIT_NAMES, Quantity, convert, read_measure, read_number, symbol
 
 
 @dataclass(frozen=True)
@@ -28,6 +28,12 @@ class Measure:
     quantity: Quantity
     unit: str
     value: float
+
+    @property
+    def shown(self) -> str:
+        """The author's number with the printed form of its unit, for example ``105 N·m``."""
+        number, _, unit = self.text.partition(" ")
+        return f"{number}{'' if unit == 'deg' else ' '}{symbol(unit)}"
 
 
 def measure_from_text(text: str, quantity: Quantity) -> Measure:

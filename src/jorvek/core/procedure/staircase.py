@@ -80,11 +80,11 @@ def aim_text(step: TorqueStep | AngleStep | TensionStep) -> str:
     """Return the target of a stage as its author wrote it."""
     match step:
         case TorqueStep():
-            return step.torque.text
+            return step.torque.shown
         case AngleStep():
-            return f"+ {step.angle.text}"
+            return f"+{step.angle.shown}"
         case TensionStep():
-            return step.pressure.text
+            return step.pressure.shown
 
 
 def _stair(stage: Stage, size: int) -> Stair:

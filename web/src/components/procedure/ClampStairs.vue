@@ -13,15 +13,21 @@ const BOTTOM = 34;
 
 const top = computed(() => {
   const { yield_N, ceiling_N, rating_N, stairs } = props.stairs;
-  const tools = stairs.map((stair) => stair.tool_N);
-  return Math.max(yield_N, ceiling_N ?? 0, Math.min(rating_N, yield_N * 1.15), ...tools) * 1.06;
+  const tools = stairs.map((stair) => stair.tool_N ?? stair.most_N);
+  return Math.max(yield_N, ceiling_N ?? 0, Math.min(rating_N ?? 0, yield_N * 1.15), ...tools) * 1.06;
 });
 const y = (load: number): number => HEIGHT - BOTTOM - (load / top.value) * (HEIGHT - BOTTOM - 14);
-const kilo = (load: number): string => (load / 1000).toFixed(0);
+const kilo = (load: number): string => (load / 1000).toFixed(load < 99_500 ? 1 : 0);
 const slot = computed(() => (WIDTH - LEFT - 134) / Math.max(props.stairs.stairs.length, 1));
 const bars = computed(() =>
   props.stairs.stairs.map((stair, k) => ({ stair, x: LEFT + 8 + k * slot.value, wide: slot.value * 0.78 })),
 );
+const crowded = computed(() => props.stairs.stairs.length > 4);
+/** The loads of single fasteners, where the pulls of neighbours make them differ. */
+const apart = computed(() => {
+  const last = [...props.stairs.stairs].reverse().find((stair) => Object.keys(stair.each_N).length > 0);
+  return last ? Object.entries(last.each_N).map(([name, load]) => `${name}: ${kilo(load)}`) : [];
+});
 
 interface Limit {
   key: string;
@@ -32,12 +38,14 @@ interface Limit {
 /** Lines, their words kept from lying on one another. */
 const limits = computed(() => {
   const { yield_N, allowed_N, ceiling_N, target_N, rating_N } = props.stairs;
+  const stated = (key: string, load: number | null | undefined, hard: boolean): Limit[] =>
+    load == null ? [] : [{ key, load, hard }];
   const all: Limit[] = [
-    { key: "yield", load: yield_N, hard: true },
-    { key: "allowed", load: allowed_N, hard: true },
-    { key: "rating", load: rating_N, hard: false },
-    ...(ceiling_N == null ? [] : [{ key: "ceiling", load: ceiling_N, hard: false }]),
-    ...(target_N == null ? [] : [{ key: "target", load: target_N, hard: false }]),
+    { key: rating_N == null ? "turned_yield" : "yield", load: yield_N, hard: true },
+    ...stated("allowed", allowed_N, true),
+    ...stated("rating", rating_N, false),
+    ...stated("ceiling", ceiling_N, false),
+    ...stated("target", target_N, false),
   ];
   let last = -Infinity;
   return all
@@ -53,12 +61,19 @@ const limits = computed(() => {
 
 <template>
   <figure class="stairs">
-    <figcaption class="words">{{ t("procedure.stairs") }}</figcaption>
-    <svg :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" role="img" :aria-label="t('procedure.stairs')">
+    <figcaption class="words">
+      {{ t("procedure.stairs") }}: <span translate="no">{{ stairs.title }}</span>
+    </figcaption>
+    <svg
+      :viewBox="`0 0 ${WIDTH} ${HEIGHT}`"
+      role="img"
+      :aria-label="`${t('procedure.stairs')}: ${stairs.title}`"
+    >
       <path class="axis" :d="`M${LEFT} 8 V${HEIGHT - BOTTOM} H${WIDTH - 122}`" />
       <text class="small" x="0" y="12">{{ "kN" }}</text>
-      <g v-for="{ stair, x, wide } in bars" :key="stair.step">
+      <g v-for="{ stair, x, wide } in bars" :key="`${stair.step}-${stair.cycle}`">
         <rect
+          v-if="stair.tool_N != null"
           class="tool"
           :x="x"
           :y="y(stair.tool_N)"
@@ -75,22 +90,30 @@ const limits = computed(() => {
         />
         <path
           class="doubt"
-          :d="`M${x + wide / 2} ${y(stair.held_N + stair.spread_N)} V${y(stair.held_N - stair.spread_N)} m-8 0 h16 M${x + wide / 2 - 8} ${y(stair.held_N + stair.spread_N)} h16`"
+          :d="`M${x + wide / 2} ${y(stair.most_N)} V${y(stair.least_N)} m-7 0 h14 M${x + wide / 2 - 7} ${y(stair.most_N)} h14`"
         />
         <text
           class="figure in"
+          :class="{ out: y(stair.held_N) > HEIGHT - BOTTOM - 30, tight: crowded }"
           :x="x + wide / 2"
-          :y="HEIGHT - BOTTOM - 12"
+          :y="y(stair.held_N) > HEIGHT - BOTTOM - 30 ? y(stair.most_N) - 5 : HEIGHT - BOTTOM - 12"
           text-anchor="middle"
           translate="no"
         >
           {{ kilo(stair.held_N) }}
         </text>
         <text :x="x + wide / 2" :y="HEIGHT - BOTTOM + 16" text-anchor="middle" translate="no">
-          {{ stair.pressure }}
+          {{ crowded ? (stair.aim.split(" ")[0] ?? "") : stair.aim }}
         </text>
         <text class="small" :x="x + wide / 2" :y="HEIGHT - 4" text-anchor="middle">
-          {{ stair.released ? t("procedure.released") : t("procedure.goes_on") }}
+          <template v-if="stair.names.length > 0">
+            <tspan translate="no">{{ stair.names.join(" ") }}</tspan>
+          </template>
+          <template v-else-if="stair.cycle > 1">{{ t("procedure.cycle", { n: stair.cycle }) }}</template>
+          <template v-else-if="stair.kind === 'tension'">
+            {{ stair.released ? t("procedure.released") : t("procedure.goes_on") }}
+          </template>
+          <template v-else>{{ t(`procedure.kind.${stair.kind}`) }}</template>
         </text>
       </g>
       <g v-for="limit in limits" :key="limit.key">
@@ -106,15 +129,21 @@ const limits = computed(() => {
       </g>
     </svg>
     <p class="legend">
-      <span class="swatch held" /> {{ t("procedure.held") }} <span class="swatch tool" />
-      {{ t("procedure.tool_load") }}
+      <span class="swatch held" />
+      {{ stairs.rating_N == null ? t("procedure.built") : t("procedure.held") }}
+      <template v-if="stairs.rating_N != null"
+        ><span class="swatch tool" /> {{ t("procedure.tool_load") }}</template
+      >
+    </p>
+    <p v-if="apart.length > 0" class="legend figures">
+      {{ t("procedure.each_load") }} <span translate="no">{{ apart.join("  ") }}</span>
     </p>
   </figure>
 </template>
 
 <style scoped>
 .stairs {
-  margin: 0;
+  margin: 0 0 16px;
 }
 
 figcaption {
@@ -139,6 +168,14 @@ text.small {
 text.in {
   fill: #fff;
   font-size: 16px;
+}
+
+text.in.tight {
+  font-size: 12.5px;
+}
+
+text.in.out {
+  fill: var(--ink);
 }
 
 .axis {

@@ -1,20 +1,30 @@
 <script setup lang="ts">
+import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 import type { FoundFinding, StepRead } from "@/api/types";
 import FindingLine from "./FindingLine.vue";
 
-defineProps<{ step: StepRead; number: number; findings: FoundFinding[] }>();
+const props = defineProps<{ step: StepRead; number: number; findings: FoundFinding[] }>();
 const { t } = useI18n();
+const round = computed(() => (props.step.names.length > 12 ? [] : props.step.names));
 </script>
 
 <template>
   <li class="step">
     <span class="number figure" translate="no">{{ number }}</span>
     <div>
-      <h2 translate="no">{{ step.title }}</h2>
-      <p v-if="step.facts.length > 0" class="facts">
-        <span v-for="fact in step.facts" :key="fact.name" class="fact">
-          {{ t(`procedure.fact.${fact.name}`) }} <b class="figure" translate="no">{{ fact.text }}</b>
+      <h2>
+        <span translate="no">{{ step.title }}</span> <small>{{ t(`procedure.kind.${step.kind}`) }}</small>
+      </h2>
+      <p v-if="step.why" class="why" translate="no">{{ step.why }}</p>
+      <p v-if="step.facts.length > 0 || step.order" class="facts">
+        <span v-for="(fact, k) in step.facts" :key="k" class="fact">
+          {{ t(`procedure.fact.${fact.name}`) }}
+          <b v-if="fact.text !== ''" class="figure" translate="no">{{ fact.text }}</b>
+        </span>
+        <span v-if="step.order" class="fact">
+          {{ t("procedure.fact.order") }}
+          <b class="figure" translate="no">{{ round.length > 0 ? round.join(" – ") : step.order }}</b>
         </span>
       </p>
       <ul v-if="step.points.length > 0" translate="no">
@@ -46,6 +56,19 @@ const { t } = useI18n();
 h2 {
   font-size: 21px;
   line-height: 30px;
+}
+
+h2 small {
+  color: var(--muted);
+  font-size: 16px;
+  font-weight: 500;
+  margin-left: 8px;
+}
+
+.why {
+  color: var(--muted);
+  font-size: 14px;
+  margin: 0;
 }
 
 .facts {

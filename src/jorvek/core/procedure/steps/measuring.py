@@ -37,13 +37,20 @@ class Blades(Part):
     no_go: Length
 
 
+class StripMark(Part):
+    """One mark of the scale printed on the strip's packet: this width means that clearance."""
+
+    width: Length
+    clearance: Length
+
+
 class StripClearance(Part):
     """Clearance from the width of a flattened strip; the cap is tightened fully and released after."""
 
     measure: Literal["strip_clearance"]
     points: tuple[Text, ...] = Field(min_length=1)
     limits: LengthLimits
-    scale: tuple[tuple[Length, Length], ...] = Field(min_length=2)
+    scale: tuple[StripMark, ...] = Field(min_length=2)
 
 
 class DiameterClearance(Part):

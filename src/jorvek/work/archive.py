@@ -1,0 +1,91 @@
+"""Many procedure documents in one zip, in and out."""
+
+from __future__ import annotations
+
+import io
+import zipfile
+from pathlib import PurePosixPath
+
+from pydantic import BaseModel
+
+from jorvek.core.procedure.document import Procedure
+from jorvek.core.refusal import Refusal
+from jorvek.core.rights import Act, demand
+from jorvek.core.run.events import Person
+from jorvek.documents.yaml_reader import MAX_BYTES, DocumentRefused, Finding
+from jorvek.work.checking import as_yaml
+from jorvek.work.library import read_procedure
+from jorvek.work.workshop import Workshop
+
+MAX_DOCUMENTS = 300
+MAX_UNPACKED = 30_000_000
+_MADE = (2026, 1, 1, 0, 0, 0)
+
+
+class Brought(BaseModel):
+    """What was taken in out of an archive, and what was here already, by title and revision."""
+
+    taken: list[str]
+    known: list[str]
+
+
+def _documents(raw: bytes) -> list[tuple[str, bytes]]:
+    """Return the documents of a zip by name, never more than is announced and allowed.
+
+    Raises:
+        Refusal: ``E_DATA`` when it is no zip; ``archive_too_large``; ``archive_empty``.
+    """
+    try:
+        with zipfile.ZipFile(io.BytesIO(raw)) as archive:
+            wanted = [i for i in archive.infolist() if PurePosixPath(i.filename).suffix in (".yaml", ".yml")]
+            if len(wanted) > MAX_DOCUMENTS or sum(i.file_size for i in wanted) > MAX_UNPACKED:
+                raise Refusal("archive_too_large", documents=MAX_DOCUMENTS, megabytes=MAX_UNPACKED // 1_000_000)
+            found = []
+            for info in wanted:
+                with archive.open(info) as member:
+                    found.append((info.filename, member.read(MAX_BYTES + 1)))
+    except (zipfile.BadZipFile, zipfile.LargeZipFile, NotImplementedError, RuntimeError, OSError, EOFError) as error:
+        raise Refusal("E_DATA", name="archive") from error
+    if not found:
+        raise Refusal("archive_empty")
+    return found
+
+
+def import_archive(workshop: Workshop, actor: Person, raw: bytes) -> Brought:
+    """Take in every document of a zip as a draft, all or none; what is here already is passed over.
+
+    Raises:
+        DocumentRefused: findings of all documents, each with its file and line.
+        Refusal: ``not_your_right``, ``E_DATA``, ``archive_too_large``, ``archive_empty``, ``revision_taken``.
+    """
+    demand(actor.role, Act.IMPORT_PROCEDURE)
+    procedures: list[Procedure] = []
+    findings: list[Finding] = []
+    for name, text in _documents(raw):
+        try:
+            procedures.append(read_procedure(text))
+        except DocumentRefused as refused:
+            findings += [Finding(f.line, f"{name}: {f.where}", f.message) for f in refused.findings]
+    if findings:
+        raise DocumentRefused(findings)
+    unlike = list({p.content_hash(): p for p in procedures}.values())
+    fresh = workshop.registers.add_revisions(unlike, actor.id, workshop.clock())
+    known = [p for p in unlike if p not in fresh]
+    return Brought(taken=[_label(p) for p in fresh], known=[_label(p) for p in known])
+
+
+def _label(procedure: Procedure) -> str:
+    return f"{procedure.title} {procedure.revision}"
+
+
+def export_archive(workshop: Workshop) -> bytes:
+    """Return every revision of the library as one zip; the same library gives the same bytes."""
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
+        for head in workshop.registers.revisions():
+            row = workshop.registers.revision(head.hash)
+            if row is not None:
+                info = zipfile.ZipInfo(f"{head.id}-{head.revision}.yaml", _MADE)
+                info.compress_type = zipfile.ZIP_DEFLATED
+                archive.writestr(info, as_yaml(row.procedure))
+    return packed.getvalue()
