@@ -357,6 +357,9 @@ def test_the_sheet_says_every_number_and_point_of_the_document(name: str) -> Non
     assert isinstance(kinds, dict)
     assert {f.name for s in read.steps for f in s.facts} <= set(fields)
     assert {s.kind for s in read.steps} <= set(kinds)
+    codes = words["code"]
+    assert isinstance(codes, dict)
+    assert {code for s in read.steps for f in s.facts for code in f.codes} <= set(codes)
     assert read.findings == findings(GOOD[name]) == []
 
 

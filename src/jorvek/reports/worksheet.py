@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from jorvek import __version__
@@ -143,7 +144,7 @@ def turn_numbers(procedure: Procedure, selection: Selection) -> dict[str, int]:
 
 @dataclass(frozen=True)
 class Spot:
-    """A fastener on the printed plan, sizes in mm; its place in the order, 0 for none."""
+    """A fastener on the printed plan, drawn so large, in mm; its place in the order, 0 for none."""
 
     name: str
     x: float
@@ -153,12 +154,20 @@ class Spot:
 
 
 def _spots(procedure: Procedure, selection: Selection) -> tuple[Spot, ...]:
-    numbers = turn_numbers(procedure, selection)
-    return tuple(
-        Spot(p.name, p.x.value, p.y.value, group.across.value, numbers.get(p.name, 0))
-        for group in procedure.fasteners
-        for p in group.positions
-    )
+    numbers, places = turn_numbers(procedure, selection), procedure.positions()
+    widest = max((g.across.value for g in procedure.fasteners), default=0.0)
+    drawn = 1.5 * _head_radius([(p.x.value, p.y.value) for p in places], widest)
+    return tuple(Spot(p.name, p.x.value, p.y.value, drawn, numbers.get(p.name, 0)) for p in places)
+
+
+def _head_radius(xy: list[tuple[float, float]], across: float) -> float:
+    """Return how large heads are drawn, in mm: large enough for their names, small enough to stand apart."""
+    if len(xy) < 2:
+        return 0.62 * across
+    nearest = min(math.dist(a, b) for k, a in enumerate(xy) for b in xy[k + 1 :])
+    xs, ys = [x for x, _ in xy], [y for _, y in xy]
+    reach = max(max(xs) - min(xs), max(ys) - min(ys))
+    return min(0.36 * nearest, max(0.62 * across, reach / 15.0))
 
 
 def worksheet_pdf(procedure: Procedure, status: str, base_url: str, selection: Selection | None = None) -> bytes:

@@ -15,6 +15,7 @@ from jorvek.core.procedure.options import Selection, applies, selections
 from jorvek.core.procedure.parts import Limits
 from jorvek.core.procedure.staircase import Staircase, staircases
 from jorvek.core.procedure.steps import Item, Step, WantedTool
+from jorvek.core.procedure.steps.measuring import PartChoice, StripMark
 from jorvek.documents.yaml_reader import DocumentRefused, Finding, read_yaml
 from jorvek.messages import say
 from jorvek.work.library import present_format, procedure_of
@@ -41,10 +42,15 @@ class FoundFinding(BaseModel):
 
 
 class Fact(BaseModel):
-    """One thing that a step states: the field's name and what stands there; no text for a plain yes."""
+    """One thing that a step states: the field's name and what stands there; no text for a plain yes.
+
+    Attributes:
+        codes: words of the format, which the catalogue knows by the reader's language.
+    """
 
     name: str
     text: str
+    codes: list[str] = []
 
 
 class StepRead(BaseModel):
@@ -110,6 +116,11 @@ def _entry(entry: object) -> str:
             return " — ".join([entry.text, *extra])
         case WantedTool():
             return _tool_words(entry)
+        case PartChoice():
+            thick = f" ({entry.thickness.shown})" if entry.thickness else ""
+            return f"{entry.above.shown} < … ≤ {entry.up_to.shown}: {entry.part}{thick}"
+        case StripMark():
+            return f"{entry.width.shown} → {entry.clearance.shown}"
         case BaseModel():
             return ", ".join(_entry(value) for _, value in entry if value is not None)
         case Measure():
@@ -135,11 +146,33 @@ def _tool_words(tool: WantedTool) -> str:
     return f"{count}{tool.title}{' — ' if wants else ''}{', '.join(wants)}"
 
 
+_CODED = frozenset(
+    {
+        "afterwards",
+        "attitude",
+        "authority",
+        "by",
+        "datum",
+        "direction",
+        "dispositions",
+        "if_failed",
+        "means",
+        "measure",
+        "reference",
+        "side",
+        "signed_by",
+        "statistic",
+    }
+)
+"""Fields that hold words of the format, not of the author."""
 _PLAIN = (str, int, Measure, PureNumber)
 
 
 def _facts(name: str, value: object) -> tuple[list[Fact], list[str]]:
     """Return what a field of a step states: as facts beside one another, or line by line."""
+    if name in _CODED and value is not None:
+        codes = value if isinstance(value, tuple) else (value,)
+        return [Fact(name=name, text="", codes=[str(code) for code in codes])], []
     match value:
         case None | () | False:
             return [], []

@@ -1907,8 +1907,16 @@ export interface components {
         /**
          * Fact
          * @description One thing that a step states: the field's name and what stands there; no text for a plain yes.
+         *
+         *     Attributes:
+         *         codes: words of the format, which the catalogue knows by the reader's language.
          */
         Fact: {
+            /**
+             * Codes
+             * @default []
+             */
+            codes: string[];
             /** Name */
             name: string;
             /** Text */

@@ -20,7 +20,10 @@ const round = computed(() => (props.step.names.length > 12 ? [] : props.step.nam
       <p v-if="step.facts.length > 0 || step.order" class="facts">
         <span v-for="(fact, k) in step.facts" :key="k" class="fact">
           {{ t(`procedure.fact.${fact.name}`) }}
-          <b v-if="fact.text !== ''" class="figure" translate="no">{{ fact.text }}</b>
+          <b v-if="fact.codes.length > 0" class="figure">{{
+            fact.codes.map((code) => t(`procedure.code.${code}`)).join(", ")
+          }}</b>
+          <b v-else-if="fact.text !== ''" class="figure" translate="no">{{ fact.text }}</b>
         </span>
         <span v-if="step.order" class="fact">
           {{ t("procedure.fact.order") }}
