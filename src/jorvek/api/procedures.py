@@ -25,7 +25,7 @@ _ACT = documented(401, 403, 404, 409, 413, 422, 503)
 _ZIP = {
     "requestBody": {
         "required": True,
-        "content": {"application/zip": {"schema": {"type": "string", "format": "binary"}}},
+        "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
     }
 }
 
@@ -46,7 +46,6 @@ class ProcedureListed(BaseModel):
     engine_type: str
     joint: JointKind
     purpose: str
-    on_bench: bool
 
 
 class ProcedureRead(BaseModel):
@@ -88,7 +87,6 @@ def _listed(head: RevisionHead) -> ProcedureListed:
         engine_type=head.engine_type,
         joint=head.joint,
         purpose=head.purpose,
-        on_bench=head.on_bench,
     )
 
 

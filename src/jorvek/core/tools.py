@@ -28,6 +28,7 @@ class Tool(BaseModel):
         full_scale: end of the scale or rating.
         resolution: graduation.
         class_pct: accuracy class in % of full scale, for pressure gauges.
+        accuracy_pct: error bound in % of reading, for torque wrenches.
         uncertainty: expanded uncertainty (k = 2) from the certificate, for the others.
         certificate: number of the calibration certificate.
         calibration_due: last day on which the calibration holds.
@@ -44,6 +45,7 @@ class Tool(BaseModel):
     full_scale: Finite = Field(gt=0)
     resolution: Finite | None = Field(default=None, gt=0)
     class_pct: Finite | None = Field(default=None, ge=0, le=10)
+    accuracy_pct: Finite | None = Field(default=None, ge=0, le=50)
     uncertainty: Finite | None = Field(default=None, ge=0)
     certificate: ShortText
     calibration_due: date
@@ -64,13 +66,20 @@ def check_tool(tool: Tool, wanted: WantedTool) -> None:
     """Refuse a tool that cannot do what the step asks, whatever its calibration.
 
     Raises:
-        Refusal: ``tool_class``, ``tool_range``, ``tool_resolution`` or ``tool_pieces``.
+        Refusal: ``tool_class``, ``tool_range``, ``tool_scale``, ``tool_resolution``, ``tool_accuracy``
+            or ``tool_pieces``.
     """
     if tool.tool_class != wanted.tool_class:
         raise Refusal("tool_class", tool=tool.id, got=tool.tool_class, wanted=wanted.tool_class)
     reach, grain = wanted.range_at_least, wanted.resolution_at_most
     if reach is not None and tool.full_scale < reach.value:
         raise Refusal("tool_range", tool=tool.id, got=tool.full_scale, wanted=reach.text)
+    top = wanted.range_at_most
+    if top is not None and tool.full_scale > top.value:
+        raise Refusal("tool_scale", tool=tool.id, got=tool.full_scale, wanted=top.text)
+    bound = tool.class_pct if tool.class_pct is not None else tool.accuracy_pct
+    if wanted.accuracy is not None and (bound is None or bound > wanted.accuracy.value):
+        raise Refusal("tool_accuracy", tool=tool.id, got=bound, wanted=wanted.accuracy.text)
     if grain is not None and (tool.resolution is None or tool.resolution > grain.value):
         raise Refusal("tool_resolution", tool=tool.id, got=tool.resolution, wanted=grain.text)
     if tool.pieces < wanted.count:

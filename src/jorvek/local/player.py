@@ -12,16 +12,19 @@ from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
 from uuid import uuid4
 
-from jorvek.core.procedure.steps import ToolIssueStep
+from jorvek.core.procedure.options import selections
+from jorvek.core.procedure.steps import GateStep, ToolIssueStep
+from jorvek.core.refusal import Refusal
 from jorvek.core.run import events as ev
-from jorvek.core.run.cells import Ask, Cell
+from jorvek.core.run.cells import Ask, Cell, Rule
 from jorvek.core.run.commands import Close, Command, Pause, RecordReading, TakeOver
 from jorvek.core.run.judge import aim_on_tool, expected_length, wait_left_s
+from jorvek.core.run.measured import chosen_part
 from jorvek.core.run.progress import next_call
 from jorvek.core.run.state import RunState
 from jorvek.core.tools import Tool, check_tool
 from jorvek.store.runlog import Snapshot
-from jorvek.work import runs
+from jorvek.work import library, runs
 from jorvek.work.workshop import Workshop
 
 
@@ -46,7 +49,7 @@ def usual_answer(state: RunState, cell: Cell, chance: random.Random, tools: list
         case Ask.TICK:
             return ev.TickAnswer()
         case Ask.FEELER:
-            return ev.FeelerAnswer(enters=False)
+            return ev.FeelerAnswer(enters="enters" in cell.choices)
         case Ask.SEEN:
             return ev.SeenAnswer()
         case Ask.TOOL:
@@ -55,8 +58,27 @@ def usual_answer(state: RunState, cell: Cell, chance: random.Random, tools: list
             return ev.ValueAnswer(text=_reading(state, cell, chance), unit=cell.unit or "")
         case Ask.SIGNATURE:
             return ev.SignatureAnswer()
-        case _:
-            raise LookupError(f"no usual answer for {cell.key}")
+        case Ask.CHOICE:
+            return _usual_choice(state, cell)
+        case Ask.WORDS:
+            return ev.WordsAnswer(text=_WRITTEN.get(cell.item, f"{state.started.engine.serial[-4:]}-{cell.item}"))
+        case Ask.COUNT:
+            return ev.CountAnswer(count=int(cell.target or 0))
+        case Ask.PULL:
+            outcome = ev.PullOutcome.STILL if cell.rule is Rule.STAYED else ev.PullOutcome.MOVED
+            return ev.PullAnswer(outcome=outcome)
+        case Ask.TURN:
+            return ev.TurnAnswer(bites=(f"{(cell.target or 0.0):.0f}",))
+
+
+_WRITTEN = {"batch": "B-2207", "second": "Tam Pereira"}
+
+
+def _usual_choice(state: RunState, cell: Cell) -> ev.ChoiceAnswer:
+    if cell.rule is Rule.CHOSEN:
+        return ev.ChoiceAnswer(choice=chosen_part(state, cell).part or cell.choices[0])
+    first = cell.choices[0]
+    return ev.ChoiceAnswer(choice=first, note="Always new here" if first == "replace" else None)
 
 
 def _fitting_tool(state: RunState, cell: Cell, tools: list[Tool], today: date) -> str:
@@ -65,13 +87,20 @@ def _fitting_tool(state: RunState, cell: Cell, tools: list[Tool], today: date) -
     wanted = next(t for t in step.tools if t.role == cell.tool_role)
     for tool in tools:
         if tool.tool_class == wanted.tool_class and not tool.out_of_date(today):
-            check_tool(tool, wanted)
+            try:
+                check_tool(tool, wanted)
+            except Refusal:
+                continue
             return tool.id
     raise LookupError(f"no tool for {cell.key}")
 
 
 def _reading(state: RunState, cell: Cell, chance: random.Random) -> str:
     match cell.item:
+        case "free":
+            return f"{5 * round((cell.target or 0.0) * (1 + chance.gauss(0, 0.01)) / 5):.0f}"
+        case "temperature" if cell.kind in ("temperature_gate", "wait"):
+            return f"{(cell.upper or 40.0) - 12.0:.1f}"
         case "temperature":
             return f"{19.0 + (1.5 if cell.kind == 'stretch' else 0.0) + chance.gauss(0, 0.2):.1f}"
         case "length":
@@ -79,16 +108,45 @@ def _reading(state: RunState, cell: Cell, chance: random.Random) -> str:
             grown = 0.025 if cell.kind == "stud_length" else 0.0
             return f"{(target or 0.0) + grown + max(-0.02, min(0.02, chance.gauss(0, 0.008))):.3f}"
         case "thread":
-            return f"{72.0 + chance.gauss(0, 0.4):.1f}"
+            return f"{(cell.lower or 0.0) + 2.0 + chance.gauss(0, 0.4):.1f}"
         case "zero":
             return "0"
         case "prove":
-            return "1045"
+            return f"{5 * round(((cell.upper or 0.0) - 5.0) / 5):.0f}"
         case "lowest":
             peak = state.live(cell.uses[0])
             return f"{(peak.judgement.value or 0) - 5:.0f}" if peak else "0"
+        case _ if cell.kind in ("gate", "stagger", "crank_position", "torque"):
+            return _measured(state, cell, chance)
         case _:
             return f"{5 * round((aim_on_tool(state, cell) or cell.target or 0) / 5):.0f}"
+
+
+_NOMINAL = {"bore": 200.25, "journal": 200.0, "bore_temperature": 20.0, "journal_temperature": 20.0, "aft": 0.0}
+
+
+def _measured(state: RunState, cell: Cell, chance: random.Random) -> str:
+    """Return a reading in the middle of its limits; where it has none, one that the sums like."""
+    if cell.target is not None:
+        return f"{cell.target:.0f}"
+    if cell.lower is not None or cell.upper is not None:
+        low = cell.lower if cell.lower is not None else 0.0
+        high = cell.upper if cell.upper is not None else low + 2.0
+        return f"{(low + high) / 2.0 + chance.gauss(0, (high - low) / 60.0):.3f}"
+    step = state.definition.steps_by_id[cell.step_id]
+    assert isinstance(step, GateStep)
+    match step.gate.measure:
+        case "bore_form":
+            return f"{step.gate.nominal.value + 0.12 + chance.gauss(0, 0.01):.3f}"
+        case "protrusion":
+            return f"{0.5 + chance.gauss(0, 0.01):.3f}"
+        case "end_float":
+            middle = ((step.gate.limits.lower or step.gate.limits.upper).value) * 1.4  # type: ignore[union-attr]
+            return f"{middle if cell.item_word == 'forward' else 0.0:.3f}"
+        case "straightness":
+            return f"{chance.gauss(0, 0.004):.3f}"
+        case _:
+            return f"{_NOMINAL[cell.item_word] + chance.gauss(0, 0.002):.3f}"
 
 
 class Player:
@@ -105,10 +163,24 @@ class Player:
         self.run_id = uuid4()
         self.chance = random.Random(seed)  # noqa: S311 — measuring noise, not secrets
 
-    def start(self, engine_id: str, joint_key: str, procedure_hash: str) -> Snapshot:
-        """Start the run."""
+    def start(
+        self, engine_id: str, joint_key: str, procedure_hash: str, selection: dict[str, str] | None = None
+    ) -> Snapshot:
+        """Start the run; what decides the numbers is found as it should be."""
+        procedure = library.revision_of(self.workshop, procedure_hash).procedure
+        serial = runs.engine_of(self.workshop, engine_id).serial
+        observed = tuple(
+            ev.Observed(key=k.id, value=serial if k.serials else k.values[0], evidence=k.evidence)
+            for k in procedure.variants
+        )
         command = runs.StartRun(
-            id=uuid4(), run_id=self.run_id, engine_id=engine_id, joint_key=joint_key, procedure_hash=procedure_hash
+            id=uuid4(),
+            run_id=self.run_id,
+            engine_id=engine_id,
+            joint_key=joint_key,
+            procedure_hash=procedure_hash,
+            selection=selection if selection is not None else next(iter(selections(procedure))),
+            observed=observed,
         )
         return runs.start_run(self.workshop, self.hands, command)
 

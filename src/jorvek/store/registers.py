@@ -16,7 +16,6 @@ from jorvek.core.engine.layout import Engine, JointKind
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Role
-from jorvek.core.run.expansion import ON_BENCH
 from jorvek.core.run.state import Definition, define
 from jorvek.core.tools import Tool
 from jorvek.store import tables as t
@@ -58,7 +57,6 @@ class RevisionRow:
             p.applies_to.engine_type,
             p.applies_to.joint,
             p.applies_to.purpose,
-            _on_bench({s.kind for s in p.steps}, bool(p.options)),
         )
         return _head(self.hash, stated, self.status, self.status_by)
 
@@ -76,7 +74,6 @@ class RevisionHead:
         engine_type: engine type it is for.
         joint: kind of joint it is for.
         purpose: what it does there.
-        on_bench: every kind of its steps can be carried out on the Bench.
         status: draft, approved or withdrawn.
         status_by: who gave it that status.
     """
@@ -89,7 +86,6 @@ class RevisionHead:
     engine_type: str
     joint: JointKind
     purpose: str
-    on_bench: bool
     status: str
     status_by: str | None
 
@@ -129,7 +125,6 @@ class _Stated:
     engine_type: str
     joint: JointKind
     purpose: str
-    on_bench: bool
 
 
 _BATCH = 200
@@ -322,23 +317,24 @@ class Registers:
             raise when_known from error
 
 
-def definition_of(connection: sa.Connection, digest: str) -> Definition:
+def definition_of(connection: sa.Connection, digest: str, selection: dict[str, str]) -> Definition:
     """Return the definition that a run pins.
 
     Raises:
         Refusal: ``no_such_procedure``.
     """
-    held = _definitions.get(digest)
+    key = (digest, tuple(sorted(selection.items())))
+    held = _definitions.get(key)
     if held is not None:
         return held
     query = sa.select(t.procedure_revision.c.body).where(t.procedure_revision.c.hash == digest)
     row = connection.execute(query).first()
     if row is None:
         raise Refusal("no_such_procedure", hash=digest[:12])
-    return _definitions.setdefault(digest, define(_parsed(row.body)))
+    return _definitions.setdefault(key, define(_parsed(row.body), selection or None))
 
 
-_definitions: dict[str, Definition] = {}
+_definitions: dict[tuple[str, tuple[tuple[str, str], ...]], Definition] = {}
 
 
 @lru_cache(maxsize=512)
@@ -380,7 +376,6 @@ def _head(digest: str, stated: _Stated, status: str, status_by: str | None) -> R
         engine_type=stated.engine_type,
         joint=stated.joint,
         purpose=stated.purpose,
-        on_bench=stated.on_bench,
         status=status,
         status_by=status_by,
     )
@@ -397,12 +392,7 @@ def _stated(body: str) -> _Stated:
         applies["engine_type"],
         JointKind(applies["joint"]),
         applies["purpose"],
-        _on_bench({str(step["kind"]) for step in document["steps"]}, bool(document.get("options"))),
     )
-
-
-def _on_bench(kinds: set[str], has_options: bool) -> bool:
-    return kinds <= ON_BENCH and not has_options
 
 
 def _revision(row: sa.Row[tuple[object, ...]]) -> RevisionRow:

@@ -26,7 +26,7 @@ GENESIS = "0" * 64
 """What the first event of a run names as the hash before it."""
 
 Decide = Callable[[RunState], ev.EventData]
-DefinitionOf = Callable[[sa.Connection, str], Definition]
+DefinitionOf = Callable[[sa.Connection, str, dict[str, str]], Definition]
 
 
 # Built once: putting a statement together costs more than running it.
@@ -117,7 +117,7 @@ class RunLog:
             }
             connection.execute(t.run.insert().values(values))
             connection.execute(t.event.insert().values(_row(event, body, digest)))
-            definition = self._definition_of(connection, data.procedure_hash)
+            definition = self._definition_of(connection, data.procedure_hash, data.selection)
             return Snapshot(begin(definition, event), digest, {event.id: event.command})
 
         try:
@@ -234,10 +234,17 @@ class RunLog:
             held = self._cache.get(run_id)
         if held is not None and (held.state.seq, held.head_hash) == (head.head_seq, head.head_hash):
             return held
-        definition = self._definition_of(connection, head.procedure_hash)
         base = held if held is not None and held.state.seq < head.head_seq else None
         rows = connection.execute(_events_after(run_id, base.state.seq if base else 0)).all()
-        return _replay(definition, [_stored(r.body, r.hash) for r in rows if r.seq <= head.head_seq], base)
+        stored = [_stored(r.body, r.hash) for r in rows if r.seq <= head.head_seq]
+        selection = base.state.started.selection if base else selection_of(stored)
+        return _replay(self._definition_of(connection, head.procedure_hash, selection), stored, base)
+
+
+def selection_of(stored: list[StoredEvent]) -> dict[str, str]:
+    """Return the choice of options that a log begins with; none when it does not begin with a start."""
+    first = stored[0].event.data if stored else None
+    return first.selection if isinstance(first, ev.RunStarted) else {}
 
 
 def _replay(definition: Definition, stored: list[StoredEvent], base: Snapshot | None = None) -> Snapshot:

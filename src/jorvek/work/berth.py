@@ -171,7 +171,7 @@ def _joint_cell(
     offers = tuple(
         OfferedProcedure(hash=r.hash, title=r.title, revision=r.revision, purpose=r.purpose)
         for r in revisions
-        if r.status == "approved" and r.on_bench and (r.engine_type, r.joint) == (engine.type, joint.kind)
+        if r.status == "approved" and (r.engine_type, r.joint) == (engine.type, joint.kind)
     )
     return JointCell(
         key=joint.key,

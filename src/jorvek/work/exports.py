@@ -68,7 +68,8 @@ def import_run(workshop: Workshop, actor: Person, text: str) -> Snapshot:
     except (ValueError, KeyError, TypeError, ValidationError) as error:
         raise Refusal("E_DATA", name="run export") from error
     _bring_procedure(workshop, actor, procedure)
-    definition = define(procedure)
+    first_data = json.loads(lines[0][0])["data"] if lines else {}
+    definition = define(procedure, first_data.get("selection") or None)
     engine_ids = {e.id for e in workshop.registers.engines()}
     first = json.loads(lines[0][0])["data"]["engine"] if lines else None
     if first is not None and first["id"] not in engine_ids:

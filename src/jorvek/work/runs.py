@@ -7,16 +7,17 @@ from uuid import UUID
 
 from pydantic import Field
 
-from jorvek.core.engine.layout import Engine, JointPlace, joints_of
+from jorvek.core.engine.layout import Engine, JointPlace, Slug, joints_of
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
 from jorvek.core.run.commands import Command, CommandBase, Facts, RecordReading, decide
-from jorvek.core.run.events import Person, RunStarted, ToolAnswer
+from jorvek.core.run.events import Observed, Person, RunStarted, ToolAnswer
 from jorvek.core.run.record import RunRecord, record_of
 from jorvek.core.run.redo import redo_scope
 from jorvek.core.run.state import define
 from jorvek.core.run.view import BenchView, bench_view
 from jorvek.store.runlog import Snapshot, Stamp
+from jorvek.work.conditions import demand_neighbours_shut, demand_selection, demand_variant, tools_on_elsewhere
 from jorvek.work.library import revision_of
 from jorvek.work.people import check_pin
 from jorvek.work.workshop import Workshop
@@ -29,6 +30,8 @@ class StartRun(CommandBase):
     engine_id: Annotated[str, Field(max_length=60)]
     joint_key: Annotated[str, Field(max_length=60)]
     procedure_hash: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+    selection: dict[Slug, Slug] = Field(default={}, max_length=20)
+    observed: tuple[Observed, ...] = Field(default=(), max_length=20)
 
 
 def engine_of(workshop: Workshop, engine_id: str) -> Engine:
@@ -60,7 +63,8 @@ def start_run(workshop: Workshop, actor: Person, command: StartRun) -> Snapshot:
 
     Raises:
         Refusal: ``not_your_right``, ``no_such_engine``, ``no_such_joint``,
-            ``no_such_procedure``, ``not_approved``, ``does_not_apply``, ``not_on_bench``, ``joint_taken``.
+            ``no_such_procedure``, ``not_approved``, ``does_not_apply``, ``variant_not_observed``,
+            ``variant_does_not_match``, ``option_open``, ``options_at_odds``, ``neighbour_open``, ``joint_taken``.
     """
     demand(actor.role, Act.START_RUN)
     engine = engine_of(workshop, command.engine_id)
@@ -71,15 +75,18 @@ def start_run(workshop: Workshop, actor: Person, command: StartRun) -> Snapshot:
         raise Refusal("not_approved", title=revision.procedure.title, status=revision.status)
     if applies.engine_type != engine.type or applies.joint is not joint.kind:
         raise Refusal("does_not_apply", title=revision.procedure.title, joint=f"{engine.name}, {joint.label}")
-    if not revision.head().on_bench:
-        raise Refusal("not_on_bench", title=revision.procedure.title)
-    definition = define(revision.procedure)
+    demand_variant(revision.procedure, engine, command.observed)
+    selection = demand_selection(revision.procedure, command.selection)
+    demand_neighbours_shut(workshop, engine, joint, revision.procedure)
+    definition = define(revision.procedure, selection or None)
     started = RunStarted(
         procedure_hash=revision.hash,
         cells_hash=definition.cells_hash,
         joint_key=joint.key,
         joint_label=joint.label,
         engine=engine,
+        selection=selection,
+        observed=command.observed,
     )
     return workshop.log.start(command.run_id, started, command, Stamp(actor, workshop.clock()))
 
@@ -102,7 +109,8 @@ def act(workshop: Workshop, actor: Person, run_id: UUID, command: Command, pin: 
     named = isinstance(command, RecordReading) and isinstance(command.answer, ToolAnswer)
     tools = {t.id: t for t in workshop.registers.tools()} if named else {}
     now = workshop.clock()
-    facts = Facts(actor, now, workshop.today(), tools, confirmed)
+    elsewhere = tools_on_elsewhere(workshop, run_id) if isinstance(command, RecordReading) else ()
+    facts = Facts(actor, now, workshop.today(), tools, confirmed, elsewhere)
     return workshop.log.append(run_id, command, Stamp(actor, now), lambda state: decide(state, command, facts))
 
 

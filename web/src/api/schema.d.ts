@@ -1312,6 +1312,21 @@ export interface components {
             title: string;
         };
         /**
+         * ChoiceAnswer
+         * @description One of the answers that a call offers; some owe a word of why or where.
+         */
+        ChoiceAnswer: {
+            /** Choice */
+            choice: string;
+            /** Note */
+            note?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "choice";
+        };
+        /**
          * ChoosePartStep
          * @description A part chosen from a measurement.
          *
@@ -1564,6 +1579,19 @@ export interface components {
             title: string;
             /** Why */
             why?: string | null;
+        };
+        /**
+         * CountAnswer
+         * @description Pieces counted.
+         */
+        CountAnswer: {
+            /** Count */
+            count: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "count";
         };
         /**
          * CrankPositionStep
@@ -3399,6 +3427,18 @@ export interface components {
             why?: string | null;
         };
         /**
+         * Observed
+         * @description A variant key as it was found on the engine, and what showed it.
+         */
+        Observed: {
+            /** Evidence */
+            evidence: string;
+            /** Key */
+            key: string;
+            /** Value */
+            value: string;
+        };
+        /**
          * OfferedProcedure
          * @description A procedure that may be started on a joint.
          */
@@ -3860,8 +3900,6 @@ export interface components {
             /** Id */
             id: string;
             joint: components["schemas"]["JointKind"];
-            /** On Bench */
-            on_bench: boolean;
             /** Purpose */
             purpose: string;
             /** Revision */
@@ -3920,6 +3958,31 @@ export interface components {
              */
             spread: string;
         };
+        /**
+         * PullAnswer
+         * @description One pull: whether the fastener moved before the click, and how far where it was measured.
+         */
+        PullAnswer: {
+            /** Moved */
+            moved?: string | null;
+            outcome: components["schemas"]["PullOutcome"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "pull";
+            /**
+             * Unit
+             * @default deg
+             */
+            unit: string;
+        };
+        /**
+         * PullOutcome
+         * @description What a pull to a torque did.
+         * @enum {string}
+         */
+        PullOutcome: "moved" | "still" | "broken_off" | "turned_on";
         /**
          * Pump
          * @description The pump: how it is driven, and how an air gauge stands to the oil gauge.
@@ -4033,7 +4096,7 @@ export interface components {
          */
         RecordReading: {
             /** Answer */
-            answer: components["schemas"]["TickAnswer"] | components["schemas"]["ValueAnswer"] | components["schemas"]["FeelerAnswer"] | components["schemas"]["ToolAnswer"] | components["schemas"]["SeenAnswer"] | components["schemas"]["SignatureAnswer"];
+            answer: components["schemas"]["TickAnswer"] | components["schemas"]["ValueAnswer"] | components["schemas"]["FeelerAnswer"] | components["schemas"]["ToolAnswer"] | components["schemas"]["SeenAnswer"] | components["schemas"]["SignatureAnswer"] | components["schemas"]["ChoiceAnswer"] | components["schemas"]["WordsAnswer"] | components["schemas"]["CountAnswer"] | components["schemas"]["PullAnswer"] | components["schemas"]["TurnAnswer"];
             /** Attempt */
             attempt: number;
             /** Cell */
@@ -5203,6 +5266,11 @@ export interface components {
             id: string;
             /** Joint Key */
             joint_key: string;
+            /**
+             * Observed
+             * @default []
+             */
+            observed: components["schemas"]["Observed"][];
             /** Procedure Hash */
             procedure_hash: string;
             /**
@@ -5210,6 +5278,13 @@ export interface components {
              * Format: uuid
              */
             run_id: string;
+            /**
+             * Selection
+             * @default {}
+             */
+            selection: {
+                [key: string]: string;
+            };
             /** Tablet At */
             tablet_at?: string | null;
         };
@@ -6144,6 +6219,24 @@ export interface components {
             why?: string | null;
         };
         /**
+         * TurnAnswer
+         * @description An angle, in the bites in which it was turned; they add up.
+         */
+        TurnAnswer: {
+            /** Bites */
+            bites: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "turn";
+            /**
+             * Unit
+             * @default deg
+             */
+            unit: string;
+        };
+        /**
          * TurnsFreelyStep
          * @description The crank turned through; felt free, or a tight spot and where.
          *
@@ -6538,6 +6631,19 @@ export interface components {
             gap: string;
             /** No Gap */
             no_gap: string;
+        };
+        /**
+         * WordsAnswer
+         * @description Something written down as read: a batch, an identity, a name.
+         */
+        WordsAnswer: {
+            /** Text */
+            text: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "words";
         };
         /**
          * Written
@@ -7343,7 +7449,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/zip": string;
+                "application/octet-stream": string;
             };
         };
         responses: {

@@ -129,6 +129,12 @@ def joints_of(engine: Engine) -> list[JointPlace]:
     return joints + mains
 
 
+def neighbours(engine: Engine, joint: JointPlace) -> list[JointPlace]:
+    """Return the joints of the same kind next to one along the crankshaft."""
+    row = [j for j in joints_of(engine) if j.kind is joint.kind]
+    return [j for j in row if j.key != joint.key and abs(j.slot - joint.slot) <= 1.0]
+
+
 _ROWS = (JointKind.HEAD, JointKind.LINER, JointKind.ROD)
 _CROSSHEAD_ROWS = (JointKind.HEAD, JointKind.LINER, JointKind.CROSSHEAD, JointKind.CRANKPIN)
 

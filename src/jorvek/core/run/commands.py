@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from dataclasses import dataclass
 from datetime import date, datetime
-from typing import Annotated, Literal, TypeAlias
+from typing import Annotated, Final, Literal, TypeAlias
 from uuid import UUID
 
 from pydantic import AwareDatetime, Field
@@ -17,7 +17,7 @@ from jorvek.core.rights import Act, demand, may_sign_as
 from jorvek.core.run import events as ev
 from jorvek.core.run.cells import Ask, Cell
 from jorvek.core.run.judge import judge
-from jorvek.core.run.progress import complete, debts, demand_open, demand_running
+from jorvek.core.run.progress import DebtKind, complete, debts, demand_open, demand_running
 from jorvek.core.run.redo import demand_moment, redo_scope
 from jorvek.core.run.state import RunState
 from jorvek.core.tools import Tool, check_tool
@@ -122,6 +122,7 @@ class Facts:
         today: date at the site, for calibrations.
         tools: register entries that the command names.
         pin_confirmed: whether the actor's PIN was asked for again with this command.
+        tools_on: other joints of the engine on which a tool sits on a stud now.
     """
 
     actor: ev.Person
@@ -129,6 +130,7 @@ class Facts:
     today: date
     tools: dict[str, Tool]
     pin_confirmed: bool = False
+    tools_on: tuple[str, ...] = ()
 
 
 class Conflict(Refusal):
@@ -182,6 +184,8 @@ def _record(state: RunState, command: RecordReading, facts: Facts) -> ev.Recorde
         demand(facts.actor.role, Act.RECORD)
     _check_attempt(state, command)
     cell = demand_open(state, command.cell)
+    if cell.kind in _MOVES_THE_CRANK:
+        _check_free_to_bar(state, facts)
     tool = state.tool(cell.tool_role)
     if isinstance(command.answer, ev.ToolAnswer) and cell.ask is Ask.TOOL:
         tool = _drawn_tool(state, cell, command.answer, facts)
@@ -189,6 +193,17 @@ def _record(state: RunState, command: RecordReading, facts: Facts) -> ev.Recorde
         _check_still_calibrated(state, cell, tool, facts)
     judgement = judge(state, cell, command.answer, facts.now)
     return ev.Recorded(cell=cell.key, attempt=command.attempt, answer=command.answer, judgement=judgement, tool=tool)
+
+
+_MOVES_THE_CRANK: Final = frozenset({"crank_position", "inch", "turns_freely"})
+
+
+def _check_free_to_bar(state: RunState, facts: Facts) -> None:
+    """The crank is never moved while a tool sits on a stud, here or on another joint of the engine."""
+    here = any(d.kind is DebtKind.TOOL_ON for d in debts(state))
+    where = state.started.joint_label if here else next(iter(facts.tools_on), None)
+    if where is not None:
+        raise Refusal("tool_on_stud", joint=where)
 
 
 def _check_attempt(state: RunState, command: RecordReading) -> None:
@@ -209,6 +224,16 @@ def answer_words(answer: ev.Answer) -> str:
             return "enters" if answer.enters else "does not enter"
         case ev.ToolAnswer():
             return answer.tool_id
+        case ev.ChoiceAnswer():
+            return answer.choice
+        case ev.WordsAnswer():
+            return answer.text
+        case ev.CountAnswer():
+            return str(answer.count)
+        case ev.PullAnswer():
+            return answer.outcome.value
+        case ev.TurnAnswer():
+            return f"{' + '.join(answer.bites)} {answer.unit}"
         case _:
             return answer.type
 

@@ -84,8 +84,67 @@ class SignatureAnswer(Fact):
     type: Literal["signature"] = "signature"
 
 
+class ChoiceAnswer(Fact):
+    """One of the answers that a call offers; some owe a word of why or where."""
+
+    type: Literal["choice"] = "choice"
+    choice: Annotated[str, Field(min_length=1, max_length=120)]
+    note: Words | None = None
+
+
+class WordsAnswer(Fact):
+    """Something written down as read: a batch, an identity, a name."""
+
+    type: Literal["words"] = "words"
+    text: Words
+
+
+class CountAnswer(Fact):
+    """Pieces counted."""
+
+    type: Literal["count"] = "count"
+    count: int = Field(ge=0, le=10_000)
+
+
+class PullOutcome(StrEnum):
+    """What a pull to a torque did."""
+
+    MOVED = "moved"
+    STILL = "still"
+    BROKEN_OFF = "broken_off"
+    TURNED_ON = "turned_on"
+
+
+class PullAnswer(Fact):
+    """One pull: whether the fastener moved before the click, and how far where it was measured."""
+
+    type: Literal["pull"] = "pull"
+    outcome: PullOutcome
+    moved: Annotated[str, Field(min_length=1, max_length=12)] | None = None
+    unit: Annotated[str, Field(min_length=1, max_length=12)] = "deg"
+
+
+class TurnAnswer(Fact):
+    """An angle, in the bites in which it was turned; they add up."""
+
+    type: Literal["turn"] = "turn"
+    bites: tuple[Annotated[str, Field(min_length=1, max_length=12)], ...] = Field(min_length=1, max_length=24)
+    unit: Annotated[str, Field(min_length=1, max_length=12)] = "deg"
+
+
 Answer: TypeAlias = Annotated[
-    TickAnswer | ValueAnswer | FeelerAnswer | ToolAnswer | SeenAnswer | SignatureAnswer, Field(discriminator="type")
+    TickAnswer
+    | ValueAnswer
+    | FeelerAnswer
+    | ToolAnswer
+    | SeenAnswer
+    | SignatureAnswer
+    | ChoiceAnswer
+    | WordsAnswer
+    | CountAnswer
+    | PullAnswer
+    | TurnAnswer,
+    Field(discriminator="type"),
 ]
 
 
@@ -125,8 +184,21 @@ class Judgement(Fact):
     clamp_kN: float | None = None
 
 
+class Observed(Fact):
+    """A variant key as it was found on the engine, and what showed it."""
+
+    key: Annotated[str, Field(max_length=60)]
+    value: Annotated[str, Field(min_length=1, max_length=120)]
+    evidence: Words
+
+
 class RunStarted(Fact):
-    """First event: what is being done, on what, by which revision."""
+    """First event: what is being done, on what, by which revision, in which of its ways.
+
+    Attributes:
+        selection: the choice made for each option.
+        observed: what decides the numbers, as found.
+    """
 
     kind: Literal["run_started"] = "run_started"
     procedure_hash: str
@@ -134,6 +206,8 @@ class RunStarted(Fact):
     joint_key: str
     joint_label: str
     engine: Engine
+    selection: dict[str, str] = {}
+    observed: tuple[Observed, ...] = ()
 
 
 class Recorded(Fact):

@@ -13,7 +13,10 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.run import events as ev
 from jorvek.core.run.cells import Cell, Rule
 from jorvek.core.run.figures import figure
+from jorvek.core.run.measured import chosen_part, form_figure
+from jorvek.core.run.released import judge_release
 from jorvek.core.run.state import RunState
+from jorvek.core.run.turned import judge_pull, judge_turn
 from jorvek.core.tools import Tool
 from jorvek.core.units import GLOSSARY_UNIT, Quantity, convert, read_number
 
@@ -48,16 +51,54 @@ def judge(state: RunState, cell: Cell, answer: ev.Answer, now: datetime) -> ev.J
         case ev.ValueAnswer():
             return _judge_value(state, cell, answer)
         case ev.FeelerAnswer():
-            verdict = ev.Verdict.OUT_OF_BAND if answer.enters else ev.Verdict.IN_BAND
+            right = answer.enters == ("enters" in cell.choices)
             code = "feeler_enters" if answer.enters else "feeler_stays_out"
+            verdict = ev.Verdict.IN_BAND if right else ev.Verdict.OUT_OF_BAND
             return ev.Judgement(verdict=verdict, reasons=(ev.Reason(code=code),))
         case ev.SeenAnswer():
-            return spread_judgement(state, cell)
+            return seen_judgement(state, cell)
+        case ev.ChoiceAnswer():
+            return _judge_choice(state, cell, answer)
+        case ev.CountAnswer():
+            return _judge_count(cell, answer)
+        case ev.PullAnswer():
+            return judge_pull(state, cell, answer)
+        case ev.TurnAnswer():
+            return judge_turn(state, cell, answer)
         case ev.TickAnswer():
             _check_wait(state, cell, now)
             return ev.Judgement(verdict=ev.Verdict.NOTED)
         case _:
             return ev.Judgement(verdict=ev.Verdict.NOTED)
+
+
+_WRONG = {"wrong": "looks_wrong", "tight_spot": "tight_spot", "ask": "decision_open"}
+"""Choices that leave a question open, and why."""
+_OWES_WORDS = frozenset({"wrong", "tight_spot", "ask", "replace", "mend"})
+
+
+def _judge_choice(state: RunState, cell: Cell, answer: ev.ChoiceAnswer) -> ev.Judgement:
+    if answer.choice not in cell.choices:
+        raise Refusal("no_such_choice", got=answer.choice, allowed=", ".join(cell.choices))
+    if answer.choice in _OWES_WORDS and answer.note is None:
+        raise Refusal("words_wanted", choice=answer.choice)
+    if cell.rule is Rule.CHOSEN:
+        chosen = chosen_part(state, cell)
+        right = answer.choice == chosen.part
+        reason = ev.Reason(code="other_part", params={"part": chosen.part or "…"})
+        verdict = ev.Verdict.IN_BAND if right else ev.Verdict.OUT_OF_BAND
+        return ev.Judgement(verdict=verdict, judged=chosen.figure_mm, reasons=() if right else (reason,))
+    if answer.choice in _WRONG:
+        return ev.Judgement(verdict=ev.Verdict.OUT_OF_BAND, reasons=(ev.Reason(code=_WRONG[answer.choice]),))
+    return ev.Judgement(verdict=ev.Verdict.NOTED)
+
+
+def _judge_count(cell: Cell, answer: ev.CountAnswer) -> ev.Judgement:
+    wanted = int(cell.target or 0)
+    if answer.count == wanted:
+        return ev.Judgement(verdict=ev.Verdict.IN_BAND, value=float(answer.count))
+    reason = ev.Reason(code="count_differs", params={"wanted": wanted, "got": answer.count})
+    return ev.Judgement(verdict=ev.Verdict.OUT_OF_BAND, value=float(answer.count), reasons=(reason,))
 
 
 def _check_wait(state: RunState, cell: Cell, now: datetime) -> None:
@@ -141,6 +182,8 @@ def _judge_value(state: RunState, cell: Cell, answer: ev.ValueAnswer) -> ev.Judg
             return _growth(state, cell, base)
         case Rule.STRETCH:
             return _stretch(state, cell, base)
+        case Rule.RELEASE:
+            return judge_release(state, cell, base, ceiling_for(state, cell))
         case _:
             return base
 
@@ -178,11 +221,11 @@ def _reason(cell: Cell, code: str, **params: float) -> ev.Reason:
 
 
 def _over_ceiling(state: RunState, cell: Cell, got: float) -> list[ev.Reason]:
-    ceiling = _ceiling(state, cell)
+    ceiling = ceiling_for(state, cell)
     return [_reason(cell, "above_ceiling", ceiling=ceiling)] if ceiling is not None and got > ceiling else []
 
 
-def _ceiling(state: RunState, cell: Cell) -> float | None:
+def ceiling_for(state: RunState, cell: Cell) -> float | None:
     """Return the ceiling last set before a call, for its own tools."""
     steps = state.definition.steps_by_id
     role = getattr(steps[cell.step_id], "tools", None)
@@ -268,6 +311,20 @@ def _stretch(state: RunState, cell: Cell, base: ev.Judgement) -> ev.Judgement:
     assert isinstance(step, StretchStep)
     clamp = state.definition.model_of(cell.fastener).load_from_stretch_N(stretch, step.datum) / 1000.0
     return _guarded(cell, base, stretch, cell.lower, cell.upper, clamp)
+
+
+def seen_judgement(state: RunState, cell: Cell) -> ev.Judgement:
+    """Judge a figure that was worked out from other readings and seen by a person.
+
+    Raises:
+        Refusal: ``not_yet`` while a reading is missing.
+    """
+    if cell.rule is Rule.SPREAD:
+        return spread_judgement(state, cell)
+    figure_ = form_figure(state, cell)
+    tool = state.tool(cell.tool_role)
+    base = ev.Judgement(verdict=ev.Verdict.NOTED, uncertainty=tool.expanded_uncertainty() if tool else 0.0)
+    return _guarded(cell, base, figure_, cell.lower, cell.upper, None)
 
 
 def spread_judgement(state: RunState, cell: Cell) -> ev.Judgement:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
+from jorvek.core.procedure.steps import SETTLED_BY
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.cells import Cell
 from jorvek.core.run.events import Verdict
@@ -17,6 +18,7 @@ class DebtKind(StrEnum):
     UNRESOLVED = "unresolved"
     REASON = "reason"
     TOOL_ON = "tool_on"
+    OWED_PART = "owed_part"
 
 
 @dataclass(frozen=True)
@@ -48,12 +50,30 @@ def _cell_debts(state: RunState, cell: Cell) -> list[Debt]:
         owed.append(Debt(DebtKind.UNRESOLVED, cell.key, live.number, cell.fastener, live.judgement.verdict))
     if live is not None and cell.kind == "seat_tool" and not _tool_is_off(state, cell):
         owed.append(Debt(DebtKind.TOOL_ON, cell.key, live.number, cell.fastener))
+    if live is not None and cell.kind in SETTLED_BY and not _put_right(state, cell):
+        owed.append(Debt(DebtKind.OWED_PART, cell.key, live.number, None))
     return owed
 
 
+def _put_right(state: RunState, owing: Cell) -> bool:
+    """Tell whether what a point left owed was put right here, or is carried to another procedure."""
+    step = state.definition.steps_by_id[owing.step_id]
+    if getattr(step, "carried_to", None) is not None:
+        return True
+    settling = [
+        c
+        for c in state.definition.cells
+        if c.kind == SETTLED_BY[owing.kind]
+        and getattr(state.definition.steps_by_id[c.step_id], "of", None) == owing.step_id
+    ]
+    mine = [c for c in settling if c.item == owing.item] or settling
+    return bool(mine) and all(state.live(c.key) is not None for c in mine)
+
+
 def _tool_is_off(state: RunState, seat: Cell) -> bool:
-    off = [c for c in state.definition.cells if c.kind == "remove_tool" and c.fastener == seat.fastener]
-    return any(state.live(c.key) is not None for c in off)
+    later = state.definition.cells[state.definition.place_of(seat.key) :]
+    off = next((c for c in later if c.kind == "remove_tool" and c.fastener == seat.fastener), None)
+    return off is not None and state.live(off.key) is not None
 
 
 def step_settled(state: RunState, cells: tuple[Cell, ...]) -> bool:

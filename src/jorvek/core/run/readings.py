@@ -138,9 +138,15 @@ def aim_figure(state: RunState, cell: Cell) -> Figure | None:
 
 
 def _answer_code(answer: ev.Answer) -> str:
-    if isinstance(answer, ev.FeelerAnswer):
-        return "feeler_enters" if answer.enters else "feeler_stays_out"
-    return answer.type
+    match answer:
+        case ev.FeelerAnswer():
+            return "feeler_enters" if answer.enters else "feeler_stays_out"
+        case ev.PullAnswer():
+            return f"pull_{answer.outcome.value}"
+        case ev.ChoiceAnswer():
+            return answer.choice
+        case _:
+            return answer.type
 
 
 def _as_read(answer: ev.Answer) -> Figure | None:
@@ -149,5 +155,13 @@ def _as_read(answer: ev.Answer) -> Figure | None:
             return Figure(text=answer.text, unit=symbol(answer.unit))
         case ev.ToolAnswer():
             return Figure(text=answer.tool_id, unit="")
+        case ev.WordsAnswer():
+            return Figure(text=answer.text, unit="")
+        case ev.CountAnswer():
+            return Figure(text=str(answer.count), unit="")
+        case ev.PullAnswer():
+            return None if answer.moved is None else Figure(text=answer.moved, unit=symbol(answer.unit))
+        case ev.TurnAnswer():
+            return Figure(text=" + ".join(answer.bites), unit=symbol(answer.unit))
         case _:
             return None

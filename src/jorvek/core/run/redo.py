@@ -41,9 +41,39 @@ def _group(state: RunState, cell: Cell) -> set[str]:
         demand_moment(state, cell)
     if cell.kind in ("stud_length", "stretch"):
         return _same(state, cell, fastener=True)
-    if cell.kind in ("tension", "relieve", "remove_tool", "seat_tool", "vent", "ceiling"):
+    if cell.kind in _HYDRAULIC:
         return _hydraulic(state, cell)
+    if cell.kind in _TURNED:
+        return _turned(state, cell)
     return {cell.key}
+
+
+_HYDRAULIC = ("tension", "loosen_pressure", "relieve", "remove_tool", "seat_tool", "vent", "ceiling")
+_TURNED = ("torque", "check_trip", "angle")
+
+
+def _turned(state: RunState, cell: Cell) -> set[str]:
+    """Return what a pull or a turn done again takes with it.
+
+    What the procedure declares goes first. Without that, a fastener that was turned by angle
+    begins again at its first stage of the cycle; before that, the one pull is repeated.
+    """
+    if cell.fastener is None:
+        return _same(state, cell, fastener=False)
+    cycle = [c for c in state.definition.cells if c.kind in _TURNED and c.cycle == cell.cycle]
+    declared = next((r for r in state.definition.procedure.redo if cell.step_id in r.steps), None)
+    if declared is not None:
+        names = declared.together or (cell.fastener,)
+        start = min(state.definition.place_of(c.key) for c in cycle if c.step_id == declared.from_step)
+        inside = {*declared.steps, declared.from_step}
+        return {
+            c.key
+            for c in cycle
+            if c.fastener in names and c.step_id in inside and state.definition.place_of(c.key) >= start
+        }
+    mine = [c for c in cycle if c.fastener == cell.fastener]
+    angled = any(c.kind == "angle" and state.live(c.key) is not None for c in mine)
+    return {c.key for c in mine} if angled else {cell.key}
 
 
 def demand_moment(state: RunState, cell: Cell) -> None:
@@ -67,17 +97,23 @@ def _hydraulic(state: RunState, cell: Cell) -> set[str]:
         alone = cell.item in ("nut", "feeler")
         lowest = {c.key for c in state.definition.cells if c.step == cell.step and c.item == "lowest"}
         return _same(state, cell, fastener=True) | lowest if alone else _same(state, cell, fastener=False)
-    pulled = any(c.kind == "tension" and c.item == "raise" and state.live(c.key) for c in state.definition.cells)
-    if not pulled:
-        return {cell.key}
-    return _from_seating(state)
+    block = _from_seating(state, cell)
+    pulled = any(c.item in ("raise", "free") and c.key in block and state.live(c.key) for c in state.definition.cells)
+    return block if pulled else {cell.key}
 
 
 def _released(state: RunState, cell: Cell) -> bool:
     return cell.gone_after is not None and state.live(cell.gone_after) is not None
 
 
-def _from_seating(state: RunState) -> set[str]:
-    kinds = [c.kind for c in state.definition.cells]
-    start = kinds.index("seat_tool")
-    return {c.key for c in state.definition.cells[start:]}
+_AFTER_PULL = (*_HYDRAULIC, "stretch", "feeler", "hold_point")
+
+
+def _from_seating(state: RunState, cell: Cell) -> set[str]:
+    """Return the pull from the seating of its tools on, with every later pull that was set against it."""
+    cells = state.definition.cells
+    place = state.definition.place_of(cell.key)
+    seats = [k for k, c in enumerate(cells) if c.kind == "seat_tool" and k <= place]
+    # A tool that was struck before any was seated has nothing behind it.
+    first = next((k for k in seats if cells[k].step == cells[seats[-1]].step), place) if seats else place
+    return {c.key for c in cells[first:] if c.kind in _AFTER_PULL}

@@ -10,6 +10,7 @@ from typing import Literal
 
 from jorvek.core.procedure.clamp import BoltModel, ClampModel, models
 from jorvek.core.procedure.document import Procedure
+from jorvek.core.procedure.options import Selection
 from jorvek.core.procedure.steps import Step
 from jorvek.core.refusal import Refusal
 from jorvek.core.run import events as ev
@@ -36,6 +37,15 @@ class Definition:
     def models(self) -> dict[str, BoltModel]:
         """Each fastener group with its joint and tool, as figures to reckon with."""
         return models(self.procedure)
+
+    @cached_property
+    def places(self) -> dict[str, int]:
+        """Place of each cell in working order."""
+        return {cell.key: k for k, cell in enumerate(self.cells)}
+
+    def place_of(self, key: str) -> int:
+        """Return the place of a cell in working order."""
+        return self.places[key]
 
     @cached_property
     def steps_by_id(self) -> dict[str, Step]:
@@ -87,9 +97,9 @@ def _closure(start: str, direct: Mapping[str, list[str]]) -> tuple[str, ...]:
     return tuple(seen)
 
 
-def define(procedure: Procedure) -> Definition:
-    """Return the definition of runs of a procedure."""
-    cells = expand(procedure)
+def define(procedure: Procedure, selection: Selection | None = None) -> Definition:
+    """Return the definition of runs of a procedure, its options chosen; the first possible way when None."""
+    cells = expand(procedure, selection)
     return Definition(procedure, procedure.content_hash(), cells, cells_hash(cells))
 
 

@@ -11,7 +11,7 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.run import events as ev
 from jorvek.core.run.cells import Ask, Cell, Rule
 from jorvek.core.run.figures import Figure
-from jorvek.core.run.judge import expected_length, spread_judgement
+from jorvek.core.run.judge import expected_length, seen_judgement
 from jorvek.core.run.plan import CellState, Plan, cell_state, open_keys, plan_of
 from jorvek.core.run.progress import Debt, complete, debts, last_reading, open_cells
 from jorvek.core.run.readings import Row, View, aim_figure, in_cell_unit, row_of, step_title
@@ -235,7 +235,7 @@ def _limits(state: RunState, cell: Cell) -> tuple[float | None, float | None, fl
 def _computed(state: RunState, cell: Cell) -> Figure | None:
     if cell.ask is not Ask.SEEN:
         return None
-    return in_cell_unit(cell, spread_judgement(state, cell).judged)
+    return in_cell_unit(cell, seen_judgement(state, cell).judged)
 
 
 _TYPED = {

@@ -33,7 +33,7 @@ async function choose(event: Event): Promise<void> {
 /** The archive goes as it is; the typed client would write it as text. */
 async function bringArchive(file: File): Promise<void> {
   const bodySerializer = (): Blob => file;
-  const headers = { "Content-Type": "application/zip" };
+  const headers = { "Content-Type": "application/octet-stream" };
   const brought = await take(
     api.POST("/api/procedures/archive", { body: file.name, bodySerializer, headers }),
   );

@@ -75,25 +75,6 @@ MAKERS: Final[dict[type[s.StepBase], Callable[[Procedure, Any], Iterator[Cell]]]
 }
 
 
-ON_BENCH: Final = frozenset(
-    {
-        "confirm",
-        "tool_issue",
-        "stud_length",
-        "thread_above_nut",
-        "seat_tool",
-        "ceiling",
-        "vent",
-        "tension",
-        "relieve",
-        "remove_tool",
-        "stretch",
-        "hold_point",
-    }
-)
-"""Kinds of step that a run can be carried out with so far."""
-
-
 def expand(procedure: Procedure, selection: Selection | None = None) -> tuple[Cell, ...]:
     """Unroll a procedure into cells, in working order.
 

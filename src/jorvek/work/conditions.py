@@ -1,0 +1,84 @@
+"""Whether a procedure may be started on a joint now: variant, options, and what stands open beside it."""
+
+from __future__ import annotations
+
+import re
+from uuid import UUID
+
+from jorvek.core.engine.layout import Engine, JointKind, JointPlace, neighbours
+from jorvek.core.procedure.document import Procedure
+from jorvek.core.procedure.options import Selection, selections
+from jorvek.core.refusal import Refusal
+from jorvek.core.run.events import Observed
+from jorvek.core.run.progress import DebtKind, debts
+from jorvek.work.workshop import Workshop
+
+
+def demand_variant(procedure: Procedure, engine: Engine, observed: tuple[Observed, ...]) -> None:
+    """Refuse a start unless every key that decides the numbers was observed and is one they hold for.
+
+    Raises:
+        Refusal: ``variant_not_observed``, ``variant_does_not_match``.
+    """
+    found = {one.key: one.value for one in observed}
+    for key in procedure.variants:
+        value = found.get(key.id)
+        if value is None:
+            raise Refusal("variant_not_observed", title=key.title, evidence=key.evidence)
+        if key.serials is not None:
+            digits = re.findall(r"\d+", engine.serial if value == engine.serial else value)
+            good = bool(digits) and key.serials.first <= int(digits[-1]) <= key.serials.last
+            allowed = f"{key.serials.first} – {key.serials.last}"
+        else:
+            good, allowed = value in key.values, ", ".join(key.values)
+        if not good:
+            raise Refusal("variant_does_not_match", title=key.title, got=value, allowed=allowed)
+
+
+def demand_selection(procedure: Procedure, chosen: Selection) -> Selection:
+    """Return the choice of options, whole and possible.
+
+    Raises:
+        Refusal: ``option_open`` naming the option, ``options_at_odds``.
+    """
+    for option in procedure.options:
+        if option.id not in chosen:
+            raise Refusal("option_open", title=option.title)
+    if chosen and chosen not in selections(procedure):
+        raise Refusal("options_at_odds", title=procedure.title)
+    return chosen
+
+
+def demand_neighbours_shut(workshop: Workshop, engine: Engine, joint: JointPlace, procedure: Procedure) -> None:
+    """Refuse to open a main bearing beside one that is open.
+
+    A bearing is open from the start of its loosening until its tightening is closed.
+
+    Raises:
+        Refusal: ``neighbour_open``.
+    """
+    if joint.kind is not JointKind.MAIN or procedure.applies_to.purpose != "loosen":
+        return
+    rows = [row for row in workshop.registers.runs() if row.engine_id == engine.id]
+    for beside in neighbours(engine, joint):
+        newest = next((row for row in rows if row.joint_key == beside.key), None)
+        if newest is None:
+            continue
+        state = workshop.log.snapshot(newest.id).state
+        loosened = state.definition.procedure.applies_to.purpose == "loosen"
+        if loosened or state.status != "closed":
+            raise Refusal("neighbour_open", joint=joint.label, neighbour=beside.label)
+
+
+def tools_on_elsewhere(workshop: Workshop, run_id: UUID) -> tuple[str, ...]:
+    """Return the other joints of the same engine on which a tool sits on a stud now."""
+    rows = workshop.registers.runs()
+    mine = next((row for row in rows if row.id == run_id), None)
+    found: list[str] = []
+    for row in rows:
+        if mine is None or not row.open or row.id == run_id or row.engine_id != mine.engine_id:
+            continue
+        state = workshop.log.snapshot(row.id).state
+        if any(debt.kind is DebtKind.TOOL_ON for debt in debts(state)):
+            found.append(state.started.joint_label)
+    return tuple(found)
