@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 from datetime import UTC, date, datetime, timedelta
+from functools import lru_cache
 from uuid import UUID, uuid4
 
 from jorvek.core import CORE_VERSION
@@ -11,6 +12,7 @@ from jorvek.core.engine.layout import Engine
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.rights import Role
 from jorvek.core.run import events as ev
+from jorvek.core.run.cells import Ask
 from jorvek.core.run.commands import Command, Facts, RecordReading, command_digest, decide
 from jorvek.core.run.judge import wait_left_s
 from jorvek.core.run.progress import next_call
@@ -19,12 +21,25 @@ from jorvek.core.tools import Tool
 from jorvek.documents.yaml_reader import read_model, read_yaml
 from jorvek.local.player import usual_answer
 from jorvek.settings import ROOT
+from jorvek.work.library import read_procedure
 
 PROCEDURE = read_model(read_yaml((ROOT / "procedures" / "tarnholt-7l34-head-tighten.yaml").read_bytes()), Procedure)
+ENGINES = {
+    e.type: e
+    for e in (
+        read_model(read_yaml(p.read_bytes()), Engine) for p in sorted((ROOT / "world" / "engines").glob("*.yaml"))
+    )
+}
 ENGINE = read_model(read_yaml((ROOT / "world" / "engines" / "unit-2.yaml").read_bytes()), Engine)
 TOOLS = [read_model(read_yaml(p.read_bytes()), Tool) for p in sorted((ROOT / "world" / "tools").glob("*.yaml"))]
 DEFINITION = define(PROCEDURE)
 TODAY = date(2026, 11, 23)
+
+
+@lru_cache(maxsize=64)
+def shipped(name: str) -> Procedure:
+    """A shipped procedure by its name."""
+    return read_procedure((ROOT / "procedures" / f"{name}.yaml").read_bytes())
 
 
 def person(name: str, role: Role) -> ev.Person:
@@ -40,18 +55,21 @@ TAM = person("Tam Pereira", Role.TRAINEE)
 class PaperRun:
     """Commands in, events kept, state at hand."""
 
-    def __init__(self) -> None:
+    def __init__(self, name: str = "", **selection: str) -> None:
         self.now = datetime(2026, 11, 23, 8, 0, tzinfo=UTC)
         self.chance = random.Random(7)
+        definition = define(shipped(name), selection or None) if name else DEFINITION
+        engine = ENGINES[definition.procedure.applies_to.engine_type]
         started = ev.RunStarted(
-            procedure_hash=DEFINITION.procedure_hash,
-            cells_hash=DEFINITION.cells_hash,
+            procedure_hash=definition.procedure_hash,
+            cells_hash=definition.cells_hash,
             joint_key="head-4",
             joint_label="Head 4",
-            engine=ENGINE,
+            engine=engine,
+            selection=selection,
         )
         self.events = [self._event(started, BRAM, uuid4(), "")]
-        self.state: RunState = begin(DEFINITION, self.events[0])
+        self.state: RunState = begin(definition, self.events[0])
 
     def _event(self, data: ev.EventData, author: ev.Person, event_id: UUID, digest: str) -> ev.Event:
         seq = 1 if isinstance(data, ev.RunStarted) else self.state.seq + 1
@@ -85,5 +103,6 @@ class PaperRun:
         """Answer call after call as a sound joint would, up to a call that is left open."""
         while (cell := next_call(self.state)) is not None and cell.key != until:
             self.now += timedelta(seconds=8 + wait_left_s(self.state, cell, self.now))
-            self.record(cell.key, usual_answer(self.state, cell, self.chance, TOOLS, TODAY))
+            by = INES if cell.ask is Ask.SIGNATURE else BRAM
+            self.record(cell.key, usual_answer(self.state, cell, self.chance, TOOLS, TODAY), by, pin=by is INES)
         return self.state

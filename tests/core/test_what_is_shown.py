@@ -7,13 +7,19 @@ from uuid import UUID, uuid4
 import pytest
 
 from jorvek.core.measuring.evidence import Agreement
+from jorvek.core.procedure.options import selections
 from jorvek.core.run import events as ev
+from jorvek.core.run.cells import Rule
 from jorvek.core.run.commands import GiveReason, Note, Pause, StrikeReading, TakeOver
+from jorvek.core.run.details import WORDED_KINDS
+from jorvek.core.run.expansion import expand
 from jorvek.core.run.record import record_of
 from jorvek.core.run.state import RunState
 from jorvek.core.run.view import BenchView, bench_view
 from jorvek.messages import catalogue, say
-from tests.core.paper_run import DEFINITION, LIO, PaperRun
+from jorvek.settings import ROOT
+from jorvek.work.library import read_procedure
+from tests.core.paper_run import LIO, PaperRun
 
 RUN = UUID(int=4)
 
@@ -130,17 +136,32 @@ def test_pressure_and_stretch_make_one_estimate_or_are_said_to_disagree() -> Non
     assert record_of(RUN, run.state, "x").studs[2].agreement is Agreement.SINGLE
 
 
-def test_every_code_that_the_core_sends_has_words() -> None:
+def test_every_call_of_every_shipped_procedure_has_words() -> None:
     for verdict in ev.Verdict:
         assert say(f"verdict.{verdict.value}")
-    items = {c.item for c in DEFINITION.cells if c.kind not in ("confirm", "vent", "tool_issue")}
+    words = catalogue()
+    items, worded = set[str](), set[str]()
+    for path in sorted((ROOT / "procedures").glob("*.yaml")):
+        procedure = read_procedure(path.read_bytes())
+        for selection in selections(procedure):
+            for cell in expand(procedure, selection):
+                if cell.worded:
+                    worded.add(cell.kind)
+                elif cell.kind not in WORDED_KINDS:
+                    items.add(cell.item_word)
+                for choice in cell.choices:
+                    assert (
+                        cell.rule in (Rule.CHOSEN, Rule.FEELER) or choice in words["choice"]
+                    )  # the author names parts
     for item in items:
         assert say(f"item.{item}")
         assert say(f"short.{item}")
         assert say(f"call.{item}.head")
-    calls = catalogue()["call"]
+    calls, own = words["call"], words["worded"]
     assert isinstance(calls, dict)
-    assert items | {"confirm", "vent", "tool_issue"} == set(calls)
+    assert isinstance(own, dict)
+    assert items | {"confirm", "vent", "tool_issue", "worded"} == set(calls)
+    assert worded == set(own)
 
 
 def test_words_are_filled_in_and_a_missing_message_is_a_fault() -> None:

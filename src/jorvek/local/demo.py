@@ -52,11 +52,13 @@ def actor(workshop: Workshop, name: str) -> ev.Person:
 
 
 def load_history(workshop: Workshop, digest: str) -> None:
-    """Play the outage so far: two heads closed, one waiting for the chief, one with a question."""
+    """Play the outage so far: heads closed, one waiting for the chief, one with a question; work on all engines."""
     now = workshop.clock()
     _closed_head(workshop, digest, "head-1", now - timedelta(hours=27), 1)
     _closed_head(workshop, digest, "head-2", now - timedelta(hours=5), 2)
     _waiting_head(workshop, digest, now - timedelta(hours=2, minutes=5))
+    # The big end is barred to its door before tools sit on a head of the same engine.
+    _other_engines(workshop, now)
     _doubtful_head(workshop, digest, now - timedelta(hours=1))
 
 
@@ -73,6 +75,29 @@ def _closed_head(workshop: Workshop, digest: str, joint: str, at: datetime, seed
     chief = actor(workshop, "Ines Halloran")
     player.sign(chief, DEMO_PIN)
     player.close(chief)
+
+
+def _other_engines(workshop: Workshop, now: datetime) -> None:
+    """A head in its second cycle, a cover in two groups, a big end that is being let free, a liner measured."""
+    by_id = {r.id: r.hash for r in workshop.registers.revisions() if r.status == "approved"}
+
+    def begin(who: str, hours: float, seed: int, where: tuple[str, str], procedure: str, **options: str) -> Player:
+        player = _player(workshop, now - timedelta(hours=hours), who, seed)
+        player.start(*where, by_id[procedure], options or None)
+        return player
+
+    head = begin("Lio Sandvik", 3.5, 11, ("unit-5", "head-a"), "corvane-v10-head-tighten", tool="bar")
+    head.play(lambda cell: cell.key == "turn-bar#2/turn/8")
+    cover = begin("Dessa Marlow", 2.5, 12, ("grey-plover", "head-2"), "ulvane-5x46-cover-tighten", tools="four")
+    cover.play(lambda cell: cell.key == "even-seat/seat/4")
+    loosened = begin("Bram Okafor", 7, 13, ("grey-plover", "head-3"), "ulvane-5x46-cover-loosen", tools="eight")
+    state = loosened.play(lambda cell: cell.key == "all-free/free/6")
+    loosened.answer(state.definition.by_key["all-free/free/6"], ev.ValueAnswer(text="620", unit="bar"))
+    loosened.play()
+    big_end = begin("Lio Sandvik", 1.5, 14, ("unit-2", "rod-5"), "tarnholt-7l34-rod-loosen", piston="out")
+    big_end.play(lambda cell: cell.key == "free/free/2")
+    liner = begin("Bram Okafor", 4, 15, ("unit-2", "liner-7"), "tarnholt-7l34-liner-draw")
+    liner.play(lambda cell: cell.key == "bore/bore:2.3")
 
 
 def _waiting_head(workshop: Workshop, digest: str, at: datetime) -> None:

@@ -1128,31 +1128,65 @@ export interface components {
          *         computed: a figure worked out by the core, to be seen and confirmed.
          *         units: unit names that a typed value may have, the author's first.
          *         not_before: when a held pressure has stood long enough.
+         *         why: the author's reason for the step.
+         *         worded: the author's words say what is asked, not the catalogue.
+         *         choices: answers to choose from: codes, or the author's names of parts.
+         *         movement: about how far a pull should move.
+         *         holds: load that the fastener's stages so far stand for.
+         *         bites: how many pulls may make up an angle.
+         *         points: points of the turned form, for angles in flats.
+         *         details: what the step states, by the name of the field, as it is to be shown.
+         *         lines: lists that the step states, by the name of the field.
+         *         piece: what the fastener is.
          */
         Call: {
             ask: components["schemas"]["Ask"];
             /** Attempt */
             attempt: number;
+            /** Bites */
+            bites: number | null;
             /** Cautions */
             cautions: string[];
             /** Cell */
             cell: string;
+            /** Choices */
+            choices: string[];
             computed: components["schemas"]["Figure"] | null;
             /** Deliberate */
             deliberate: boolean;
+            /** Details */
+            details: {
+                [key: string]: string;
+            };
             /** Done */
             done: number;
             /** Fastener */
             fastener: string | null;
             figure: components["schemas"]["Figure"] | null;
+            holds: components["schemas"]["Figure"] | null;
             /** Item */
             item: string;
-            /** Kind */
-            kind: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            /** Lines */
+            lines: {
+                [key: string]: string[];
+            };
             lower: components["schemas"]["Figure"] | null;
+            movement: components["schemas"]["Figure"] | null;
             /** Not Before */
             not_before: string | null;
             on_tool: components["schemas"]["Figure"] | null;
+            /**
+             * Piece
+             * @enum {string}
+             */
+            piece: "stud" | "bolt";
+            /** Points */
+            points: number | null;
             /** Sees */
             sees: string[];
             /** Signed By */
@@ -1172,6 +1206,10 @@ export interface components {
             /** Units */
             units: string[];
             upper: components["schemas"]["Figure"] | null;
+            /** Why */
+            why: string | null;
+            /** Worded */
+            worded: boolean;
         };
         /**
          * CeilingStep
@@ -2448,6 +2486,11 @@ export interface components {
             /** Across */
             across: number;
             clamp: components["schemas"]["Figure"] | null;
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "round" | "hex" | "points";
             /** Name */
             name: string;
             /**
@@ -3572,6 +3615,8 @@ export interface components {
             item: string;
             /** Kind */
             kind: string;
+            /** Text */
+            text: string | null;
             /** Title */
             title: string;
         };
@@ -4542,6 +4587,8 @@ export interface components {
             uncertainty: components["schemas"]["Figure"] | null;
             upper: components["schemas"]["Figure"] | null;
             verdict: components["schemas"]["Verdict"];
+            /** Worded */
+            worded: boolean;
         };
         /**
          * RunDownStep
@@ -5491,8 +5538,11 @@ export interface components {
          *         step: the pass.
          *         done: whether the fastener's part of the pass is finished and counts.
          *         ghosts: how often it was done and taken back.
+         *         angle_deg: of an angle stage, where the line stands now: the angle actually turned.
          */
         Stroke: {
+            /** Angle Deg */
+            angle_deg?: number | null;
             /** Done */
             done: boolean;
             /** Ghosts */

@@ -6,6 +6,7 @@ export type Berth = S["Berth"];
 export type BenchAnswer = S["BenchAnswer"];
 export type BenchView = S["BenchView"];
 export type Call = S["Call"];
+export type StepKind = Call["kind"];
 export type Command = S["CommandEnvelope"]["command"];
 export type Answer = Extract<Command, { kind: "record" }>["answer"];
 export type EngineStrip = S["EngineStrip"];

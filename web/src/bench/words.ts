@@ -2,24 +2,8 @@ import { useI18n } from "vue-i18n";
 import type { Owed, Reason, Row } from "@/api/types";
 
 const AUTHORED = new Set(["confirm", "vent", "tool_issue"]);
-const KNOWN_SHORT = new Set([
-  "temperature",
-  "length",
-  "clear",
-  "raise",
-  "hold",
-  "nut",
-  "lowest",
-  "feeler",
-  "zero",
-  "prove",
-  "spread",
-  "sign",
-  "off",
-  "seat",
-  "thread",
-]);
-
+/** A word that stands for a round or a point, without its number. */
+const bare = (item: string): string => item.split(":")[0] ?? item;
 /** Words for the codes that the server sends. */
 export function useWords(): {
   item: (kind: string, item: string) => string;
@@ -29,23 +13,32 @@ export function useWords(): {
   authored: (row: Row) => boolean;
   owed: (list: readonly Owed[]) => string[];
 } {
-  const { t } = useI18n();
+  const i18n = useI18n();
+  const { t } = i18n;
+  const known = (where: string, name: string): string =>
+    t(i18n.te(`${where}.${bare(name)}`) ? `${where}.${bare(name)}` : `${where}.other`);
   const item = (kind: string, name: string): string =>
-    AUTHORED.has(kind) ? t("item.other") : t(`item.${KNOWN_SHORT.has(name) ? name : "other"}`);
-  const short = (name: string): string => t(`short.${KNOWN_SHORT.has(name) ? name : "other"}`);
+    AUTHORED.has(kind) ? t("item.other") : known("item", name);
+  const short = (name: string): string => known("short", name);
   const reasons = (list: readonly Reason[]): string =>
     list.map((reason) => t(`reason.${reason.code}`, reason.params)).join("; ");
   const answer = (row: Row): string =>
-    row.read ? `${row.read.text} ${row.read.unit}` : t(`answer.${row.answer}`);
+    row.read
+      ? `${row.read.text} ${row.read.unit}`
+      : i18n.te(`answer.${row.answer}`)
+        ? t(`answer.${row.answer}`)
+        : row.answer;
 
   function owed(list: readonly Owed[]): string[] {
     const tools = list.filter((one) => one.kind === "tool_on").map((one) => one.fastener ?? "");
-    const rest = list.filter((one) => one.kind !== "tool_on").map((one) => t(`bench.owed_${one.kind}`));
+    const parts = list.filter((one) => one.kind === "owed_part").map((one) => one.text ?? one.title);
+    const plain = list.filter((one) => one.kind !== "tool_on" && one.kind !== "owed_part");
+    const rest = [...plain.map((one) => t(`bench.owed_${one.kind}`)), ...parts];
     if (tools.length === 1) rest.push(t("bench.owed_tool_on", { fastener: tools[0] ?? "" }));
     if (tools.length > 1) rest.push(t("bench.owed_tools_on", { fasteners: tools.join(", ") }));
     return rest;
   }
 
-  const authored = (row: Row): boolean => AUTHORED.has(row.kind);
+  const authored = (row: Row): boolean => row.worded;
   return { item, short, reasons, answer, authored, owed };
 }

@@ -30,6 +30,7 @@ export const useBench = defineStore("bench", () => {
   const storedAt = ref<Date | null>(null);
   const clockOffsetMs = ref(0);
   let lastRecorded = 0;
+  let lastCell = "";
 
   const call = computed<Call | null>(() => {
     const calls = view.value?.calls ?? [];
@@ -97,11 +98,15 @@ export const useBench = defineStore("bench", () => {
   }
 
   /** Record an answer on the present call; a second press right after the first is not a second capture. */
-  async function record(answer: Answer, pin: string | null = null): Promise<boolean> {
+  async function record(answer: Answer, pin: string | null = null, cell?: string): Promise<boolean> {
     const now = performance.now();
-    if (call.value === null || now - lastRecorded < DOUBLE_PRESS_MS) return false;
+    const wanted = cell === undefined ? call.value : view.value?.calls.find((one) => one.cell === cell);
+    // Two nuts may come free in the same moment; the same call pressed twice is one capture.
+    const again = wanted?.cell === lastCell || cell === undefined;
+    if (!wanted || (again && now - lastRecorded < DOUBLE_PRESS_MS)) return false;
     lastRecorded = now;
-    return send({ kind: "record", cell: call.value.cell, attempt: call.value.attempt, answer }, pin);
+    lastCell = wanted.cell;
+    return send({ kind: "record", cell: wanted.cell, attempt: wanted.attempt, answer }, pin);
   }
 
   async function sendAgain(): Promise<void> {

@@ -149,7 +149,7 @@ async function pause(): Promise<void> {
   await bench.send({ kind: "pause" });
 }
 
-const give = (answer: Answer): void => void bench.record(answer);
+const give = (answer: Answer, cell?: string): void => void bench.record(answer, null, cell);
 const rowWords = (row: Row): string =>
   [row.fastener, words.item(row.kind, row.item), words.answer(row)].filter(Boolean).join(" ");
 
@@ -271,6 +271,7 @@ useShortcuts({
       <call-panel
         v-if="bench.call"
         :call="bench.call"
+        :calls="view.calls"
         :busy="bench.busy"
         :clock-offset-ms="bench.clockOffsetMs"
         @give="give"
@@ -376,6 +377,7 @@ useShortcuts({
 
 .left {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   grid-template-rows: auto minmax(0, 1fr) auto 218px;
   min-height: 0;
 }

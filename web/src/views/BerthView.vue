@@ -2,10 +2,10 @@
 import { computed, onMounted, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRouter } from "vue-router";
-import { api, newId, ProblemError, take } from "@/api/client";
-import type { Berth, JointCell, Problem } from "@/api/types";
+import { api, take } from "@/api/client";
+import type { Berth, EngineStrip, JointCell } from "@/api/types";
 import EngineSection from "@/components/berth/EngineSection.vue";
-import ProblemNote from "@/components/ProblemNote.vue";
+import StartSheet from "@/components/berth/StartSheet.vue";
 import { dayText, timeText } from "@/format";
 import { useShortcuts } from "@/shortcuts";
 import { useLive } from "@/stores/live";
@@ -16,8 +16,7 @@ const router = useRouter();
 const session = useSession();
 const live = useLive();
 const berth = ref<Berth | null>(null);
-const picked = ref<{ engineId: string; engine: string; joint: JointCell } | null>(null);
-const problem = ref<Problem | null>(null);
+const picked = ref<{ engine: EngineStrip; joint: JointCell } | null>(null);
 const mayStart = computed(() => session.rights.has("start_run"));
 useShortcuts({});
 
@@ -31,23 +30,9 @@ watch(
   () => void fetchBerth().catch(() => undefined),
 );
 
-async function start(hash: string): Promise<void> {
-  if (picked.value === null) return;
-  const runId = newId();
-  const body = {
-    id: newId(),
-    run_id: runId,
-    engine_id: picked.value.engineId,
-    joint_key: picked.value.joint.key,
-    procedure_hash: hash,
-  };
-  try {
-    await take(api.POST("/api/runs", { body }));
-    await router.push({ name: "bench", params: { run: runId } });
-  } catch (error) {
-    if (!(error instanceof ProblemError)) throw error;
-    problem.value = error.problem;
-  }
+async function started(run: string): Promise<void> {
+  picked.value = null;
+  await router.push({ name: "bench", params: { run } });
 }
 
 function dueWords(days: number): string {
@@ -70,7 +55,7 @@ const benchOf = (run: string): { name: string; params: { run: string } } => ({
         v-for="engine in berth?.engines ?? []"
         :key="engine.id"
         :engine="engine"
-        @pick="(joint) => (picked = { engineId: engine.id, engine: engine.name, joint })"
+        @pick="(joint) => (picked = { engine, joint })"
       />
     </div>
     <aside v-if="berth">
@@ -128,41 +113,16 @@ const benchOf = (run: string): { name: string; params: { run: string } } => ({
       :aria-label="t('berth.sheet', { label: picked?.joint.label ?? '' })"
       @update:model-value="picked = null"
     >
-      <div v-if="picked" class="sheet">
-        <h2 translate="no">{{ picked.engine }} · {{ picked.joint.label }}</h2>
-        <p class="muted">
-          {{ t(`berth.state.${picked.joint.state}`) }}
-        </p>
-        <p v-if="picked.joint.state === 'no_procedure'">{{ t("berth.no_procedure") }}</p>
-        <problem-note :problem="problem" :unsent="false" />
-        <div class="row">
-          <v-btn @click="picked = null">{{ t("ui.cancel") }}</v-btn>
-          <v-btn v-if="picked.joint.run_id" :to="{ name: 'record', params: { run: picked.joint.run_id } }">
-            {{ t("berth.look") }}
-          </v-btn>
-          <v-btn
-            v-if="picked.joint.run_id && picked.joint.state !== 'closed'"
-            class="main"
-            :to="benchOf(picked.joint.run_id)"
-          >
-            {{ t("berth.open") }}
-          </v-btn>
-          <template v-if="mayStart && (picked.joint.state === 'to_do' || picked.joint.state === 'closed')">
-            <v-btn
-              v-for="offer in picked.joint.offers"
-              :key="offer.hash"
-              class="main wide"
-              @click="start(offer.hash)"
-            >
-              <i18n-t keypath="berth.start" scope="global">
-                <template #title
-                  ><span translate="no">&nbsp;{{ offer.title }}, {{ offer.revision }}</span></template
-                >
-              </i18n-t>
-            </v-btn>
-          </template>
-        </div>
-      </div>
+      <start-sheet
+        v-if="picked"
+        :engine-id="picked.engine.id"
+        :engine="picked.engine.name"
+        :serial="picked.engine.serial"
+        :joint="picked.joint"
+        :may-start="mayStart"
+        @shut="picked = null"
+        @started="started"
+      />
     </v-dialog>
   </main>
 </template>
@@ -221,12 +181,5 @@ a.entry .lead {
 
 .over {
   color: var(--out);
-}
-
-.row .wide {
-  flex: 1 1 100%;
-  height: auto !important;
-  min-height: 64px;
-  white-space: normal;
 }
 </style>

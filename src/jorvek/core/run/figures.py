@@ -38,6 +38,8 @@ def figure(value: float, quantity: Quantity, unit: str) -> Figure:
     """Return a value given in the glossary unit as a figure in ``unit``."""
     shown = convert(value, quantity, GLOSSARY_UNIT[quantity], unit)
     text = f"{shown:.{_DECIMALS.get(unit, 2)}f}"
+    if unit == "deg":
+        text = f"{shown:.1f}".removesuffix(".0")
     if float(text) == 0.0:
         text = text.lstrip("-")
     return Figure(text=text.replace("-", "−"), unit=symbol(unit))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from jorvek.core.procedure.document import Circle, Procedure
+from jorvek.core.procedure.options import applies
 from jorvek.core.run.cells import Cell
 from jorvek.core.run.events import Verdict
 from jorvek.core.run.figures import Figure
@@ -32,11 +33,13 @@ class Stroke(View):
         step: the pass.
         done: whether the fastener's part of the pass is finished and counts.
         ghosts: how often it was done and taken back.
+        angle_deg: of an angle stage, where the line stands now: the angle actually turned.
     """
 
     step: str
     done: bool
     ghosts: int
+    angle_deg: float | None = None
 
 
 class Head(View):
@@ -46,6 +49,7 @@ class Head(View):
     x: float
     y: float
     across: float
+    form: Literal["round", "hex", "points"]
     state: CellState
     tool_on: bool
     strokes: tuple[Stroke, ...]
@@ -101,7 +105,11 @@ def plan_of(state: RunState) -> Plan:
     return Plan(
         outline=outline_of(procedure),
         heads=tuple(_head(state, p.name, now) for p in procedure.positions()),
-        hoses=tuple(HoseLine(name=h.name, tools=(h.feeds, *h.linked)) for h in procedure.hoses),
+        hoses=tuple(
+            HoseLine(name=h.name, tools=(h.feeds, *h.linked))
+            for h in procedure.hoses
+            if applies(h.only, state.started.selection)
+        ),
         x_minus=marks.x_minus,
         x_plus=marks.x_plus,
         y_minus=marks.y_minus,
@@ -128,29 +136,46 @@ def _head(state: RunState, name: str, now: frozenset[str]) -> Head:
     cells = [c for c in state.definition.cells if c.fastener == name]
     states = [cell_state(state, c, now) for c in cells]
     worst = next((s for s in _WORST_FIRST if s in states), "todo")
-    seat = next((c for c in cells if c.kind == "seat_tool"), None)
-    off = next((c for c in cells if c.kind == "remove_tool"), None)
+    seats = [c for c in cells if (c.kind, c.item) == ("seat_tool", "seat") and state.live(c.key) is not None]
+    offs = [c for c in cells if c.kind == "remove_tool" and state.live(c.key) is not None]
     return Head(
         name=name,
         x=position.x.value,
         y=position.y.value,
         across=group.across.value,
+        form=_FORMS[group.form],
         state=worst,
-        tool_on=seat is not None and state.live(seat.key) is not None and not (off and state.live(off.key)),
+        tool_on=len(seats) > len(offs),
         strokes=tuple(_strokes(state, cells)),
         clamp=_clamp(state, name),
     )
 
 
+_FORMS: dict[str, Literal["round", "hex", "points"]] = {
+    "round_nut": "round",
+    "hex_nut": "points",
+    "hex": "hex",
+    "twelve_point": "hex",
+    "socket": "points",
+}
+_PAINTED = {"tension": "nut", "torque": "pull", "angle": "turn"}
+
+
 def _strokes(state: RunState, cells: list[Cell]) -> list[Stroke]:
-    """Only tightening leaves paint: one stroke per pressure stage."""
-    passes = dict.fromkeys(c.step for c in cells if c.kind == "tension")
+    """Only tightening leaves paint: one stroke per stage of the newest cycle, the line where the angle stands.
+
+    A full release wipes what was painted before it.
+    """
+    wiped = max((k for k, c in enumerate(cells) if c.kind == "full_release" and state.live(c.key)), default=-1)
+    passes = dict.fromkeys(c.step for c in cells[wiped + 1 :] if c.kind in _PAINTED)
     strokes: list[Stroke] = []
     for step in passes:
         mine = [c for c in cells if c.step == step]
         tries = [a for c in mine for a in state.tries(c.key)]
         done = all(state.live(c.key) is not None for c in mine)
-        strokes.append(Stroke(step=step, done=done, ghosts=sum(not a.live for a in tries)))
+        turned = state.live(mine[-1].key) if mine[-1].item == "turn" else None
+        angle = turned.judgement.corrected if turned else None
+        strokes.append(Stroke(step=step, done=done, ghosts=sum(not a.live for a in tries), angle_deg=angle))
     return strokes
 
 

@@ -48,7 +48,7 @@ def _cell_debts(state: RunState, cell: Cell) -> list[Debt]:
     live = state.live(cell.key)
     if live is not None and not live.settled:
         owed.append(Debt(DebtKind.UNRESOLVED, cell.key, live.number, cell.fastener, live.judgement.verdict))
-    if live is not None and cell.kind == "seat_tool" and not _tool_is_off(state, cell):
+    if live is not None and (cell.kind, cell.item) == ("seat_tool", "seat") and not _tool_is_off(state, cell):
         owed.append(Debt(DebtKind.TOOL_ON, cell.key, live.number, cell.fastener))
     if live is not None and cell.kind in SETTLED_BY and not _put_right(state, cell):
         owed.append(Debt(DebtKind.OWED_PART, cell.key, live.number, None))

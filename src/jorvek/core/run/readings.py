@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict
 
 from jorvek.core.run import events as ev
 from jorvek.core.run.cells import Cell, Rule
+from jorvek.core.run.details import WORDED_KINDS
 from jorvek.core.run.figures import Figure, figure
 from jorvek.core.run.judge import aim_on_tool
 from jorvek.core.run.state import Attempt, RunState
@@ -68,6 +69,7 @@ class Row(View):
     struck: Mark | None
     accepted: Mark | None
     fallen: bool
+    worded: bool
 
 
 def row_of(state: RunState, attempt: Attempt) -> Row:
@@ -106,6 +108,7 @@ def row_of(state: RunState, attempt: Attempt) -> Row:
         if attempt.accepted
         else None,
         fallen=attempt.fallen_by is not None,
+        worded=cell.worded or cell.kind in WORDED_KINDS,
     )
 
 

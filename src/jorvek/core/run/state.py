@@ -15,6 +15,7 @@ from jorvek.core.procedure.steps import Step
 from jorvek.core.refusal import Refusal
 from jorvek.core.run import events as ev
 from jorvek.core.run.cells import Cell, cells_hash
+from jorvek.core.run.details import Stated, stated
 from jorvek.core.run.expansion import expand
 from jorvek.core.tools import Tool
 
@@ -51,6 +52,11 @@ class Definition:
     def steps_by_id(self) -> dict[str, Step]:
         """The document's steps by id."""
         return {step.id: step for step in self.procedure.steps}
+
+    @cached_property
+    def stated(self) -> dict[str, Stated]:
+        """What each step states, by step id."""
+        return {step.id: stated(step) for step in self.procedure.steps}
 
     def model_of(self, fastener: str) -> BoltModel:
         """Return the model of a fastener's group."""

@@ -6,17 +6,19 @@ from datetime import datetime, timedelta
 from typing import Literal
 from uuid import UUID
 
-from jorvek.core.procedure.steps import HoldPointStep, ToolIssueStep
+from jorvek.core.procedure.steps import AngleStep, HoldPointStep, StepKind, ToolIssueStep
 from jorvek.core.refusal import Refusal
 from jorvek.core.run import events as ev
 from jorvek.core.run.cells import Ask, Cell, Rule
-from jorvek.core.run.figures import Figure
+from jorvek.core.run.details import WORDED_KINDS
+from jorvek.core.run.figures import Figure, figure
 from jorvek.core.run.judge import expected_length, seen_judgement
 from jorvek.core.run.plan import CellState, Plan, cell_state, open_keys, plan_of
 from jorvek.core.run.progress import Debt, complete, debts, last_reading, open_cells
 from jorvek.core.run.readings import Row, View, aim_figure, in_cell_unit, row_of, step_title
 from jorvek.core.run.redo import demand_moment
 from jorvek.core.run.state import RunState
+from jorvek.core.run.turned import FLATS, before, expected_movement_deg
 from jorvek.core.units import UNIT_NAMES, Quantity, symbol
 
 Standing = Literal["call", "blocked", "paused", "complete", "closed"]
@@ -31,13 +33,23 @@ class Call(View):
         computed: a figure worked out by the core, to be seen and confirmed.
         units: unit names that a typed value may have, the author's first.
         not_before: when a held pressure has stood long enough.
+        why: the author's reason for the step.
+        worded: the author's words say what is asked, not the catalogue.
+        choices: answers to choose from: codes, or the author's names of parts.
+        movement: about how far a pull should move.
+        holds: load that the fastener's stages so far stand for.
+        bites: how many pulls may make up an angle.
+        points: points of the turned form, for angles in flats.
+        details: what the step states, by the name of the field, as it is to be shown.
+        lines: lists that the step states, by the name of the field.
+        piece: what the fastener is.
     """
 
     cell: str
     attempt: int
     step: str
     title: str
-    kind: str
+    kind: StepKind
     item: str
     ask: Ask
     fastener: str | None
@@ -55,6 +67,16 @@ class Call(View):
     sees: tuple[str, ...]
     signed_by: str | None
     not_before: datetime | None
+    why: str | None
+    worded: bool
+    choices: tuple[str, ...]
+    movement: Figure | None
+    holds: Figure | None
+    bites: int | None
+    points: int | None
+    details: dict[str, str]
+    lines: dict[str, tuple[str, ...]]
+    piece: Literal["stud", "bolt"]
     done: int
     total: int
 
@@ -97,6 +119,7 @@ class Owed(View):
     item: str
     fastener: str | None
     title: str
+    text: str | None
 
 
 class WatchView(View):
@@ -185,6 +208,7 @@ def _call(state: RunState, cell: Cell) -> Call:
     step = state.definition.steps_by_id[cell.step_id]
     peers = [c for c in state.definition.cells if c.step == cell.step]
     target, lower, upper = _limits(state, cell)
+    said = state.definition.stated[cell.step_id]
     tool = state.tool(cell.tool_role)
     wanted = (
         next((t for t in step.tools if t.role == cell.tool_role), None) if isinstance(step, ToolIssueStep) else None
@@ -195,7 +219,7 @@ def _call(state: RunState, cell: Cell) -> Call:
         attempt=len(state.tries(cell.key)) + 1,
         step=cell.step,
         title=step_title(state, cell.step),
-        kind=cell.kind,
+        kind=step.kind,
         item=cell.item,
         ask=cell.ask,
         fastener=cell.fastener,
@@ -213,9 +237,37 @@ def _call(state: RunState, cell: Cell) -> Call:
         sees=hold.sees if hold else (),
         signed_by=hold.signed_by.value if hold else None,
         not_before=_not_before(state, cell),
+        why=step.why,
+        worded=cell.worded or cell.kind in WORDED_KINDS,
+        choices=cell.choices,
+        movement=_movement(state, cell),
+        holds=_holds(state, cell),
+        bites=step.bites if isinstance(step, AngleStep) else None,
+        points=state.definition.procedure.group_of(cell.fastener).points() if cell.fastener else None,
+        details=said.details,
+        lines=said.lines,
+        piece=_piece(state, cell),
         done=sum(state.live(c.key) is not None for c in peers),
         total=len(peers),
     )
+
+
+def _piece(state: RunState, cell: Cell) -> Literal["stud", "bolt"]:
+    groups = state.definition.procedure.fasteners
+    group = state.definition.procedure.group_of(cell.fastener) if cell.fastener else next(iter(groups), None)
+    return "bolt" if group is not None and not group.nutted() else "stud"
+
+
+def _movement(state: RunState, cell: Cell) -> Figure | None:
+    wanted = expected_movement_deg(state, cell) if cell.rule is Rule.MOVED else None
+    return None if wanted is None else figure(wanted, Quantity.ANGLE, "deg")
+
+
+def _holds(state: RunState, cell: Cell) -> Figure | None:
+    if cell.ask not in (Ask.PULL, Ask.TURN):
+        return None
+    load = before(state, cell).load_N
+    return figure(load, Quantity.FORCE, "kN") if load else None
 
 
 def _text(cell: Cell) -> str | None:
@@ -242,12 +294,15 @@ _TYPED = {
     Quantity.LENGTH: ("mm", "in"),
     Quantity.PRESSURE: ("bar", "MPa", "psi"),
     Quantity.TEMPERATURE: ("degC", "degF"),
+    Quantity.TORQUE: ("N.m", "lbf.ft", "kgf.m"),
 }
 
 
 def _units(cell: Cell) -> tuple[str, ...]:
     if cell.quantity is None or cell.unit is None:
         return ()
+    if cell.ask in (Ask.PULL, Ask.TURN):
+        return ("deg", FLATS)
     offered = _TYPED.get(cell.quantity, tuple(UNIT_NAMES[cell.quantity]))
     return (cell.unit, *(u for u in offered if u != cell.unit))
 
@@ -309,4 +364,5 @@ def _owed(state: RunState, debt: Debt) -> Owed:
         item=cell.item,
         fastener=debt.fastener,
         title=step_title(state, cell.step),
+        text=cell.text,
     )

@@ -5,21 +5,31 @@ import type { Call } from "@/api/types";
 import { figureText } from "@/format";
 
 const props = defineProps<{ call: Call }>();
-const { t } = useI18n();
+const i18n = useI18n();
+const { t } = i18n;
 
 const AUTHORED = new Set(["confirm", "vent", "tool_issue"]);
-const key = computed(() => (AUTHORED.has(props.call.kind) ? props.call.kind : props.call.item));
-const head = computed(() => t(`call.${key.value}.head`, { fastener: props.call.fastener ?? "" }));
-const ask = computed(() =>
-  AUTHORED.has(props.call.kind) ? null : t(`call.${key.value}.ask`, { text: props.call.text ?? "" }),
+const authored = computed(() => AUTHORED.has(props.call.kind) || props.call.worded);
+const key = computed(() => {
+  if (AUTHORED.has(props.call.kind)) return `call.${props.call.kind}`;
+  if (props.call.worded) return `worded.${props.call.kind}`;
+  const item = props.call.item.split(":")[0] ?? "";
+  return i18n.te(`call.${item}.head`) ? `call.${item}` : "call.worded";
+});
+const head = computed(() =>
+  t(`${key.value}.head`, { fastener: props.call.fastener ?? "", piece: t(`piece.${props.call.piece}`) }),
 );
+const ask = computed(() => (authored.value ? null : t(`${key.value}.ask`, { text: props.call.text ?? "" })));
 const band = computed(() => {
   const { lower, upper } = props.call;
   if (lower && upper) return { word: "", text: `${lower.text} … ${upper.text} ${upper.unit}` };
   if (upper) return { word: t("bench.at_most"), text: figureText(upper) };
   return lower ? { word: t("bench.at_least"), text: figureText(lower) } : null;
 });
-const big = computed(() => props.call.computed ?? props.call.figure);
+/** On the ladder the expected pressure is a mark, not a target. */
+const big = computed(() =>
+  props.call.kind === "loosen_pressure" ? null : (props.call.computed ?? props.call.figure),
+);
 </script>
 
 <template>
@@ -30,7 +40,9 @@ const big = computed(() => props.call.computed ?? props.call.figure);
     </p>
     <h1 :key="call.cell" aria-live="polite">{{ head }}</h1>
     <p v-if="big" class="big figure">
-      <span translate="no">{{ big.text }}</span><small translate="no">{{ big.unit }}</small
+      <span translate="no">{{ big.text }}</span><small :class="{ close: big.unit === '°' }" translate="no">{{
+        big.unit
+      }}</small
       ><em v-if="call.kind === 'stud_length'" class="words">{{ t("bench.as_new") }}</em>
     </p>
     <p v-if="band" class="band">
@@ -47,8 +59,9 @@ const big = computed(() => props.call.computed ?? props.call.figure);
       </span>
       <span class="figure" translate="no">{{ figureText(call.on_tool) }}</span>
     </p>
-    <p v-if="AUTHORED.has(call.kind)" class="ask authored" translate="no">{{ call.text }}</p>
+    <p v-if="authored" class="ask authored" translate="no">{{ call.text }}</p>
     <p v-else class="ask">{{ ask }}</p>
+    <p v-if="call.why" class="why" translate="no">{{ call.why }}</p>
     <ul v-if="call.sees.length > 0" class="sees">
       <li v-for="what in call.sees" :key="what" translate="no">{{ what }}</li>
     </ul>
@@ -98,6 +111,11 @@ h1 {
   margin-left: 12px;
 }
 
+.big small.close {
+  font-size: 44px;
+  margin-left: 2px;
+}
+
 .big em {
   color: var(--muted);
   font-size: 22px;
@@ -131,12 +149,18 @@ h1 {
   margin-top: 6px;
 }
 
+.why {
+  color: var(--muted);
+  font-size: 16px;
+  margin-top: 4px;
+}
+
 .authored {
   font-family: var(--words);
   font-size: 30px;
   font-weight: 600;
   line-height: 1.2;
-  margin: 18px 0;
+  margin: 12px 0;
 }
 
 .sees {

@@ -19,21 +19,65 @@ const BAR_HOLES = [30, 90, 150, 210, 270, 330];
 const STROKE_STEP_DEG = 27;
 const FIRST_STROKE_DEG = -42;
 
-const heads = computed(() => props.plan.heads.map((head) => ({ head, at: turned(head, props.stand) })));
-const across = computed(() => Math.max(...props.plan.heads.map((head) => head.across)));
+/** Many heads on a long plan are drawn larger than they are, with their names on them. */
+const dense = computed(() => props.plan.heads.length > 8);
+const scale = computed(() => {
+  const all = props.plan.heads;
+  const across = Math.max(...all.map((head) => head.across));
+  if (!dense.value) return 1;
+  let nearest = Infinity;
+  all.forEach((a, k) => {
+    for (const b of all.slice(k + 1)) nearest = Math.min(nearest, Math.hypot(a.x - b.x, a.y - b.y));
+  });
+  return Math.max(1, Math.min((nearest * 0.74) / across, reach.value / 9 / across));
+});
+const heads = computed(() =>
+  props.plan.heads.map((head) => ({
+    head: { ...head, across: head.across * scale.value },
+    at: turned(head, props.stand),
+  })),
+);
+const across = computed(() => Math.max(...heads.value.map((one) => one.head.across), 1));
 const reach = computed(() => {
   const shapes = props.plan.outline.map((s) =>
     Math.max(Math.abs(s.x) + s.width / 2, Math.abs(s.y) + s.height / 2),
   );
   const nuts = props.plan.heads.map((h) => Math.max(Math.abs(h.x), Math.abs(h.y)) + h.across);
-  return Math.max(...shapes, ...nuts);
+  return Math.max(...shapes, ...nuts, 1);
 });
 /** Names and loads stand beside the heads, so the view is wider than high. */
 const WIDER = 1.6;
 const box = computed(() => {
-  const half = reach.value + across.value * 0.45;
-  return `${-half * WIDER} ${-half} ${half * 2 * WIDER} ${half * 2}`;
+  if (!dense.value) {
+    const half = reach.value + across.value * 0.45;
+    return `${-half * WIDER} ${-half} ${half * 2 * WIDER} ${half * 2}`;
+  }
+  const xs = heads.value.map((one) => one.at.x);
+  const ys = heads.value.map((one) => one.at.y);
+  const pad = across.value * 1.1;
+  const left = Math.min(...xs, ...shapes.value.map((s) => s.x - s.width / 2)) - pad;
+  const top = Math.min(...ys, ...shapes.value.map((s) => s.y - s.height / 2)) - pad;
+  const right = Math.max(...xs, ...shapes.value.map((s) => s.x + s.width / 2)) + pad;
+  const bottom = Math.max(...ys, ...shapes.value.map((s) => s.y + s.height / 2)) + pad;
+  return `${left} ${top} ${right - left} ${bottom - top}`;
 });
+/** Where a head's words stand: outwards from the middle of the joint, clear of the tool on it. */
+function outward(at: { x: number; y: number }): { x: number; y: number; side: string } {
+  const far = Math.hypot(at.x, at.y);
+  const away = across.value * 1.2;
+  if (props.plan.heads.length <= 4 || far === 0) {
+    return { x: Math.sign(at.x || -1) * away, y: 0, side: at.x > 0 ? "beside-right" : "beside-left" };
+  }
+  const x = (at.x / far) * away;
+  const side = Math.abs(at.x) < far * 0.3 ? "beside-middle" : x > 0 ? "beside-right" : "beside-left";
+  return { x, y: (at.y / far) * away * 0.9, side };
+}
+/** Words and lines keep their size on the screen whatever the joint's size in mm. */
+const em = computed(() => (dense.value ? across.value / 1.6 : reach.value / 5.6));
+const hexagon = (radius: number): string =>
+  [0, 60, 120, 180, 240, 300]
+    .map((deg) => `${radius * Math.cos((deg * Math.PI) / 180)},${radius * Math.sin((deg * Math.PI) / 180)}`)
+    .join(" ");
 const sides = computed(() => edges(props.plan, props.stand));
 
 const shapes = computed(() =>
@@ -87,7 +131,7 @@ function snap(event: MouseEvent): void {
     <span class="edge left words" translate="no">{{ sides.left }}</span>
     <span class="edge right words" translate="no">{{ sides.right }}</span>
     <span class="edge bottom words" translate="no">{{ sides.bottom }}</span>
-    <svg :viewBox="box" @click="snap">
+    <svg :viewBox="box" :style="{ '--hair': `${Math.max(across, reach / 6) / 32}px` }" @click="snap">
       <template v-for="(shape, i) in shapes" :key="i">
         <circle
           v-if="shape.shape === 'circle'"
@@ -106,7 +150,13 @@ function snap(event: MouseEvent): void {
           rx="18"
         />
       </template>
-      <polyline v-for="hose in hoses" :key="hose.name" class="hose" :points="hose.points" />
+      <polyline
+        v-for="hose in hoses"
+        :key="hose.name"
+        class="hose"
+        :stroke-width="across * 0.19"
+        :points="hose.points"
+      />
       <g
         v-for="{ head, at } in heads"
         :key="head.name"
@@ -121,16 +171,17 @@ function snap(event: MouseEvent): void {
       >
         <circle v-if="head.tool_on" class="tool" :r="head.across * 0.86" />
         <circle class="seat" :r="head.across * 0.58" />
-        <circle class="nut" :r="head.across * 0.5" />
+        <circle v-if="head.form === 'round'" class="nut" :r="head.across * 0.5" />
+        <polygon v-else class="nut" :points="hexagon(head.across * 0.56)" />
         <circle
-          v-for="angle in BAR_HOLES"
+          v-for="angle in head.form === 'round' ? BAR_HOLES : []"
           :key="angle"
           class="hole"
           :r="head.across * 0.05"
           :cy="-head.across * 0.4"
           :transform="`rotate(${angle})`"
         />
-        <circle class="stud" :r="head.across * 0.25" />
+        <circle v-if="head.form !== 'hex'" class="stud" :r="head.across * 0.25" />
         <circle v-if="head.state === 'out_of_band'" class="collar out" :r="head.across * 0.72" />
         <circle v-if="head.state === 'too_near'" class="collar near" :r="head.across * 0.72" />
         <circle v-if="head.state === 'accepted'" class="collar named" :r="head.across * 0.68" />
@@ -143,24 +194,38 @@ function snap(event: MouseEvent): void {
         <g
           v-for="(stroke, i) in head.strokes"
           :key="stroke.step"
-          :transform="`rotate(${FIRST_STROKE_DEG + i * STROKE_STEP_DEG})`"
+          :transform="`rotate(${stroke.angle_deg ?? FIRST_STROKE_DEG + i * STROKE_STEP_DEG})`"
         >
           <line
             v-if="stroke.ghosts > 0"
             class="ghost"
             :y1="-head.across * 0.12"
             :y2="-head.across * 0.5"
-            x1="9"
-            x2="9"
+            :x1="head.across * 0.115"
+            :x2="head.across * 0.115"
           />
-          <line v-if="stroke.done" class="stroke" :y1="-head.across * 0.1" :y2="-head.across * 0.64" />
+          <line
+            v-if="stroke.done"
+            class="stroke"
+            :class="{ line: stroke.angle_deg !== null }"
+            :stroke-width="head.across * 0.115"
+            :y1="-head.across * (dense ? 0.36 : 0.1)"
+            :y2="-head.across * (stroke.angle_deg === null ? 0.64 : 0.82)"
+          />
         </g>
-        <g
-          :class="at.x > 0 ? 'beside-right' : 'beside-left'"
-          :transform="`translate(${Math.sign(at.x || -1) * head.across * 1.2} 0)`"
+        <text
+          v-if="dense"
+          class="name on figure"
+          text-anchor="middle"
+          :font-size="em * (head.name.length > 1 ? 0.62 : 0.78)"
+          :y="em * 0.24"
+          translate="no"
         >
-          <text class="name figure" y="8" translate="no">{{ head.name }}</text>
-          <text v-if="head.clamp" class="clamp figure" y="40" translate="no">
+          {{ head.name }}
+        </text>
+        <g v-else :class="outward(at).side" :transform="`translate(${outward(at).x} ${outward(at).y})`">
+          <text class="name figure" :font-size="em" :y="em * 0.16" translate="no">{{ head.name }}</text>
+          <text v-if="head.clamp" class="clamp figure" :font-size="em * 0.54" :y="em * 0.8" translate="no">
             ≈ {{ figureText(head.clamp) }}
           </text>
         </g>
@@ -211,20 +276,19 @@ svg {
 .casting {
   fill: var(--panel);
   stroke: var(--line);
-  stroke-width: 3;
+  stroke-width: var(--hair);
 }
 
 .bore {
   fill: var(--ground);
   stroke: var(--line);
-  stroke-width: 3;
+  stroke-width: var(--hair);
 }
 
 .hose {
   fill: none;
   stroke: #8b6a3e;
   stroke-linecap: round;
-  stroke-width: 15;
 }
 
 .seat {
@@ -234,7 +298,7 @@ svg {
 .nut {
   fill: #51626b;
   stroke: #8a9ca5;
-  stroke-width: 2.5;
+  stroke-width: var(--hair);
 }
 
 .hole {
@@ -244,54 +308,63 @@ svg {
 .stud {
   fill: #6d808a;
   stroke: #39474e;
-  stroke-width: 2.5;
+  stroke-width: var(--hair);
 }
 
 .tool {
   fill: #2c3a41;
   stroke: #8a9ca5;
-  stroke-dasharray: 22 9;
-  stroke-width: 4;
+  stroke-dasharray: calc(var(--hair) * 9) calc(var(--hair) * 4);
+  stroke-width: calc(var(--hair) * 1.7);
 }
 
 .stroke {
   stroke: var(--paint);
   stroke-linecap: round;
-  stroke-width: 9;
+}
+
+.stroke.line {
+  stroke-linecap: butt;
+}
+
+.name.on {
+  paint-order: stroke;
+  stroke: #1a2125;
+  stroke-width: 3px;
 }
 
 .ghost {
   stroke: var(--paint);
-  stroke-dasharray: 5 5;
+  stroke-dasharray: calc(var(--hair) * 2);
   stroke-opacity: 0.6;
-  stroke-width: 4;
+  stroke-width: calc(var(--hair) * 1.7);
 }
 
 .collar {
   fill: none;
-  stroke-width: 10;
+  stroke-width: calc(var(--hair) * 4);
 }
 
 .collar.out {
   stroke: var(--out);
-  stroke-dasharray: 9 6;
+  stroke-dasharray: calc(var(--hair) * 4) calc(var(--hair) * 2.5);
 }
 
 .collar.near {
   stroke: var(--doubt);
-  stroke-dasharray: 2 12;
+  stroke-dasharray: calc(var(--hair)) calc(var(--hair) * 5);
   stroke-linecap: round;
 }
 
 .collar.named {
   stroke: var(--ink);
-  stroke-width: 3;
+  stroke-width: calc(var(--hair) * 1.3);
 }
 
 .pointer circle {
   fill: none;
   stroke: var(--now);
-  stroke-width: 8;
+  stroke-width: calc(var(--hair) * 3.3);
 }
 
 .pointer path {
@@ -300,12 +373,15 @@ svg {
 
 .name {
   fill: var(--ink);
-  font-size: 50px;
   font-weight: 700;
 }
 
 .beside-left text {
   text-anchor: end;
+}
+
+.beside-middle text {
+  text-anchor: middle;
 }
 
 .current .name {
@@ -314,7 +390,6 @@ svg {
 
 .clamp {
   fill: var(--muted);
-  font-size: 27px;
 }
 
 .head {
@@ -324,6 +399,6 @@ svg {
 
 .head:focus-visible .nut {
   stroke: var(--now);
-  stroke-width: 8;
+  stroke-width: calc(var(--hair) * 3.3);
 }
 </style>

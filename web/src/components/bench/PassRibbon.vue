@@ -79,7 +79,7 @@ watch(() => [props.now, props.rows], follow, { immediate: true });
   color: var(--muted);
   display: flex;
   gap: 10px;
-  height: 34px;
+  min-height: 34px;
 }
 
 .row.current {
@@ -99,7 +99,9 @@ watch(() => [props.now, props.rows], follow, { immediate: true });
   align-items: center;
   display: flex;
   flex: 1;
+  flex-wrap: wrap;
   gap: 3px;
+  padding: 3px 0;
 }
 
 .item {

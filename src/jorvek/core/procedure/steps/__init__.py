@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, TypeAlias
+from typing import Annotated, Literal, TypeAlias
 
 from pydantic import Field
 
@@ -153,6 +153,69 @@ Step: TypeAlias = Annotated[
     Field(discriminator="kind"),
 ]
 
+StepKind: TypeAlias = Literal[
+    "ancillary_off",
+    "ancillary_on",
+    "angle",
+    "attitude",
+    "back_off",
+    "ceiling",
+    "check_trip",
+    "choose_part",
+    "close_item",
+    "confirm",
+    "crank_position",
+    "disturb",
+    "draw_home",
+    "feeler",
+    "fit",
+    "follow_up",
+    "full_release",
+    "gate",
+    "hold_point",
+    "inch",
+    "inspect",
+    "land",
+    "lift",
+    "lock",
+    "loosen_angle",
+    "loosen_pressure",
+    "lubricate",
+    "make_safe",
+    "matched_part",
+    "no_return",
+    "nuts_off",
+    "open_item",
+    "park",
+    "put_right",
+    "relieve",
+    "remove_tool",
+    "repeat",
+    "restore",
+    "run_down",
+    "sealant",
+    "seat_tool",
+    "sense",
+    "sort_by_length",
+    "stagger",
+    "stretch",
+    "stud_length",
+    "support",
+    "temperature_gate",
+    "temporary_off",
+    "temporary_on",
+    "tension",
+    "thread_above_nut",
+    "tool_issue",
+    "torque",
+    "trial_fit",
+    "turns_freely",
+    "two_person",
+    "vent",
+    "wait",
+]
+"""Names of all kinds of step."""
+
 __all__ = [
     "SETTLED_BY",
     "AncillaryOffStep",
@@ -208,6 +271,7 @@ __all__ = [
     "StaggerStep",
     "Step",
     "StepBase",
+    "StepKind",
     "StretchStep",
     "StudLengthStep",
     "SupportStep",

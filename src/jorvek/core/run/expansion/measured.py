@@ -120,7 +120,7 @@ def _bore_form(step: s.GateStep, gate: m.BoreForm) -> Iterator[Cell]:
     keys: list[str] = []
     for d, depth in enumerate(gate.depths, 1):
         for a, angle in enumerate(gate.angles, 1):
-            words = f"{depth.text}, {angle.text}"
+            words = f"{depth.shown}, {angle.shown}"
             made = guarded(step, f"bore:{d}.{a}", None, gate.nominal, _SIZE, step.instrument, text=words, worded=True)
             keys.append(made.key)
             yield made
@@ -130,7 +130,7 @@ def _bore_form(step: s.GateStep, gate: m.BoreForm) -> Iterator[Cell]:
 
 def _straightness(step: s.GateStep, gate: m.Straightness) -> Iterator[Cell]:
     made = [
-        guarded(step, f"point:{k}", None, gate.at_most, _SMALL, step.instrument, text=place.text, worded=True)
+        guarded(step, f"point:{k}", None, gate.at_most, _SMALL, step.instrument, text=place.shown, worded=True)
         for k, place in enumerate(gate.points, 1)
     ]
     yield from made

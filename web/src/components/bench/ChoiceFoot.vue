@@ -1,0 +1,88 @@
+<script setup lang="ts">
+import { computed, ref, watch } from "vue";
+import { useI18n } from "vue-i18n";
+import type { Answer, Call } from "@/api/types";
+
+/** One of several answers; those that leave something open owe a word of why, or where. */
+const props = defineProps<{ call: Call }>();
+const emit = defineEmits<{ give: [answer: Answer] }>();
+const i18n = useI18n();
+const { t } = i18n;
+const OWING = new Set(["wrong", "tight_spot", "ask", "replace", "mend"]);
+const chosen = ref<string | null>(null);
+const note = ref("");
+watch(
+  () => `${props.call.cell}/${props.call.attempt}`,
+  () => {
+    chosen.value = null;
+    note.value = "";
+  },
+);
+/** Codes have words; names of parts are the author's. */
+const coded = computed(() => props.call.choices.every((one) => i18n.te(`choice.${one}`)));
+
+function choose(choice: string): void {
+  if (OWING.has(choice)) chosen.value = choice;
+  else emit("give", { type: "choice", choice });
+}
+function give(): void {
+  if (chosen.value === null || note.value.trim() === "") return;
+  emit("give", { type: "choice", choice: chosen.value, note: note.value.trim() });
+}
+</script>
+
+<template>
+  <form class="choices" @submit.prevent="give">
+    <v-btn
+      v-for="(choice, k) in call.choices"
+      :key="choice"
+      :class="{ main: k === 0 && chosen === null }"
+      :aria-pressed="choice === chosen"
+      @click="choose(choice)"
+    >
+      <span v-if="coded">{{ t(`choice.${choice}`) }}</span>
+      <span v-else translate="no">{{ choice }}</span>
+    </v-btn>
+    <template v-if="chosen !== null">
+      <label class="words">
+        {{ t("bench.why_where") }}
+        <input v-model="note" type="text" maxlength="400" autofocus />
+      </label>
+      <v-btn class="main" type="submit" :disabled="note.trim() === ''">{{ t("ui.confirm") }}</v-btn>
+    </template>
+  </form>
+</template>
+
+<style scoped>
+.choices {
+  display: grid;
+  gap: 8px;
+}
+
+.v-btn {
+  font-size: 26px;
+  height: 68px !important;
+}
+
+.v-btn[aria-pressed="true"] {
+  border: 3px solid var(--now);
+}
+
+label {
+  display: grid;
+  font-size: 20px;
+}
+
+input {
+  background: var(--ground);
+  border: 2px solid var(--line-strong);
+  color: var(--ink);
+  font-size: 22px;
+  height: 60px;
+  padding: 0 12px;
+}
+
+input:focus-visible {
+  outline: 3px solid var(--now);
+}
+</style>

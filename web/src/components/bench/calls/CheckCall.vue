@@ -1,0 +1,38 @@
+<script setup lang="ts">
+import { useI18n } from "vue-i18n";
+import type { Call } from "@/api/types";
+
+/** A second trip at the same torque: it should hardly move. */
+defineProps<{ call: Call }>();
+const { t } = useI18n();
+</script>
+
+<template>
+  <div class="body column">
+    <p class="big figure" translate="no">{{ call.details["torque"] }}</p>
+    <p class="limit">
+      {{ t("procedure.fact.moves_at_most") }}
+      <b class="figure" translate="no">{{ call.details["moves_at_most"] }}</b>
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.big {
+  color: var(--paint);
+  font-size: 56px;
+  font-weight: 700;
+  line-height: 1.1;
+  margin: 0;
+}
+
+.limit {
+  color: var(--muted);
+  font-size: 19px;
+  margin: 0;
+}
+
+b {
+  color: var(--ink);
+}
+</style>
