@@ -13,6 +13,7 @@ from jorvek.core.run.commands import Accept, Close, RedoWork
 from jorvek.core.run.events import PullOutcome, Verdict
 from jorvek.core.run.judge import ceiling_for
 from jorvek.core.run.progress import DebtKind, complete, debts, next_call, open_cells
+from jorvek.core.run.record import record_of
 from jorvek.core.run.redo import redo_scope
 from jorvek.core.run.released import strips
 from jorvek.core.run.turned import expected_movement_deg
@@ -33,6 +34,8 @@ def test_a_sound_joint_goes_through_every_procedure_from_the_first_call_to_close
     run.play("")
     assert complete(run.state), [d.cell for d in debts(run.state)]
     assert all(a.judgement.verdict in (Verdict.NOTED, Verdict.IN_BAND) for a in run.state.standing.values())
+    record = record_of(uuid4(), run.state, "0" * 64)
+    assert sum(len(section.rows) for section in record.sections) == len(run.events) - 1
     run.send(Close(kind="close", id=uuid4()), INES)
     assert run.state.status == "closed"
 

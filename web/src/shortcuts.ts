@@ -7,6 +7,8 @@ const STORED = "jorvek.letters";
 const GO: Record<string, string> = {
   b: "berth",
   e: "bench-pick",
+  s: "strips",
+  a: "gates",
   r: "records",
   o: "procedures",
   k: "reckoner",

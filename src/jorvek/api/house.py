@@ -13,6 +13,7 @@ from jorvek.api.problems import documented
 from jorvek.api.session import Actor, Shop
 from jorvek.core.procedure.document import Procedure
 from jorvek.work.berth import Berth, berth
+from jorvek.work.surveys import EngineGates, StripSheet, gates_along, strip_sheets
 
 router = APIRouter(prefix="/api", tags=["house"])
 _READ = documented(401, 422, 503)
@@ -46,6 +47,18 @@ def health(shop: Shop) -> Health:
 def read_berth(shop: Shop, actor: Actor) -> Berth:
     """Return the home screen of whoever is signed in."""
     return berth(shop, actor)
+
+
+@router.get("/strips", responses=_READ)
+def read_strips(shop: Shop, actor: Actor) -> tuple[StripSheet, ...]:
+    """Return the release pressures of all runs, newest first."""
+    return strip_sheets(shop)
+
+
+@router.get("/gates", responses=_READ)
+def read_gates(shop: Shop, actor: Actor) -> tuple[EngineGates, ...]:
+    """Return the newest gates of every joint, engine by engine."""
+    return gates_along(shop)
 
 
 @router.get("/tools", responses=_READ)

@@ -64,6 +64,8 @@ _STATUS = {
     "not_standing": 409,
     "wrong_attempt": 409,
     "joint_taken": 409,
+    "neighbour_open": 409,
+    "tool_on_stud": 409,
     "id_reused": 409,
     "run_closed": 409,
     "run_paused": 409,

@@ -8,7 +8,9 @@ from uuid import uuid4
 
 from jorvek.core.rights import Role
 from jorvek.core.run import events as ev
+from jorvek.core.run.cells import Ask
 from jorvek.core.run.commands import GiveReason, Note, StrikeReading
+from jorvek.core.run.progress import next_call
 from jorvek.local.player import Player, SetClock
 from jorvek.work import library, people
 from jorvek.work.workshop import Workshop
@@ -90,6 +92,17 @@ def _other_engines(workshop: Workshop, now: datetime) -> None:
     head.play(lambda cell: cell.key == "turn-bar#2/turn/8")
     cover = begin("Dessa Marlow", 2.5, 12, ("grey-plover", "head-2"), "ulvane-5x46-cover-tighten", tools="four")
     cover.play(lambda cell: cell.key == "even-seat/seat/4")
+    chief = actor(workshop, "Ines Halloran")
+    for days, procedure in ((96, "ulvane-5x46-cover-loosen"), (95, "ulvane-5x46-cover-tighten")):
+        before = begin("Dessa Marlow", 24 * days, days, ("grey-plover", "head-3"), procedure, tools="eight")
+        while (asked := next_call(before.play())) is not None and asked.ask is Ask.SIGNATURE:
+            before.sign(chief, DEMO_PIN)
+        before.close(chief)
+    for number, liner_seed in (("2", 22), ("3", 23), ("4", 24)):
+        fitted = begin(
+            "Dessa Marlow", 40 - liner_seed, liner_seed, ("unit-2", f"liner-{number}"), "tarnholt-7l34-liner-fit"
+        )
+        fitted.play()
     loosened = begin("Bram Okafor", 7, 13, ("grey-plover", "head-3"), "ulvane-5x46-cover-loosen", tools="eight")
     state = loosened.play(lambda cell: cell.key == "all-free/free/6")
     loosened.answer(state.definition.by_key["all-free/free/6"], ev.ValueAnswer(text="620", unit="bar"))

@@ -44,6 +44,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/gates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Gates
+         * @description Return the newest gates of every joint, engine by engine.
+         */
+        get: operations["read_gates_api_gates_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -535,6 +555,26 @@ export interface paths {
          * @description Sign out.
          */
         delete: operations["sign_out_api_session_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/strips": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Strips
+         * @description Return the release pressures of all runs, newest first.
+         */
+        get: operations["read_strips_api_strips_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1914,6 +1954,22 @@ export interface components {
             times: number;
         };
         /**
+         * EngineGates
+         * @description The gates of one engine.
+         */
+        EngineGates: {
+            /** Engine */
+            engine: string;
+            /** Gates */
+            gates: components["schemas"]["GateSheet"][];
+            /** Left End */
+            left_end: string;
+            /** Pitches */
+            pitches: number;
+            /** Right End */
+            right_end: string;
+        };
+        /**
          * EngineStrip
          * @description One engine as a long section.
          */
@@ -2319,6 +2375,40 @@ export interface components {
             step: string | null;
         };
         /**
+         * FreedNut
+         * @description One nut of a strip sheet, pressures in bar.
+         *
+         *     Attributes:
+         *         free_bar: pressure at which it came free; None while it is not noted.
+         *         tight_bar: last try at which it was tight.
+         *         load_kN: load that stands for.
+         *         share_pct: of what a healthy stud shows.
+         *         standing: low, ok or high.
+         *         stands_out: far from the middle of its neighbours.
+         *         last_bar: where it came free the time before.
+         *         tightened_bar: lowest pressure while it was last tightened.
+         */
+        FreedNut: {
+            /** Free Bar */
+            free_bar: number | null;
+            /** Last Bar */
+            last_bar: number | null;
+            /** Load Kn */
+            load_kN: number | null;
+            /** Name */
+            name: string;
+            /** Share Pct */
+            share_pct: number | null;
+            /** Standing */
+            standing: string | null;
+            /** Stands Out */
+            stands_out: boolean;
+            /** Tight Bar */
+            tight_bar: number | null;
+            /** Tightened Bar */
+            tightened_bar: number | null;
+        };
+        /**
          * FrictionRange
          * @description Coefficient of friction in thread and under the head: least, usual, most, and where from.
          */
@@ -2392,6 +2482,58 @@ export interface components {
             why?: string | null;
             /** Wipe */
             wipe: string[];
+        };
+        /**
+         * GatePoint
+         * @description One reading or figure of a gate in mm, with its limits, its verdict and how often it was tried.
+         */
+        GatePoint: {
+            /** Label */
+            label: string;
+            /** Lower */
+            lower: number | null;
+            /** Tries */
+            tries: number;
+            /** Upper */
+            upper: number | null;
+            /** Value */
+            value: number | null;
+            /** Verdict */
+            verdict: string | null;
+        };
+        /**
+         * GateSheet
+         * @description One gate of a run along the engine.
+         *
+         *     Attributes:
+         *         slot: place along the engine, in cylinder pitches.
+         *         figures: figures worked out from the readings, by name.
+         *         part: part that the measurement chose.
+         */
+        GateSheet: {
+            /** Figures */
+            figures: components["schemas"]["GatePoint"][];
+            /** Joint */
+            joint: string;
+            /** Lower */
+            lower: number | null;
+            /** Measure */
+            measure: string;
+            /** Part */
+            part: string | null;
+            /** Points */
+            points: components["schemas"]["GatePoint"][];
+            /**
+             * Run Id
+             * Format: uuid
+             */
+            run_id: string;
+            /** Slot */
+            slot: number;
+            /** Title */
+            title: string;
+            /** Upper */
+            upper: number | null;
         };
         /**
          * GateStep
@@ -4569,6 +4711,11 @@ export interface components {
             /** Kind */
             kind: string;
             lower: components["schemas"]["Figure"] | null;
+            /**
+             * Piece
+             * @enum {string}
+             */
+            piece: "stud" | "bolt";
             read: components["schemas"]["Figure"] | null;
             /** Reasons */
             reasons: components["schemas"]["Reason"][];
@@ -5529,6 +5676,43 @@ export interface components {
              * @description A length with its unit, for example '1 mm'.
              */
             width: string;
+        };
+        /**
+         * StripSheet
+         * @description The release pressures of one step of a run.
+         *
+         *     Attributes:
+         *         pattern: uniform, scatter, systematic_low or systematic_high; None before the first.
+         */
+        StripSheet: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Ceiling Bar */
+            ceiling_bar: number | null;
+            /** Engine */
+            engine: string;
+            /** Expected Bar */
+            expected_bar: number;
+            /** Joint */
+            joint: string;
+            /** Nuts */
+            nuts: components["schemas"]["FreedNut"][];
+            /** Pattern */
+            pattern: string | null;
+            /**
+             * Run Id
+             * Format: uuid
+             */
+            run_id: string;
+            /** Title */
+            title: string;
+            /** Try Bar */
+            try_bar: number;
         };
         /**
          * Stroke
@@ -6784,6 +6968,58 @@ export interface operations {
                     "application/json": {
                         [key: string]: unknown;
                     };
+                };
+            };
+        };
+    };
+    read_gates_api_gates_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EngineGates"][];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8631,6 +8867,58 @@ export interface operations {
             };
             /** @description Problem */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_strips_api_strips_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StripSheet"][];
+                };
+            };
+            /** @description Problem */
+            401: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -10,6 +10,8 @@ const route = useRoute();
 const places = [
   { key: "berth", to: "/" },
   { key: "bench", to: "/bench" },
+  { key: "strips", to: "/strips" },
+  { key: "gates", to: "/gates" },
   { key: "records", to: "/records" },
   { key: "procedures", to: "/procedures" },
   { key: "reckoner", to: "/reckoner" },

@@ -29,7 +29,7 @@ export const useBench = defineStore("bench", () => {
   const unsent = ref<Unsent | null>(null);
   const storedAt = ref<Date | null>(null);
   const clockOffsetMs = ref(0);
-  let lastRecorded = 0;
+  let lastRecorded = -Infinity;
   let lastCell = "";
 
   const call = computed<Call | null>(() => {

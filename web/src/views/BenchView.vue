@@ -324,7 +324,7 @@ useShortcuts({
         <span class="words muted">{{ t("bench.last") }}</span>
         <span class="what words">
           <template v-if="view.last.fastener"
-            >{{ t("bench.stud", { name: view.last.fastener }) }} ·
+            >{{ t(`bench.${view.last.piece}`, { name: view.last.fastener }) }} ·
           </template>
           <span v-if="words.authored(view.last)" translate="no">{{ view.last.text }}</span>
           <template v-else>{{ words.item(view.last.kind, view.last.item) }}</template>

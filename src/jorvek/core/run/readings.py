@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Literal
 
 from pydantic import BaseModel, ConfigDict
 
@@ -70,6 +71,7 @@ class Row(View):
     accepted: Mark | None
     fallen: bool
     worded: bool
+    piece: Literal["stud", "bolt"]
 
 
 def row_of(state: RunState, attempt: Attempt) -> Row:
@@ -109,6 +111,7 @@ def row_of(state: RunState, attempt: Attempt) -> Row:
         else None,
         fallen=attempt.fallen_by is not None,
         worded=cell.worded or cell.kind in WORDED_KINDS,
+        piece=state.definition.piece_of(cell.fastener),
     )
 
 

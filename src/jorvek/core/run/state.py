@@ -58,6 +58,12 @@ class Definition:
         """What each step states, by step id."""
         return {step.id: stated(step) for step in self.procedure.steps}
 
+    def piece_of(self, fastener: str | None) -> Literal["stud", "bolt"]:
+        """Return what a fastener is called; for none, what the first of the joint is."""
+        groups = self.procedure.fasteners
+        group = self.procedure.group_of(fastener) if fastener else next(iter(groups), None)
+        return "bolt" if group is not None and not group.nutted() else "stud"
+
     def model_of(self, fastener: str) -> BoltModel:
         """Return the model of a fastener's group."""
         return self.models[self.procedure.group_of(fastener).id]

@@ -246,16 +246,10 @@ def _call(state: RunState, cell: Cell) -> Call:
         points=state.definition.procedure.group_of(cell.fastener).points() if cell.fastener else None,
         details=said.details,
         lines=said.lines,
-        piece=_piece(state, cell),
+        piece=state.definition.piece_of(cell.fastener),
         done=sum(state.live(c.key) is not None for c in peers),
         total=len(peers),
     )
-
-
-def _piece(state: RunState, cell: Cell) -> Literal["stud", "bolt"]:
-    groups = state.definition.procedure.fasteners
-    group = state.definition.procedure.group_of(cell.fastener) if cell.fastener else next(iter(groups), None)
-    return "bolt" if group is not None and not group.nutted() else "stud"
 
 
 def _movement(state: RunState, cell: Cell) -> Figure | None:

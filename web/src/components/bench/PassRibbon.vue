@@ -28,7 +28,8 @@ async function follow(): Promise<void> {
   await nextTick();
   const rows = list.value?.querySelectorAll<HTMLElement>(".row.current, .row.begun") ?? [];
   const current = rows[rows.length - 1];
-  if (current && list.value) list.value.scrollTop = Math.max(0, current.offsetTop - 3 * current.offsetHeight);
+  // The row before it stays in sight, and the row itself is never cut.
+  if (current && list.value) list.value.scrollTop = Math.max(0, current.offsetTop - 70);
 }
 
 watch(() => [props.now, props.rows], follow, { immediate: true });

@@ -15,7 +15,9 @@ const words = useWords();
   <section class="question" role="alert">
     <p class="words what">
       <span translate="no">{{ question.row.title }}</span>
-      <span v-if="question.row.fastener">{{ t("bench.stud", { name: question.row.fastener }) }}</span>
+      <span v-if="question.row.fastener">{{
+        t(`bench.${question.row.piece}`, { name: question.row.fastener })
+      }}</span>
       <span>{{ words.item(question.row.kind, question.row.item) }}</span>
       <span class="figure" translate="no">{{ figureText(question.row.judged ?? question.row.read) }}</span>
       <verdict-mark :row="question.row" />

@@ -38,7 +38,7 @@ function free(call: Call): void {
     </div>
     <div class="raise">
       <v-btn @click="now += step">{{ t("bench.ladder_up", { step: `+${step} ${unit}` }) }}</v-btn>
-      <v-btn :aria-label="`−${step} ${unit}`" @click="now -= step"
+      <v-btn :aria-label="`−${step} ${unit}`" translate="no" @click="now -= step"
         ><span translate="no">{{ `−${step}` }}</span></v-btn
       >
     </div>
@@ -60,14 +60,15 @@ function free(call: Call): void {
 .gauge {
   align-items: center;
   display: flex;
-  font-size: 20px;
-  gap: 14px;
+  font-size: 17px;
+  gap: 10px;
 }
 
 .gauge b {
   color: var(--paint);
   flex: 1;
   font-size: 44px;
+  white-space: nowrap;
 }
 
 .column {
