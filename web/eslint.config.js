@@ -22,6 +22,7 @@ export default tseslint.config(
         "error",
         {
           allowlist: [
+            "T",
             "R",
             "F",
             "N",

@@ -67,6 +67,17 @@ def test_a_head_is_started_pulled_by_one_touch_each_and_turned_in_bites(site: Si
     bench.space()
     bench.head("Bolt 10")
 
+    # Trouble is one touch, then one question; it stays open until it ends.
+    page.keyboard.press("t")
+    page.get_by_role("button", name="Dirt").click()
+    expect(page.locator(".trouble")).to_contain_text("Dirt")
+    expect(page.locator(".debts")).to_contain_text("open trouble")
+    looks_accessible(page)
+    page.locator(".trouble").get_by_role("button", name="Fixed").click()
+    page.get_by_label("Reason").fill("Washer wiped")
+    page.get_by_role("button", name="Confirm").click()
+    expect(page.locator(".trouble")).to_have_count(0)
+
     # The angle, in two bites that add up; then one in a single go.
     player.play(lambda cell: cell.key == "turn-bar/turn/9")
     page.reload()

@@ -9,7 +9,7 @@ import pytest
 from jorvek.core.procedure.options import selections
 from jorvek.core.refusal import Refusal
 from jorvek.core.run import events as ev
-from jorvek.core.run.commands import Accept, Close, RedoWork
+from jorvek.core.run.commands import Accept, Close, EndTrouble, RaiseTrouble, RedoWork
 from jorvek.core.run.events import PullOutcome, Verdict
 from jorvek.core.run.judge import ceiling_for
 from jorvek.core.run.progress import DebtKind, complete, debts, next_call, open_cells
@@ -19,7 +19,7 @@ from jorvek.core.run.released import strips
 from jorvek.core.run.turned import expected_movement_deg
 from jorvek.core.run.view import bench_view
 from jorvek.settings import ROOT
-from tests.core.paper_run import INES, PaperRun, shipped
+from tests.core.paper_run import BRAM, INES, LIO, PaperRun, shipped
 
 NAMES = [p.stem for p in sorted((ROOT / "procedures").glob("*.yaml")) if not p.stem.endswith("bad")]
 WAYS = [(name, way) for name in NAMES for way in selections(shipped(name))]
@@ -166,3 +166,23 @@ def test_an_answer_that_leaves_something_open_owes_a_word() -> None:
     run.send(Accept(kind="accept", id=uuid4(), cell="faces/rod", attempt=1, reason="Burr removed"), INES)
     run.play("play/side_float")
     assert set(redo_scope(run.state, "full-snug/pull/1")) >= {"snug/pull/2", "turn/turn/1", "turn/turn/2"}
+
+
+def test_a_trouble_stays_open_until_it_ends_and_only_a_lead_departs() -> None:
+    run = PaperRun(HEAD, tool="bar")
+    run.play("snug/pull/15")
+    run.send(
+        RaiseTrouble(kind="raise_trouble", id=uuid4(), what=ev.TroubleKind.CREAK_OR_BANG, cell="snug/pull/15"), LIO
+    )
+    assert [d.kind for d in debts(run.state)] == [DebtKind.TROUBLE]
+    end = EndTrouble(kind="end_trouble", id=uuid4(), trouble=run.state.seq, how="departure", words="Known at this head")
+    with pytest.raises(Refusal) as refused:
+        run.send(end, LIO)
+    assert refused.value.code == "not_your_right"
+    run.send(end, BRAM)
+    assert debts(run.state) == ()
+    (trouble,) = record_of(uuid4(), run.state, "0" * 64).troubles
+    assert (trouble.how, trouble.by, trouble.ended_by, trouble.fastener) == ("departure", LIO.name, BRAM.name, "15")
+    with pytest.raises(Refusal) as refused:
+        run.send(EndTrouble(kind="end_trouble", id=uuid4(), trouble=1, how="fixed", words="Again"), BRAM)
+    assert refused.value.code == "no_such_trouble"

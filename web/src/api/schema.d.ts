@@ -1033,6 +1033,8 @@ export interface components {
              * Format: date-time
              */
             started_at: string;
+            /** Troubles */
+            troubles: components["schemas"]["TroubleView"][];
             watch: components["schemas"]["WatchView"];
             /** Watches */
             watches: components["schemas"]["WatchView"][];
@@ -1456,6 +1458,16 @@ export interface components {
             why?: string | null;
         };
         /**
+         * ChosenWay
+         * @description An option and what was chosen, in the author's words.
+         */
+        ChosenWay: {
+            /** Choice */
+            choice: string;
+            /** Option */
+            option: string;
+        };
+        /**
          * Circle
          * @description A round outline in the plan.
          */
@@ -1605,7 +1617,7 @@ export interface components {
          */
         CommandEnvelope: {
             /** Command */
-            command: components["schemas"]["RecordReading"] | components["schemas"]["StrikeReading"] | components["schemas"]["GiveReason"] | components["schemas"]["Accept"] | components["schemas"]["RedoWork"] | components["schemas"]["Note"] | components["schemas"]["Pause"] | components["schemas"]["TakeOver"] | components["schemas"]["Close"];
+            command: components["schemas"]["RecordReading"] | components["schemas"]["StrikeReading"] | components["schemas"]["GiveReason"] | components["schemas"]["Accept"] | components["schemas"]["RedoWork"] | components["schemas"]["Note"] | components["schemas"]["RaiseTrouble"] | components["schemas"]["EndTrouble"] | components["schemas"]["Pause"] | components["schemas"]["TakeOver"] | components["schemas"]["Close"];
             /** Pin */
             pin?: string | null;
         };
@@ -1952,6 +1964,33 @@ export interface components {
              * @default 2
              */
             times: number;
+        };
+        /**
+         * EndTrouble
+         * @description Say how a trouble ended; a departure needs somebody who may accept one.
+         */
+        EndTrouble: {
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "fixed" | "done_again" | "departure";
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "end_trouble";
+            /** Tablet At */
+            tablet_at?: string | null;
+            /** Trouble */
+            trouble: number;
+            /** Words */
+            words: string;
         };
         /**
          * EngineGates
@@ -3624,6 +3663,18 @@ export interface components {
             value: string;
         };
         /**
+         * ObservedView
+         * @description What decides the numbers, as it was found.
+         */
+        ObservedView: {
+            /** Evidence */
+            evidence: string;
+            /** Title */
+            title: string;
+            /** Value */
+            value: string;
+        };
+        /**
          * OfferedProcedure
          * @description A procedure that may be started on a joint.
          */
@@ -4247,6 +4298,27 @@ export interface components {
             name: string;
         };
         /**
+         * RaiseTrouble
+         * @description Say that something went wrong at a call; one touch, and one question.
+         */
+        RaiseTrouble: {
+            /** Cell */
+            cell: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "raise_trouble";
+            /** Tablet At */
+            tablet_at?: string | null;
+            what: components["schemas"]["TroubleKind"];
+        };
+        /**
          * Reason
          * @description One reason of a verdict: a code of the message catalogue with its figures.
          */
@@ -4834,6 +4906,8 @@ export interface components {
          * @description The whole record of a run.
          */
         RunRecord: {
+            /** Chosen */
+            chosen: components["schemas"]["ChosenWay"][];
             closed: components["schemas"]["Mark"] | null;
             /** Content Hash */
             content_hash: string;
@@ -4851,6 +4925,8 @@ export interface components {
             joint: string;
             /** Joint Key */
             joint_key: string;
+            /** Observed */
+            observed: components["schemas"]["ObservedView"][];
             /** Place */
             place: string;
             plan: components["schemas"]["Plan"];
@@ -4902,6 +4978,8 @@ export interface components {
             studs: components["schemas"]["StudSummary"][];
             /** Tools */
             tools: components["schemas"]["DrawnTool"][];
+            /** Troubles */
+            troubles: components["schemas"]["TroubleView"][];
             /** Watches */
             watches: components["schemas"]["WatchView"][];
         };
@@ -6451,6 +6529,41 @@ export interface components {
             title: string;
             /** Why */
             why?: string | null;
+        };
+        /**
+         * TroubleKind
+         * @description What can go wrong at a fastener.
+         * @enum {string}
+         */
+        TroubleKind: "no_click" | "clicked_at_once" | "creak_or_bang" | "out_of_swing" | "cross_thread" | "dirt" | "tool_slipped" | "other";
+        /**
+         * TroubleView
+         * @description Something that went wrong; ``how`` is None while it is open.
+         */
+        TroubleView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Cell */
+            cell: string;
+            /** Ended By */
+            ended_by: string | null;
+            /** Fastener */
+            fastener: string | null;
+            /** How */
+            how: string | null;
+            /** Seq */
+            seq: number;
+            /** Title */
+            title: string;
+            /** What */
+            what: string;
+            /** Words */
+            words: string | null;
         };
         /**
          * TurnAnswer

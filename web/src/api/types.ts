@@ -28,6 +28,7 @@ export type RibbonRow = S["RibbonRow"];
 export type Row = S["Row"];
 export type RunListed = S["RunListed"];
 export type RunRecord = S["RunRecord"];
+export type TroubleView = S["TroubleView"];
 export type ToolListed = S["ToolListed"];
 export type AskedField = S["Field"];
 export type QuestionListed = S["QuestionListed"];

@@ -2,7 +2,7 @@
 import { computed, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { api, ProblemError, take } from "@/api/client";
-import type { Answer, OpenQuestion, Row, ToolListed } from "@/api/types";
+import type { Answer, OpenQuestion, Row, ToolListed, TroubleView } from "@/api/types";
 import type { Stand } from "@/bench/turning";
 import { useWords } from "@/bench/words";
 import CallPanel from "@/components/bench/CallPanel.vue";
@@ -11,12 +11,14 @@ import PassRibbon from "@/components/bench/PassRibbon.vue";
 import PinSheet from "@/components/bench/PinSheet.vue";
 import QuestionNote from "@/components/bench/QuestionNote.vue";
 import ReasonSheet from "@/components/bench/ReasonSheet.vue";
+import TroubleNote from "@/components/bench/TroubleNote.vue";
+import TroubleSheet from "@/components/bench/TroubleSheet.vue";
 import VerdictMark from "@/components/bench/VerdictMark.vue";
 import KeysSheet from "@/components/KeysSheet.vue";
 import ProblemNote from "@/components/ProblemNote.vue";
 import { figureText, secondsText, timeText } from "@/format";
 import { useShortcuts } from "@/shortcuts";
-import { useBench } from "@/stores/bench";
+import { useBench, type Wish } from "@/stores/bench";
 import { useLive } from "@/stores/live";
 import { useSession } from "@/stores/session";
 
@@ -31,7 +33,8 @@ type Sheet =
   | { kind: "reason" | "accept"; row: Row }
   | { kind: "redo"; row: Row; cells: string[] }
   | { kind: "override"; tool: ToolListed }
-  | { kind: "note" | "sign" | "pause" | "keys" };
+  | { kind: "end"; trouble: TroubleView; how: "fixed" | "departure" }
+  | { kind: "note" | "sign" | "pause" | "keys" | "trouble" };
 const sheet = ref<Sheet | null>(null);
 const QUICK = ["bench.quick_mistyped", "bench.quick_misread", "bench.quick_wrong"];
 
@@ -121,6 +124,9 @@ async function finishSheet(reason: string): Promise<void> {
     case "override":
       await bench.record({ type: "tool", tool_id: open.tool.id, override_reason: reason });
       break;
+    case "end":
+      await bench.send({ kind: "end_trouble", trouble: open.trouble.seq, how: open.how, words: reason });
+      break;
     case "note":
       await bench.send({ kind: "note", text: reason, cell: bench.call?.cell ?? null });
       break;
@@ -149,13 +155,38 @@ async function pause(): Promise<void> {
   await bench.send({ kind: "pause" });
 }
 
+const openTroubles = computed(() => (view.value?.troubles ?? []).filter((one) => one.how === null));
+type TroubleKind = Extract<Wish, { kind: "raise_trouble" }>["what"];
+
+async function raiseTrouble(what: TroubleKind): Promise<void> {
+  const cell = bench.call?.cell ?? view.value?.last?.cell;
+  sheet.value = null;
+  if (cell !== undefined) await bench.send({ kind: "raise_trouble", what, cell });
+}
+
+/** Doing it again ends the trouble; what is repeated is shown before it is confirmed. */
+async function redoTrouble(trouble: TroubleView): Promise<void> {
+  const params = { path: { run_id: props.run }, query: { cell: trouble.cell } };
+  const words = t(`trouble.${trouble.what}`);
+  try {
+    const scope = await take(api.GET("/api/runs/{run_id}/redo", { params }));
+    const redone = await bench.send({ kind: "redo", cell: trouble.cell, cells: scope.cells, reason: words });
+    if (redone) await bench.send({ kind: "end_trouble", trouble: trouble.seq, how: "done_again", words });
+  } catch (error) {
+    if (!(error instanceof ProblemError)) throw error;
+    bench.problem = error.problem;
+  }
+}
+
 const give = (answer: Answer, cell?: string): void => void bench.record(answer, null, cell);
 const rowWords = (row: Row): string =>
   [row.fastener, words.item(row.kind, row.item), words.answer(row)].filter(Boolean).join(" ");
 
 const sheetTexts = computed(() => {
   const open = sheet.value;
-  if (open === null || open.kind === "sign" || open.kind === "pause" || open.kind === "keys") return null;
+  if (open === null || !("row" in open || "tool" in open || open.kind === "note" || open.kind === "end")) {
+    return null;
+  }
   const what = "row" in open ? rowWords(open.row) : "";
   const plain = { label: t("bench.reason"), confirm: t("ui.confirm"), leave: t("ui.cancel") };
   switch (open.kind) {
@@ -178,6 +209,8 @@ const sheetTexts = computed(() => {
         title: t("bench.override_title"),
         text: t("bench.override_text", { tool: open.tool.id, due: open.tool.calibration_due }),
       };
+    case "end":
+      return { ...plain, title: t(`trouble.${open.how}_title`), text: t(`trouble.${open.trouble.what}`) };
     case "note":
       return { ...plain, title: t("bench.note_title"), text: "", label: t("bench.note_text") };
   }
@@ -196,6 +229,7 @@ useShortcuts({
   r: turn,
   f: mirror,
   n: () => (sheet.value = { kind: "note" }),
+  t: () => (sheet.value = { kind: "trouble" }),
   h: () => (sheet.value = { kind: "pause" }),
   p: () => (sheet.value = { kind: "pause" }),
   "?": () => (sheet.value = { kind: "keys" }),
@@ -244,6 +278,12 @@ useShortcuts({
         <v-btn :disabled="!view.last_may_strike" @click="strikeLast">
           {{ t("bench.strike") }}<span class="key" translate="no">⌫</span>
         </v-btn>
+        <v-btn
+          :disabled="view.standing !== 'call' && view.standing !== 'blocked'"
+          @click="sheet = { kind: 'trouble' }"
+        >
+          {{ t("trouble.button") }}<span class="key" translate="no">T</span>
+        </v-btn>
         <v-btn @click="sheet = { kind: 'note' }"
           >{{ t("bench.note") }}<span class="key" translate="no">N</span></v-btn
         >
@@ -267,6 +307,14 @@ useShortcuts({
         @strike="strike(question.row)"
         @redo="askRedo(question)"
         @accept="sheet = { kind: 'accept', row: question.row }"
+      />
+      <trouble-note
+        v-for="trouble in openTroubles.slice(0, 1)"
+        :key="trouble.seq"
+        :trouble="trouble"
+        :may-depart="mayAccept"
+        @end="(how) => (sheet = { kind: 'end', trouble, how })"
+        @redo="redoTrouble(trouble)"
       />
       <call-panel
         v-if="bench.call"
@@ -349,6 +397,7 @@ useShortcuts({
       @done="sign"
       @shut="sheet = null"
     />
+    <trouble-sheet :open="sheet?.kind === 'trouble'" @shut="sheet = null" @raise="raiseTrouble" />
     <keys-sheet :open="sheet?.kind === 'keys'" @shut="sheet = null" />
     <v-dialog
       :model-value="sheet?.kind === 'pause'"

@@ -88,6 +88,23 @@ class Note(CommandBase):
     cell: ev.CellKey | None = None
 
 
+class RaiseTrouble(CommandBase):
+    """Say that something went wrong at a call; one touch, and one question."""
+
+    kind: Literal["raise_trouble"]
+    what: ev.TroubleKind
+    cell: ev.CellKey
+
+
+class EndTrouble(CommandBase):
+    """Say how a trouble ended; a departure needs somebody who may accept one."""
+
+    kind: Literal["end_trouble"]
+    trouble: int = Field(ge=1)
+    how: Literal["fixed", "done_again", "departure"]
+    words: ev.Words
+
+
 class Pause(CommandBase):
     """Leave the work."""
 
@@ -107,7 +124,17 @@ class Close(CommandBase):
 
 
 Command: TypeAlias = Annotated[
-    RecordReading | StrikeReading | GiveReason | Accept | RedoWork | Note | Pause | TakeOver | Close,
+    RecordReading
+    | StrikeReading
+    | GiveReason
+    | Accept
+    | RedoWork
+    | Note
+    | RaiseTrouble
+    | EndTrouble
+    | Pause
+    | TakeOver
+    | Close,
     Field(discriminator="kind"),
 ]
 
@@ -166,6 +193,10 @@ def decide(state: RunState, command: Command, facts: Facts) -> ev.EventData:
             return _redo(state, command, facts)
         case Note():
             return _note(state, command, facts)
+        case RaiseTrouble():
+            return _raise_trouble(state, command, facts)
+        case EndTrouble():
+            return _end_trouble(state, command, facts)
         case Pause():
             demand(facts.actor.role, Act.RECORD)
             demand_running(state)
@@ -340,6 +371,22 @@ def _note(state: RunState, command: Note, facts: Facts) -> ev.Noted:
     if command.cell is not None and command.cell not in state.definition.by_key:
         raise Refusal("no_such_cell", cell=command.cell)
     return ev.Noted(text=command.text, cell=command.cell)
+
+
+def _raise_trouble(state: RunState, command: RaiseTrouble, facts: Facts) -> ev.TroubleRaised:
+    demand(facts.actor.role, Act.RECORD)
+    demand_running(state)
+    if command.cell not in state.definition.by_key:
+        raise Refusal("no_such_cell", cell=command.cell)
+    return ev.TroubleRaised(what=command.what, cell=command.cell)
+
+
+def _end_trouble(state: RunState, command: EndTrouble, facts: Facts) -> ev.TroubleEnded:
+    demand(facts.actor.role, Act.ACCEPT if command.how == "departure" else Act.RECORD)
+    demand_running(state)
+    if not any(t.seq == command.trouble and t.how is None for t in state.troubles):
+        raise Refusal("no_such_trouble", seq=command.trouble)
+    return ev.TroubleEnded(trouble=command.trouble, how=command.how, words=command.words)
 
 
 def _take_over(state: RunState, facts: Facts) -> ev.TakenOver:

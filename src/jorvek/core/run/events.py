@@ -270,6 +270,36 @@ class Noted(Fact):
     cell: CellKey | None = None
 
 
+class TroubleKind(StrEnum):
+    """What can go wrong at a fastener."""
+
+    NO_CLICK = "no_click"
+    CLICKED_AT_ONCE = "clicked_at_once"
+    CREAK_OR_BANG = "creak_or_bang"
+    OUT_OF_SWING = "out_of_swing"
+    CROSS_THREAD = "cross_thread"
+    DIRT = "dirt"
+    TOOL_SLIPPED = "tool_slipped"
+    OTHER = "other"
+
+
+class TroubleRaised(Fact):
+    """Something went wrong; it stays open until it ends in a fix, a redo, or a departure by name."""
+
+    kind: Literal["trouble_raised"] = "trouble_raised"
+    what: TroubleKind
+    cell: CellKey
+
+
+class TroubleEnded(Fact):
+    """How a trouble ended. ``trouble`` is the sequence of the event that raised it."""
+
+    kind: Literal["trouble_ended"] = "trouble_ended"
+    trouble: int
+    how: Literal["fixed", "done_again", "departure"]
+    words: Words
+
+
 class Paused(Fact):
     """Work was left."""
 
@@ -289,7 +319,18 @@ class Closed(Fact):
 
 
 EventData: TypeAlias = Annotated[
-    RunStarted | Recorded | Struck | ReasonGiven | Accepted | Reopened | Noted | Paused | TakenOver | Closed,
+    RunStarted
+    | Recorded
+    | Struck
+    | ReasonGiven
+    | Accepted
+    | Reopened
+    | Noted
+    | TroubleRaised
+    | TroubleEnded
+    | Paused
+    | TakenOver
+    | Closed,
     Field(discriminator="kind"),
 ]
 

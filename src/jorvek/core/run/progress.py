@@ -19,6 +19,7 @@ class DebtKind(StrEnum):
     REASON = "reason"
     TOOL_ON = "tool_on"
     OWED_PART = "owed_part"
+    TROUBLE = "trouble"
 
 
 @dataclass(frozen=True)
@@ -37,6 +38,10 @@ def debts(state: RunState) -> tuple[Debt, ...]:
     owed: list[Debt] = []
     for cell in state.definition.cells:
         owed += _cell_debts(state, cell)
+    for trouble in state.troubles:
+        if trouble.how is None:
+            cell = state.definition.by_key[trouble.cell]
+            owed.append(Debt(DebtKind.TROUBLE, cell.key, trouble.seq, cell.fastener))
     return tuple(owed)
 
 

@@ -16,7 +16,7 @@ from jorvek.core.run.figures import Figure, figure
 from jorvek.core.run.plan import Plan, plan_of
 from jorvek.core.run.readings import Mark, Row, View, rows, step_title
 from jorvek.core.run.state import RunState
-from jorvek.core.run.view import RemarkView, Standing, WatchView, standing
+from jorvek.core.run.view import RemarkView, Standing, TroubleView, WatchView, standing, troubles_of
 from jorvek.core.tools import Tool
 from jorvek.core.units import GLOSSARY_UNIT, Quantity
 
@@ -82,6 +82,21 @@ class Signature(View):
     at: datetime
 
 
+class ChosenWay(View):
+    """An option and what was chosen, in the author's words."""
+
+    option: str
+    choice: str
+
+
+class ObservedView(View):
+    """What decides the numbers, as it was found."""
+
+    title: str
+    value: str
+    evidence: str
+
+
 class RunRecord(View):
     """The whole record of a run."""
 
@@ -117,6 +132,9 @@ class RunRecord(View):
     signatures: tuple[Signature, ...]
     watches: tuple[WatchView, ...]
     remarks: tuple[RemarkView, ...]
+    troubles: tuple[TroubleView, ...]
+    chosen: tuple[ChosenWay, ...]
+    observed: tuple[ObservedView, ...]
 
 
 def record_of(run_id: UUID, state: RunState, content_hash: str) -> RunRecord:
@@ -161,7 +179,27 @@ def record_of(run_id: UUID, state: RunState, content_hash: str) -> RunRecord:
         signatures=_signatures(state),
         watches=tuple(WatchView(by=w.by.name, person_id=w.by.id, at=w.at) for w in state.watches),
         remarks=tuple(RemarkView(by=r.by.name, at=r.at, text=r.text) for r in state.remarks),
+        troubles=troubles_of(state),
+        chosen=_chosen(state),
+        observed=tuple(
+            ObservedView(title=_key_title(procedure, o.key), value=o.value, evidence=o.evidence)
+            for o in state.started.observed
+        ),
     )
+
+
+def _chosen(state: RunState) -> tuple[ChosenWay, ...]:
+    made = state.started.selection
+    return tuple(
+        ChosenWay(option=o.title, choice=c.title)
+        for o in state.definition.procedure.options
+        for c in o.choices
+        if made.get(o.id) == c.id
+    )
+
+
+def _key_title(procedure: Procedure, key: str) -> str:
+    return next((v.title for v in procedure.variants if v.id == key), key)
 
 
 def _closed(state: RunState) -> Mark | None:

@@ -192,6 +192,20 @@ class Redo:
 
 
 @dataclass(frozen=True)
+class Trouble:
+    """Something that went wrong, and how it ended; None while it is open."""
+
+    seq: int
+    at: datetime
+    by: ev.Person
+    what: ev.TroubleKind
+    cell: str
+    how: Literal["fixed", "done_again", "departure"] | None = None
+    words: str | None = None
+    ended_by: ev.Person | None = None
+
+
+@dataclass(frozen=True)
 class Watch:
     """Who worked from which event on."""
 
@@ -217,6 +231,7 @@ class RunState:
     attempts: Mapping[str, tuple[Attempt, ...]] = field(default_factory=dict)
     remarks: tuple[Remark, ...] = ()
     redos: tuple[Redo, ...] = ()
+    troubles: tuple[Trouble, ...] = ()
     watches: tuple[Watch, ...] = ()
     closed_at: datetime | None = None
     closed_by: ev.Person | None = None
@@ -311,6 +326,11 @@ def _apply(state: RunState, event: ev.Event) -> RunState:
         case ev.Noted():
             remark = Remark(event.seq, event.at, event.author, data.text, data.cell)
             return replace(state, remarks=(*state.remarks, remark))
+        case ev.TroubleRaised():
+            trouble = Trouble(event.seq, event.at, event.author, data.what, data.cell)
+            return replace(state, troubles=(*state.troubles, trouble))
+        case ev.TroubleEnded():
+            return replace(state, troubles=tuple(_ended(t, data, event.author) for t in state.troubles))
         case ev.Paused():
             return replace(state, status="paused")
         case ev.TakenOver():
@@ -320,6 +340,12 @@ def _apply(state: RunState, event: ev.Event) -> RunState:
             return replace(state, status="closed", closed_at=event.at, closed_by=event.author)
         case ev.RunStarted():
             raise Refusal("log_broken", seq=event.seq, why="started twice")
+
+
+def _ended(trouble: Trouble, data: ev.TroubleEnded, by: ev.Person) -> Trouble:
+    if trouble.seq != data.trouble:
+        return trouble
+    return replace(trouble, how=data.how, words=data.words, ended_by=by)
 
 
 def _recorded(state: RunState, event: ev.Event, data: ev.Recorded) -> RunState:

@@ -122,6 +122,21 @@ class Owed(View):
     text: str | None
 
 
+class TroubleView(View):
+    """Something that went wrong; ``how`` is None while it is open."""
+
+    seq: int
+    what: str
+    cell: str
+    fastener: str | None
+    title: str
+    by: str
+    at: datetime
+    how: str | None
+    words: str | None
+    ended_by: str | None
+
+
 class WatchView(View):
     """Who worked from when."""
 
@@ -162,6 +177,7 @@ class BenchView(View):
     watch: WatchView
     watches: tuple[WatchView, ...]
     remarks: tuple[RemarkView, ...]
+    troubles: tuple[TroubleView, ...]
 
 
 def bench_view(run_id: UUID, state: RunState) -> BenchView:
@@ -192,7 +208,30 @@ def bench_view(run_id: UUID, state: RunState) -> BenchView:
         watch=watches[-1],
         watches=watches,
         remarks=tuple(RemarkView(by=r.by.name, at=r.at, text=r.text) for r in state.remarks),
+        troubles=troubles_of(state),
     )
+
+
+def troubles_of(state: RunState) -> tuple[TroubleView, ...]:
+    """Return everything that went wrong in a run, and how each ended."""
+    found = []
+    for trouble in state.troubles:
+        cell = state.definition.by_key[trouble.cell]
+        found.append(
+            TroubleView(
+                seq=trouble.seq,
+                what=trouble.what.value,
+                cell=cell.key,
+                fastener=cell.fastener,
+                title=step_title(state, cell.step),
+                by=trouble.by.name,
+                at=trouble.at,
+                how=trouble.how,
+                words=trouble.words,
+                ended_by=trouble.ended_by.name if trouble.ended_by else None,
+            )
+        )
+    return tuple(found)
 
 
 def standing(state: RunState) -> Standing:
