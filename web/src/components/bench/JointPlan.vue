@@ -49,7 +49,9 @@ const reach = computed(() => {
 const WIDER = 1.6;
 const box = computed(() => {
   if (!dense.value) {
-    const half = reach.value + across.value * 0.45;
+    // Names stand outside the outermost heads when there are more than two rows of them.
+    const words = props.plan.heads.length > 4 ? 1.2 : 0.45;
+    const half = reach.value + across.value * words;
     return `${-half * WIDER} ${-half} ${half * 2 * WIDER} ${half * 2}`;
   }
   const xs = heads.value.map((one) => one.at.x);

@@ -53,8 +53,8 @@ def _stand_out(step: s.GateStep, gate: m.StandOut) -> Iterator[Cell]:
 
 def _blades(step: s.GateStep, gate: m.Blades) -> Iterator[Cell]:
     for k, point in enumerate(gate.points, 1):
-        yield said(step, f"go:{k}", f"{point}: {gate.go.text}", Ask.FEELER, rule=Rule.FEELER, choices=("enters",))
-        yield said(step, f"no_go:{k}", f"{point}: {gate.no_go.text}", Ask.FEELER, rule=Rule.FEELER)
+        yield said(step, f"go:{k}", f"{point}: {gate.go.shown}", Ask.FEELER, rule=Rule.FEELER, choices=("enters",))
+        yield said(step, f"no_go:{k}", f"{point}: {gate.no_go.shown}", Ask.FEELER, rule=Rule.FEELER)
 
 
 def _strip(step: s.GateStep, gate: m.StripClearance) -> Iterator[Cell]:

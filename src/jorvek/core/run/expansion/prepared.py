@@ -95,7 +95,7 @@ def matched(_: Procedure, step: s.MatchedPartStep) -> Iterator[Cell]:
 def sort_by_length(_: Procedure, step: s.SortByLengthStep) -> Iterator[Cell]:
     """Each length counted."""
     for k, row in enumerate(step.tally, 1):
-        text = f"{row.code}, {row.length.text}: {', '.join(row.positions)}"
+        text = f"{row.code}, {row.length.shown}: {', '.join(row.positions)}"
         yield said(step, f"count:{k}", text, Ask.COUNT, rule=Rule.EQUAL, target=float(len(row.positions)))
 
 
@@ -112,7 +112,7 @@ def sealant(_: Procedure, step: s.SealantStep) -> Iterator[Cell]:
     """The batch, each bead."""
     yield cell(step, "batch", Ask.WORDS, text=step.product)
     for k, place in enumerate(step.at, 1):
-        yield said(step, f"bead:{k}", f"{place}, {step.bead.text}")
+        yield said(step, f"bead:{k}", f"{place}, {step.bead.shown}")
     for k, place in enumerate(step.not_at, 1):
         yield cell(step, f"without:{k}", Ask.TICK, text=place)
 
@@ -121,7 +121,7 @@ def lift(_: Procedure, step: s.LiftStep) -> Iterator[Cell]:
     """Clear, then lifted."""
     clear = said(step, "clearance", step.clearance, deliberate=True)
     yield clear
-    yield cell(step, "lifted", Ask.TICK, text=f"{step.load.text}, {step.points}", needs=(clear.key,))
+    yield cell(step, "lifted", Ask.TICK, text=f"{step.load.shown}, {step.points}", needs=(clear.key,))
 
 
 def land(_: Procedure, step: s.LandStep) -> Iterator[Cell]:
@@ -132,7 +132,7 @@ def land(_: Procedure, step: s.LandStep) -> Iterator[Cell]:
 
 def draw_home(_: Procedure, step: s.DrawHomeStep) -> Iterator[Cell]:
     """Home."""
-    yield said(step, "home", f"{step.text}, {step.last.text}")
+    yield said(step, "home", f"{step.text}, {step.last.shown}")
 
 
 def trial_fit(_: Procedure, step: s.TrialFitStep) -> Iterator[Cell]:
@@ -212,11 +212,11 @@ def wait(_: Procedure, step: s.WaitStep) -> Iterator[Cell]:
     span = step.time or step.running_hours
     clock = step.time.value if step.time is not None else 0.0
     yield cell(
-        step, "over", Ask.TICK, needs=(began.key,), wait_s=clock, deliberate=True, text=span.text if span else None
+        step, "over", Ask.TICK, needs=(began.key,), wait_s=clock, deliberate=True, text=span.shown if span else None
     )
 
 
 def follow_up(_: Procedure, step: s.FollowUpStep) -> Iterator[Cell]:
     """Noted, with when it is due."""
     due = step.after or step.after_running
-    yield said(step, "due", f"{due.text if due else ''} — {step.method}; {step.state}".removeprefix(" — "))
+    yield said(step, "due", f"{due.shown if due else ''} — {step.method}; {step.state}".removeprefix(" — "))

@@ -106,7 +106,7 @@ def seat(procedure: Procedure, step: s.SeatToolStep) -> Iterator[Cell]:
     yield from each(procedure, step, "seat", tool_role=step.tools)
     if step.back_off is not None:
         for name in procedure.orders[step.order].names():
-            yield cell(step, "back_off", Ask.TICK, name, needs=(f"{step.id}/seat/{name}",), text=step.back_off.text)
+            yield cell(step, "back_off", Ask.TICK, name, needs=(f"{step.id}/seat/{name}",), text=step.back_off.shown)
 
 
 def _pressure(measure: Measure, gauge: str, **limits: float | None) -> dict[str, Any]:
@@ -170,10 +170,10 @@ def loosen(procedure: Procedure, step: s.LoosenPressureStep) -> Iterator[Cell]:
         for name in names
     ]
     yield from free
-    back = [cell(step, "turn_back", Ask.TICK, f.fastener, needs=(f.key,), text=step.turn_back.text) for f in free]
+    back = [cell(step, "turn_back", Ask.TICK, f.fastener, needs=(f.key,), text=step.turn_back.shown) for f in free]
     yield from back
     if step.check_at is not None:
-        yield cell(step, "free_low", Ask.TICK, needs=tuple(b.key for b in back), text=step.check_at.text)
+        yield cell(step, "free_low", Ask.TICK, needs=tuple(b.key for b in back), text=step.check_at.shown)
 
 
 def relieve(procedure: Procedure, step: s.RelieveStep) -> Iterator[Cell]:
@@ -193,5 +193,5 @@ def remove(procedure: Procedure, step: s.RemoveToolStep) -> Iterator[Cell]:
 
 def feeler(procedure: Procedure, step: s.FeelerStep) -> Iterator[Cell]:
     """A blade tried at each fastener."""
-    words = f"{step.blade.text} {step.at}"
+    words = f"{step.blade.shown} {step.at}"
     yield from each(procedure, step, "feeler", Ask.FEELER, rule=Rule.FEELER, text=words)

@@ -43,7 +43,7 @@ def torque(procedure: Procedure, step: s.TorqueStep) -> Iterator[Cell]:
         Ask.PULL,
         rule=Rule.MOVED if step.must_move else Rule.NONE,
         needs=(setting.key,),
-        text=step.torque.text,
+        text=step.torque.shown,
         tool_role=step.wrench,
         quantity=Quantity.ANGLE,
         unit="deg",
@@ -59,7 +59,7 @@ def check_trip(procedure: Procedure, step: s.CheckTripStep) -> Iterator[Cell]:
         "pull",
         Ask.PULL,
         rule=Rule.STAYED,
-        text=step.torque.text,
+        text=step.torque.shown,
         tool_role=step.wrench,
         upper=step.moves_at_most.value,
         **typed(step.moves_at_most.unit, Quantity.ANGLE, (0.0, 1080.0)),
@@ -97,14 +97,14 @@ def loosen_angle(procedure: Procedure, step: s.LoosenAngleStep) -> Iterator[Cell
     """Each fastener by a small angle, round after round."""
     before: tuple[str, ...] = ()
     for turn in range(1, step.rounds + 1):
-        made = list(each(procedure, step, f"slack:{turn}", text=step.angle.text, needs=before))
+        made = list(each(procedure, step, f"slack:{turn}", text=step.angle.shown, needs=before))
         yield from made
         before = tuple(c.key for c in made)
 
 
 def back_off(procedure: Procedure, step: s.BackOffStep) -> Iterator[Cell]:
     """Each fastener turned back."""
-    yield from each(procedure, step, "back_off", text=step.turns.text)
+    yield from each(procedure, step, "back_off", text=step.turns.shown)
 
 
 def nuts_off(procedure: Procedure, step: s.NutsOffStep) -> Iterator[Cell]:

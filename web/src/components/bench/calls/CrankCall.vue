@@ -14,7 +14,7 @@ const angle = computed(() => {
 
 <template>
   <div class="body">
-    <svg viewBox="0 0 160 110" class="draw tall" aria-hidden="true">
+    <svg viewBox="0 0 160 110" class="draw" aria-hidden="true">
       <circle cx="80" cy="56" r="44" />
       <path d="M80 6 V16 M80 96 V106" />
       <g :transform="`rotate(${angle} 80 56)`">
@@ -22,6 +22,6 @@ const angle = computed(() => {
         <circle class="pin" cx="80" cy="16" r="8" />
       </g>
     </svg>
-    <fact-rows :call="call" :of="['cylinder', 'angle', 'side', 'reference', 'tolerance', 'proof']" />
+    <fact-rows :call="call" :of="['cylinder', 'side', 'reference', 'proof']" />
   </div>
 </template>
