@@ -10,8 +10,10 @@ from jorvek.core.procedure.options import selections
 from jorvek.core.refusal import Refusal
 from jorvek.core.run import events as ev
 from jorvek.core.run.commands import Accept, Close, EndTrouble, RaiseTrouble, RedoWork
+from jorvek.core.run.estimate import estimate
 from jorvek.core.run.events import PullOutcome, Verdict
 from jorvek.core.run.judge import ceiling_for
+from jorvek.core.run.plan import plan_of
 from jorvek.core.run.progress import DebtKind, complete, debts, next_call, open_cells
 from jorvek.core.run.record import record_of
 from jorvek.core.run.redo import redo_scope
@@ -124,6 +126,15 @@ def test_release_pressures_are_noted_as_they_come_and_become_loads() -> None:
     assert healthy is not None
     assert healthy.judgement.clamp_kN == pytest.approx(963, abs=25)
     assert (healthy.judgement.lower, healthy.judgement.upper) == (740, 760), "tight one try before"
+
+
+def test_a_pressure_speaks_only_for_the_studs_under_its_tools() -> None:
+    run = PaperRun("ulvane-5x46-cover-tighten", tools="four")
+    run.play("odd-relieve/zero")
+    holding = {h.name: h.clamp for h in plan_of(run.state).heads}
+    assert sorted(name for name, load in holding.items() if load) == list("1357")
+    assert [n for n in holding if estimate(run.state, n) is None] == [n for n in holding if not holding[n]]
+    assert [s.fastener for s in record_of(uuid4(), run.state, "0" * 64).studs] == list("1357")
 
 
 def test_a_gate_works_its_figures_out_and_chooses_the_part() -> None:

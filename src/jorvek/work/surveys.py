@@ -46,7 +46,7 @@ class StripSheet(View):
     """The release pressures of one step of a run.
 
     Attributes:
-        pattern: uniform, scatter, systematic_low or systematic_high; None before the first.
+        pattern: uniform, scatter, systematic_low or systematic_high; None until every nut is noted.
     """
 
     run_id: UUID
@@ -105,10 +105,11 @@ class EngineGates(View):
 
 
 def strip_sheets(workshop: Workshop) -> tuple[StripSheet, ...]:
-    """Return the release pressures of all runs, newest first."""
+    """Return the release pressures of all runs, the one last worked on first."""
     rows = workshop.registers.runs()
     states = {row.id: workshop.log.snapshot(row.id).state for row in rows}
-    return tuple(sheet for k, row in enumerate(rows) for sheet in _sheets(row, rows[k + 1 :], states))
+    sheets = [sheet for k, row in enumerate(rows) for sheet in _sheets(row, rows[k + 1 :], states)]
+    return tuple(sorted(sheets, key=lambda sheet: sheet.at, reverse=True))
 
 
 def _sheets(row: RunRow, earlier: list[RunRow], states: dict[UUID, RunState]) -> list[StripSheet]:
@@ -127,7 +128,7 @@ def _sheets(row: RunRow, earlier: list[RunRow], states: dict[UUID, RunState]) ->
                 expected_bar=strip.expected_bar,
                 ceiling_bar=strip.ceiling_bar,
                 try_bar=strip.try_bar,
-                pattern=strip.analysis.pattern.value if strip.analysis else None,
+                pattern=strip.analysis.pattern.value if strip.analysis and None not in strip.pressures else None,
                 nuts=tuple(_nut(strip, k, before) for k in range(len(strip.names))),
             )
         )

@@ -5760,7 +5760,7 @@ export interface components {
          * @description The release pressures of one step of a run.
          *
          *     Attributes:
-         *         pattern: uniform, scatter, systematic_low or systematic_high; None before the first.
+         *         pattern: uniform, scatter, systematic_low or systematic_high; None until every nut is noted.
          */
         StripSheet: {
             /**
@@ -5873,11 +5873,16 @@ export interface components {
         /**
          * StudSummary
          * @description One fastener in one line: what it ended with.
+         *
+         *     Attributes:
+         *         clamp_turn: load by the last torque or angle.
+         *         verdict: of its stretch; of its last torque or angle where no stretch is read.
          */
         StudSummary: {
             agreement: components["schemas"]["Agreement"] | null;
             clamp_pressure: components["schemas"]["Figure"] | null;
             clamp_stretch: components["schemas"]["Figure"] | null;
+            clamp_turn: components["schemas"]["Figure"] | null;
             /** Fastener */
             fastener: string;
             stretch: components["schemas"]["Figure"] | null;

@@ -33,18 +33,24 @@ interface Panel {
   measure: string;
   gates: GateSheet[];
 }
+/** Pictures with limits come first, words last. */
+function rank(panel: Panel): number {
+  if (!drawable(panel)) return 2;
+  return panel.gates.some((g) => g.lower != null || g.upper != null) ? 0 : 1;
+}
 /** One picture for each kind of measurement on an engine, its joints side by side. */
 const panels = computed<Panel[]>(() =>
   (engines.value ?? []).flatMap((engine) => {
     const byMeasure = new Map<string, GateSheet[]>();
     for (const gate of engine.gates)
       byMeasure.set(gate.measure, [...(byMeasure.get(gate.measure) ?? []), gate]);
-    return [...byMeasure].map(([measure, gates]) => ({
+    const all = [...byMeasure].map(([measure, gates]) => ({
       key: engine.engine + measure,
       engine,
       measure,
       gates,
     }));
+    return all.sort((a, b) => rank(a) - rank(b));
   }),
 );
 
@@ -60,7 +66,16 @@ function scale(panel: Panel): (value: number) => number {
 const x = (panel: Panel, slot: number): number =>
   LEFT + ((slot + 1) / (panel.engine.pitches + 1)) * (WIDTH - LEFT - 20);
 /** A blade goes in or not; there is nothing to draw. */
-const drawable = (panel: Panel): boolean => panel.gates.some((g) => g.points.some((p) => p.value != null));
+function drawable(panel: Panel): boolean {
+  return panel.gates.some((g) => g.points.some((p) => p.value != null));
+}
+/** Numbers beside the picture: the limits, or how far the readings reach when there are none. */
+function marks(panel: Panel): number[] {
+  const limits = panel.gates.flatMap((g) => [g.lower, g.upper]).filter((v): v is number => v != null);
+  const read = panel.gates.flatMap((g) => g.points.map((p) => p.value)).filter((v): v is number => v != null);
+  const all = limits.length > 0 ? limits : read;
+  return [...new Set([Math.max(...all), Math.min(...all)])];
+}
 const shown = (value: number | null | undefined): string => (value == null ? "â€“" : value.toFixed(3));
 </script>
 
@@ -86,6 +101,17 @@ const shown = (value: number | null | undefined): string => (value == null ? "â€
           "
         >
           <path class="axis" :d="`M${LEFT - 14} ${HEIGHT - BOTTOM} H${WIDTH}`" />
+          <text
+            v-for="mark in marks(panel)"
+            :key="mark"
+            class="figure"
+            :x="LEFT - 14"
+            :y="scale(panel)(mark) + 5"
+            text-anchor="end"
+            translate="no"
+          >
+            {{ shown(mark) }}
+          </text>
           <g v-for="gate in panel.gates" :key="gate.joint + gate.title">
             <rect
               v-if="gate.lower != null && gate.upper != null"
@@ -250,9 +276,12 @@ li a {
 
 .figures,
 .part {
-  display: inline-block;
-  font-size: 15px;
-  margin-right: 14px;
+  display: inline-flex;
+  align-items: baseline;
+  font-size: 16px;
+  gap: 8px;
+  margin-right: 22px;
+  white-space: nowrap;
 }
 
 .part {

@@ -23,6 +23,10 @@ watch(
   { immediate: true },
 );
 
+/** Columns of which something is known. */
+const COLUMNS = ["stretch", "clamp_stretch", "clamp_pressure", "clamp_turn"] as const;
+const told = computed(() => COLUMNS.filter((c) => record.value?.studs.some((stud) => stud[c] !== null)));
+const weighed = computed(() => record.value?.studs.some((stud) => stud.agreement !== null) ?? false);
 const filled = computed(() => record.value?.sections.filter((section) => section.rows.length > 0) ?? []);
 </script>
 
@@ -47,30 +51,30 @@ const filled = computed(() => record.value?.sections.filter((section) => section
     </header>
     <p v-if="!record.closed" class="notice words">{{ t("record.not_closed") }}</p>
 
-    <div class="top">
-      <section class="card">
+    <div class="top" :class="{ alone: record.studs.length === 0 }">
+      <section v-if="record.studs.length > 0" class="card">
         <h2>{{ t("record.studs") }}</h2>
         <table class="studs">
           <thead>
             <tr>
               <th scope="col">{{ t("record.stud") }}</th>
-              <th scope="col" class="n">{{ t("record.stretch") }}</th>
-              <th scope="col" class="n">{{ t("record.clamp_stretch") }}</th>
-              <th scope="col" class="n">{{ t("record.clamp_pressure") }}</th>
-              <th scope="col" class="n">{{ t("record.together") }}</th>
+              <th v-for="column in told" :key="column" scope="col" class="n">{{ t(`record.${column}`) }}</th>
+              <th v-if="weighed" scope="col" class="n">{{ t("record.together") }}</th>
               <th scope="col">{{ t("record.verdict") }}</th>
             </tr>
           </thead>
           <tbody>
             <tr v-for="stud in record.studs" :key="stud.fastener">
               <th scope="row" class="figure" translate="no">{{ stud.fastener }}</th>
-              <td class="n figure" translate="no">{{ figureText(stud.stretch) }}</td>
-              <td class="n figure" translate="no">{{ figureText(stud.clamp_stretch) }}</td>
-              <td class="n figure" translate="no">{{ figureText(stud.clamp_pressure) }}</td>
+              <td v-for="column in told" :key="column" class="n figure" translate="no">
+                {{ figureText(stud[column]) }}
+              </td>
               <td v-if="stud.together" class="n figure together" translate="no">
                 {{ `${stud.together.text} ± ${figureText(stud.together_spread)}` }}
               </td>
-              <td v-else class="n words odd">{{ stud.agreement ? t(`agreement.${stud.agreement}`) : "" }}</td>
+              <td v-else-if="weighed" class="n words odd">
+                {{ stud.agreement ? t(`agreement.${stud.agreement}`) : "" }}
+              </td>
               <td class="words">{{ stud.verdict ? t(`verdict.${stud.verdict}`) : "" }}</td>
             </tr>
           </tbody>
@@ -166,6 +170,10 @@ h1 {
   display: grid;
   gap: 14px;
   grid-template-columns: 640px 1fr;
+}
+
+.top.alone {
+  grid-template-columns: 1fr;
 }
 
 .card {

@@ -47,6 +47,7 @@ const lines = computed(() => {
   const all = [{ key: "expected", bar: s.expected_bar }];
   return s.ceiling_bar == null ? all : [...all, { key: "ceiling", bar: s.ceiling_bar }];
 });
+const noted = computed(() => sheet.value?.nuts.filter((nut) => nut.free_bar != null).length ?? 0);
 const whole = (value: number | null | undefined): string => (value == null ? "" : value.toFixed(0));
 </script>
 
@@ -70,7 +71,13 @@ const whole = (value: number | null | undefined): string => (value == null ? "" 
     </nav>
     <section v-if="sheet">
       <h2 translate="no">{{ sheet.engine }} · {{ sheet.joint }}</h2>
-      <p v-if="sheet.pattern" class="pattern">{{ t(`strips.pattern.${sheet.pattern}`) }}</p>
+      <p class="pattern">
+        {{
+          sheet.pattern
+            ? t(`strips.pattern.${sheet.pattern}`)
+            : t("strips.so_far", { n: noted, of: sheet.nuts.length })
+        }}
+      </p>
       <svg
         :viewBox="`0 0 ${WIDTH} ${HEIGHT}`"
         role="img"
@@ -135,7 +142,7 @@ const whole = (value: number | null | undefined): string => (value == null ? "" 
             <td translate="no">{{ whole(nut.tightened_bar) || "–" }}</td>
             <td class="words">
               {{ nut.standing ? t(`strips.class.${nut.standing}`) : "" }}
-              <b v-if="nut.stands_out">{{ t("strips.stands_out") }}</b>
+              <b v-if="nut.stands_out">· {{ t("strips.stands_out") }}</b>
             </td>
           </tr>
         </tbody>

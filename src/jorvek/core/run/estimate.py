@@ -11,14 +11,9 @@ _TEMPERATURE_DOUBT_K = 0.5
 """Standard uncertainty of the difference of two metal temperatures read with one probe."""
 
 
-def _last(state: RunState, kind: str, fastener: str | None, of: str | None = None) -> Attempt | None:
-    """Return the newest live reading of a kind of step that speaks for a load.
-
-    A pressure belongs to all tools on the hose: it speaks for the fasteners that its step goes round.
-    """
-    cells = [c for c in state.definition.cells if c.kind == kind and c.fastener == fastener]
-    if fastener is None and of is not None:
-        cells = [c for c in cells if any(k.step == c.step and k.fastener == of for k in state.definition.cells)]
+def _last(state: RunState, kind: str, fastener: str) -> Attempt | None:
+    """Return the newest live reading of a kind of step that speaks for a fastener's load."""
+    cells = [c for c in state.definition.cells if c.kind == kind and state.definition.speaks_for(c, fastener)]
     live = [state.live(c.key) for c in cells]
     loaded = [a for a in live if a is not None and a.judgement.clamp_kN is not None]
     return max(loaded, key=lambda a: a.seq, default=None)
@@ -71,7 +66,7 @@ def estimate(state: RunState, fastener: str) -> ClampEstimate | None:
     Returns:
         The estimate; None while nothing speaks for a load.
     """
-    pressed, stretched = _last(state, "tension", None, fastener), _last(state, "stretch", fastener)
+    pressed, stretched = _last(state, "tension", fastener), _last(state, "stretch", fastener)
     pieces = [_by_pressure(state, pressed)] if pressed is not None else []
     # A stretch read before the last pressure belongs to another moment.
     if stretched is not None and (pressed is None or stretched.seq > pressed.seq):

@@ -180,11 +180,11 @@ def _strokes(state: RunState, cells: list[Cell]) -> list[Stroke]:
 
 
 def _clamp(state: RunState, name: str) -> Figure | None:
-    """Return the newest load that a reading on this fastener, or on all, speaks for."""
+    """Return the newest load that a reading on this fastener, or on the tools round it, speaks for."""
     speaking = [
         live
         for c in state.definition.cells
-        if c.fastener in (name, None)
+        if state.definition.speaks_for(c, name)
         for live in (state.live(c.key),)
         if live is not None and live.judgement.clamp_kN is not None
     ]

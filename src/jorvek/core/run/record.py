@@ -42,16 +42,27 @@ class DrawnTool(View):
 
 
 class StudSummary(View):
-    """One fastener in one line: what it ended with."""
+    """One fastener in one line: what it ended with.
+
+    Attributes:
+        clamp_turn: load by the last torque or angle.
+        verdict: of its stretch; of its last torque or angle where no stretch is read.
+    """
 
     fastener: str
     stretch: Figure | None
     clamp_pressure: Figure | None
     clamp_stretch: Figure | None
+    clamp_turn: Figure | None
     together: Figure | None
     together_spread: Figure | None
     agreement: Agreement | None
     verdict: ev.Verdict | None
+
+    def speaks(self) -> bool:
+        """Tell whether the run says anything about what this fastener holds."""
+        known = (self.stretch, self.clamp_pressure, self.clamp_turn, self.together, self.agreement, self.verdict)
+        return any(one is not None for one in known)
 
 
 class StageFigures(View):
@@ -172,7 +183,7 @@ def record_of(run_id: UUID, state: RunState, content_hash: str) -> RunRecord:
         plan=plan_of(state),
         tools=_tools(state),
         stages=stage_figures(procedure),
-        studs=tuple(_stud(state, all_rows, p.name) for p in procedure.positions()),
+        studs=tuple(s for p in procedure.positions() for s in (_stud(state, all_rows, p.name),) if s.speaks()),
         exceptions=tuple(r for r in all_rows if _exceptional(r)),
         sections=_sections(state, all_rows),
         redos=tuple(RedoView(by=r.by.name, at=r.at, reason=r.reason, cells=r.cells) for r in state.redos),
@@ -249,20 +260,27 @@ def stage_figures(procedure: Procedure) -> tuple[StageFigures, ...]:
     return tuple(stages)
 
 
+_TURNED = ("torque", "angle")
+
+
 def _stud(state: RunState, all_rows: tuple[Row, ...], name: str) -> StudSummary:
     live = [r for r in all_rows if r.struck is None and not r.fallen]
     stretch = next((r for r in live if r.kind == "stretch" and r.item == "length" and r.fastener == name), None)
-    pressed = [r for r in live if r.kind == "tension" and r.clamp is not None]
+    cells = state.definition.by_key
+    mine = [r for r in live if r.clamp is not None and state.definition.speaks_for(cells[r.cell], name)]
+    pressed = [r for r in mine if r.kind == "tension"]
+    turned = [r for r in live if r.kind in _TURNED and r.fastener == name]
     held = estimate(state, name)
     return StudSummary(
         fastener=name,
         stretch=stretch.judged if stretch else None,
         clamp_pressure=pressed[-1].clamp if pressed else None,
         clamp_stretch=stretch.clamp if stretch else None,
+        clamp_turn=next((r.clamp for r in reversed(turned) if r.clamp is not None), None),
         together=None if held is None or held.F_N is None else figure(held.F_N, Quantity.FORCE, "kN"),
         together_spread=None if held is None or held.u_N is None else figure(2 * held.u_N, Quantity.FORCE, "kN"),
         agreement=None if held is None else held.agreement,
-        verdict=stretch.verdict if stretch else None,
+        verdict=stretch.verdict if stretch else turned[-1].verdict if turned else None,
     )
 
 

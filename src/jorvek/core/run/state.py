@@ -80,6 +80,18 @@ class Definition:
         assert isinstance(model, ClampModel)
         return model
 
+    def speaks_for(self, cell: Cell, fastener: str) -> bool:
+        """Tell whether a cell's reading concerns a fastener.
+
+        A pressure belongs to all tools on the hose: it speaks for the fasteners that its step goes round.
+        """
+        return cell.fastener == fastener or (cell.fastener is None and fastener in self.went_round[cell.step])
+
+    @cached_property
+    def went_round(self) -> dict[str, frozenset[str]]:
+        """For each step, the fasteners that it goes round."""
+        return {step: frozenset(c.fastener for c in cells if c.fastener) for step, cells in self.steps}
+
     @cached_property
     def users(self) -> dict[str, tuple[str, ...]]:
         """For each cell, the cells whose judgement rests on it, directly or through others."""

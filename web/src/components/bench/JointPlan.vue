@@ -50,7 +50,7 @@ const WIDER = 1.6;
 const box = computed(() => {
   if (!dense.value) {
     // Names stand outside the outermost heads when there are more than two rows of them.
-    const words = props.plan.heads.length > 4 ? 1.2 : 0.45;
+    const words = props.plan.heads.length > 4 ? 1.5 : 0.45;
     const half = reach.value + across.value * words;
     return `${-half * WIDER} ${-half} ${half * 2 * WIDER} ${half * 2}`;
   }
@@ -70,9 +70,11 @@ function outward(at: { x: number; y: number }): { x: number; y: number; side: st
   if (props.plan.heads.length <= 4 || far === 0) {
     return { x: Math.sign(at.x || -1) * away, y: 0, side: at.x > 0 ? "beside-right" : "beside-left" };
   }
-  const x = (at.x / far) * away;
+  const x = (at.x / far) * away * 1.2;
   const side = Math.abs(at.x) < far * 0.3 ? "beside-middle" : x > 0 ? "beside-right" : "beside-left";
-  return { x, y: (at.y / far) * away * 0.9, side };
+  // Two lines stand above the topmost head, so they start further out than those below.
+  const lift = side === "beside-middle" && at.y < 0 ? em.value * 0.55 : 0;
+  return { x, y: (at.y / far) * away * 0.9 - lift, side };
 }
 /** Words and lines keep their size on the screen whatever the joint's size in mm. */
 const em = computed(() => (dense.value ? across.value / 1.6 : reach.value / 5.6));
