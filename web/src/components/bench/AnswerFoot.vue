@@ -247,6 +247,7 @@ onBeforeUnmount(() => {
 <style scoped>
 .foot {
   display: grid;
+  flex: none;
   gap: 8px;
   margin-top: auto;
 }

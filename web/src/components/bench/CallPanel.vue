@@ -16,17 +16,22 @@ const emit = defineEmits<{
 const body = computed(() => CALLS[props.call.kind]);
 /** Calls of the same step that are open beside this one. */
 const beside = computed(() => (props.calls ?? [props.call]).filter((one) => one.step === props.call.step));
+/** The number pad leaves no room for facts beside cautions; the number asked for and its band stand above. */
+const crowded = computed(() => props.call.ask === "value" && props.call.cautions.length > 0);
 </script>
 
 <template>
   <section class="call" :class="call.ask">
-    <call-head :call="call" />
-    <component
-      :is="body"
-      :call="call"
-      :beside="beside"
-      @give="(answer: Answer, cell?: string) => emit('give', answer, cell)"
-    />
+    <div class="said">
+      <call-head :call="call" />
+      <component
+        :is="body"
+        :call="call"
+        :beside="beside"
+        :class="{ 'no-facts': crowded }"
+        @give="(answer: Answer, cell?: string) => emit('give', answer, cell)"
+      />
+    </div>
     <answer-foot
       :call="call"
       :busy="busy"
@@ -46,5 +51,19 @@ const beside = computed(() => (props.calls ?? [props.call]).filter((one) => one.
   flex-direction: column;
   gap: 10px;
   min-height: 0;
+}
+
+/* Words may scroll; the keys that answer never leave the screen. */
+.said {
+  display: flex;
+  flex: 0 1 auto;
+  flex-direction: column;
+  gap: 10px;
+  min-height: 0;
+  overflow-y: auto;
+}
+
+.no-facts :deep(dl) {
+  display: none;
 }
 </style>

@@ -10,6 +10,11 @@ const angle = computed(() => {
   const from = props.call.details["reference"] === "bdc" ? 180 : 0;
   return from + (props.call.details["side"] === "before" ? -number : number);
 });
+/** What the picture already shows is not said again. */
+const facts = computed(() => {
+  const other = props.call.details["cylinder"] !== "this";
+  return other ? ["cylinder", "reference", "proof"] : ["reference", "proof"];
+});
 </script>
 
 <template>
@@ -22,6 +27,6 @@ const angle = computed(() => {
         <circle class="pin" cx="80" cy="16" r="8" />
       </g>
     </svg>
-    <fact-rows :call="call" :of="['cylinder', 'side', 'reference', 'proof']" />
+    <fact-rows :call="call" :of="facts" />
   </div>
 </template>

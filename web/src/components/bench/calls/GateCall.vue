@@ -20,7 +20,7 @@ const limits = computed(() => [props.call.lower?.text, props.call.upper?.text]);
       <text x="110" y="8" text-anchor="middle" translate="no">{{ limits[0] ?? "" }}</text>
       <text x="290" y="8" text-anchor="middle" translate="no">{{ limits[1] ?? "" }}</text>
     </svg>
-    <fact-rows :call="call" :of="['go', 'no_go', 'if_failed']" />
+    <fact-rows v-if="call.ask !== 'value'" :call="call" :of="['go', 'no_go', 'if_failed']" />
   </div>
 </template>
 
