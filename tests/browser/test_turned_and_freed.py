@@ -119,8 +119,12 @@ def test_nuts_are_tapped_as_they_come_free_and_stand_on_the_strip_sheet(site: Si
     expect(page.locator(".gauge")).to_contain_text("620 bar")
     page.locator(".nut", has_text="4").click()
     expect(page.locator(".question")).to_contain_text("came free low")
-    for _ in range(7):
+    for _ in range(14):
         up.click()
+    expect(up).to_be_disabled()
+    expect(page.locator(".call")).to_contain_text("Ceiling 900 bar: no higher")
+    for _ in range(7):
+        page.get_by_role("button", name="−20 bar").click()
     for name in "1235678":
         page.locator(".nut", has_text=name).click()
         expect(page.locator(".last")).to_contain_text(f"stud {name}")

@@ -12,7 +12,7 @@ from jorvek.core.run import events as ev
 from jorvek.core.run.cells import Ask, Cell, Rule
 from jorvek.core.run.details import WORDED_KINDS
 from jorvek.core.run.figures import Figure, figure
-from jorvek.core.run.judge import expected_length, seen_judgement
+from jorvek.core.run.judge import ceiling_for, expected_length, seen_judgement
 from jorvek.core.run.plan import CellState, Plan, cell_state, open_keys, plan_of
 from jorvek.core.run.progress import Debt, complete, debts, last_reading, open_cells
 from jorvek.core.run.readings import Row, View, aim_figure, in_cell_unit, row_of, step_title
@@ -243,6 +243,13 @@ def standing(state: RunState) -> Standing:
     return "complete" if complete(state) else "blocked"
 
 
+def _top(state: RunState, cell: Cell) -> dict[str, str]:
+    """Return the pressure that is never passed while nuts are let free, in the unit that is read."""
+    top = ceiling_for(state, cell) if cell.kind == "loosen_pressure" and cell.unit else None
+    shown = in_cell_unit(cell, top)
+    return {} if shown is None else {"ceiling": f"{shown.text} {shown.unit}"}
+
+
 def _call(state: RunState, cell: Cell) -> Call:
     step = state.definition.steps_by_id[cell.step_id]
     peers = [c for c in state.definition.cells if c.step == cell.step]
@@ -283,7 +290,7 @@ def _call(state: RunState, cell: Cell) -> Call:
         holds=_holds(state, cell),
         bites=step.bites if isinstance(step, AngleStep) else None,
         points=state.definition.procedure.group_of(cell.fastener).points() if cell.fastener else None,
-        details=said.details,
+        details=said.details | _top(state, cell),
         lines=said.lines,
         piece=state.definition.piece_of(cell.fastener),
         done=sum(state.live(c.key) is not None for c in peers),

@@ -21,6 +21,9 @@ watch(
     now.value = first();
   },
 );
+/** The ladder ends at the ceiling; what a gauge showed above it can still be typed, and is held against it. */
+const ceiling = computed(() => Number.parseFloat(props.call.details["ceiling"] ?? "Infinity"));
+const atTop = computed(() => now.value + step.value > ceiling.value);
 const share = computed(() => Math.min(1.2, now.value / Math.max(expected.value, 1)));
 
 function free(call: Call): void {
@@ -37,12 +40,16 @@ function free(call: Call): void {
       <span class="column" aria-hidden="true"><i :style="{ height: `${share * 83}%` }" /><em /></span>
     </div>
     <div class="raise">
-      <v-btn @click="now += step">{{ t("bench.ladder_up", { step: `+${step} ${unit}` }) }}</v-btn>
+      <v-btn :disabled="atTop" @click="now += step">{{
+        t("bench.ladder_up", { step: `+${step} ${unit}` })
+      }}</v-btn>
       <v-btn :aria-label="`−${step} ${unit}`" translate="no" @click="now -= step"
         ><span translate="no">{{ `−${step}` }}</span></v-btn
       >
     </div>
-    <p class="words hint">{{ t("bench.ladder_tap") }}</p>
+    <p class="words hint" role="status">
+      {{ atTop ? t("bench.ladder_top", { p: call.details["ceiling"] ?? "" }) : t("bench.ladder_tap") }}
+    </p>
     <div class="nuts">
       <v-btn v-for="one in waiting" :key="one.cell" class="nut" @click="free(one)">
         <span translate="no">{{ one.fastener }}</span>
