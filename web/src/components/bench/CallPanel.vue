@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed } from "vue";
+import { useI18n } from "vue-i18n";
 import type { Answer, Call, ToolListed } from "@/api/types";
 import AnswerFoot from "@/components/bench/AnswerFoot.vue";
 import CallHead from "@/components/bench/CallHead.vue";
@@ -13,6 +14,7 @@ const emit = defineEmits<{
   sign: [];
   strikeLast: [];
 }>();
+const { t } = useI18n();
 const body = computed(() => CALLS[props.call.kind]);
 /** Calls of the same step that are open beside this one. */
 const beside = computed(() => (props.calls ?? [props.call]).filter((one) => one.step === props.call.step));
@@ -22,7 +24,7 @@ const crowded = computed(() => props.call.ask === "value" && props.call.cautions
 
 <template>
   <section class="call" :class="call.ask">
-    <div class="said">
+    <div class="said" role="group" tabindex="0" :aria-label="t('bench.said')">
       <call-head :call="call" />
       <component
         :is="body"
