@@ -29,8 +29,9 @@ def _points(step: s.GateStep, points: tuple[str, ...], limits: Limits, span: tup
         yield guarded(step, f"point:{k}", limits, _unit(limits), span, step.instrument, text=point, worded=True)
 
 
-def _form(step: s.GateStep, item: str, upper: Measure, uses: tuple[str, ...]) -> Cell:
+def _worked_out(step: s.GateStep, item: str, limits: Limits, uses: tuple[str, ...]) -> Cell:
     """Return a figure that is worked out from readings and seen by a person."""
+    sides: dict[str, Any] = {name: side.value for name, side in limits if side is not None}
     return cell(
         step,
         item,
@@ -38,11 +39,15 @@ def _form(step: s.GateStep, item: str, upper: Measure, uses: tuple[str, ...]) ->
         rule=Rule.FORM,
         needs=uses,
         uses=uses,
-        upper=upper.value,
         quantity=Quantity.LENGTH,
-        unit=upper.unit,
+        unit=_unit(limits).unit,
         tool_role=step.instrument,
+        **sides,
     )
+
+
+def _form(step: s.GateStep, item: str, upper: Measure, uses: tuple[str, ...]) -> Cell:
+    return _worked_out(step, item, Limits(upper=upper), uses)
 
 
 def _stand_out(step: s.GateStep, gate: m.StandOut) -> Iterator[Cell]:
@@ -70,19 +75,7 @@ def _diameters(step: s.GateStep, gate: m.DiameterClearance) -> Iterator[Cell]:
     for part in ("bore", "journal"):
         yield cell(step, f"{part}_temperature", Ask.VALUE, **typed("degC", Quantity.TEMPERATURE, METAL_C))
     uses = (*keys, f"{step.id}/bore_temperature", f"{step.id}/journal_temperature")
-    sides: dict[str, Any] = {name: side.value for name, side in gate.limits if side is not None}
-    yield cell(
-        step,
-        "clearance",
-        Ask.SEEN,
-        rule=Rule.FORM,
-        needs=uses,
-        uses=uses,
-        quantity=Quantity.LENGTH,
-        unit=unit.unit,
-        tool_role=step.instrument,
-        **sides,
-    )
+    yield _worked_out(step, "clearance", gate.limits, uses)
 
 
 def _end_float(step: s.GateStep, gate: m.EndFloat) -> Iterator[Cell]:
@@ -92,19 +85,7 @@ def _end_float(step: s.GateStep, gate: m.EndFloat) -> Iterator[Cell]:
             made = guarded(step, f"{way}:{k}", None, unit, _SMALL, step.instrument)
             keys.append(made.key)
             yield made
-    sides: dict[str, Any] = {name: side.value for name, side in gate.limits if side is not None}
-    yield cell(
-        step,
-        "float",
-        Ask.SEEN,
-        rule=Rule.FORM,
-        needs=tuple(keys),
-        uses=tuple(keys),
-        quantity=Quantity.LENGTH,
-        unit=unit.unit,
-        tool_role=step.instrument,
-        **sides,
-    )
+    yield _worked_out(step, "float", gate.limits, tuple(keys))
 
 
 def _protrusion(step: s.GateStep, gate: m.Protrusion) -> Iterator[Cell]:

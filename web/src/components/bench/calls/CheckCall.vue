@@ -9,7 +9,7 @@ const { t } = useI18n();
 
 <template>
   <div class="body column">
-    <p class="big figure" translate="no">{{ call.details["torque"] }}</p>
+    <p class="torque figure" translate="no">{{ call.details["torque"] }}</p>
     <p class="limit">
       {{ t("procedure.fact.moves_at_most") }}
       <b class="figure" translate="no">{{ call.details["moves_at_most"] }}</b>
@@ -18,14 +18,6 @@ const { t } = useI18n();
 </template>
 
 <style scoped>
-.big {
-  color: var(--paint);
-  font-size: 56px;
-  font-weight: 700;
-  line-height: 1.1;
-  margin: 0;
-}
-
 .limit {
   color: var(--muted);
   font-size: 19px;

@@ -10,7 +10,7 @@ const { t } = useI18n();
 
 <template>
   <div v-if="call.item === 'pull'" class="body column">
-    <p class="big figure" translate="no">{{ call.details["torque"] }}</p>
+    <p class="torque figure" translate="no">{{ call.details["torque"] }}</p>
     <p class="beside">
       <span v-if="call.movement">{{ t("bench.about", { angle: figureText(call.movement) }) }}</span>
       <span v-if="call.holds">{{ t("bench.holds", { load: figureText(call.holds) }) }}</span>
@@ -20,14 +20,6 @@ const { t } = useI18n();
 </template>
 
 <style scoped>
-.big {
-  color: var(--paint);
-  font-size: 56px;
-  font-weight: 700;
-  line-height: 1.1;
-  margin: 0;
-}
-
 .beside {
   color: var(--muted);
   display: grid;
