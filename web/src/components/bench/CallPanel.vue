@@ -4,7 +4,7 @@ import { useI18n } from "vue-i18n";
 import type { Answer, Call, ToolListed } from "@/api/types";
 import AnswerFoot from "@/components/bench/AnswerFoot.vue";
 import CallHead from "@/components/bench/CallHead.vue";
-import { CALLS } from "@/components/bench/calls";
+import { drawingOf } from "@/components/bench/calls";
 
 /** One call: what is asked, the picture its kind of step has, and the way the answer is given. */
 const props = defineProps<{ call: Call; calls?: readonly Call[]; busy: boolean; clockOffsetMs: number }>();
@@ -15,7 +15,7 @@ const emit = defineEmits<{
   strikeLast: [];
 }>();
 const { t } = useI18n();
-const body = computed(() => CALLS[props.call.kind]);
+const body = computed(() => drawingOf(props.call.kind));
 /** Calls of the same step that are open beside this one. */
 const beside = computed(() => (props.calls ?? [props.call]).filter((one) => one.step === props.call.step));
 /** The number pad leaves no room for facts beside cautions; the number asked for and its band stand above. */
@@ -28,6 +28,7 @@ const crowded = computed(() => props.call.ask === "value" && props.call.cautions
       <call-head :call="call" />
       <component
         :is="body"
+        v-if="body"
         :call="call"
         :beside="beside"
         :class="{ 'no-facts': crowded }"
