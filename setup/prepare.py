@@ -29,7 +29,7 @@ HELP = """Usage: ./jorvek COMMAND
   demo [--reset]   install what is missing and run the demo world
   test [GROUP …]   install what is missing and run all tests, or the groups named
   generate         write the API description, the schema and the typed client anew
-  bench [NAME]     print the measures of bench/: readings, core, library, fuzz
+  bench [NAME]     print the measures of bench/: readings, replay, load, core, library, fuzz
   anything else    goes to the program; ./jorvek --help lists it
 """
 
@@ -214,7 +214,8 @@ def main(arguments: list[str]) -> None:
         os.execve(python, [python, str(ROOT / "setup" / "run_tests.py"), *arguments[1:]], environment())
     if arguments[0] == "bench":
         which = arguments[1] if len(arguments) > 1 else "readings"
-        os.execve(python, [python, str(ROOT / "bench" / f"{which}.py"), *arguments[2:]], environment())
+        os.chdir(ROOT)
+        os.execve(python, [python, "-m", f"bench.{which}", *arguments[2:]], environment())
     if arguments[0] == "generate":
         os.execve(python, [python, str(ROOT / "setup" / "check_generated.py"), "--write"], environment())
     os.execve(python, [python, "-m", "jorvek.cli", *arguments], environment())

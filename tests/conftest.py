@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from datetime import UTC, datetime
 from itertools import count
 from pathlib import Path
+from tempfile import gettempdir
 
 import pytest
 import sqlalchemy as sa
@@ -48,7 +49,7 @@ def new_database(server: Server) -> str:
 def new_workshop(url: str, clock: SetClock | None = None) -> Workshop:
     database = Database(url)
     database.migrate()
-    return Workshop(database, clock or SetClock(START))
+    return Workshop(database, clock or SetClock(START), photo_dir=Path(gettempdir()) / "jorvek-test-photos")
 
 
 class World:

@@ -46,6 +46,16 @@ def crew(world: World) -> World:
 
 COMMANDS: dict[str, tuple[Act, dict[str, object]]] = {
     "record": (Act.RECORD, {"cell": "second/feeler/2", "attempt": 1, "answer": {"type": "feeler", "enters": False}}),
+    "key_in": (
+        Act.RECORD,
+        {
+            "cell": "second/feeler/2",
+            "attempt": 1,
+            "text": "n",
+            "written_by": "00000000-0000-4000-8000-000000000000",
+            "written_at": "2026-11-23T08:30:00Z",
+        },
+    ),
     "strike": (Act.RECORD, {"cell": "second/feeler/1", "attempt": 1}),
     "accept": (Act.ACCEPT, {"cell": "second/feeler/1", "attempt": 1, "reason": "seen"}),
     "redo": (
@@ -53,9 +63,24 @@ COMMANDS: dict[str, tuple[Act, dict[str, object]]] = {
         {"cell": "second/feeler/1", "cells": ["second/nut/1", "second/lowest", "second/feeler/1"], "reason": "again"},
     ),
     "note": (Act.RECORD, {"text": "x"}),
+    "give_reason": (Act.RECORD, {"cell": "second/feeler/1", "attempt": 1, "reason": "x"}),
+    "raise_trouble": (Act.RECORD, {"cell": "second/feeler/1", "what": "dirt"}),
+    "end_trouble": (Act.RECORD, {"trouble": 1, "how": "fixed", "words": "x"}),
+    "answer_age": (Act.RECORD, {"step": "prepare", "good": True, "words": "x"}),
+    "out_of_turn": (Act.ACCEPT, {"cell": "second/feeler/3", "reason": "x"}),
+    "name_cause": (Act.RECORD, {"cell": "second/feeler/1", "cause": "x"}),
+    "answer_sister": (Act.RECORD, {"asked": 1, "found_too": False, "words": "x"}),
+    "take_part": (Act.RECORD, {"fasteners": ["1"]}),
+    "add_photo": (Act.RECORD, {"cell": "second/feeler/1", "photo": "0" * 64}),
     "pause": (Act.RECORD, {}),
+    "take_over": (Act.RECORD, {}),
     "close": (Act.CLOSE_RUN, {}),
 }
+
+
+def test_every_command_has_its_right_here() -> None:
+    union = COMMAND.json_schema()["discriminator"]["mapping"]
+    assert set(COMMANDS) == set(union)
 
 
 @pytest.mark.parametrize("role", list(Role))
@@ -138,7 +163,7 @@ def test_every_other_route_needs_a_session(crew: World, nobody: TestClient) -> N
     seen = 0
     for path, item in described.items():
         for method in item:
-            address = path.replace("{run_id}", str(uuid4())).replace("{digest}", "0" * 64)
+            address = path.replace("{run_id}", str(uuid4())).replace("{digest}", "0" * 64).replace("{photo}", "0" * 64)
             answer = nobody.request(method.upper(), address + "?cell=x", json={})
             if path in OPEN_TO_ALL:
                 assert answer.status_code != 401

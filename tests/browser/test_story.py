@@ -170,7 +170,7 @@ def test_head_4_is_tightened_handed_over_signed_closed_and_taken_away(site: Site
     page.get_by_role("textbox", name="Note on this run").fill("Stroke mark at 7 mm")
     page.get_by_role("button", name="Confirm").click()
     page.keyboard.press("h")
-    page.get_by_role("dialog").get_by_role("button", name="Pause").click()
+    page.get_by_role("dialog").get_by_role("button", name="Leave it here").click()
     expect(page.get_by_role("heading", name="Paused")).to_be_visible()
 
     # Lio takes over on a second tablet exactly where it stands: two touches from the Berth.
@@ -237,6 +237,35 @@ def sign(page: Page) -> None:
     for digit in DEMO_PIN:
         sheet.get_by_role("button", name=digit, exact=True).click()
     sheet.get_by_role("button", name="Sign").click()
+
+
+def test_a_reading_pressed_while_the_link_was_cut_outlives_the_tablet_and_counts_once(
+    site: Site, tablet: OpenTablet
+) -> None:
+    player = site.world.started()
+    player.play(lambda cell: cell.key == "seat/seat/1")
+    page = tablet("Bram Okafor")
+    page.goto(f"{site.address}/bench/{player.run_id}")
+    bench = Bench(page)
+    bench.head("Stud 1")
+    before = player.state().seq
+    page.route("**/commands", lambda route: route.abort())
+    page.keyboard.press("Space")
+    expect(page.get_by_role("alert")).to_contain_text("Not known whether stored")
+    page.wait_for_timeout(DOUBLE_PRESS_MS)
+    page.keyboard.press("Space")
+    assert player.state().seq == before, "nothing reached the server, and a second press goes nowhere"
+
+    # The tablet dies; another page of the same browser sends what it kept, once.
+    context = page.context
+    page.close()
+    again = context.new_page()
+    again.goto(f"{site.address}/bench/{player.run_id}")
+    Bench(again).head("Stud 2")
+    assert player.state().seq == before + 1
+    again.reload()
+    Bench(again).head("Stud 2")
+    assert player.state().seq == before + 1
 
 
 def download(page: Page, kind: str) -> bytes:

@@ -12,12 +12,19 @@ from jorvek.core.engine.layout import Engine
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.rights import Role
 from jorvek.core.run import events as ev
+from jorvek.core.run.ageing import asked_now
 from jorvek.core.run.cells import Ask
-from jorvek.core.run.commands import Command, Facts, RecordReading, command_digest, decide
+from jorvek.core.run.commands import AddPhoto, AnswerAge, Command, Facts, RecordReading, command_digest
+from jorvek.core.run.decide import decide
+from jorvek.core.run.definition import define
+from jorvek.core.run.fold import advance, begin
 from jorvek.core.run.judge import wait_left_s
-from jorvek.core.run.progress import next_call
-from jorvek.core.run.state import RunState, advance, begin, define
+from jorvek.core.run.perishable import ONLY_AGAIN
+from jorvek.core.run.progress import DebtKind, debts, next_call
+from jorvek.core.run.state import RunState
+from jorvek.core.run.view import Looking
 from jorvek.core.tools import Tool
+from jorvek.core.units import Quantity
 from jorvek.documents.yaml_reader import read_model, read_yaml
 from jorvek.local.player import usual_answer
 from jorvek.settings import ROOT
@@ -33,6 +40,7 @@ ENGINES = {
 ENGINE = read_model(read_yaml((ROOT / "world" / "engines" / "unit-2.yaml").read_bytes()), Engine)
 TOOLS = [read_model(read_yaml(p.read_bytes()), Tool) for p in sorted((ROOT / "world" / "tools").glob("*.yaml"))]
 DEFINITION = define(PROCEDURE)
+PHOTO = "a" * 64
 TODAY = date(2026, 11, 23)
 
 
@@ -50,6 +58,7 @@ BRAM = person("Bram Okafor", Role.LEAD_HAND)
 LIO = person("Lio Sandvik", Role.MECHANIC)
 INES = person("Ines Halloran", Role.CHIEF)
 TAM = person("Tam Pereira", Role.TRAINEE)
+WRITERS = {one.id: one for one in (BRAM, LIO, INES, TAM)}
 
 
 class PaperRun:
@@ -58,6 +67,7 @@ class PaperRun:
     def __init__(self, name: str = "", **selection: str) -> None:
         self.now = datetime(2026, 11, 23, 8, 0, tzinfo=UTC)
         self.chance = random.Random(7)
+        self.rejected: dict[str, str] = {}
         definition = define(shipped(name), selection or None) if name else DEFINITION
         engine = ENGINES[definition.procedure.applies_to.engine_type]
         started = ev.RunStarted(
@@ -85,9 +95,23 @@ class PaperRun:
         )
 
     def send(self, command: Command, by: ev.Person = BRAM, *, pin: bool = False) -> RunState:
-        facts = Facts(by, self.now, TODAY, {t.id: t for t in TOOLS}, pin)
-        data = decide(self.state, command, facts)
-        self.events.append(self._event(data, by, command.id, command_digest(command)))
+        facts = Facts(
+            by,
+            self.now,
+            TODAY,
+            {t.id: t for t in TOOLS},
+            pin,
+            rejected=self.rejected,
+            photos={PHOTO: (8, 6)},
+            writers=WRITERS,
+        )
+        return self.take(decide(self.state, command, facts), by, command.id, command_digest(command))
+
+    def take(
+        self, data: ev.EventData, by: ev.Person = BRAM, event_id: UUID | None = None, digest: str = ""
+    ) -> RunState:
+        """Keep an event."""
+        self.events.append(self._event(data, by, event_id or uuid4(), digest))
         self.state = advance(self.state, self.events[-1])
         return self.state
 
@@ -96,13 +120,24 @@ class PaperRun:
         self.send(RecordReading(kind="record", id=uuid4(), cell=key, attempt=attempt, answer=answer), by, pin=pin)
         return self.state.tries(key)[-1].judgement
 
+    def looking(self, who: ev.Person = BRAM, **units: str) -> Looking:
+        """Somebody who looks at the run now."""
+        return Looking(who.id, self.now, {Quantity(name): unit for name, unit in units.items()})
+
     def value(self, key: str, text: str, unit: str = "mm", by: ev.Person = BRAM) -> ev.Judgement:
         return self.record(key, ev.ValueAnswer(text=text, unit=unit), by)
 
     def play(self, until: str = "chief-sees/sign") -> RunState:
         """Answer call after call as a sound joint would, up to a call that is left open."""
         while (cell := next_call(self.state)) is not None and cell.key != until:
+            if old := asked_now(self.state, self.now):
+                good = old[0].what.kind not in ONLY_AGAIN
+                self.send(AnswerAge(kind="answer_age", id=uuid4(), step=old[0].what.step, good=good, words="Looked"))
+                continue
             self.now += timedelta(seconds=8 + wait_left_s(self.state, cell, self.now))
             by = INES if cell.ask is Ask.SIGNATURE else BRAM
             self.record(cell.key, usual_answer(self.state, cell, self.chance, TOOLS, TODAY), by, pin=by is INES)
+        for debt in debts(self.state):
+            if debt.kind is DebtKind.PHOTO:
+                self.send(AddPhoto(kind="add_photo", id=uuid4(), cell=debt.cell, photo=PHOTO))
         return self.state

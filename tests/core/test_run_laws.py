@@ -13,10 +13,10 @@ from pydantic import TypeAdapter
 from jorvek.core.refusal import Refusal
 from jorvek.core.run import events as ev
 from jorvek.core.run.commands import Command
+from jorvek.core.run.fold import fold
 from jorvek.core.run.judge import wait_left_s
 from jorvek.core.run.progress import complete, next_call, open_cells
 from jorvek.core.run.redo import redo_scope
-from jorvek.core.run.state import fold
 from jorvek.local.player import usual_answer
 from tests.core.paper_run import BRAM, DEFINITION, INES, LIO, TAM, TODAY, TOOLS, PaperRun
 

@@ -23,12 +23,13 @@ from jorvek.core.run.commands import (
     StrikeReading,
     TakeOver,
 )
+from jorvek.core.run.definition import define
 from jorvek.core.run.events import Verdict
+from jorvek.core.run.fold import fold
 from jorvek.core.run.progress import DebtKind, complete, debts, next_call, open_cells
 from jorvek.core.run.record import record_of
 from jorvek.core.run.redo import redo_scope
-from jorvek.core.run.state import define, fold
-from jorvek.core.run.view import bench_view
+from jorvek.core.run.view import Looking, bench_view
 from tests.core.paper_run import BRAM, DEFINITION, INES, LIO, TAM, PaperRun
 
 TICK = ev.TickAnswer()
@@ -145,7 +146,7 @@ def test_stretch_comes_from_the_studs_own_first_length_and_both_temperatures() -
         run.value(f"length-before/length/{name}", "612.020")
     run.play("length-after/temperature/1")
     run.value("length-after/temperature/1", "23.0", "degC")
-    call = bench_view(run.events[0].run_id, run.state).calls[0]
+    call = bench_view(run.events[0].run_id, run.state, run.looking()).calls[0]
     assert call.figure is not None
     assert float(call.figure.text) == pytest.approx(612.020 * (1 + 11.5e-6 * 4) + 1.152, abs=6e-4)
     judgement = run.value("length-after/length/1", call.figure.text)
@@ -318,7 +319,7 @@ def test_old_logs_still_add_up_to_what_they_did(path: Path) -> None:
     started = events[0].data
     assert isinstance(started, ev.RunStarted)
     state = fold(define(OLD_PROCEDURES[started.procedure_hash]), events)
-    view = bench_view(events[0].run_id, state)
+    view = bench_view(events[0].run_id, state, Looking(BRAM.id, state.last_at))
     assert view.procedure_hash == started.procedure_hash, "an older format keeps its address"
     assert view.standing == log["expected"]["standing"]
     assert {row.step: row.done for row in view.ribbon} == log["expected"]["done"]

@@ -15,7 +15,7 @@ from jorvek.core.run.details import WORDED_KINDS
 from jorvek.core.run.expansion import expand
 from jorvek.core.run.record import record_of
 from jorvek.core.run.state import RunState
-from jorvek.core.run.view import BenchView, bench_view
+from jorvek.core.run.view import BenchView, Looking, bench_view
 from jorvek.messages import catalogue, say
 from jorvek.settings import ROOT
 from jorvek.work.library import read_procedure
@@ -25,11 +25,14 @@ RUN = UUID(int=4)
 
 
 def shown(run: PaperRun) -> BenchView:
-    return bench_view(RUN, run.state)
+    return bench_view(RUN, run.state, run.looking())
 
 
 def heads(state: RunState) -> dict[str, list[bool]]:
-    return {h.name: [s.done for s in h.strokes] for h in bench_view(RUN, state).plan.heads}
+    return {
+        h.name: [s.done for s in h.strokes]
+        for h in bench_view(RUN, state, Looking(state.started_by.id, state.last_at)).plan.heads
+    }
 
 
 def test_each_finished_pressure_leaves_one_stroke_on_each_nut() -> None:

@@ -7,6 +7,7 @@ const routes: RouteRecordRaw[] = [
   { path: "/bench/:run", name: "bench", component: () => import("./views/BenchView.vue"), props: true },
   { path: "/records", name: "records", component: () => import("./views/RecordsView.vue") },
   { path: "/records/:run", name: "record", component: () => import("./views/RecordView.vue"), props: true },
+  { path: "/sheet/:run", name: "sheet", component: () => import("./views/SheetView.vue"), props: true },
   { path: "/strips", name: "strips", component: () => import("./views/StripsView.vue") },
   { path: "/gates", name: "gates", component: () => import("./views/GatesView.vue") },
   {

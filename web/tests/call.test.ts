@@ -57,6 +57,11 @@ const base: Call = {
   details: {},
   lines: {},
   piece: "stud",
+  own: null,
+  confirmed_by: null,
+  may_leave_out: false,
+  photograph: false,
+  photos: 0,
   done: 1,
   total: 8,
 };

@@ -46,7 +46,15 @@ def create_app(workshop: Workshop, web: Path | None = None) -> FastAPI:
     )
     app.state.workshop, app.state.live = workshop, live
     problems.install(app)
-    for router in (session.router, house.router, runs.router, procedures.router, reckoner.router, runs.live_router):
+    for router in (
+        session.router,
+        house.router,
+        runs.router,
+        procedures.router,
+        reckoner.router,
+        runs.photo_router,
+        runs.live_router,
+    ):
         app.include_router(router)
     _serve_front_end(app, web)
     app.add_middleware(Guard)

@@ -13,6 +13,8 @@ from jorvek.api.problems import problem
 from jorvek.messages import say
 
 MAX_BODY = 1_000_000
+MAX_PHOTO_BODY = 10_000_001
+"""One byte more than a photograph may have, so that the answer can say what is allowed."""
 _SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
 
 _HEADERS = {
@@ -43,7 +45,8 @@ class Guard:
         if scope["method"] not in _SAFE and not _own_origin(headers):
             await problem(403, "problem.wrong_origin", say("problem.wrong_origin"))(scope, receive, send)
             return
-        request_id, body = uuid4().hex[:12], _Body(receive, headers)
+        limit = MAX_PHOTO_BODY if scope["path"].endswith("/photos") else MAX_BODY
+        request_id, body = uuid4().hex[:12], _Body(receive, headers, limit)
 
         async def send_with_headers(message: Message) -> None:
             if message["type"] == "http.response.start":
@@ -64,25 +67,26 @@ class Guard:
 
         await self.app(scope, body.receive, send_unless_too_large)
         if body.too_large:
-            detail = say("problem.too_large", {"limit": MAX_BODY})
-            await problem(413, "problem.too_large", detail, {"limit": MAX_BODY})(scope, receive, send_with_headers)
+            detail = say("problem.too_large", {"limit": limit})
+            await problem(413, "problem.too_large", detail, {"limit": limit})(scope, receive, send_with_headers)
 
 
 class _Body:
     """Counts what comes in; beyond the limit the application sees the connection close."""
 
-    def __init__(self, receive: Receive, headers: Headers) -> None:
+    def __init__(self, receive: Receive, headers: Headers, limit: int) -> None:
         declared = headers.get("content-length", "0")
         self._receive = receive
         self._seen = 0
-        self.too_large = declared.isdigit() and int(declared) > MAX_BODY
+        self._limit = limit
+        self.too_large = declared.isdigit() and int(declared) > limit
 
     async def receive(self) -> Message:
         if self.too_large:
             return {"type": "http.disconnect"}
         message = await self._receive()
         self._seen += len(message.get("body", b""))
-        if self._seen > MAX_BODY:
+        if self._seen > self._limit:
             self.too_large = True
             return {"type": "http.disconnect"}
         return message

@@ -6,22 +6,28 @@ from datetime import datetime
 from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Body, Path, Query, Response
 from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, Field
 from starlette.requests import Request
 
 from jorvek.api.live import Live
 from jorvek.api.problems import documented
-from jorvek.api.session import Actor, Shop
+from jorvek.api.session import Actor, Member, Shop
 from jorvek.core.run.commands import Command
+from jorvek.core.run.handover import HandOver
+from jorvek.core.run.paper import PaperLine
 from jorvek.core.run.record import RunRecord
 from jorvek.core.run.view import BenchView
+from jorvek.reports.handover import hand_over_pdf
 from jorvek.reports.sheet import record_pdf
 from jorvek.reports.table import write_csv
+from jorvek.reports.worksheet import run_sheet_pdf
+from jorvek.store.registers import PersonRow
 from jorvek.store.runlog import Snapshot
 from jorvek.work import exports, runs
 from jorvek.work.berth import RunListed, runs_listed
+from jorvek.work.people import as_actor
 from jorvek.work.workshop import Workshop
 
 router = APIRouter(prefix="/api/runs", tags=["runs"])
@@ -50,46 +56,10 @@ class RedoScope(BaseModel):
     cells: tuple[str, ...]
 
 
-def _bench(shop: Workshop, run_id: UUID, snapshot: Snapshot) -> Response:
+def _bench(shop: Workshop, member: PersonRow, run_id: UUID, snapshot: Snapshot) -> Response:
     # Written out directly: the view is validated by its own types, and this is the hot path.
-    answer = BenchAnswer(now=shop.clock(), view=runs.view(run_id, snapshot))
+    answer = BenchAnswer(now=shop.clock(), view=runs.view(shop, member, run_id, snapshot))
     return Response(answer.model_dump_json(), media_type="application/json")
-
-
-@router.get("", responses=documented(401, 422, 503))
-def list_runs(shop: Shop, actor: Actor) -> list[RunListed]:
-    """Return all runs, newest first."""
-    return list(runs_listed(shop))
-
-
-@router.post("", response_model=BenchAnswer, responses=_WRITE)
-def start_run(shop: Shop, actor: Actor, body: runs.StartRun) -> Response:
-    """Start a run."""
-    return _bench(shop, body.run_id, runs.start_run(shop, actor, body))
-
-
-@router.get("/{run_id}", response_model=BenchAnswer, responses=_READ)
-def read_run(shop: Shop, actor: Actor, run_id: UUID) -> Response:
-    """Return the Bench of a run."""
-    return _bench(shop, run_id, shop.log.snapshot(run_id))
-
-
-@router.post("/{run_id}/commands", response_model=BenchAnswer, responses=_WRITE)
-def command_run(shop: Shop, actor: Actor, run_id: UUID, body: CommandEnvelope) -> Response:
-    """Carry out a command; the answer means that it is stored for good."""
-    return _bench(shop, run_id, runs.act(shop, actor, run_id, body.command, body.pin))
-
-
-@router.get("/{run_id}/redo", responses=_READ)
-def read_redo(shop: Shop, actor: Actor, run_id: UUID, cell: Annotated[str, Query(max_length=200)]) -> RedoScope:
-    """Return what would open again if the work of a cell were done again."""
-    return RedoScope(cells=runs.scope_of_redo(shop, run_id, cell))
-
-
-@router.get("/{run_id}/record", responses=_READ)
-def read_record(shop: Shop, actor: Actor, run_id: UUID) -> RunRecord:
-    """Return the record of a run."""
-    return runs.record(shop, run_id)
 
 
 def _file(content: bytes | str, kind: str, run_id: UUID, ending: str) -> Response:
@@ -101,10 +71,103 @@ def _content(kind: str) -> dict[int | str, dict[str, object]]:
     return {200: {"content": {kind: {"schema": {"type": "string"}}}, "description": "The file"}}
 
 
+@router.get("", responses=documented(401, 422, 503))
+def list_runs(shop: Shop, actor: Actor) -> list[RunListed]:
+    """Return all runs, newest first."""
+    return list(runs_listed(shop))
+
+
+@router.post("", response_model=BenchAnswer, responses=_WRITE)
+def start_run(shop: Shop, member: Member, body: runs.StartRun) -> Response:
+    """Start a run."""
+    return _bench(shop, member, body.run_id, runs.start_run(shop, as_actor(member), body))
+
+
+@router.get("/{run_id}", response_model=BenchAnswer, responses=_READ)
+def read_run(shop: Shop, member: Member, run_id: UUID) -> Response:
+    """Return the Bench of a run."""
+    return _bench(shop, member, run_id, shop.log.snapshot(run_id))
+
+
+@router.post("/{run_id}/commands", response_model=BenchAnswer, responses=_WRITE)
+def command_run(shop: Shop, member: Member, run_id: UUID, body: CommandEnvelope) -> Response:
+    """Carry out a command; the answer means that it is stored for good."""
+    return _bench(shop, member, run_id, runs.act(shop, as_actor(member), run_id, body.command, body.pin))
+
+
+@router.post("/{run_id}/photos", response_model=BenchAnswer, responses=_WRITE)
+def add_photo(
+    shop: Shop,
+    member: Member,
+    run_id: UUID,
+    id: UUID,
+    cell: Annotated[str, Query(max_length=200)],
+    content: Annotated[bytes, Body(media_type="image/jpeg")],
+    words: Annotated[str | None, Query(min_length=1, max_length=1000)] = None,
+) -> Response:
+    """Put a photograph to a call; the file is the body of the request."""
+    sent = runs.SentPhoto(id, cell, content, words)
+    return _bench(shop, member, run_id, runs.add_photo(shop, as_actor(member), run_id, sent))
+
+
+@router.get("/{run_id}/redo", responses=_READ)
+def read_redo(shop: Shop, actor: Actor, run_id: UUID, cell: Annotated[str, Query(max_length=200)]) -> RedoScope:
+    """Return what would open again if the work of a cell were done again."""
+    return RedoScope(cells=runs.scope_of_redo(shop, run_id, cell))
+
+
+class Sheet(BaseModel):
+    """The lines of a run's work sheet, and the server's time."""
+
+    now: datetime
+    seq: int
+    engine: str
+    joint: str
+    lines: tuple[PaperLine, ...]
+
+
+@router.get("/{run_id}/sheet", responses=_READ)
+def read_sheet(shop: Shop, actor: Actor, run_id: UUID) -> Sheet:
+    """Return the lines of a run's work sheet, to be keyed in."""
+    state = shop.log.snapshot(run_id).state
+    lines = runs.sheet_lines(shop, run_id)
+    return Sheet(
+        now=shop.clock(), seq=state.seq, engine=state.started.engine.name, joint=state.started.joint_label, lines=lines
+    )
+
+
+@router.get("/{run_id}/sheet.pdf", response_class=Response, responses={**_READ, **_content("application/pdf")})
+def print_sheet(shop: Shop, actor: Actor, run_id: UUID) -> Response:
+    """Return the work sheet of exactly this run, to be filled in by pencil."""
+    pdf = run_sheet_pdf(shop.log.snapshot(run_id).state, run_id, shop.base_url)
+    return _file(pdf, "application/pdf", run_id, "pdf")
+
+
+@router.get("/{run_id}/hand-over", responses=_READ)
+def read_hand_over(shop: Shop, actor: Actor, run_id: UUID) -> HandOver:
+    """Return the hand-over card of a run."""
+    return runs.hand_over_card(shop, run_id)
+
+
+@router.get("/{run_id}/hand-over.pdf", response_class=Response, responses={**_READ, **_content("application/pdf")})
+def print_hand_over(shop: Shop, actor: Actor, run_id: UUID) -> Response:
+    """Return the hand-over card on one sheet."""
+    pdf = hand_over_pdf(runs.hand_over_card(shop, run_id), run_id, shop.base_url, shop.site_zone, shop.clock())
+    return _file(pdf, "application/pdf", run_id, "pdf")
+
+
+@router.get("/{run_id}/record", responses=_READ)
+def read_record(shop: Shop, actor: Actor, run_id: UUID) -> RunRecord:
+    """Return the record of a run."""
+    return runs.record(shop, run_id)
+
+
 @router.get("/{run_id}/record.pdf", response_class=Response, responses={**_READ, **_content("application/pdf")})
 def read_pdf(shop: Shop, actor: Actor, run_id: UUID) -> Response:
     """Return the record as PDF."""
-    pdf = record_pdf(runs.record(shop, run_id), shop.base_url, shop.site_zone)
+    found = runs.record(shop, run_id)
+    photos = {one.photo: shop.photos.read(one.photo) for one in found.photos}
+    pdf = record_pdf(found, shop.base_url, shop.site_zone, photos)
     return _file(pdf, "application/pdf", run_id, "pdf")
 
 
@@ -119,6 +182,16 @@ def read_json(shop: Shop, actor: Actor, run_id: UUID, response: Response) -> exp
     """Return the run as JSON that rebuilds it."""
     response.headers["Content-Disposition"] = f'attachment; filename="jorvek-{run_id}.json"'
     return exports.export_run(shop, run_id)
+
+
+photo_router = APIRouter(prefix="/api/photos", tags=["runs"])
+
+
+@photo_router.get("/{photo}.jpg", response_class=Response, responses={**_READ, **_content("image/jpeg")})
+def read_photo(shop: Shop, actor: Actor, photo: Annotated[str, Path(pattern=r"^[0-9a-f]{64}$")]) -> Response:
+    """Return a photograph; its name is its content, so that it never changes."""
+    lasting = {"Cache-Control": "private, max-age=31536000, immutable"}
+    return Response(shop.photos.read(photo), media_type="image/jpeg", headers=lasting)
 
 
 live_router = APIRouter(prefix="/api", tags=["runs"])

@@ -11,6 +11,7 @@ from pydantic import BaseModel, Field
 from jorvek.api.problems import NotSignedInError, documented
 from jorvek.core.rights import Act, Role, may
 from jorvek.core.run.events import Person
+from jorvek.core.units import Quantity
 from jorvek.store.registers import PersonRow
 from jorvek.work import people
 from jorvek.work.workshop import Workshop
@@ -32,12 +33,20 @@ Shop = Annotated[Workshop, Depends(workshop_of)]
 Token = Annotated[str | None, Cookie(max_length=100)]
 
 
-def actor_of(shop: Shop, jorvek_session: Token = None) -> Person:
-    """Return who is signed in; the author of an event always comes from here."""
+def member_of(shop: Shop, jorvek_session: Token = None) -> PersonRow:
+    """Return who is signed in, with what that person likes."""
     person = people.who(shop, jorvek_session)
     if person is None:
         raise NotSignedInError
-    return people.as_actor(person)
+    return person
+
+
+Member = Annotated[PersonRow, Depends(member_of)]
+
+
+def actor_of(member: Member) -> Person:
+    """Return who is signed in; the author of an event always comes from here."""
+    return people.as_actor(member)
 
 
 Actor = Annotated[Person, Depends(actor_of)]
@@ -58,6 +67,8 @@ class Me(BaseModel):
     name: str
     role: Role
     rights: list[Act]
+    units: dict[Quantity, str]
+    units_offered: dict[Quantity, tuple[str, ...]]
 
 
 class SignIn(BaseModel):
@@ -67,8 +78,21 @@ class SignIn(BaseModel):
     pin: Annotated[str, Field(max_length=20)]
 
 
-def _me(person: PersonRow | Person) -> Me:
-    return Me(id=person.id, name=person.name, role=person.role, rights=[act for act in Act if may(person.role, act)])
+class ChosenUnits(BaseModel):
+    """Units that a person likes to work in, by quantity."""
+
+    units: Annotated[dict[Quantity, Annotated[str, Field(max_length=12)]], Field(max_length=20)]
+
+
+def _me(person: PersonRow) -> Me:
+    return Me(
+        id=person.id,
+        name=person.name,
+        role=person.role,
+        rights=[act for act in Act if may(person.role, act)],
+        units=person.units,
+        units_offered=people.OWN_UNITS,
+    )
 
 
 @router.get("/people", responses=documented(503))
@@ -97,6 +121,12 @@ def session(shop: Shop, jorvek_session: Token = None) -> Me | None:
     """Return who is signed in, or null."""
     person = people.who(shop, jorvek_session)
     return _me(person) if person else None
+
+
+@router.put("/session/units", responses=documented(400, 401, 403, 413, 422, 503))
+def choose_units(shop: Shop, actor: Actor, body: ChosenUnits) -> Me:
+    """Remember the units that one likes to work in."""
+    return _me(people.choose_units(shop, actor.id, body.units))
 
 
 @router.delete("/session", status_code=204, responses=documented(403, 422, 503))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from getpass import getpass
 from pathlib import Path
@@ -16,11 +16,14 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Role
 from jorvek.core.run.events import Person
 from jorvek.documents.yaml_reader import DocumentRefused
+from jorvek.local.backup import back_up, photos_missing
+from jorvek.local.backup import restore as bring_back
 from jorvek.local.mariadb import ServerFailedError
-from jorvek.local.opening import visit_workshop
+from jorvek.local.opening import open_workshop, visit_workshop
 from jorvek.messages import say
 from jorvek.settings import Settings
 from jorvek.store.database import DatabaseAwayError, DatabaseUnfitError
+from jorvek.store.verify import Verification
 from jorvek.store.verify import verify as verify_database
 from jorvek.work import exports, library, people
 from jorvek.work.checking import as_yaml, checked_lines
@@ -46,10 +49,10 @@ As = Annotated[str, typer.Option("--as", help="In whose name.")]
 
 
 @contextmanager
-def _workshop() -> Iterator[Workshop]:
-    """Open the workshop; whatever goes wrong inside ends in one clear line."""
+def _workshop(*, alone: bool = False) -> Iterator[Workshop]:
+    """Open the workshop, for oneself if asked; whatever goes wrong inside ends in one clear line."""
     try:
-        with visit_workshop(Settings()) as workshop:
+        with (open_workshop if alone else visit_workshop)(Settings()) as workshop:
             yield workshop
     except DocumentRefused as refused:
         for finding in refused.findings:
@@ -129,13 +132,37 @@ def verify() -> None:
     """Recompute every hash and name the first altered event."""
     with _workshop() as workshop:
         result = verify_database(workshop.database)
+        missing = [] if result.alterations else list(photos_missing(workshop))
+    _say_verified(result, missing)
+
+
+def _say_verified(result: Verification, missing: Sequence[str]) -> None:
     typer.echo(f"{result.runs} runs, {result.events} events, {result.procedures} procedures looked at")
     for found in result.alterations:
         place = f", event {found.seq}" if found.seq is not None else ""
         typer.echo(f"ALTERED: {found.what}{place}: {found.why}")
-    if result.alterations:
+    for photo in missing:
+        typer.echo(f"MISSING OR ALTERED: photograph {photo}")
+    if result.alterations or missing:
         raise typer.Exit(1)
     typer.echo("Everything stands as it was written.")
+
+
+@app.command()
+def backup(file: Annotated[Path, typer.Argument(help="The archive to write; it must not be there yet.")]) -> None:
+    """Write everything into one archive, while people work."""
+    with _workshop() as workshop:
+        kept = back_up(workshop, file)
+    typer.echo(f"{kept.rows} rows and {kept.photos} photographs are in {file}.")
+
+
+@app.command()
+def restore(file: File, over: Annotated[bool, typer.Option(help="Throw away what is there now.")] = False) -> None:
+    """Bring an archive back into an empty place, and look every hash through."""
+    with _workshop(alone=True) as workshop:
+        kept, result = bring_back(workshop, file, over=over)
+    typer.echo(f"{kept.rows} rows and {kept.photos} photographs are back.")
+    _say_verified(result, kept.photos_missing)
 
 
 @person_app.command("add")

@@ -66,7 +66,7 @@ def load_history(workshop: Workshop, digest: str) -> None:
 
 def _player(workshop: Workshop, at: datetime, name: str, seed: int) -> Player:
     clock = SetClock(at)
-    past = Workshop(workshop.database, clock, workshop.site_zone, workshop.base_url)
+    past = Workshop(workshop.database, clock, workshop.site_zone, workshop.base_url, workshop.photo_dir)
     return Player(past, clock, actor(workshop, name), seed)
 
 

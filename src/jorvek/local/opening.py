@@ -7,10 +7,11 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+from jorvek.local.backup import dump_before_migration
 from jorvek.local.mariadb import ServerFailedError, running_server, url_of_running
 from jorvek.settings import Settings
 from jorvek.store.database import Database
-from jorvek.work.workshop import Workshop
+from jorvek.work.workshop import Workshop, system_clock
 
 
 @contextmanager
@@ -45,8 +46,11 @@ def open_workshop(settings: Settings) -> Iterator[Workshop]:
 def _workshop(settings: Settings, url: str) -> Workshop:
     database = Database(url)
     database.check()
+    dump_before_migration(database, settings.data, system_clock())
     database.migrate()
-    return Workshop(database, site_zone=settings.site_zone, base_url=settings.address())
+    return Workshop(
+        database, site_zone=settings.site_zone, base_url=settings.address(), photo_dir=settings.data / "photos"
+    )
 
 
 @contextmanager

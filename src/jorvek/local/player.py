@@ -7,7 +7,8 @@ same acts as a tablet does.
 from __future__ import annotations
 
 import random
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
 from uuid import uuid4
@@ -15,16 +16,22 @@ from uuid import uuid4
 from jorvek.core.procedure.options import selections
 from jorvek.core.procedure.steps import GateStep, ToolIssueStep
 from jorvek.core.refusal import Refusal
+from jorvek.core.rights import Role, may_sign_as
 from jorvek.core.run import events as ev
+from jorvek.core.run.ageing import asked_now
 from jorvek.core.run.cells import Ask, Cell, Rule
-from jorvek.core.run.commands import Close, Command, Pause, RecordReading, TakeOver
+from jorvek.core.run.commands import AnswerAge, Close, Command, Pause, RecordReading, TakeOver
 from jorvek.core.run.judge import aim_on_tool, expected_length, wait_left_s
 from jorvek.core.run.measured import chosen_part
-from jorvek.core.run.progress import next_call
+from jorvek.core.run.perishable import ONLY_AGAIN
+from jorvek.core.run.progress import DebtKind, debts, next_call
+from jorvek.core.run.ranks import wanted_rank
 from jorvek.core.run.state import RunState
+from jorvek.core.run.turned import expected_movement_deg
 from jorvek.core.tools import Tool, check_tool
+from jorvek.local.drawn import drawn_photo
 from jorvek.store.runlog import Snapshot
-from jorvek.work import library, runs
+from jorvek.work import library, people, runs
 from jorvek.work.workshop import Workshop
 
 
@@ -65,10 +72,24 @@ def usual_answer(state: RunState, cell: Cell, chance: random.Random, tools: list
         case Ask.COUNT:
             return ev.CountAnswer(count=int(cell.target or 0))
         case Ask.PULL:
-            outcome = ev.PullOutcome.STILL if cell.rule is Rule.STAYED else ev.PullOutcome.MOVED
-            return ev.PullAnswer(outcome=outcome)
+            return _usual_pull(state, cell, chance)
         case Ask.TURN:
             return ev.TurnAnswer(bites=(f"{(cell.target or 0.0):.0f}",))
+
+
+_SETTLED = 0.6
+"""Share of the first cycle's movement that a settled gasket leaves for the second."""
+
+
+def _usual_pull(state: RunState, cell: Cell, chance: random.Random) -> ev.PullAnswer:
+    """Return a pull that moved about as far as it should, a settled joint less."""
+    if cell.rule is Rule.STAYED:
+        return ev.PullAnswer(outcome=ev.PullOutcome.STILL)
+    wanted = expected_movement_deg(state, cell)
+    if wanted is None:
+        return ev.PullAnswer(outcome=ev.PullOutcome.MOVED)
+    moved = max(1.0, wanted * (1.0 if cell.cycle == 1 else _SETTLED) * chance.gauss(1.0, 0.07))
+    return ev.PullAnswer(outcome=ev.PullOutcome.MOVED, moved=f"{moved:.0f}")
 
 
 _WRITTEN = {"batch": "B-2207", "second": "Tam Pereira"}
@@ -195,10 +216,31 @@ class Player:
             cell = next_call(state)
             if cell is None or cell.ask is Ask.SIGNATURE or until(cell):
                 return state
+            if self._age_answered(state):
+                continue
             self.clock.forward(max(self.chance.uniform(6, 24), wait_left_s(state, cell, self.clock())))
-            self.answer(
-                cell, usual_answer(state, cell, self.chance, self.workshop.registers.tools(), self.workshop.today())
-            )
+            usual = usual_answer(state, cell, self.chance, self.workshop.registers.tools(), self.workshop.today())
+            with self._hands_of_rank(wanted_rank(state, cell)):
+                self.answer(cell, usual)
+
+    @contextmanager
+    def _hands_of_rank(self, wanted: Role | None) -> Iterator[None]:
+        """Let somebody of the wanted rank come over for one answer."""
+        before = self.hands
+        if wanted is not None and not may_sign_as(before.role, wanted):
+            able = next(p for p in self.workshop.registers.people() if may_sign_as(p.role, wanted))
+            self.hands = people.as_actor(able)
+        yield
+        self.hands = before
+
+    def _age_answered(self, state: RunState) -> bool:
+        """Answer what grew old on the way: looked at where that will do, else done again."""
+        old = next(iter(asked_now(state, self.clock())), None)
+        if old is not None:
+            good = old.what.kind not in ONLY_AGAIN
+            words = "Looked at again: as it was" if good else "Done again"
+            self.send(AnswerAge(kind="answer_age", id=uuid4(), step=old.what.step, good=good, words=words))
+        return old is not None
 
     def answer(self, cell: Cell, answer: ev.Answer, pin: str | None = None) -> Snapshot:
         """Give one answer."""
@@ -220,9 +262,18 @@ class Player:
         return snapshot
 
     def close(self, closer: ev.Person) -> Snapshot:
-        """Close the run."""
+        """Close the run, photographs and all."""
+        for debt in debts(self.state()):
+            if debt.kind is DebtKind.PHOTO:
+                self.photograph(debt.cell)
         self.clock.forward(120)
         return runs.act(self.workshop, closer, self.run_id, Close(kind="close", id=uuid4()))
+
+    def photograph(self, cell: str, words: str | None = None) -> Snapshot:
+        """Put a picture to a call."""
+        self.clock.forward(20)
+        sent = runs.SentPhoto(uuid4(), cell, drawn_photo(self.chance.randrange(1000)), words)
+        return runs.add_photo(self.workshop, self.hands, self.run_id, sent)
 
     def pause(self) -> Snapshot:
         """Pause the run."""

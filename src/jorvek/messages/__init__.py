@@ -16,6 +16,15 @@ def catalogue(language: str = "en") -> Tree:
     return loaded
 
 
+def known(key: str, language: str = "en") -> bool:
+    """Tell whether the catalogue has a message."""
+    try:
+        say(key, language=language)
+    except (KeyError, TypeError, IndexError):
+        return False
+    return True
+
+
 def say(key: str, params: dict[str, str | int | float | None] | None = None, language: str = "en") -> str:
     """Return a message with its figures filled in.
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Final
 from urllib.parse import unquote, urlsplit
@@ -26,14 +27,19 @@ def template(name: str) -> Template:
     return environment.get_template(name)
 
 
-def to_pdf(html: str, identifier: str) -> bytes:
+PHOTO_SCHEME: Final = "photo:"
+"""How a sheet names a photograph that it is given."""
+
+
+def to_pdf(html: str, identifier: str, photos: Mapping[str, bytes] | None = None) -> bytes:
     """Return a sheet as PDF bytes; the same sheet gives the same pages.
 
     Args:
         html: the sheet.
         identifier: 32 hex digits that name its contents.
+        photos: JPEG files by name, for the pictures in it.
     """
-    document = HTML(string=html, base_url=str(_HERE), url_fetcher=_OwnFiles())
+    document = HTML(string=html, base_url=str(_HERE), url_fetcher=_OwnFiles(photos or {}))
     pdf = document.write_pdf(pdf_identifier=bytes.fromhex(identifier))
     assert isinstance(pdf, bytes)
     return pdf
@@ -47,12 +53,15 @@ def code(address: str) -> Markup:
 
 
 class _OwnFiles(URLFetcher):  # type: ignore[misc]  # the library has no types
-    """Let the sheet load its own fonts and nothing else; a missing font stops the rendering."""
+    """Let the sheet load its own fonts and photographs and nothing else; a missing one stops the rendering."""
 
-    def __init__(self) -> None:
+    def __init__(self, photos: Mapping[str, bytes]) -> None:
         super().__init__(allowed_protocols=("file",), fail_on_errors=True)
+        self._photos = photos
 
     def fetch(self, url: str, headers: dict[str, str] | None = None) -> URLFetcherResponse:
+        if url.startswith(PHOTO_SCHEME):
+            return URLFetcherResponse(url, self._photos[url.removeprefix(PHOTO_SCHEME)], {"Content-Type": "image/jpeg"})
         if _HERE not in Path(unquote(urlsplit(url).path)).resolve().parents:
             raise ValueError("a sheet loads nothing from outside")
         return super().fetch(url, headers)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
@@ -13,7 +14,7 @@ from jorvek.core.run.figures import Figure
 from jorvek.core.run.readings import Row
 from jorvek.core.run.record import RunRecord
 from jorvek.core.units import symbol
-from jorvek.messages import say
+from jorvek.messages import known, say
 from jorvek.reports.paper import FONTS, code, template, to_pdf
 
 
@@ -33,6 +34,7 @@ def record_html(record: RunRecord, base_url: str, zone: str) -> str:
         band=_band,
         why=_reasons,
         item=_item,
+        answer=_answer,
         unit=symbol,
         qr=code(address),
         address=address,
@@ -43,9 +45,16 @@ def record_html(record: RunRecord, base_url: str, zone: str) -> str:
     )
 
 
-def record_pdf(record: RunRecord, base_url: str, zone: str) -> bytes:
-    """Return the record as PDF bytes; the same record gives the same pages."""
-    return to_pdf(record_html(record, base_url, zone), record.content_hash[:32])
+def record_pdf(record: RunRecord, base_url: str, zone: str, photos: Mapping[str, bytes]) -> bytes:
+    """Return the record as PDF bytes; the same record gives the same pages.
+
+    Args:
+        record: the record.
+        base_url: address that the printed code leads back to.
+        zone: time zone of the site.
+        photos: the record's photographs by name.
+    """
+    return to_pdf(record_html(record, base_url, zone), record.content_hash[:32], photos)
 
 
 def _figure(figure: Figure | None) -> str:
@@ -64,10 +73,18 @@ def _reasons(reasons: tuple[Reason, ...]) -> str:
     return "; ".join(say(f"reason.{r.code}", dict(r.params)) for r in reasons)
 
 
+def _answer(row: Row) -> str:
+    """Return an answer without a figure: the catalogue's word for its code, or the author's name of a part."""
+    places = (f"answer.{row.answer}", f"choice.{row.answer}")
+    return next((say(place) for place in places if known(place)), row.answer)
+
+
 def _item(row: Row) -> str:
-    if row.kind in ("confirm", "vent", "tool_issue"):
+    """Return what was asked for: the author's words where they say it, else the catalogue's."""
+    if row.worded:
         return row.text or row.item
-    return say(f"item.{row.item}")
+    word = row.item.partition(":")[0]
+    return say(f"item.{word if known(f'item.{word}') else 'other'}")
 
 
 def _plan_svg(record: RunRecord) -> Markup:

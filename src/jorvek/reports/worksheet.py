@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from uuid import UUID
 
 from jorvek import __version__
 from jorvek.core.procedure.document import Procedure
@@ -11,7 +12,9 @@ from jorvek.core.procedure.options import Selection, applies, selections
 from jorvek.core.procedure.steps import RoundStep
 from jorvek.core.run.cells import Ask, Cell, Rule
 from jorvek.core.run.expansion import expand
+from jorvek.core.run.plan import plan_of
 from jorvek.core.run.readings import in_cell_unit
+from jorvek.core.run.state import RunState
 from jorvek.core.units import symbol
 from jorvek.messages import catalogue, say
 from jorvek.reports.paper import FONTS, code, template, to_pdf
@@ -112,15 +115,21 @@ def _step(number: int, title: str, cells: list[Cell]) -> SheetStep:
     )
 
 
-def work_steps(procedure: Procedure, selection: Selection | None = None) -> tuple[SheetStep, ...]:
-    """Return the steps of a procedure as they stand on the work sheet, in working order, repetitions included."""
+def work_steps(
+    procedure: Procedure, selection: Selection | None = None, done: frozenset[str] = frozenset()
+) -> tuple[SheetStep, ...]:
+    """Return the steps of a procedure as they stand on the work sheet, in working order, repetitions included.
+
+    Steps that are done keep their number and are left out.
+    """
     titles = {step.id: step.title for step in procedure.steps}
     by_step: dict[str, list[Cell]] = {}
     for cell in expand(procedure, selection):
         by_step.setdefault(cell.step, []).append(cell)
     return tuple(
         _step(number, _titled(titles[cells[0].step_id], cells[0].cycle), cells)
-        for number, cells in enumerate(by_step.values(), 1)
+        for number, (key, cells) in enumerate(by_step.items(), 1)
+        if key not in done
     )
 
 
@@ -170,7 +179,54 @@ def _head_radius(xy: list[tuple[float, float]], across: float) -> float:
     return min(0.36 * nearest, max(0.62 * across, reach / 15.0))
 
 
-def worksheet_pdf(procedure: Procedure, status: str, base_url: str, selection: Selection | None = None) -> bytes:
+@dataclass(frozen=True)
+class SheetOf:
+    """The run that a sheet is printed for.
+
+    Attributes:
+        engine: the engine, as people call it.
+        serial: its serial number.
+        joint: the joint.
+        observed: what decides the numbers, as it was found, in words.
+        marks: landmarks at the left, right, upper and lower edge of the plan.
+        address: where the printed code leads.
+        done: steps that are finished, and not printed again.
+    """
+
+    engine: str
+    serial: str
+    joint: str
+    observed: tuple[str, ...]
+    marks: tuple[str, str, str, str]
+    address: str
+    done: frozenset[str]
+
+
+def run_sheet_pdf(state: RunState, run_id: UUID, base_url: str) -> bytes:
+    """Return the work sheet of exactly one run: what is left to do, on this engine, as it lies.
+
+    Args:
+        state: the run as it stands.
+        run_id: the run, for the printed code.
+        base_url: address that the code leads back to.
+    """
+    plan, engine = plan_of(state), state.started.engine
+    titles = {key.id: key.title for key in state.definition.procedure.variants}
+    of = SheetOf(
+        engine=engine.name,
+        serial=engine.serial,
+        joint=state.started.joint_label,
+        observed=tuple(f"{titles.get(o.key, o.key)}: {o.value}" for o in state.started.observed),
+        marks=(plan.x_minus, plan.x_plus, plan.y_plus, plan.y_minus),
+        address=f"{base_url}/sheet/{run_id}",
+        done=frozenset(key for key, cells in state.definition.steps if all(state.live(c.key) for c in cells)),
+    )
+    return worksheet_pdf(state.definition.procedure, "approved", base_url, state.started.selection, of)
+
+
+def worksheet_pdf(
+    procedure: Procedure, status: str, base_url: str, selection: Selection | None = None, of: SheetOf | None = None
+) -> bytes:
     """Return the work sheet of a procedure as PDF bytes.
 
     Args:
@@ -178,15 +234,18 @@ def worksheet_pdf(procedure: Procedure, status: str, base_url: str, selection: S
         selection: how its options are chosen; the first possible way when None.
         status: draft, approved or withdrawn; all but approved is printed across the sheet.
         base_url: address that the printed code leads back to.
+        of: the run that it is for; a sheet for any joint when None.
     """
     digest = procedure.content_hash()
-    address = f"{base_url}/procedures/{digest}"
+    address = of.address if of is not None else f"{base_url}/procedures/{digest}"
     chosen = selection if selection is not None else next(iter(selections(procedure)), {})
     spots = _spots(procedure, chosen)
-    frame = _frame(spots)
+    # Landmarks stand round the plan of a run, and want room.
+    frame = _frame(spots, 1.9 if of is None else 3.2)
     html = template("worksheet.html.jinja").render(
         p=procedure,
-        steps=work_steps(procedure, chosen),
+        steps=work_steps(procedure, chosen, of.done if of is not None else frozenset()),
+        of=of,
         chosen=[(o.title, next(c.title for c in o.choices if c.id == chosen[o.id])) for o in procedure.options],
         status=status,
         digest=digest,
@@ -201,11 +260,11 @@ def worksheet_pdf(procedure: Procedure, status: str, base_url: str, selection: S
     return to_pdf(html, digest[:32])
 
 
-def _frame(spots: tuple[Spot, ...]) -> tuple[float, float, float, float]:
+def _frame(spots: tuple[Spot, ...], room: float) -> tuple[float, float, float, float]:
     """Return left, top, width and height in mm of the printed plan, y down."""
     if not spots:
         return (-1.0, -1.0, 2.0, 2.0)
-    pad = 1.9 * max(s.across for s in spots)
+    pad = room * max(s.across for s in spots)
     left, right = min(s.x for s in spots) - pad, max(s.x for s in spots) + pad
     top, bottom = min(-s.y for s in spots) - pad, max(-s.y for s in spots) + pad
     return (left, top, right - left, bottom - top)

@@ -10,6 +10,8 @@ from typing import TypeVar
 import sqlalchemy as sa
 from alembic import command
 from alembic.config import Config
+from alembic.runtime.migration import MigrationContext
+from alembic.script import ScriptDirectory
 from sqlalchemy.exc import DBAPIError, InterfaceError, InternalError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeoutError
 
@@ -61,13 +63,37 @@ class Database:
                 f"innodb_flush_log_at_trx_commit is {flush}; it must be 1, or confirmed readings can be lost"
             )
 
-    def migrate(self) -> None:
-        """Bring the tables to the newest version; forward only."""
-        config = Config()
-        config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+    def migrate(self, to: str = "head") -> None:
+        """Bring the tables to a version, the newest when none is named; forward only."""
+        config = _migrations()
         with self.engine.connect() as connection:
             config.attributes["connection"] = connection
-            command.upgrade(config, "head")
+            command.upgrade(config, to)
+
+    def revisions(self) -> frozenset[str]:
+        """Return the versions of the tables that this program knows."""
+        return frozenset(script.revision for script in ScriptDirectory.from_config(_migrations()).walk_revisions())
+
+    def behind(self) -> str | None:
+        """Return the version of the tables when they are there and not the newest; None otherwise."""
+        with self.reading() as connection:
+            now = MigrationContext.configure(connection).get_current_revision()
+        newest = ScriptDirectory.from_config(_migrations()).get_current_head()
+        return now if now is not None and now != newest else None
+
+    def in_use(self) -> bool:
+        """Tell whether anybody is on the register."""
+        with self.reading() as connection:
+            if not sa.inspect(connection).has_table("person"):
+                return False
+            return bool(connection.execute(sa.text("SELECT EXISTS (SELECT 1 FROM person)")).scalar_one())
+
+    def empty(self) -> None:
+        """Throw every table away."""
+        with self.engine.begin() as connection:
+            found = sa.MetaData()
+            found.reflect(connection)
+            found.drop_all(connection)
 
     @contextmanager
     def reading(self) -> Iterator[sa.Connection]:
@@ -109,6 +135,12 @@ class Database:
     def _once(self, work: Callable[[sa.Connection], ResultT]) -> ResultT:
         with self.engine.begin() as connection:
             return work(connection)
+
+
+def _migrations() -> Config:
+    config = Config()
+    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+    return config
 
 
 def _translated(error: DBAPIError) -> Exception:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
 from functools import lru_cache
 from uuid import UUID
@@ -16,8 +16,9 @@ from jorvek.core.engine.layout import Engine, JointKind
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Role
-from jorvek.core.run.state import Definition, define
+from jorvek.core.run.definition import Definition, define
 from jorvek.core.tools import Tool
+from jorvek.core.units import Quantity
 from jorvek.store import tables as t
 from jorvek.store.database import Database
 
@@ -33,6 +34,7 @@ class PersonRow:
     active: bool
     failures: int
     locked_until: datetime | None
+    units: dict[Quantity, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -176,6 +178,11 @@ class Registers:
         """Remember wrong PINs, or forget them."""
         values = {"failures": failures, "locked_until": locked_until}
         self._write(t.person.update().where(t.person.c.id == str(person_id)).values(values))
+
+    def set_units(self, person_id: UUID, units: dict[Quantity, str]) -> None:
+        """Remember the units that a person likes to work in."""
+        text = json.dumps({quantity.value: unit for quantity, unit in units.items()}, sort_keys=True)
+        self._write(t.person.update().where(t.person.c.id == str(person_id)).values(units=text))
 
     def open_session(self, token_hash: str, person_id: UUID, expires_at: datetime) -> None:
         """Write a session."""
@@ -348,7 +355,14 @@ def _status(digest: str, status: str, person_id: UUID, now: datetime) -> dict[st
 
 def _person(row: sa.Row[tuple[object, ...]]) -> PersonRow:
     return PersonRow(
-        UUID(row.id), row.name, Role(row.role), row.pin_hash, bool(row.active), row.failures, row.locked_until
+        UUID(row.id),
+        row.name,
+        Role(row.role),
+        row.pin_hash,
+        bool(row.active),
+        row.failures,
+        row.locked_until,
+        {Quantity(name): unit for name, unit in json.loads(row.units or "{}").items()},
     )
 
 

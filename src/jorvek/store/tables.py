@@ -49,6 +49,7 @@ person = sa.Table(
     sa.Column("active", sa.Boolean, nullable=False),
     sa.Column("failures", sa.Integer, nullable=False),
     sa.Column("locked_until", UtcDateTime, nullable=True),
+    sa.Column("units", _text(200), nullable=True),
     **_OPTIONS,
 )
 

@@ -44,7 +44,7 @@ def _documents(raw: bytes) -> list[tuple[str, bytes]]:
             for info in wanted:
                 with archive.open(info) as member:
                     found.append((info.filename, member.read(MAX_BYTES + 1)))
-    except (zipfile.BadZipFile, zipfile.LargeZipFile, NotImplementedError, RuntimeError, OSError, EOFError) as error:
+    except (zipfile.BadZipFile, zipfile.LargeZipFile, RuntimeError, OSError, EOFError) as error:
         raise Refusal("E_DATA", name="archive") from error
     if not found:
         raise Refusal("archive_empty")

@@ -6,7 +6,7 @@ from datetime import date, datetime, timedelta
 from typing import Literal
 from uuid import UUID
 
-from jorvek.core.engine.layout import Engine, JointKind, JointPlace, joints_of
+from jorvek.core.engine.layout import Engine, JointKind, JointPlace, joints_of, neighbours
 from jorvek.core.procedure.steps import HoldPointStep
 from jorvek.core.rights import Act, may, may_sign_as
 from jorvek.core.run.cells import Ask
@@ -16,6 +16,7 @@ from jorvek.core.run.readings import View, step_title
 from jorvek.core.run.state import RunState
 from jorvek.core.run.view import Standing, standing
 from jorvek.store.registers import RevisionHead, RunRow
+from jorvek.work.conditions import stands_open
 from jorvek.work.workshop import Workshop
 
 JointState = Literal["to_do", "under_way", "question", "closed", "no_procedure"]
@@ -37,6 +38,7 @@ class JointCell(View):
     Attributes:
         slot: place along the section, in cylinder pitches.
         filled: share of the calls done in the newest run, 0 … 1.
+        kept_shut_by: the open neighbour because of which this bearing stays shut.
     """
 
     key: str
@@ -46,6 +48,7 @@ class JointCell(View):
     slot: float
     state: JointState
     filled: float
+    kept_shut_by: str | None
     run_id: UUID | None
     offers: tuple[OfferedProcedure, ...]
 
@@ -72,7 +75,7 @@ class Waiting(View):
     run_id: UUID
     engine: str
     joint: str
-    what: Literal["sign", "question", "close"]
+    what: Literal["sign", "question", "close", "sister"]
     title: str
     since: datetime
     by: str
@@ -134,7 +137,10 @@ def berth(workshop: Workshop, actor: Person) -> Berth:
     open_states = [(row.id, states[row.id]) for row in rows if row.open]
     return Berth(
         engines=tuple(_strip(e, newest, states, revisions) for e in registers.engines()),
-        waiting=tuple(w for run_id, state in open_states for w in _waiting(run_id, state, actor)),
+        waiting=(
+            *(w for run_id, state in open_states for w in _waiting(run_id, state, actor)),
+            *(w for row in rows for w in _sisters_asked(row.id, states[row.id], actor)),
+        ),
         due=_due(workshop),
         on_engine=tuple(_on_engine(run_id, state) for run_id, state in open_states),
     )
@@ -147,9 +153,10 @@ def _strip(
     revisions: list[RevisionHead],
 ) -> EngineStrip:
     cells: list[JointCell] = []
+    mine = {key: states[row.id] for (engine_id, key), row in newest.items() if engine_id == engine.id}
     for joint in joints_of(engine):
-        row = newest.get((engine.id, joint.key))
-        cells.append(_joint_cell(engine, joint, row, states[row.id] if row else None, revisions))
+        row, shut_by = newest.get((engine.id, joint.key)), _kept_shut_by(engine, joint, mine)
+        cells.append(_joint_cell(engine, joint, row, states[row.id] if row else None, revisions, shut_by))
     return EngineStrip(
         id=engine.id,
         name=engine.name,
@@ -166,7 +173,12 @@ def _strip(
 
 
 def _joint_cell(
-    engine: Engine, joint: JointPlace, row: RunRow | None, state: RunState | None, revisions: list[RevisionHead]
+    engine: Engine,
+    joint: JointPlace,
+    row: RunRow | None,
+    state: RunState | None,
+    revisions: list[RevisionHead],
+    shut_by: str | None,
 ) -> JointCell:
     offers = tuple(
         OfferedProcedure(hash=r.hash, title=r.title, revision=r.revision, purpose=r.purpose)
@@ -181,16 +193,26 @@ def _joint_cell(
         slot=joint.slot,
         state=_joint_state(state, offers),
         filled=_filled(state),
+        kept_shut_by=shut_by,
         run_id=row.id if row else None,
         offers=offers,
     )
+
+
+def _kept_shut_by(engine: Engine, joint: JointPlace, newest: dict[str, RunState]) -> str | None:
+    """Return the open neighbour of a main bearing; two neighbours are never open at once."""
+    if joint.kind is not JointKind.MAIN or (joint.key in newest and stands_open(newest[joint.key])):
+        return None
+    beside = (n for n in neighbours(engine, joint) if n.key in newest)
+    return next((n.label for n in beside if stands_open(newest[n.key])), None)
 
 
 def _joint_state(state: RunState | None, offers: tuple[OfferedProcedure, ...]) -> JointState:
     if state is None:
         return "to_do" if offers else "no_procedure"
     if state.status == "closed":
-        return "closed"
+        # A fault found on a sister, and here too or not looked for yet, takes the certainty away again.
+        return "question" if any(check.found_too is not False for check in state.sister_checks) else "closed"
     asked = any(d.kind is DebtKind.UNRESOLVED for d in debts(state))
     return "question" if asked else "under_way"
 
@@ -224,6 +246,25 @@ def _waiting(run_id: UUID, state: RunState, actor: Person) -> list[Waiting]:
     if may(actor.role, Act.CLOSE_RUN) and standing(state) == "complete":
         found.append(Waiting(what="close", title="", **base))
     return found
+
+
+def _sisters_asked(run_id: UUID, state: RunState, actor: Person) -> list[Waiting]:
+    """Return the checks that faults on sisters ask for; closed runs have them, too."""
+    if not may(actor.role, Act.RECORD):
+        return []
+    return [
+        Waiting(
+            run_id=run_id,
+            engine=state.started.engine.name,
+            joint=state.started.joint_label,
+            what="sister",
+            title=check.cause,
+            since=check.at,
+            by=check.by.name,
+        )
+        for check in state.sister_checks
+        if check.found_too is None
+    ]
 
 
 def _due(workshop: Workshop) -> tuple[Due, ...]:

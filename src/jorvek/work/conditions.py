@@ -11,6 +11,7 @@ from jorvek.core.procedure.options import Selection, selections
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.events import Observed
 from jorvek.core.run.progress import DebtKind, debts
+from jorvek.core.run.state import RunState
 from jorvek.work.workshop import Workshop
 
 
@@ -49,6 +50,11 @@ def demand_selection(procedure: Procedure, chosen: Selection) -> Selection:
     return chosen
 
 
+def stands_open(state: RunState) -> bool:
+    """Tell whether a joint is open by its newest run: loosened and not tightened to the end since."""
+    return state.definition.procedure.applies_to.purpose == "loosen" or state.status != "closed"
+
+
 def demand_neighbours_shut(workshop: Workshop, engine: Engine, joint: JointPlace, procedure: Procedure) -> None:
     """Refuse to open a main bearing beside one that is open.
 
@@ -64,9 +70,7 @@ def demand_neighbours_shut(workshop: Workshop, engine: Engine, joint: JointPlace
         newest = next((row for row in rows if row.joint_key == beside.key), None)
         if newest is None:
             continue
-        state = workshop.log.snapshot(newest.id).state
-        loosened = state.definition.procedure.applies_to.purpose == "loosen"
-        if loosened or state.status != "closed":
+        if stands_open(workshop.log.snapshot(newest.id).state):
             raise Refusal("neighbour_open", joint=joint.label, neighbour=beside.label)
 
 

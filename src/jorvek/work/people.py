@@ -6,6 +6,7 @@ import hashlib
 import re
 import secrets
 from datetime import timedelta
+from typing import Final
 from uuid import UUID, uuid4
 
 from argon2 import PasswordHasher
@@ -14,6 +15,7 @@ from argon2.exceptions import VerificationError
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Role
 from jorvek.core.run.events import Person
+from jorvek.core.units import Quantity
 from jorvek.store.registers import PersonRow
 from jorvek.work.workshop import Workshop
 
@@ -92,6 +94,29 @@ def who(workshop: Workshop, token: str | None) -> PersonRow | None:
 def sign_out(workshop: Workshop, token: str) -> None:
     """End a session."""
     workshop.registers.end_session(_token_hash(token))
+
+
+OWN_UNITS: Final[dict[Quantity, tuple[str, ...]]] = {
+    Quantity.PRESSURE: ("bar", "MPa", "psi"),
+    Quantity.TORQUE: ("N.m", "lbf.ft", "kgf.m"),
+    Quantity.LENGTH: ("mm", "in", "thou"),
+    Quantity.TEMPERATURE: ("degC", "degF"),
+}
+"""Units that a person may choose to work in; the record keeps what was read."""
+
+
+def choose_units(workshop: Workshop, person_id: UUID, units: dict[Quantity, str]) -> PersonRow:
+    """Remember the units that a person likes to work in.
+
+    Raises:
+        Refusal: ``E_UNIT`` for a unit that is not offered for its quantity.
+    """
+    for quantity, unit in units.items():
+        allowed = OWN_UNITS.get(quantity, ())
+        if unit not in allowed:
+            raise Refusal("E_UNIT", unit=unit, allowed=", ".join(allowed))
+    workshop.registers.set_units(person_id, units)
+    return workshop.registers.person(person_id)
 
 
 def as_actor(person: PersonRow) -> Person:

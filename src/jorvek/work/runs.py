@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass, replace
 from typing import Annotated
 from uuid import UUID
 
@@ -10,16 +11,23 @@ from pydantic import Field
 from jorvek.core.engine.layout import Engine, JointPlace, Slug, joints_of
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
-from jorvek.core.run.commands import Command, CommandBase, Facts, RecordReading, decide
-from jorvek.core.run.events import Observed, Person, RunStarted, ToolAnswer
+from jorvek.core.run.commands import AddPhoto, Command, CommandBase, Facts, KeyIn, NameCause, RecordReading
+from jorvek.core.run.decide import decide
+from jorvek.core.run.definition import define
+from jorvek.core.run.events import ChoiceAnswer, Observed, Person, RunStarted, ToolAnswer, WordsAnswer
+from jorvek.core.run.handover import HandOver, hand_over
+from jorvek.core.run.paper import PaperLine, paper_lines
 from jorvek.core.run.record import RunRecord, record_of
+from jorvek.core.run.recording import MOVES_THE_CRANK
 from jorvek.core.run.redo import redo_scope
-from jorvek.core.run.state import define
-from jorvek.core.run.view import BenchView, bench_view
+from jorvek.core.run.view import BenchView, Looking, bench_view
+from jorvek.store.registers import PersonRow
 from jorvek.store.runlog import Snapshot, Stamp
 from jorvek.work.conditions import demand_neighbours_shut, demand_selection, demand_variant, tools_on_elsewhere
 from jorvek.work.library import revision_of
-from jorvek.work.people import check_pin
+from jorvek.work.people import as_actor, check_pin
+from jorvek.work.photos import size_of, take_in
+from jorvek.work.sisters import ask_sisters, rejected_pieces
 from jorvek.work.workshop import Workshop
 
 
@@ -105,18 +113,64 @@ def act(workshop: Workshop, actor: Person, run_id: UUID, command: Command, pin: 
         Refusal: naming what was wrong; nothing was stored then.
         DatabaseAwayError: when it is not known whether it was stored.
     """
+    if isinstance(command, NameCause):
+        ask_sisters(workshop, actor, run_id, command)
+    facts = _facts(workshop, actor, run_id, command, pin)
+    return workshop.log.append(run_id, command, Stamp(actor, facts.now), lambda state: decide(state, command, facts))
+
+
+def _facts(workshop: Workshop, actor: Person, run_id: UUID, command: Command, pin: str | None) -> Facts:
+    """Gather what the core cannot look up, no more than this command needs."""
     confirmed = pin is not None and check_pin(workshop, actor.id, pin) is not None
-    named = isinstance(command, RecordReading) and isinstance(command.answer, ToolAnswer)
-    tools = {t.id: t for t in workshop.registers.tools()} if named else {}
-    now = workshop.clock()
-    elsewhere = tools_on_elsewhere(workshop, run_id) if isinstance(command, RecordReading) else ()
-    facts = Facts(actor, now, workshop.today(), tools, confirmed, elsewhere)
-    return workshop.log.append(run_id, command, Stamp(actor, now), lambda state: decide(state, command, facts))
+    facts = Facts(actor, workshop.clock(), workshop.today(), {}, confirmed)
+    if isinstance(command, AddPhoto):
+        size = size_of(workshop, command.photo)
+        return facts if size is None else replace(facts, photos={command.photo: size})
+    if not isinstance(command, RecordReading | KeyIn):
+        return facts
+    answer = command.answer if isinstance(command, RecordReading) else None
+    named = isinstance(answer, ToolAnswer)
+    marked = answer is None or isinstance(answer, ChoiceAnswer | WordsAnswer)
+    return replace(
+        facts,
+        writers={p.id: as_actor(p) for p in workshop.registers.people()} if answer is None else {},
+        tools={t.id: t for t in workshop.registers.tools()} if named else {},
+        tools_on=tools_on_elsewhere(workshop, run_id) if _moves_the_crank(workshop, run_id, command.cell) else (),
+        rejected=rejected_pieces(workshop) if marked else {},
+    )
 
 
-def view(run_id: UUID, snapshot: Snapshot) -> BenchView:
-    """Return the Bench of a run."""
-    return bench_view(run_id, snapshot.state)
+def _moves_the_crank(workshop: Workshop, run_id: UUID, cell: str) -> bool:
+    known = workshop.log.snapshot(run_id).state.definition.by_key.get(cell)
+    return known is not None and known.kind in MOVES_THE_CRANK
+
+
+def add_photo(workshop: Workshop, actor: Person, run_id: UUID, sent: SentPhoto) -> Snapshot:
+    """Keep a photograph and put it to a call.
+
+    Raises:
+        Refusal: ``no_photo``, ``photo_too_large``, and those of ``act``.
+    """
+    demand(actor.role, Act.RECORD)
+    workshop.log.snapshot(run_id)
+    name = take_in(workshop, sent.content)
+    command = AddPhoto(kind="add_photo", id=sent.id, cell=sent.cell, photo=name, words=sent.words)
+    return act(workshop, actor, run_id, command)
+
+
+@dataclass(frozen=True)
+class SentPhoto:
+    """A photograph as it comes from a tablet: made-up id of the command, the call, the file, a word."""
+
+    id: UUID
+    cell: str
+    content: bytes
+    words: str | None
+
+
+def view(workshop: Workshop, member: PersonRow, run_id: UUID, snapshot: Snapshot) -> BenchView:
+    """Return the Bench of a run for the one who looks."""
+    return bench_view(run_id, snapshot.state, Looking(member.id, workshop.clock(), member.units))
 
 
 def record(workshop: Workshop, run_id: UUID) -> RunRecord:
@@ -127,6 +181,24 @@ def record(workshop: Workshop, run_id: UUID) -> RunRecord:
     """
     snapshot = workshop.log.snapshot(run_id)
     return record_of(run_id, snapshot.state, snapshot.head_hash)
+
+
+def sheet_lines(workshop: Workshop, run_id: UUID) -> tuple[PaperLine, ...]:
+    """Return the lines of a run's work sheet, to be keyed in.
+
+    Raises:
+        Refusal: ``no_such_run``.
+    """
+    return paper_lines(workshop.log.snapshot(run_id).state)
+
+
+def hand_over_card(workshop: Workshop, run_id: UUID) -> HandOver:
+    """Return the hand-over card of a run.
+
+    Raises:
+        Refusal: ``no_such_run``.
+    """
+    return hand_over(workshop.log.snapshot(run_id).state, workshop.clock())
 
 
 def scope_of_redo(workshop: Workshop, run_id: UUID, cell: str) -> tuple[str, ...]:

@@ -6,9 +6,11 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, date, datetime
 from functools import cached_property
+from pathlib import Path
 from zoneinfo import ZoneInfo
 
 from jorvek.store.database import Database
+from jorvek.store.photos import PhotoStore
 from jorvek.store.registers import Registers, definition_of
 from jorvek.store.runlog import RunLog
 
@@ -27,12 +29,14 @@ class Workshop:
         clock: server time.
         site_zone: time zone of the site, for dates and paper.
         base_url: address that printed codes lead back to.
+        photo_dir: where photographs are kept.
     """
 
     database: Database
     clock: Callable[[], datetime] = system_clock
     site_zone: str = "UTC"
     base_url: str = "http://127.0.0.1:8071"
+    photo_dir: Path = Path("photos")
 
     @cached_property
     def registers(self) -> Registers:
@@ -43,6 +47,11 @@ class Workshop:
     def log(self) -> RunLog:
         """The runs."""
         return RunLog(self.database, definition_of)
+
+    @cached_property
+    def photos(self) -> PhotoStore:
+        """The photographs."""
+        return PhotoStore(self.photo_dir)
 
     def today(self) -> date:
         """Return the date at the site."""

@@ -124,6 +124,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/photos/{photo}.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Photo
+         * @description Return a photograph; its name is its content, so that it never changes.
+         */
+        get: operations["read_photo_api_photos__photo__jpg_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/procedures": {
         parameters: {
             query?: never;
@@ -432,6 +452,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/hand-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Hand Over
+         * @description Return the hand-over card of a run.
+         */
+        get: operations["read_hand_over_api_runs__run_id__hand_over_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/hand-over.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Print Hand Over
+         * @description Return the hand-over card on one sheet.
+         */
+        get: operations["print_hand_over_api_runs__run_id__hand_over_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Photo
+         * @description Put a photograph to a call; the file is the body of the request.
+         */
+        post: operations["add_photo_api_runs__run_id__photos_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/record": {
         parameters: {
             query?: never;
@@ -532,6 +612,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Sheet
+         * @description Return the lines of a run's work sheet, to be keyed in.
+         */
+        get: operations["read_sheet_api_runs__run_id__sheet_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/sheet.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Print Sheet
+         * @description Return the work sheet of exactly this run, to be filled in by pencil.
+         */
+        get: operations["print_sheet_api_runs__run_id__sheet_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -555,6 +675,26 @@ export interface paths {
          * @description Sign out.
          */
         delete: operations["sign_out_api_session_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/units": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Choose Units
+         * @description Remember the units that one likes to work in.
+         */
+        put: operations["choose_units_api_session_units_put"];
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -659,6 +799,63 @@ export interface components {
              * @description A length with its unit, for example '1 mm'.
              */
             wrench_length: string;
+        };
+        /**
+         * AddPhoto
+         * @description Put a kept photograph to a call.
+         */
+        AddPhoto: {
+            /** Cell */
+            cell: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add_photo";
+            /** Photo */
+            photo: string;
+            /** Tablet At */
+            tablet_at?: string | null;
+            /** Words */
+            words?: string | null;
+        };
+        /**
+         * Ageing
+         * @description Something that will be asked about again, and when.
+         */
+        Ageing: {
+            /**
+             * Good Until
+             * Format: date-time
+             */
+            good_until: string;
+            /** Over */
+            over: boolean;
+            /** Title */
+            title: string;
+        };
+        /**
+         * AgeView
+         * @description Something past its time that the next call relies on.
+         */
+        AgeView: {
+            /** Kind */
+            kind: string;
+            /** Limit Minutes */
+            limit_minutes: number;
+            /** Minutes */
+            minutes: number;
+            /** Only Again */
+            only_again: boolean;
+            /** Step */
+            step: string;
+            /** Title */
+            title: string;
         };
         /**
          * Agreement
@@ -837,6 +1034,54 @@ export interface components {
             why?: string | null;
         };
         /**
+         * AnswerAge
+         * @description Say what became of something past its time: still good, or done again.
+         */
+        AnswerAge: {
+            /** Good */
+            good: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "answer_age";
+            /** Step */
+            step: string;
+            /** Tablet At */
+            tablet_at?: string | null;
+            /** Words */
+            words: string;
+        };
+        /**
+         * AnswerSister
+         * @description Say what the check showed that a sister's fault asked for.
+         */
+        AnswerSister: {
+            /** Asked */
+            asked: number;
+            /** Found Too */
+            found_too: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "answer_sister";
+            /** Tablet At */
+            tablet_at?: string | null;
+            /** Words */
+            words: string;
+        };
+        /**
          * AppliesTo
          * @description What the procedure is for.
          *
@@ -985,9 +1230,17 @@ export interface components {
         };
         /**
          * BenchView
-         * @description The whole Bench for one run at one sequence number.
+         * @description The whole Bench for one run at one sequence number, for one person.
+         *
+         *     Attributes:
+         *         calls: what may be done now, the person's own part first; what others have taken is not among it.
+         *         later: fasteners of the present step that only wait for their turn.
+         *         ages: what must be answered before the next call.
+         *         parts: who works on what, where the work is shared.
          */
         BenchView: {
+            /** Ages */
+            ages: components["schemas"]["AgeView"][];
             /** Calls */
             calls: components["schemas"]["Call"][];
             /** Engine */
@@ -1001,8 +1254,12 @@ export interface components {
             last: components["schemas"]["Row"] | null;
             /** Last May Strike */
             last_may_strike: boolean;
+            /** Later */
+            later: components["schemas"]["Later"][];
             /** Owed */
             owed: components["schemas"]["Owed"][];
+            /** Parts */
+            parts: components["schemas"]["PartView"][];
             plan: components["schemas"]["Plan"];
             /** Procedure Hash */
             procedure_hash: string;
@@ -1010,8 +1267,6 @@ export interface components {
             procedure_title: string;
             /** Questions */
             questions: components["schemas"]["OpenQuestion"][];
-            /** Remarks */
-            remarks: components["schemas"]["RemarkView"][];
             /** Revision */
             revision: string;
             /** Ribbon */
@@ -1023,11 +1278,13 @@ export interface components {
             run_id: string;
             /** Seq */
             seq: number;
+            /** Sister Checks */
+            sister_checks: components["schemas"]["SisterView"][];
             /**
              * Standing
              * @enum {string}
              */
-            standing: "call" | "blocked" | "paused" | "complete" | "closed";
+            standing: "call" | "elsewhere" | "blocked" | "paused" | "complete" | "closed";
             /**
              * Started At
              * Format: date-time
@@ -1036,8 +1293,6 @@ export interface components {
             /** Troubles */
             troubles: components["schemas"]["TroubleView"][];
             watch: components["schemas"]["WatchView"];
-            /** Watches */
-            watches: components["schemas"]["WatchView"][];
         };
         /**
          * Berth
@@ -1180,6 +1435,10 @@ export interface components {
          *         details: what the step states, by the name of the field, as it is to be shown.
          *         lines: lists that the step states, by the name of the field.
          *         piece: what the fastener is.
+         *         own: aim and band in the person's own unit, where that is another than the author's.
+         *         confirmed_by: lowest rank that may confirm it, None when anybody at work may.
+         *         may_leave_out: whether somebody with the authority may leave it out.
+         *         photograph: whether the author wants a picture, and how many there are of this step.
          */
         Call: {
             ask: components["schemas"]["Ask"];
@@ -1194,6 +1453,8 @@ export interface components {
             /** Choices */
             choices: string[];
             computed: components["schemas"]["Figure"] | null;
+            /** Confirmed By */
+            confirmed_by: string | null;
             /** Deliberate */
             deliberate: boolean;
             /** Details */
@@ -1218,10 +1479,17 @@ export interface components {
                 [key: string]: string[];
             };
             lower: components["schemas"]["Figure"] | null;
+            /** May Leave Out */
+            may_leave_out: boolean;
             movement: components["schemas"]["Figure"] | null;
             /** Not Before */
             not_before: string | null;
             on_tool: components["schemas"]["Figure"] | null;
+            own: components["schemas"]["OwnUnits"] | null;
+            /** Photograph */
+            photograph: boolean;
+            /** Photos */
+            photos: number;
             /**
              * Piece
              * @enum {string}
@@ -1394,12 +1662,16 @@ export interface components {
         /**
          * ChoiceAnswer
          * @description One of the answers that a call offers; some owe a word of why or where.
+         *
+         *     ``piece`` is the mark on the fastener that the decision is about; a rejected one is known by it.
          */
         ChoiceAnswer: {
             /** Choice */
             choice: string;
             /** Note */
             note?: string | null;
+            /** Piece */
+            piece?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1456,6 +1728,16 @@ export interface components {
             title: string;
             /** Why */
             why?: string | null;
+        };
+        /**
+         * ChosenUnits
+         * @description Units that a person likes to work in, by quantity.
+         */
+        ChosenUnits: {
+            /** Units */
+            units: {
+                [key: string]: string;
+            };
         };
         /**
          * ChosenWay
@@ -1617,7 +1899,7 @@ export interface components {
          */
         CommandEnvelope: {
             /** Command */
-            command: components["schemas"]["RecordReading"] | components["schemas"]["StrikeReading"] | components["schemas"]["GiveReason"] | components["schemas"]["Accept"] | components["schemas"]["RedoWork"] | components["schemas"]["Note"] | components["schemas"]["RaiseTrouble"] | components["schemas"]["EndTrouble"] | components["schemas"]["Pause"] | components["schemas"]["TakeOver"] | components["schemas"]["Close"];
+            command: components["schemas"]["RecordReading"] | components["schemas"]["KeyIn"] | components["schemas"]["StrikeReading"] | components["schemas"]["GiveReason"] | components["schemas"]["Accept"] | components["schemas"]["RedoWork"] | components["schemas"]["Note"] | components["schemas"]["RaiseTrouble"] | components["schemas"]["EndTrouble"] | components["schemas"]["AnswerAge"] | components["schemas"]["TakeOutOfTurn"] | components["schemas"]["NameCause"] | components["schemas"]["AnswerSister"] | components["schemas"]["TakePart"] | components["schemas"]["AddPhoto"] | components["schemas"]["Pause"] | components["schemas"]["TakeOver"] | components["schemas"]["Close"];
             /** Pin */
             pin?: string | null;
         };
@@ -1634,6 +1916,9 @@ export interface components {
         /**
          * ConfirmStep
          * @description Points confirmed one by one by the person who looked.
+         *
+         *     Attributes:
+         *         max_age: how long they stay true before they are asked again.
          */
         ConfirmStep: {
             /**
@@ -1650,6 +1935,8 @@ export interface components {
              * @enum {string}
              */
             kind: "confirm";
+            /** Max Age */
+            max_age?: string | null;
             /**
              * Only
              * @default {}
@@ -1775,6 +2062,25 @@ export interface components {
             rule: string;
             /** Step */
             step: string;
+        };
+        /**
+         * DepartureView
+         * @description A fastener that was taken out of its turn.
+         */
+        DepartureView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Fastener */
+            fastener: string | null;
+            /** Reason */
+            reason: string;
+            /** Title */
+            title: string;
         };
         /**
          * DiameterClearance
@@ -2660,6 +2966,39 @@ export interface components {
          */
         Group: "ask" | "stud" | "tool" | "doubt";
         /**
+         * HandOver
+         * @description Everything that whoever goes on must know.
+         *
+         *     Attributes:
+         *         engine: on which engine, as people call it.
+         *         joint: on which joint.
+         *         watch: who had it last.
+         *         last: the last certain reading on a fastener; the last of all where there is none.
+         *         next: the next call, None when there is none.
+         */
+        HandOver: {
+            /** Ageing */
+            ageing: components["schemas"]["Ageing"][];
+            /** Engine */
+            engine: string;
+            /** Joint */
+            joint: string;
+            last: components["schemas"]["Row"] | null;
+            next: components["schemas"]["NextCall"] | null;
+            /** Owed */
+            owed: components["schemas"]["Owed"][];
+            /** Paints */
+            paints: components["schemas"]["Paint"][];
+            /** Procedure Title */
+            procedure_title: string;
+            /** Revision */
+            revision: string;
+            /** Shares */
+            shares: components["schemas"]["Share"][];
+            /** Watch */
+            watch: string;
+        };
+        /**
          * Head
          * @description One fastener from above; place in mm, y up.
          */
@@ -2678,7 +3017,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "todo" | "now" | "done" | "in_band" | "out_of_band" | "too_near" | "accepted";
+            state: "todo" | "now" | "done" | "in_band" | "out_of_band" | "too_near" | "accepted" | "left_out";
             /** Strokes */
             strokes: components["schemas"]["Stroke"][];
             /** Tool On */
@@ -2843,6 +3182,7 @@ export interface components {
          *         reject: what is not.
          *         dispositions: decisions that may be taken.
          *         photograph: a picture is wanted.
+         *         max_age: how long what was found clean and sound is taken to be so.
          */
         InspectStep: {
             /** Accept */
@@ -2870,6 +3210,8 @@ export interface components {
             kind: "inspect";
             /** Look For */
             look_for: string[];
+            /** Max Age */
+            max_age?: string | null;
             /**
              * Only
              * @default {}
@@ -2934,10 +3276,13 @@ export interface components {
          *     Attributes:
          *         slot: place along the section, in cylinder pitches.
          *         filled: share of the calls done in the newest run, 0 … 1.
+         *         kept_shut_by: the open neighbour because of which this bearing stays shut.
          */
         JointCell: {
             /** Filled */
             filled: number;
+            /** Kept Shut By */
+            kept_shut_by: string | null;
             /** Key */
             key: string;
             kind: components["schemas"]["JointKind"];
@@ -2963,6 +3308,42 @@ export interface components {
          * @enum {string}
          */
         JointKind: "head" | "liner" | "rod" | "crosshead" | "crankpin" | "main";
+        /**
+         * KeyIn
+         * @description Fill a cell from a work sheet: what stands there, who wrote it, and the time as on paper.
+         */
+        KeyIn: {
+            /** Attempt */
+            attempt: number;
+            /** Cell */
+            cell: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "key_in";
+            /** Tablet At */
+            tablet_at?: string | null;
+            /** Text */
+            text: string;
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Written At
+             * Format: date-time
+             */
+            written_at: string;
+            /**
+             * Written By
+             * Format: uuid
+             */
+            written_by: string;
+        };
         /**
          * LandStep
          * @description A part landed.
@@ -3016,6 +3397,29 @@ export interface components {
             title: string;
             /** Why */
             why?: string | null;
+        };
+        /**
+         * Later
+         * @description A fastener that only waits for its turn.
+         */
+        Later: {
+            /** Cell */
+            cell: string;
+            /** Fastener */
+            fastener: string;
+        };
+        /**
+         * LeftOutAnswer
+         * @description Nothing was done here, by somebody's authority and for a reason.
+         */
+        LeftOutAnswer: {
+            /** Reason */
+            reason: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "left_out";
         };
         /**
          * LengthLimits
@@ -3422,6 +3826,7 @@ export interface components {
          *     Attributes:
          *         by: lowest role that may confirm.
          *         carried_to: procedure that undoes it, when this one does not.
+         *         max_age: how long it is relied on before it is looked at again.
          */
         MakeSafeStep: {
             /**
@@ -3445,6 +3850,8 @@ export interface components {
              * @enum {string}
              */
             kind: "make_safe";
+            /** Max Age */
+            max_age?: string | null;
             /**
              * Only
              * @default {}
@@ -3540,6 +3947,105 @@ export interface components {
             /** Rights */
             rights: components["schemas"]["Act"][];
             role: components["schemas"]["Role"];
+            /** Units */
+            units: {
+                [key: string]: string;
+            };
+            /** Units Offered */
+            units_offered: {
+                [key: string]: string[];
+            };
+        };
+        /**
+         * MovedFastener
+         * @description One fastener in one trip; movement in degrees.
+         *
+         *     Attributes:
+         *         moved_deg: how far it turned; 0 when it stayed, None when nobody measured.
+         *         before_deg: in the same stage of the cycle before.
+         *         expected_deg: about how far it should turn by resilience and usual friction.
+         */
+        MovedFastener: {
+            /** Before Deg */
+            before_deg: number | null;
+            /** Expected Deg */
+            expected_deg: number | null;
+            /** Findings */
+            findings: ("far_from_like" | "more_than_before" | "stayed")[];
+            /** Moved Deg */
+            moved_deg: number | null;
+            /** Name */
+            name: string;
+        };
+        /**
+         * MovementSheet
+         * @description One trip round like fasteners.
+         *
+         *     Attributes:
+         *         middle_deg: middle of what was measured.
+         *         moved: how many moved, of those that were pulled.
+         *         pulled: how many were pulled.
+         *         drop_pct: of the middle, how much less it turned than in the cycle before.
+         */
+        MovementSheet: {
+            /** Check */
+            check: boolean;
+            /** Drop Pct */
+            drop_pct: number | null;
+            /** Fasteners */
+            fasteners: components["schemas"]["MovedFastener"][];
+            /** Group */
+            group: string;
+            /** Middle Deg */
+            middle_deg: number;
+            /** Moved */
+            moved: number;
+            /** Pulled */
+            pulled: number;
+            /** Step */
+            step: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * NameCause
+         * @description Name a cause that may be there on the sisters of this joint, too; their check opens again.
+         */
+        NameCause: {
+            /** Cause */
+            cause: string;
+            /** Cell */
+            cell: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "name_cause";
+            /** Tablet At */
+            tablet_at?: string | null;
+        };
+        /**
+         * NextCall
+         * @description What comes next.
+         */
+        NextCall: {
+            /** Fastener */
+            fastener: string | null;
+            /** Item */
+            item: string;
+            /** Kind */
+            kind: string;
+            /** Text */
+            text: string | null;
+            /** Title */
+            title: string;
+            /** Worded */
+            worded: boolean;
         };
         /**
          * NoReturnStep
@@ -3708,7 +4214,7 @@ export interface components {
              * Standing
              * @enum {string}
              */
-            standing: "call" | "blocked" | "paused" | "complete" | "closed";
+            standing: "call" | "elsewhere" | "blocked" | "paused" | "complete" | "closed";
             /** Title */
             title: string;
         };
@@ -3814,6 +4320,79 @@ export interface components {
             title: string;
         };
         /**
+         * OwnUnits
+         * @description The aim and the band once more, in the unit that the person likes.
+         */
+        OwnUnits: {
+            figure: components["schemas"]["Figure"] | null;
+            lower: components["schemas"]["Figure"] | null;
+            on_tool: components["schemas"]["Figure"] | null;
+            upper: components["schemas"]["Figure"] | null;
+        };
+        /**
+         * Paint
+         * @description One paint mark on the metal.
+         *
+         *     Attributes:
+         *         title: the pass that it stands for.
+         *         mark: how it is made, in the author's words.
+         *         on: fasteners that carry it.
+         *         missing: fasteners that should carry it before the pass is whole.
+         *         wipe: it belongs to a cycle that has been released and comes off before the next.
+         */
+        Paint: {
+            /** Mark */
+            mark: string | null;
+            /** Missing */
+            missing: string[];
+            /** On */
+            on: string[];
+            /** Title */
+            title: string;
+            /** Wipe */
+            wipe: boolean;
+        };
+        /**
+         * PaperLine
+         * @description One line to be keyed in, in working order.
+         *
+         *     Attributes:
+         *         units: units that a value may have, the sheet's first.
+         *         choices: answers that may be written, each by its number too.
+         *         row: what stands there already.
+         */
+        PaperLine: {
+            aim: components["schemas"]["Figure"] | null;
+            ask: components["schemas"]["Ask"];
+            /** Attempt */
+            attempt: number;
+            /** By Hand */
+            by_hand: boolean;
+            /** Cell */
+            cell: string;
+            /** Choices */
+            choices: string[];
+            /** Fastener */
+            fastener: string | null;
+            /** Item */
+            item: string;
+            /** Kind */
+            kind: string;
+            lower: components["schemas"]["Figure"] | null;
+            row: components["schemas"]["Row"] | null;
+            /** Step */
+            step: string;
+            /** Text */
+            text: string | null;
+            /** Title */
+            title: string;
+            /** Units */
+            units: string[];
+            upper: components["schemas"]["Figure"] | null;
+            /** Worded */
+            worded: boolean;
+        };
+        /**
          * ParkStep
          * @description Parts put where they can be found: place and tag.
          */
@@ -3877,6 +4456,21 @@ export interface components {
             up_to: string;
         };
         /**
+         * PartView
+         * @description Who works on which fasteners, where the work is shared.
+         */
+        PartView: {
+            /** By */
+            by: string;
+            /** Fasteners */
+            fasteners: string[];
+            /**
+             * Person Id
+             * Format: uuid
+             */
+            person_id: string;
+        };
+        /**
          * Pause
          * @description Leave the work.
          */
@@ -3909,6 +4503,29 @@ export interface components {
             role: components["schemas"]["Role"];
         };
         /**
+         * PhotoView
+         * @description A photograph: its name in the store, and what it shows.
+         */
+        PhotoView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Cell */
+            cell: string;
+            /** Fastener */
+            fastener: string | null;
+            /** Photo */
+            photo: string;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string | null;
+        };
+        /**
          * Picture
          * @description A picture beside the words: a file name in the library, and what it shows.
          */
@@ -3921,14 +4538,22 @@ export interface components {
         /**
          * Plan
          * @description The joint plan.
+         *
+         *     Attributes:
+         *         attitude: how the engine lies, as last confirmed in this run; None when nobody turned it.
+         *         quarter_turns: quarter turns, clockwise, by which the picture is turned to match that.
          */
         Plan: {
+            /** Attitude */
+            attitude: string | null;
             /** Heads */
             heads: components["schemas"]["Head"][];
             /** Hoses */
             hoses: components["schemas"]["HoseLine"][];
             /** Outline */
             outline: components["schemas"]["Shape"][];
+            /** Quarter Turns */
+            quarter_turns: number;
             /** X Minus */
             x_minus: string;
             /** X Plus */
@@ -4355,7 +4980,7 @@ export interface components {
          */
         RecordReading: {
             /** Answer */
-            answer: components["schemas"]["TickAnswer"] | components["schemas"]["ValueAnswer"] | components["schemas"]["FeelerAnswer"] | components["schemas"]["ToolAnswer"] | components["schemas"]["SeenAnswer"] | components["schemas"]["SignatureAnswer"] | components["schemas"]["ChoiceAnswer"] | components["schemas"]["WordsAnswer"] | components["schemas"]["CountAnswer"] | components["schemas"]["PullAnswer"] | components["schemas"]["TurnAnswer"];
+            answer: components["schemas"]["TickAnswer"] | components["schemas"]["ValueAnswer"] | components["schemas"]["FeelerAnswer"] | components["schemas"]["ToolAnswer"] | components["schemas"]["SeenAnswer"] | components["schemas"]["SignatureAnswer"] | components["schemas"]["ChoiceAnswer"] | components["schemas"]["WordsAnswer"] | components["schemas"]["CountAnswer"] | components["schemas"]["PullAnswer"] | components["schemas"]["TurnAnswer"] | components["schemas"]["LeftOutAnswer"];
             /** Attempt */
             attempt: number;
             /** Cell */
@@ -4574,6 +5199,23 @@ export interface components {
             why?: string | null;
         };
         /**
+         * RenewalView
+         * @description Something past its time that was looked at and found good.
+         */
+        RenewalView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * RepeatStep
          * @description Earlier steps again, as cycles kept apart or for each of several parts.
          *
@@ -4712,7 +5354,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "todo" | "now" | "done" | "in_band" | "out_of_band" | "too_near" | "accepted";
+            state: "todo" | "now" | "done" | "in_band" | "out_of_band" | "too_near" | "accepted" | "left_out";
             /** Taken Back */
             taken_back: number;
         };
@@ -4747,12 +5389,14 @@ export interface components {
          * @description One answer as it is shown and exported.
          *
          *     Attributes:
+         *         note: what was said with the answer: why, where, which piece.
          *         read: as read and typed, with its unit; None for a tick.
          *         corrected: after the instrument's calibration, where that changes it.
          *         judged: stretch, growth or spread that was held against the limits.
          *         target: aim.
          *         lower: lower limit held against.
          *         upper: upper limit held against.
+         *         written: who wrote it on the sheet and when, for what comes from paper; ``by`` keyed it in.
          *         uncertainty: expanded uncertainty (k = 2) of what was judged.
          *         fallen: set aside by a redo, or by a strike of a reading it rested on.
          */
@@ -4783,6 +5427,8 @@ export interface components {
             /** Kind */
             kind: string;
             lower: components["schemas"]["Figure"] | null;
+            /** Note */
+            note: string | null;
             /**
              * Piece
              * @enum {string}
@@ -4808,6 +5454,7 @@ export interface components {
             verdict: components["schemas"]["Verdict"];
             /** Worded */
             worded: boolean;
+            written: components["schemas"]["Mark"] | null;
         };
         /**
          * RunDownStep
@@ -4894,7 +5541,7 @@ export interface components {
              * Standing
              * @enum {string}
              */
-            standing: "call" | "blocked" | "paused" | "complete" | "closed";
+            standing: "call" | "elsewhere" | "blocked" | "paused" | "complete" | "closed";
             /**
              * Started At
              * Format: date-time
@@ -4913,6 +5560,8 @@ export interface components {
             content_hash: string;
             /** Core Version */
             core_version: string;
+            /** Departures */
+            departures: components["schemas"]["DepartureView"][];
             /** Engine */
             engine: string;
             /** Engine Type */
@@ -4925,8 +5574,12 @@ export interface components {
             joint: string;
             /** Joint Key */
             joint_key: string;
+            /** Movement */
+            movement: components["schemas"]["MovementSheet"][];
             /** Observed */
             observed: components["schemas"]["ObservedView"][];
+            /** Photos */
+            photos: components["schemas"]["PhotoView"][];
             /** Place */
             place: string;
             plan: components["schemas"]["Plan"];
@@ -4940,6 +5593,8 @@ export interface components {
             redos: components["schemas"]["RedoView"][];
             /** Remarks */
             remarks: components["schemas"]["RemarkView"][];
+            /** Renewals */
+            renewals: components["schemas"]["RenewalView"][];
             /** Revision */
             revision: string;
             /**
@@ -4959,6 +5614,8 @@ export interface components {
             serial: string;
             /** Signatures */
             signatures: components["schemas"]["Signature"][];
+            /** Sister Checks */
+            sister_checks: components["schemas"]["SisterView"][];
             source: components["schemas"]["Source"];
             /** Stages */
             stages: components["schemas"]["StageFigures"][];
@@ -4966,7 +5623,7 @@ export interface components {
              * Standing
              * @enum {string}
              */
-            standing: "call" | "blocked" | "paused" | "complete" | "closed";
+            standing: "call" | "elsewhere" | "blocked" | "paused" | "complete" | "closed";
             /**
              * Started At
              * Format: date-time
@@ -5213,6 +5870,47 @@ export interface components {
             y: number;
         };
         /**
+         * Share
+         * @description What one person did.
+         */
+        Share: {
+            /** By */
+            by: string;
+            /**
+             * First At
+             * Format: date-time
+             */
+            first_at: string;
+            /**
+             * Last At
+             * Format: date-time
+             */
+            last_at: string;
+            /** Readings */
+            readings: number;
+            /** Steps */
+            steps: string[];
+        };
+        /**
+         * Sheet
+         * @description The lines of a run's work sheet, and the server's time.
+         */
+        Sheet: {
+            /** Engine */
+            engine: string;
+            /** Joint */
+            joint: string;
+            /** Lines */
+            lines: components["schemas"]["PaperLine"][];
+            /**
+             * Now
+             * Format: date-time
+             */
+            now: string;
+            /** Seq */
+            seq: number;
+        };
+        /**
          * Shown
          * @description A figure as it is shown.
          */
@@ -5296,6 +5994,37 @@ export interface components {
             person_id: string;
             /** Pin */
             pin: string;
+        };
+        /**
+         * SisterView
+         * @description A check that a sister's fault asks for; ``found_too`` is None while it is open.
+         */
+        SisterView: {
+            /** Answered By */
+            answered_by: string | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Cause */
+            cause: string;
+            /** Done Again */
+            done_again: boolean;
+            /** Fastener */
+            fastener: string | null;
+            /** Found Too */
+            found_too: boolean | null;
+            /** Joint */
+            joint: string;
+            /** Seq */
+            seq: number;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string | null;
         };
         /**
          * SortByLengthStep
@@ -5876,9 +6605,11 @@ export interface components {
          *
          *     Attributes:
          *         clamp_turn: load by the last torque or angle.
+         *         after_neighbours: load as set, less what later groups took away.
          *         verdict: of its stretch; of its last torque or angle where no stretch is read.
          */
         StudSummary: {
+            after_neighbours: components["schemas"]["Figure"] | null;
             agreement: components["schemas"]["Agreement"] | null;
             clamp_pressure: components["schemas"]["Figure"] | null;
             clamp_stretch: components["schemas"]["Figure"] | null;
@@ -5947,6 +6678,28 @@ export interface components {
             hash: string;
         };
         /**
+         * TakeOutOfTurn
+         * @description Let a fastener be taken before its turn, by authority.
+         */
+        TakeOutOfTurn: {
+            /** Cell */
+            cell: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "out_of_turn";
+            /** Reason */
+            reason: string;
+            /** Tablet At */
+            tablet_at?: string | null;
+        };
+        /**
          * TakeOver
          * @description Work on from where it stands.
          */
@@ -5961,6 +6714,26 @@ export interface components {
              * @enum {string}
              */
             kind: "take_over";
+            /** Tablet At */
+            tablet_at?: string | null;
+        };
+        /**
+         * TakePart
+         * @description Take some of the fasteners for oneself; none gives them back.
+         */
+        TakePart: {
+            /** Fasteners */
+            fasteners: string[];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "take_part";
             /** Tablet At */
             tablet_at?: string | null;
         };
@@ -6797,7 +7570,7 @@ export interface components {
          * @description What a reading is worth.
          * @enum {string}
          */
-        Verdict: "noted" | "in_band" | "out_of_band" | "too_near";
+        Verdict: "noted" | "in_band" | "out_of_band" | "too_near" | "left_out";
         /**
          * Waiting
          * @description Something that waits for the person who looks.
@@ -6825,7 +7598,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "sign" | "question" | "close";
+            what: "sign" | "question" | "close" | "sister";
         };
         /**
          * WaitStep
@@ -7240,6 +8013,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PersonListed"][];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_photo_api_photos__photo__jpg_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                photo: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description Problem */
@@ -8507,6 +9344,256 @@ export interface operations {
             };
         };
     };
+    read_hand_over_api_runs__run_id__hand_over_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandOver"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    print_hand_over_api_runs__run_id__hand_over_pdf_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_photo_api_runs__run_id__photos_post: {
+        parameters: {
+            query: {
+                cell: string;
+                id: string;
+                words?: string | null;
+            };
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "image/jpeg": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchAnswer"];
+                };
+            };
+            /** @description Problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     read_record_api_runs__run_id__record_get: {
         parameters: {
             query?: never;
@@ -8829,6 +9916,134 @@ export interface operations {
             };
         };
     };
+    read_sheet_api_runs__run_id__sheet_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sheet"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    print_sheet_api_runs__run_id__sheet_pdf_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     session_api_session_get: {
         parameters: {
             query?: never;
@@ -8985,6 +10200,92 @@ export interface operations {
             };
             /** @description Problem */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    choose_units_api_session_units_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenUnits"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -27,7 +27,9 @@ export function useWords(): {
       ? `${row.read.text} ${row.read.unit}`
       : i18n.te(`answer.${row.answer}`)
         ? t(`answer.${row.answer}`)
-        : row.answer;
+        : i18n.te(`choice.${row.answer}`)
+          ? t(`choice.${row.answer}`)
+          : row.answer;
 
   function owed(list: readonly Owed[]): string[] {
     const tools = list.filter((one) => one.kind === "tool_on").map((one) => one.fastener ?? "");

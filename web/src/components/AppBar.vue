@@ -1,12 +1,15 @@
 <script setup lang="ts">
+import { ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRoute, useRouter } from "vue-router";
+import UnitsSheet from "@/components/UnitsSheet.vue";
 import { useSession } from "@/stores/session";
 
 const { t } = useI18n();
 const session = useSession();
 const router = useRouter();
 const route = useRoute();
+const unitsOpen = ref(false);
 const places = [
   { key: "berth", to: "/" },
   { key: "bench", to: "/bench" },
@@ -39,9 +42,11 @@ async function leave(): Promise<void> {
       </router-link>
     </nav>
     <span id="bar-slot" class="slot" />
-    <span v-if="session.me" class="who words">
+    <button v-if="session.me" class="who words" type="button" @click="unitsOpen = true">
       <span translate="no">{{ session.me.name }}</span> · {{ t(`role.${session.me.role}`) }}
-    </span>
+      <span class="visually-hidden">{{ t("units.title") }}</span>
+    </button>
+    <units-sheet :open="unitsOpen" @shut="unitsOpen = false" />
     <button class="leave words" type="button" @click="leave">{{ t("nav.sign_out") }}</button>
   </header>
 </template>
@@ -106,6 +111,11 @@ nav {
 }
 
 .who {
+  background: none;
+  border: 0;
+  color: inherit;
+  cursor: pointer;
+  font-size: 20px;
   gap: 5px;
   padding-left: 10px;
 }

@@ -5,7 +5,7 @@ import { lettersOn, setLetters } from "@/shortcuts";
 defineProps<{ open: boolean }>();
 const emit = defineEmits<{ shut: [] }>();
 const { t } = useI18n();
-const keys = ["space", "digits", "enter", "backspace", "r", "f", "n", "h", "p", "g", "q"];
+const keys = ["space", "digits", "enter", "backspace", "r", "f", "t", "n", "h", "p", "g", "q"];
 </script>
 
 <template>

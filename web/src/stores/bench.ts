@@ -3,6 +3,7 @@ import { computed, ref, watch } from "vue";
 import { api, LinkError, newId, ProblemError, take } from "@/api/client";
 import type { Answer, BenchAnswer, BenchView, Call, Command, Problem } from "@/api/types";
 import { useLive } from "./live";
+import { forgetParcel, keepParcel, waitingParcels } from "./outbox";
 
 /** A command without the parts that every command gets on sending. */
 export type Wish = Command extends infer C
@@ -29,6 +30,7 @@ export const useBench = defineStore("bench", () => {
   const unsent = ref<Unsent | null>(null);
   const storedAt = ref<Date | null>(null);
   const clockOffsetMs = ref(0);
+  const hint = ref<string | null>(null);
   let lastRecorded = -Infinity;
   let lastCell = "";
 
@@ -59,10 +61,21 @@ export const useBench = defineStore("bench", () => {
     }
     runId.value = id;
     await fetchRun();
+    await sendWaiting();
+  }
+
+  /** What a tablet kept when it was killed or lost its link goes out first; its id lets it count once. */
+  async function sendWaiting(): Promise<void> {
+    if (runId.value === null || busy.value) return;
+    for (const parcel of await waitingParcels(runId.value)) {
+      if (!(await post({ command: parcel.command, pin: null }))) return;
+    }
   }
 
   /** Send a wish; true when it is stored. What could not be sent is kept, to be sent again. */
   async function send(wish: Wish, pin: string | null = null): Promise<boolean> {
+    // What waits goes first: two readings never change places.
+    if (unsent.value !== null) return false;
     const command = { ...wish, id: newId(), tablet_at: new Date().toISOString() } as Command;
     return post({ command, pin });
   }
@@ -71,9 +84,13 @@ export const useBench = defineStore("bench", () => {
     if (runId.value === null || busy.value) return false;
     busy.value = true;
     problem.value = null;
+    hint.value = null;
     try {
       const path = { run_id: runId.value };
+      // A PIN is never kept: what needs one is given again.
+      if (parcel.pin === null) await keepParcel({ run: runId.value, command: parcel.command });
       show(await take(api.POST("/api/runs/{run_id}/commands", { params: { path }, body: parcel })));
+      await forgetParcel(parcel.command.id);
       unsent.value = null;
       storedAt.value = new Date(Date.now() + clockOffsetMs.value);
       return true;
@@ -89,6 +106,7 @@ export const useBench = defineStore("bench", () => {
     if (error instanceof ProblemError) {
       problem.value = error.problem;
       unsent.value = error.problem.status === 503 ? parcel : null;
+      if (unsent.value === null) await forgetParcel(parcel.command.id);
       if (error.problem.status === 409) await fetchRun();
       return;
     }
@@ -109,22 +127,43 @@ export const useBench = defineStore("bench", () => {
     return send({ kind: "record", cell: wanted.cell, attempt: wanted.attempt, answer }, pin);
   }
 
+  /** Put a photograph to a call; it is either kept and named in the run, or refused. */
+  async function addPhoto(cell: string, file: Blob): Promise<"kept" | "refused" | "no_link"> {
+    if (runId.value === null) return "refused";
+    problem.value = null;
+    const params = { path: { run_id: runId.value }, query: { id: newId(), cell } };
+    const sent = api.POST("/api/runs/{run_id}/photos", {
+      params,
+      body: file as unknown as string,
+      bodySerializer: (body: unknown) => body as Blob,
+      headers: { "Content-Type": file.type },
+    });
+    try {
+      show(await take(sent));
+      return "kept";
+    } catch (error) {
+      if (error instanceof LinkError) return "no_link";
+      if (!(error instanceof ProblemError)) throw error;
+      problem.value = error.problem;
+      return "refused";
+    }
+  }
+
   async function sendAgain(): Promise<void> {
     if (unsent.value !== null) await post(unsent.value);
   }
 
-  watch(
-    () => live.newest,
-    (advance) => {
-      if (advance !== null && advance.run_id === runId.value && advance.seq > (view.value?.seq ?? 0)) {
-        void fetchRun().catch(() => undefined);
-      }
-    },
-  );
+  /** Fetch the run when somebody else has moved it on; one's own press brings its answer itself. */
+  function catchUp(): void {
+    const advance = live.newest;
+    if (busy.value || advance === null || advance.run_id !== runId.value) return;
+    if (advance.seq > (view.value?.seq ?? 0)) void fetchRun().catch(() => undefined);
+  }
+  watch([(): unknown => live.newest, busy], catchUp);
   watch(
     () => live.linked,
     (linked) => {
-      if (linked) void fetchRun().catch(() => undefined);
+      if (linked) void fetchRun().then(sendWaiting, () => undefined);
     },
   );
 
@@ -138,9 +177,11 @@ export const useBench = defineStore("bench", () => {
     unsent,
     storedAt,
     clockOffsetMs,
+    hint,
     open,
     send,
     record,
+    addPhoto,
     sendAgain,
   };
 });

@@ -23,6 +23,10 @@ export const useSession = defineStore("session", () => {
     me.value = null;
   }
 
+  async function chooseUnits(units: Record<string, string>): Promise<void> {
+    me.value = await take(api.PUT("/api/session/units", { body: { units } }));
+  }
+
   const rights = computed(() => new Set(me.value?.rights ?? []));
-  return { me, rights, ensure, signIn, signOut };
+  return { me, rights, ensure, signIn, signOut, chooseUnits };
 });

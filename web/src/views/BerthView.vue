@@ -64,7 +64,7 @@ const benchOf = (run: string): { name: string; params: { run: string } } => ({
         <p v-if="berth.waiting.length === 0" class="none muted">{{ t("berth.waiting_none") }}</p>
         <router-link
           v-for="w in berth.waiting"
-          :key="w.run_id + w.what"
+          :key="w.run_id + w.what + w.since"
           class="entry"
           :to="benchOf(w.run_id)"
         >

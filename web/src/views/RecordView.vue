@@ -3,6 +3,8 @@ import { computed, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { api, take } from "@/api/client";
 import type { RunRecord } from "@/api/types";
+import MovementCard from "@/components/record/MovementCard.vue";
+import PhotoCard from "@/components/record/PhotoCard.vue";
 import EntryTable from "@/components/record/EntryTable.vue";
 import { dayText, dayTimeText, figureText } from "@/format";
 import { useShortcuts } from "@/shortcuts";
@@ -24,7 +26,7 @@ watch(
 );
 
 /** Columns of which something is known. */
-const COLUMNS = ["stretch", "clamp_stretch", "clamp_pressure", "clamp_turn"] as const;
+const COLUMNS = ["stretch", "clamp_stretch", "clamp_pressure", "clamp_turn", "after_neighbours"] as const;
 const told = computed(() => COLUMNS.filter((c) => record.value?.studs.some((stud) => stud[c] !== null)));
 const weighed = computed(() => record.value?.studs.some((stud) => stud.agreement !== null) ?? false);
 const filled = computed(() => record.value?.sections.filter((section) => section.rows.length > 0) ?? []);
@@ -44,6 +46,10 @@ const filled = computed(() => record.value?.sections.filter((section) => section
         <v-btn v-for="file in FILES" :key="file" :href="`/api/runs/${run}/record.${file}`">
           {{ t(`records.${file}`) }}
         </v-btn>
+        <v-btn v-if="!record.closed" :href="`/api/runs/${run}/sheet.pdf`" target="_blank">{{
+          t("sheet.print")
+        }}</v-btn>
+        <v-btn v-if="!record.closed" :to="{ name: 'sheet', params: { run } }">{{ t("sheet.open") }}</v-btn>
         <v-btn v-if="!record.closed" class="main" :to="{ name: 'bench', params: { run } }">{{
           t("berth.open")
         }}</v-btn>
@@ -51,10 +57,39 @@ const filled = computed(() => record.value?.sections.filter((section) => section
     </header>
     <p v-if="!record.closed" class="notice words">{{ t("record.not_closed") }}</p>
 
+    <section class="card">
+      <h2>{{ t("record.exceptions_first") }}</h2>
+      <p v-if="record.exceptions.length === 0">{{ t("record.exceptions_none") }}</p>
+      <entry-table v-else :rows="record.exceptions" :caption="t('record.exceptions_first')" />
+      <p v-for="d in record.departures" :key="`${d.at}`" class="remark">
+        <b class="words">{{ t("record.departures") }}</b>
+        <span translate="no"
+          >{{ d.title }} {{ d.fastener }}: {{ d.reason }} — {{ d.by }}, {{ dayTimeText(d.at) }}</span
+        >
+      </p>
+      <p v-for="a in record.renewals" :key="`${a.at}`" class="remark">
+        <b class="words">{{ t("record.renewals") }}</b>
+        <span translate="no">{{ a.title }}: {{ a.words }} — {{ a.by }}, {{ dayTimeText(a.at) }}</span>
+      </p>
+      <p v-for="s in record.sister_checks" :key="s.seq" class="remark">
+        <b class="words">{{ t("record.sisters") }}</b>
+        <span translate="no">{{ s.joint }}, {{ s.cause }}: {{ s.title }}</span>
+        <span v-if="s.found_too === null">{{ t("record.open") }}</span>
+        <template v-else>
+          {{ t(s.found_too ? "sister.too" : "sister.sound") }}
+          <span translate="no">{{ s.words }} — {{ s.answered_by }}</span>
+        </template>
+      </p>
+      <p v-for="(remark, i) in record.remarks" :key="i" class="remark">
+        <b class="words">{{ t("bench.note") }}</b>
+        <span translate="no">{{ remark.text }} — {{ remark.by }}, {{ dayTimeText(remark.at) }}</span>
+      </p>
+    </section>
+
     <div class="top" :class="{ alone: record.studs.length === 0 }">
       <section v-if="record.studs.length > 0" class="card">
         <h2>{{ t("record.studs") }}</h2>
-        <table class="studs">
+        <table class="studs" :class="{ many: record.studs.length > 8 }">
           <thead>
             <tr>
               <th scope="col">{{ t("record.stud") }}</th>
@@ -111,15 +146,8 @@ const filled = computed(() => record.value?.sections.filter((section) => section
       </section>
     </div>
 
-    <section class="card">
-      <h2>{{ t("record.exceptions_first") }}</h2>
-      <p v-if="record.exceptions.length === 0">{{ t("record.exceptions_none") }}</p>
-      <entry-table v-else :rows="record.exceptions" :caption="t('record.exceptions_first')" />
-      <p v-for="(remark, i) in record.remarks" :key="i" class="remark">
-        <b class="words">{{ t("bench.note") }}</b>
-        <span translate="no">{{ remark.text }} — {{ remark.by }}, {{ dayTimeText(remark.at) }}</span>
-      </p>
-    </section>
+    <movement-card v-if="record.movement.length > 0" :sheets="record.movement" />
+    <photo-card v-if="record.photos.length > 0" :photos="record.photos" />
     <section v-for="section in filled" :key="section.step" class="card">
       <h2 translate="no">{{ section.title }}</h2>
       <entry-table :rows="section.rows" :caption="section.title" />
@@ -211,6 +239,11 @@ h1 {
   height: 44px;
   padding: 0 7px;
   white-space: nowrap;
+}
+
+.studs.many td,
+.studs.many tbody th {
+  height: 27px;
 }
 
 .studs .together {

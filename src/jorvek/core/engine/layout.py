@@ -61,6 +61,8 @@ class Engine(BaseModel):
         tdc_deg: crank angle of each cylinder's firing top dead centre, from that of the first in
             the firing order; stated where intervals are uneven.
         landmarks: names of the directions.
+        turned_banks: banks whose parts are those of the other bank turned end for end: in their plans
+            the two ends change places.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -84,14 +86,24 @@ class Engine(BaseModel):
     crossheads: bool = False
     tdc_deg: dict[ShortText, float] = {}
     landmarks: Landmarks
+    turned_banks: tuple[Literal["A", "B"], ...] = ()
 
     @model_validator(mode="after")
     def _firing_order_names_each_cylinder(self) -> Engine:
         if sorted(self.firing_order) != sorted(self.cylinders()):
             raise ValueError("firing_order must name each cylinder exactly once")
+        if not set(self.turned_banks) <= set(self.banks):
+            raise ValueError("turned_banks must be banks of the engine")
         if self.tdc_deg and sorted(self.tdc_deg) != sorted(self.cylinders()):
             raise ValueError("tdc_deg must name each cylinder exactly once")
         return self
+
+    def landmarks_of(self, joint: JointPlace | None) -> Landmarks:
+        """Return the landmarks round the plan of a joint; the ends change places on a turned bank."""
+        here = self.landmarks
+        if joint is None or not joint.name.startswith(self.turned_banks):
+            return here
+        return here.model_copy(update={"x_minus": here.x_plus, "x_plus": here.x_minus})
 
     def cylinders(self) -> list[str]:
         """Return the cylinder names in order along the crankshaft, bank after bank."""

@@ -12,9 +12,17 @@ from jorvek.core.procedure.parts import Item
 from jorvek.core.procedure.steps import Step
 from jorvek.core.procedure.steps.fitting import LengthTally, Port
 from jorvek.core.procedure.steps.measuring import PartChoice
+from jorvek.core.run.cells import Cell
 
 WORDED_KINDS: Final = frozenset({"confirm", "vent", "tool_issue"})
 """Kinds whose cells have always carried the author's words, without saying so."""
+
+
+def in_author_words(cell: Cell) -> bool:
+    """Tell whether the author's words say what a cell asks for, not the catalogue."""
+    return cell.worded or cell.kind in WORDED_KINDS
+
+
 _ELSEWHERE: Final = frozenset(
     {"id", "kind", "title", "why", "cautions", "only", "source", "sources", "order", "covers"}
 )

@@ -18,6 +18,8 @@ SCHEMA_VERSION: Final = 1
 
 Words: TypeAlias = Annotated[str, Field(min_length=1, max_length=1000, pattern=r"\S")]
 CellKey: TypeAlias = Annotated[str, Field(min_length=1, max_length=200)]
+StepKey: TypeAlias = Annotated[str, Field(min_length=1, max_length=80)]
+PositionWord: TypeAlias = Annotated[str, Field(min_length=1, max_length=20)]
 
 
 class Fact(BaseModel):
@@ -33,6 +35,7 @@ class Verdict(StrEnum):
     IN_BAND = "in_band"
     OUT_OF_BAND = "out_of_band"
     TOO_NEAR = "too_near"
+    LEFT_OUT = "left_out"
 
 
 class Person(Fact):
@@ -85,11 +88,15 @@ class SignatureAnswer(Fact):
 
 
 class ChoiceAnswer(Fact):
-    """One of the answers that a call offers; some owe a word of why or where."""
+    """One of the answers that a call offers; some owe a word of why or where.
+
+    ``piece`` is the mark on the fastener that the decision is about; a rejected one is known by it.
+    """
 
     type: Literal["choice"] = "choice"
     choice: Annotated[str, Field(min_length=1, max_length=120)]
     note: Words | None = None
+    piece: Annotated[str, Field(min_length=1, max_length=40, pattern=r"[^\W_]")] | None = None
 
 
 class WordsAnswer(Fact):
@@ -132,6 +139,13 @@ class TurnAnswer(Fact):
     unit: Annotated[str, Field(min_length=1, max_length=12)] = "deg"
 
 
+class LeftOutAnswer(Fact):
+    """Nothing was done here, by somebody's authority and for a reason."""
+
+    type: Literal["left_out"] = "left_out"
+    reason: Words
+
+
 Answer: TypeAlias = Annotated[
     TickAnswer
     | ValueAnswer
@@ -143,7 +157,8 @@ Answer: TypeAlias = Annotated[
     | WordsAnswer
     | CountAnswer
     | PullAnswer
-    | TurnAnswer,
+    | TurnAnswer
+    | LeftOutAnswer,
     Field(discriminator="type"),
 ]
 
@@ -210,8 +225,15 @@ class RunStarted(Fact):
     observed: tuple[Observed, ...] = ()
 
 
+class OnPaper(Fact):
+    """Who wrote a reading on the work sheet, and when, by the sheet."""
+
+    by: Person
+    at: datetime
+
+
 class Recorded(Fact):
-    """An answer was given in a cell."""
+    """An answer was given in a cell; ``paper`` says who wrote it down, when it was keyed in from a sheet."""
 
     kind: Literal["recorded"] = "recorded"
     cell: CellKey
@@ -219,7 +241,8 @@ class Recorded(Fact):
     answer: Answer
     judgement: Judgement
     tool: Tool | None = None
-    source: Literal["typed"] = "typed"
+    source: Literal["typed", "paper"] = "typed"
+    paper: OnPaper | None = None
 
 
 class Struck(Fact):
@@ -300,6 +323,73 @@ class TroubleEnded(Fact):
     words: Words
 
 
+class AgeAnswered(Fact):
+    """Something that ages was looked at again after its time and found good."""
+
+    kind: Literal["age_answered"] = "age_answered"
+    step: StepKey
+    words: Words
+
+
+class OutOfTurn(Fact):
+    """A fastener is taken before its turn, by authority."""
+
+    kind: Literal["out_of_turn"] = "out_of_turn"
+    cell: CellKey
+    reason: Words
+
+
+class CauseNamed(Fact):
+    """A cause was found that may be there on the sisters of this joint, too."""
+
+    kind: Literal["cause_named"] = "cause_named"
+    cell: CellKey
+    cause: Words
+
+
+class SisterAsked(Fact):
+    """A cause was found on a sister: the same check is open here again, also after closing.
+
+    Attributes:
+        origin: run in which it was found.
+        joint: where, in words.
+        cell: the check, as a cell of this run.
+    """
+
+    kind: Literal["sister_asked"] = "sister_asked"
+    origin: UUID
+    joint: Annotated[str, Field(max_length=120)]
+    cell: CellKey
+    cause: Words
+
+
+class SisterAnswered(Fact):
+    """The check was made here. ``asked`` is the sequence of the event that asked for it."""
+
+    kind: Literal["sister_answered"] = "sister_answered"
+    asked: int
+    found_too: bool
+    words: Words
+
+
+class PartTaken(Fact):
+    """Somebody works on some of the fasteners, while others do the rest; none gives them back."""
+
+    kind: Literal["part_taken"] = "part_taken"
+    fasteners: tuple[PositionWord, ...] = Field(max_length=200)
+
+
+class PhotoAdded(Fact):
+    """A photograph belongs to a call; the picture itself is kept under its hash."""
+
+    kind: Literal["photo_added"] = "photo_added"
+    cell: CellKey
+    photo: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+    width_px: int
+    height_px: int
+    words: Words | None = None
+
+
 class Paused(Fact):
     """Work was left."""
 
@@ -328,6 +418,13 @@ EventData: TypeAlias = Annotated[
     | Noted
     | TroubleRaised
     | TroubleEnded
+    | AgeAnswered
+    | OutOfTurn
+    | CauseNamed
+    | SisterAsked
+    | SisterAnswered
+    | PartTaken
+    | PhotoAdded
     | Paused
     | TakenOver
     | Closed,

@@ -29,6 +29,7 @@ _DECIMALS: Final = {
     "degC": 1,
     "degF": 1,
     "N.m": 0,
+    "lbf.ft": 1,
     "kN": 0,
     "%": 1,
 }

@@ -111,7 +111,7 @@ def wait_left_s(state: RunState, cell: Cell, now: datetime) -> float:
     """Return the seconds that a held pressure must still stand before the cell may be filled."""
     if cell.wait_s <= 0:
         return 0.0
-    since = [a.at for a in (state.live(key) for key in cell.needs) if a is not None]
+    since = [a.done_at for a in (state.live(key) for key in cell.needs) if a is not None]
     passed = (now - max(since)).total_seconds() if since else 0.0
     return max(0.0, cell.wait_s - passed)
 

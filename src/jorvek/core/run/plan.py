@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Final, Literal
 
+from jorvek.core.engine.layout import joints_of
 from jorvek.core.procedure.document import Circle, Procedure
 from jorvek.core.procedure.options import applies
+from jorvek.core.procedure.steps import AttitudeStep
 from jorvek.core.run.cells import Cell
 from jorvek.core.run.events import Verdict
-from jorvek.core.run.figures import Figure
+from jorvek.core.run.figures import Figure, figure
 from jorvek.core.run.progress import open_cells
-from jorvek.core.run.readings import View, row_of
-from jorvek.core.run.state import RunState
+from jorvek.core.run.readings import View
+from jorvek.core.run.state import RunState, once
+from jorvek.core.units import Quantity
 
-CellState = Literal["todo", "now", "done", "in_band", "out_of_band", "too_near", "accepted"]
+CellState = Literal["todo", "now", "done", "in_band", "out_of_band", "too_near", "accepted", "left_out"]
 
 
 class Shape(View):
@@ -64,7 +67,12 @@ class HoseLine(View):
 
 
 class Plan(View):
-    """The joint plan."""
+    """The joint plan.
+
+    Attributes:
+        attitude: how the engine lies, as last confirmed in this run; None when nobody turned it.
+        quarter_turns: quarter turns, clockwise, by which the picture is turned to match that.
+    """
 
     outline: tuple[Shape, ...]
     heads: tuple[Head, ...]
@@ -73,6 +81,8 @@ class Plan(View):
     x_plus: str
     y_minus: str
     y_plus: str
+    attitude: str | None
+    quarter_turns: int
 
 
 _STATE_OF: dict[Verdict, CellState] = {
@@ -80,6 +90,7 @@ _STATE_OF: dict[Verdict, CellState] = {
     Verdict.IN_BAND: "in_band",
     Verdict.OUT_OF_BAND: "out_of_band",
     Verdict.TOO_NEAR: "too_near",
+    Verdict.LEFT_OUT: "left_out",
 }
 
 
@@ -93,6 +104,7 @@ def cell_state(state: RunState, cell: Cell, now: frozenset[str]) -> CellState:
     return _STATE_OF[live.judgement.verdict]
 
 
+@once
 def open_keys(state: RunState) -> frozenset[str]:
     """Return the keys of the cells that may be filled now."""
     return frozenset(c.key for c in open_cells(state))
@@ -100,11 +112,13 @@ def open_keys(state: RunState) -> frozenset[str]:
 
 def plan_of(state: RunState) -> Plan:
     """Return the joint plan of a run."""
-    procedure, marks = state.definition.procedure, state.started.engine.landmarks
-    now = open_keys(state)
+    procedure, engine, lies = state.definition.procedure, state.started.engine, _attitude(state)
+    joint = next((j for j in joints_of(engine) if j.key == state.started.joint_key), None)
+    marks = engine.landmarks_of(joint)
+    now, clamps = open_keys(state), _clamps(state)
     return Plan(
         outline=outline_of(procedure),
-        heads=tuple(_head(state, p.name, now) for p in procedure.positions()),
+        heads=tuple(_head(state, p.name, now, clamps.get(p.name)) for p in procedure.positions()),
         hoses=tuple(
             HoseLine(name=h.name, tools=(h.feeds, *h.linked))
             for h in procedure.hoses
@@ -114,7 +128,20 @@ def plan_of(state: RunState) -> Plan:
         x_plus=marks.x_plus,
         y_minus=marks.y_minus,
         y_plus=marks.y_plus,
+        attitude=lies,
+        quarter_turns=_QUARTER_TURNS.get(lies or "upright", 0),
     )
+
+
+_QUARTER_TURNS: Final = {"upright": 0, "on_right_side": 1, "inverted": 2, "on_left_side": 3, "on_end": 1}
+
+
+def _attitude(state: RunState) -> str | None:
+    """Return how the engine was last laid in this run."""
+    steps = state.definition.steps_by_id
+    laid = [c for c in state.definition.cells if c.kind == "attitude" and state.live(c.key) is not None]
+    step = steps[laid[-1].step_id] if laid else None
+    return step.attitude if isinstance(step, AttitudeStep) else None
 
 
 def outline_of(procedure: Procedure) -> tuple[Shape, ...]:
@@ -127,17 +154,17 @@ def outline_of(procedure: Procedure) -> tuple[Shape, ...]:
     return tuple(shapes)
 
 
-_WORST_FIRST: tuple[CellState, ...] = ("out_of_band", "too_near", "now", "accepted", "in_band", "done")
+_WORST_FIRST: tuple[CellState, ...] = ("out_of_band", "too_near", "now", "accepted", "left_out", "in_band", "done")
 
 
-def _head(state: RunState, name: str, now: frozenset[str]) -> Head:
+def _head(state: RunState, name: str, now: frozenset[str], clamp: Figure | None) -> Head:
     group = state.definition.procedure.group_of(name)
     position = next(p for p in group.positions if p.name == name)
     cells = [c for c in state.definition.cells if c.fastener == name]
     states = [cell_state(state, c, now) for c in cells]
     worst = next((s for s in _WORST_FIRST if s in states), "todo")
-    seats = [c for c in cells if (c.kind, c.item) == ("seat_tool", "seat") and state.live(c.key) is not None]
-    offs = [c for c in cells if c.kind == "remove_tool" and state.live(c.key) is not None]
+    seats = [c for c in cells if (c.kind, c.item) == ("seat_tool", "seat") and state.worked(c.key)]
+    offs = [c for c in cells if c.kind == "remove_tool" and state.worked(c.key)]
     return Head(
         name=name,
         x=position.x.value,
@@ -147,7 +174,7 @@ def _head(state: RunState, name: str, now: frozenset[str]) -> Head:
         state=worst,
         tool_on=len(seats) > len(offs),
         strokes=tuple(_strokes(state, cells)),
-        clamp=_clamp(state, name),
+        clamp=clamp,
     )
 
 
@@ -172,21 +199,19 @@ def _strokes(state: RunState, cells: list[Cell]) -> list[Stroke]:
     for step in passes:
         mine = [c for c in cells if c.step == step]
         tries = [a for c in mine for a in state.tries(c.key)]
-        done = all(state.live(c.key) is not None for c in mine)
+        done = all(state.worked(c.key) for c in mine)
         turned = state.live(mine[-1].key) if mine[-1].item == "turn" else None
         angle = turned.judgement.corrected if turned else None
         strokes.append(Stroke(step=step, done=done, ghosts=sum(not a.live for a in tries), angle_deg=angle))
     return strokes
 
 
-def _clamp(state: RunState, name: str) -> Figure | None:
-    """Return the newest load that a reading on this fastener, or on the tools round it, speaks for."""
-    speaking = [
-        live
-        for c in state.definition.cells
-        if state.definition.speaks_for(c, name)
-        for live in (state.live(c.key),)
-        if live is not None and live.judgement.clamp_kN is not None
-    ]
-    newest = max(speaking, key=lambda a: a.seq, default=None)
-    return row_of(state, newest).clamp if newest else None
+def _clamps(state: RunState) -> dict[str, Figure]:
+    """Return for each fastener the newest load that a reading on it, or on the tools round it, speaks for."""
+    found: dict[str, Figure] = {}
+    speaking = (a for a in state.standing.values() if a.judgement.clamp_kN is not None)
+    for attempt in sorted(speaking, key=lambda a: a.seq):
+        cell, kilo = state.definition.by_key[attempt.cell], attempt.judgement.clamp_kN or 0.0
+        names = (cell.fastener,) if cell.fastener else state.definition.went_round[cell.step]
+        found |= dict.fromkeys(names, figure(1000.0 * kilo, Quantity.FORCE, "kN"))
+    return found

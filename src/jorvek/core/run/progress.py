@@ -9,7 +9,7 @@ from jorvek.core.procedure.steps import SETTLED_BY
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.cells import Cell
 from jorvek.core.run.events import Verdict
-from jorvek.core.run.state import Attempt, RunState
+from jorvek.core.run.state import Attempt, RunState, once
 
 
 class DebtKind(StrEnum):
@@ -20,6 +20,8 @@ class DebtKind(StrEnum):
     TOOL_ON = "tool_on"
     OWED_PART = "owed_part"
     TROUBLE = "trouble"
+    SISTER = "sister"
+    PHOTO = "photo"
 
 
 @dataclass(frozen=True)
@@ -33,6 +35,7 @@ class Debt:
     verdict: Verdict | None = None
 
 
+@once
 def debts(state: RunState) -> tuple[Debt, ...]:
     """Return everything owed, in working order."""
     owed: list[Debt] = []
@@ -42,7 +45,20 @@ def debts(state: RunState) -> tuple[Debt, ...]:
         if trouble.how is None:
             cell = state.definition.by_key[trouble.cell]
             owed.append(Debt(DebtKind.TROUBLE, cell.key, trouble.seq, cell.fastener))
-    return tuple(owed)
+    owed += (Debt(DebtKind.SISTER, c.cell, c.seq, None) for c in state.sister_checks if c.found_too is None)
+    return (*owed, *_photos_owed(state))
+
+
+def _photos_owed(state: RunState) -> list[Debt]:
+    """A look that wants a photograph owes one as soon as its decision stands."""
+    taken = {state.definition.by_key[photo.cell].step for photo in state.photos}
+    owed: list[Debt] = []
+    for step, cells in state.definition.steps:
+        wanted = getattr(state.definition.steps_by_id[cells[0].step_id], "photograph", False)
+        first = next((c for c in cells if state.worked(c.key)), None)
+        if wanted and first is not None and step not in taken:
+            owed.append(Debt(DebtKind.PHOTO, first.key, 0, None))
+    return owed
 
 
 def _cell_debts(state: RunState, cell: Cell) -> list[Debt]:
@@ -53,9 +69,12 @@ def _cell_debts(state: RunState, cell: Cell) -> list[Debt]:
     live = state.live(cell.key)
     if live is not None and not live.settled:
         owed.append(Debt(DebtKind.UNRESOLVED, cell.key, live.number, cell.fastener, live.judgement.verdict))
-    if live is not None and (cell.kind, cell.item) == ("seat_tool", "seat") and not _tool_is_off(state, cell):
+    # What was left out was never put on: nothing of it has to come off again.
+    if live is None or live.left_out:
+        return owed
+    if (cell.kind, cell.item) == ("seat_tool", "seat") and not _tool_is_off(state, cell):
         owed.append(Debt(DebtKind.TOOL_ON, cell.key, live.number, cell.fastener))
-    if live is not None and cell.kind in SETTLED_BY and not _put_right(state, cell):
+    if cell.kind in SETTLED_BY and not _put_right(state, cell):
         owed.append(Debt(DebtKind.OWED_PART, cell.key, live.number, None))
     return owed
 
@@ -91,6 +110,7 @@ def _filled(state: RunState, key: str) -> bool:
     return state.live(key) is not None
 
 
+@once
 def open_cells(state: RunState) -> tuple[Cell, ...]:
     """Return the cells that may be filled now; the first one is the next call.
 
@@ -106,7 +126,23 @@ def open_cells(state: RunState) -> tuple[Cell, ...]:
 
 
 def _needs_met(state: RunState, cell: Cell) -> bool:
-    return all(_filled(state, key) for key in cell.needs)
+    by_key, early = state.definition.by_key, cell.key in state.out_of_turn
+    # Out of turn sets aside only the order of the fasteners, never the setting before them.
+    return all(_filled(state, key) or (early and by_key[key].item == cell.item) for key in cell.needs)
+
+
+def waiting_their_turn(state: RunState) -> tuple[Cell, ...]:
+    """Return the cells of the present step that nothing but the order of the fasteners keeps shut."""
+    now = open_cells(state)
+    if not now:
+        return ()
+    step = next(cells for key, cells in state.definition.steps if key == now[0].step)
+    return tuple(c for c in step if c not in now and not _filled(state, c.key) and _only_turn_missing(state, c))
+
+
+def _only_turn_missing(state: RunState, cell: Cell) -> bool:
+    unmet = [state.definition.by_key[key] for key in cell.needs if not _filled(state, key)]
+    return cell.fastener is not None and all(other.item == cell.item for other in unmet)
 
 
 def next_call(state: RunState) -> Cell | None:

@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict
 
 from jorvek.core.run import events as ev
 from jorvek.core.run.cells import Cell, Rule
-from jorvek.core.run.details import WORDED_KINDS
+from jorvek.core.run.details import in_author_words
 from jorvek.core.run.figures import Figure, figure
 from jorvek.core.run.judge import aim_on_tool
 from jorvek.core.run.state import Attempt, RunState
@@ -34,12 +34,14 @@ class Row(View):
     """One answer as it is shown and exported.
 
     Attributes:
+        note: what was said with the answer: why, where, which piece.
         read: as read and typed, with its unit; None for a tick.
         corrected: after the instrument's calibration, where that changes it.
         judged: stretch, growth or spread that was held against the limits.
         target: aim.
         lower: lower limit held against.
         upper: upper limit held against.
+        written: who wrote it on the sheet and when, for what comes from paper; ``by`` keyed it in.
         uncertainty: expanded uncertainty (k = 2) of what was judged.
         fallen: set aside by a redo, or by a strike of a reading it rested on.
     """
@@ -53,6 +55,7 @@ class Row(View):
     fastener: str | None
     text: str | None
     answer: str
+    note: str | None
     read: Figure | None
     corrected: Figure | None
     judged: Figure | None
@@ -67,6 +70,7 @@ class Row(View):
     by: str
     at: datetime
     source: str
+    written: Mark | None
     struck: Mark | None
     accepted: Mark | None
     fallen: bool
@@ -89,6 +93,7 @@ def row_of(state: RunState, attempt: Attempt) -> Row:
         fastener=cell.fastener,
         text=cell.text,
         answer=_answer_code(attempt.answer),
+        note=_note(attempt.answer),
         read=_as_read(attempt.answer),
         corrected=in_cell_unit(cell, corrected),
         judged=in_cell_unit(cell, j.judged),
@@ -103,6 +108,7 @@ def row_of(state: RunState, attempt: Attempt) -> Row:
         by=attempt.by.name,
         at=attempt.at,
         source=attempt.source,
+        written=Mark(by=attempt.paper.by.name, at=attempt.paper.at, reason=None) if attempt.paper else None,
         struck=Mark(by=attempt.struck.by.name, at=attempt.struck.at, reason=attempt.struck.reason)
         if attempt.struck
         else None,
@@ -110,7 +116,7 @@ def row_of(state: RunState, attempt: Attempt) -> Row:
         if attempt.accepted
         else None,
         fallen=attempt.fallen_by is not None,
-        worded=cell.worded or cell.kind in WORDED_KINDS,
+        worded=in_author_words(cell),
         piece=state.definition.piece_of(cell.fastener),
     )
 
@@ -153,6 +159,18 @@ def _answer_code(answer: ev.Answer) -> str:
             return answer.choice
         case _:
             return answer.type
+
+
+def _note(answer: ev.Answer) -> str | None:
+    match answer:
+        case ev.ChoiceAnswer():
+            return ", ".join(part for part in (answer.note, answer.piece) if part) or None
+        case ev.ToolAnswer():
+            return answer.override_reason
+        case ev.LeftOutAnswer():
+            return answer.reason
+        case _:
+            return None
 
 
 def _as_read(answer: ev.Answer) -> Figure | None:

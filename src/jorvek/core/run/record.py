@@ -11,12 +11,23 @@ from jorvek.core.procedure.clamp import ClampModel, models
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.steps import Source
 from jorvek.core.run import events as ev
-from jorvek.core.run.estimate import estimate
+from jorvek.core.run.beside import (
+    PhotoView,
+    RemarkView,
+    SisterView,
+    TroubleView,
+    WatchView,
+    photo_views,
+    sister_views,
+    troubles_of,
+)
+from jorvek.core.run.estimate import after_neighbours, estimate
 from jorvek.core.run.figures import Figure, figure
+from jorvek.core.run.movement import MovementSheet, movement_of
 from jorvek.core.run.plan import Plan, plan_of
 from jorvek.core.run.readings import Mark, Row, View, rows, step_title
 from jorvek.core.run.state import RunState
-from jorvek.core.run.view import RemarkView, Standing, TroubleView, WatchView, standing, troubles_of
+from jorvek.core.run.view import Standing, standing
 from jorvek.core.tools import Tool
 from jorvek.core.units import GLOSSARY_UNIT, Quantity
 
@@ -46,6 +57,7 @@ class StudSummary(View):
 
     Attributes:
         clamp_turn: load by the last torque or angle.
+        after_neighbours: load as set, less what later groups took away.
         verdict: of its stretch; of its last torque or angle where no stretch is read.
     """
 
@@ -54,6 +66,7 @@ class StudSummary(View):
     clamp_pressure: Figure | None
     clamp_stretch: Figure | None
     clamp_turn: Figure | None
+    after_neighbours: Figure | None
     together: Figure | None
     together_spread: Figure | None
     agreement: Agreement | None
@@ -91,6 +104,25 @@ class Signature(View):
     by: str
     role: str
     at: datetime
+
+
+class DepartureView(View):
+    """A fastener that was taken out of its turn."""
+
+    by: str
+    at: datetime
+    reason: str
+    title: str
+    fastener: str | None
+
+
+class RenewalView(View):
+    """Something past its time that was looked at and found good."""
+
+    by: str
+    at: datetime
+    words: str
+    title: str
 
 
 class ChosenWay(View):
@@ -144,6 +176,11 @@ class RunRecord(View):
     watches: tuple[WatchView, ...]
     remarks: tuple[RemarkView, ...]
     troubles: tuple[TroubleView, ...]
+    movement: tuple[MovementSheet, ...]
+    departures: tuple[DepartureView, ...]
+    renewals: tuple[RenewalView, ...]
+    sister_checks: tuple[SisterView, ...]
+    photos: tuple[PhotoView, ...]
     chosen: tuple[ChosenWay, ...]
     observed: tuple[ObservedView, ...]
 
@@ -183,7 +220,7 @@ def record_of(run_id: UUID, state: RunState, content_hash: str) -> RunRecord:
         plan=plan_of(state),
         tools=_tools(state),
         stages=stage_figures(procedure),
-        studs=tuple(s for p in procedure.positions() for s in (_stud(state, all_rows, p.name),) if s.speaks()),
+        studs=_studs(state, all_rows),
         exceptions=tuple(r for r in all_rows if _exceptional(r)),
         sections=_sections(state, all_rows),
         redos=tuple(RedoView(by=r.by.name, at=r.at, reason=r.reason, cells=r.cells) for r in state.redos),
@@ -191,11 +228,34 @@ def record_of(run_id: UUID, state: RunState, content_hash: str) -> RunRecord:
         watches=tuple(WatchView(by=w.by.name, person_id=w.by.id, at=w.at) for w in state.watches),
         remarks=tuple(RemarkView(by=r.by.name, at=r.at, text=r.text) for r in state.remarks),
         troubles=troubles_of(state),
+        movement=movement_of(state),
+        departures=_departures(state),
+        renewals=_renewals(state),
+        sister_checks=sister_views(state),
+        photos=photo_views(state),
         chosen=_chosen(state),
         observed=tuple(
             ObservedView(title=_key_title(procedure, o.key), value=o.value, evidence=o.evidence)
             for o in state.started.observed
         ),
+    )
+
+
+def _departures(state: RunState) -> tuple[DepartureView, ...]:
+    found = []
+    for key, allowed in state.out_of_turn.items():
+        cell = state.definition.by_key[key]
+        title = step_title(state, cell.step)
+        found.append(
+            DepartureView(by=allowed.by.name, at=allowed.at, reason=allowed.reason, title=title, fastener=cell.fastener)
+        )
+    return tuple(found)
+
+
+def _renewals(state: RunState) -> tuple[RenewalView, ...]:
+    return tuple(
+        RenewalView(by=r.by.name, at=r.at, words=r.words, title=step_title(state, step))
+        for step, r in state.renewals.items()
     )
 
 
@@ -220,7 +280,7 @@ def _closed(state: RunState) -> Mark | None:
 
 
 def _exceptional(row: Row) -> bool:
-    odd = row.verdict in (ev.Verdict.OUT_OF_BAND, ev.Verdict.TOO_NEAR)
+    odd = row.verdict in (ev.Verdict.OUT_OF_BAND, ev.Verdict.TOO_NEAR, ev.Verdict.LEFT_OUT)
     return odd or row.struck is not None or row.accepted is not None or row.fallen
 
 
@@ -263,7 +323,13 @@ def stage_figures(procedure: Procedure) -> tuple[StageFigures, ...]:
 _TURNED = ("torque", "angle")
 
 
-def _stud(state: RunState, all_rows: tuple[Row, ...], name: str) -> StudSummary:
+def _studs(state: RunState, all_rows: tuple[Row, ...]) -> tuple[StudSummary, ...]:
+    after = after_neighbours(state)
+    found = (_stud(state, all_rows, p.name, after.get(p.name)) for p in state.definition.procedure.positions())
+    return tuple(stud for stud in found if stud.speaks())
+
+
+def _stud(state: RunState, all_rows: tuple[Row, ...], name: str, after_N: float | None) -> StudSummary:
     live = [r for r in all_rows if r.struck is None and not r.fallen]
     stretch = next((r for r in live if r.kind == "stretch" and r.item == "length" and r.fastener == name), None)
     cells = state.definition.by_key
@@ -277,6 +343,7 @@ def _stud(state: RunState, all_rows: tuple[Row, ...], name: str) -> StudSummary:
         clamp_pressure=pressed[-1].clamp if pressed else None,
         clamp_stretch=stretch.clamp if stretch else None,
         clamp_turn=next((r.clamp for r in reversed(turned) if r.clamp is not None), None),
+        after_neighbours=None if after_N is None else figure(after_N, Quantity.FORCE, "kN"),
         together=None if held is None or held.F_N is None else figure(held.F_N, Quantity.FORCE, "kN"),
         together_spread=None if held is None or held.u_N is None else figure(2 * held.u_N, Quantity.FORCE, "kN"),
         agreement=None if held is None else held.agreement,

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Final
 
+from jorvek.core.bolting.interaction import compliance_geom, pull, simulate_tensioning
 from jorvek.core.bolting.release import ReleaseAnalysis, breakaway_analysis, release_ratio, residual_from_breakaway
 from jorvek.core.procedure.clamp import ClampModel
 from jorvek.core.procedure.steps import LoosenPressureStep
@@ -28,6 +29,8 @@ def judge_release(state: RunState, cell: Cell, base: ev.Judgement, ceiling: floa
     """Judge a release pressure against the ceiling and what a healthy stud shows, and turn it into load.
 
     The nut was tight one try before: the true value lies in an interval, which the record keeps.
+    What the document expects of a step has the groups freed before it in it; the load is what the
+    stud held before anything was freed.
     """
     step = state.definition.steps_by_id[cell.step_id]
     assert isinstance(step, LoosenPressureStep)
@@ -48,13 +51,49 @@ def judge_release(state: RunState, cell: Cell, base: ev.Judgement, ceiling: floa
             "reasons": tuple(reasons),
             "lower": max(0.0, got - step.step.value),
             "upper": got,
-            "clamp_kN": load.F_N / 1000.0,
+            "clamp_kN": load.F_N / 1000.0 / more_after_earlier_groups(state, cell.step).get(cell.fastener or "", 1.0),
         }
     )
 
 
 def _ratio(model: ClampModel) -> float:
     return release_ratio(model.stud.dS0, model.dP, model.stud.dNut)
+
+
+def more_after_earlier_groups(state: RunState, key: str) -> dict[str, float]:
+    """Return how many times its load a stud carries once the groups before it have been let free.
+
+    With fewer tools than studs part of the first group's load goes over to the rest, which then come
+    free at a higher pressure without holding more than they were given.
+
+    Args:
+        state: the run.
+        key: a loosening step, with its cycle.
+
+    Returns:
+        Factor by fastener, for the fasteners of the step; 1 where the document states no reach.
+    """
+    steps = dict(state.definition.steps)
+    names = {c.fastener for c in steps[key] if c.item == "free"}
+    earlier = [c.fastener or "" for step in _before(state, key) for c in steps[step] if c.item == "free"]
+    found: dict[str, float] = {}
+    for group in state.definition.procedure.fasteners:
+        places, reach = [p.name for p in group.positions], group.clamped.reach
+        gone = [places.index(name) for name in earlier if name in places]
+        if reach is None or not gone:
+            continue
+        model = state.definition.models[group.id]
+        whole = pull(list(range(len(places))), 1.0, len(places))
+        free = pull(gone, 0.0, len(places), freed=True)
+        xy = [(p.x.value, p.y.value) for p in group.positions]
+        final = simulate_tensioning(model.delta_S, compliance_geom(xy, model.dP, reach.value), [whole, free]).final_N
+        found |= {name: load for name, load in zip(places, final, strict=True) if name in names}
+    return found
+
+
+def _before(state: RunState, key: str) -> list[str]:
+    loosening = [step for step, cells in state.definition.steps if cells[0].kind == "loosen_pressure"]
+    return loosening[: loosening.index(key)]
 
 
 @dataclass(frozen=True)

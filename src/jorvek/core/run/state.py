@@ -2,129 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from datetime import datetime
-from functools import cached_property
-from typing import Literal
+from functools import cached_property, wraps
+from typing import Literal, TypeVar, cast
+from uuid import UUID
 
-from jorvek.core.procedure.clamp import BoltModel, ClampModel, models
-from jorvek.core.procedure.document import Procedure
-from jorvek.core.procedure.options import Selection
-from jorvek.core.procedure.steps import Step
-from jorvek.core.refusal import Refusal
 from jorvek.core.run import events as ev
-from jorvek.core.run.cells import Cell, cells_hash
-from jorvek.core.run.details import Stated, stated
-from jorvek.core.run.expansion import expand
+from jorvek.core.run.definition import Definition
 from jorvek.core.tools import Tool
-
-
-@dataclass(frozen=True)
-class Definition:
-    """A procedure with its cells: everything about a run that never changes."""
-
-    procedure: Procedure
-    procedure_hash: str
-    cells: tuple[Cell, ...]
-    cells_hash: str
-
-    @cached_property
-    def by_key(self) -> dict[str, Cell]:
-        """Cells by key."""
-        return {cell.key: cell for cell in self.cells}
-
-    @cached_property
-    def models(self) -> dict[str, BoltModel]:
-        """Each fastener group with its joint and tool, as figures to reckon with."""
-        return models(self.procedure)
-
-    @cached_property
-    def places(self) -> dict[str, int]:
-        """Place of each cell in working order."""
-        return {cell.key: k for k, cell in enumerate(self.cells)}
-
-    def place_of(self, key: str) -> int:
-        """Return the place of a cell in working order."""
-        return self.places[key]
-
-    @cached_property
-    def steps_by_id(self) -> dict[str, Step]:
-        """The document's steps by id."""
-        return {step.id: step for step in self.procedure.steps}
-
-    @cached_property
-    def stated(self) -> dict[str, Stated]:
-        """What each step states, by step id."""
-        return {step.id: stated(step) for step in self.procedure.steps}
-
-    def piece_of(self, fastener: str | None) -> Literal["stud", "bolt"]:
-        """Return what a fastener is called; for none, what the first of the joint is."""
-        groups = self.procedure.fasteners
-        group = self.procedure.group_of(fastener) if fastener else next(iter(groups), None)
-        return "bolt" if group is not None and not group.nutted() else "stud"
-
-    def model_of(self, fastener: str) -> BoltModel:
-        """Return the model of a fastener's group."""
-        return self.models[self.procedure.group_of(fastener).id]
-
-    def clamp_of(self, cell: Cell) -> ClampModel:
-        """Return the model of the group that the tensioner of a cell's step pulls.
-
-        Raises:
-            KeyError: when the step pulls nothing.
-        """
-        role = getattr(self.steps_by_id[cell.step_id], "tools", None)
-        tool = {t.role: t for t in self.procedure.tensioners}[role or ""]
-        model = self.models[tool.group]
-        assert isinstance(model, ClampModel)
-        return model
-
-    def speaks_for(self, cell: Cell, fastener: str) -> bool:
-        """Tell whether a cell's reading concerns a fastener.
-
-        A pressure belongs to all tools on the hose: it speaks for the fasteners that its step goes round.
-        """
-        return cell.fastener == fastener or (cell.fastener is None and fastener in self.went_round[cell.step])
-
-    @cached_property
-    def went_round(self) -> dict[str, frozenset[str]]:
-        """For each step, the fasteners that it goes round."""
-        return {step: frozenset(c.fastener for c in cells if c.fastener) for step, cells in self.steps}
-
-    @cached_property
-    def users(self) -> dict[str, tuple[str, ...]]:
-        """For each cell, the cells whose judgement rests on it, directly or through others."""
-        direct: dict[str, list[str]] = {}
-        for cell in self.cells:
-            for used in cell.uses:
-                direct.setdefault(used, []).append(cell.key)
-        return {cell.key: _closure(cell.key, direct) for cell in self.cells}
-
-    @cached_property
-    def steps(self) -> tuple[tuple[str, tuple[Cell, ...]], ...]:
-        """Cells grouped by step, in order."""
-        grouped: dict[str, list[Cell]] = {}
-        for cell in self.cells:
-            grouped.setdefault(cell.step, []).append(cell)
-        return tuple((step, tuple(cells)) for step, cells in grouped.items())
-
-
-def _closure(start: str, direct: Mapping[str, list[str]]) -> tuple[str, ...]:
-    seen: dict[str, None] = {}
-    queue = list(direct.get(start, ()))
-    while queue:
-        key = queue.pop(0)
-        if key not in seen:
-            seen[key] = None
-            queue += direct.get(key, ())
-    return tuple(seen)
-
-
-def define(procedure: Procedure, selection: Selection | None = None) -> Definition:
-    """Return the definition of runs of a procedure, its options chosen; the first possible way when None."""
-    cells = expand(procedure, selection)
-    return Definition(procedure, procedure.content_hash(), cells, cells_hash(cells))
 
 
 @dataclass(frozen=True)
@@ -165,9 +52,30 @@ class Attempt:
     judgement: ev.Judgement
     tool: Tool | None
     source: str
+    paper: ev.OnPaper | None = None
     struck: Strike | None = None
     accepted: Acceptance | None = None
     fallen_by: int | None = None
+
+    @property
+    def done_by(self) -> ev.Person:
+        """Who did it: whoever wrote it on the sheet, for what comes from paper."""
+        return self.by if self.paper is None else self.paper.by
+
+    @property
+    def hands(self) -> tuple[UUID, ...]:
+        """Who had a hand in it: whoever entered it, and whoever wrote it on a sheet."""
+        return (self.by.id,) if self.paper is None else (self.by.id, self.paper.by.id)
+
+    @property
+    def done_at(self) -> datetime:
+        """When it was done at the engine: by the sheet for what comes from paper."""
+        return self.paper.at if self.paper is not None else self.at
+
+    @property
+    def left_out(self) -> bool:
+        """Whether nothing was done here, by authority."""
+        return self.judgement.verdict is ev.Verdict.LEFT_OUT
 
     @property
     def live(self) -> bool:
@@ -226,12 +134,77 @@ class Watch:
     by: ev.Person
 
 
+@dataclass(frozen=True)
+class Renewal:
+    """That something which ages was found good again."""
+
+    seq: int
+    at: datetime
+    by: ev.Person
+    words: str
+
+
+@dataclass(frozen=True)
+class Cause:
+    """A cause that was found here and may be there on sisters."""
+
+    seq: int
+    at: datetime
+    by: ev.Person
+    cell: str
+    cause: str
+
+
+@dataclass(frozen=True)
+class SisterCheck:
+    """A check asked again because of what was found on a sister; ``found_too`` is None while it is open."""
+
+    seq: int
+    at: datetime
+    by: ev.Person
+    joint: str
+    cell: str
+    cause: str
+    found_too: bool | None = None
+    words: str | None = None
+    answered_by: ev.Person | None = None
+
+
+@dataclass(frozen=True)
+class PartOf:
+    """The fasteners that one person has taken."""
+
+    by: ev.Person
+    fasteners: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Photo:
+    """A photograph of what a call was about."""
+
+    seq: int
+    at: datetime
+    by: ev.Person
+    cell: str
+    photo: str
+    width_px: int
+    height_px: int
+    words: str | None
+
+
 Status = Literal["open", "paused", "closed"]
 
 
 @dataclass(frozen=True)
 class RunState:
-    """A run as it stands after an event."""
+    """A run as it stands after an event.
+
+    Attributes:
+        renewals: by step, when something that ages was last found good again.
+        out_of_turn: by cell, that it may be filled before its turn, and by whose word.
+        parts: who works on which fasteners, where the work is shared.
+        memo: what has been worked out from this very state; a changed state begins with none.
+    """
 
     definition: Definition
     started: ev.RunStarted
@@ -244,13 +217,24 @@ class RunState:
     remarks: tuple[Remark, ...] = ()
     redos: tuple[Redo, ...] = ()
     troubles: tuple[Trouble, ...] = ()
+    renewals: Mapping[str, Renewal] = field(default_factory=dict)
+    out_of_turn: Mapping[str, Acceptance] = field(default_factory=dict)
+    causes: tuple[Cause, ...] = ()
+    sister_checks: tuple[SisterCheck, ...] = ()
+    parts: tuple[PartOf, ...] = ()
+    photos: tuple[Photo, ...] = ()
     watches: tuple[Watch, ...] = ()
     closed_at: datetime | None = None
     closed_by: ev.Person | None = None
+    memo: dict[str, object] = field(init=False, default_factory=dict, compare=False, repr=False)
 
     def tries(self, key: str) -> tuple[Attempt, ...]:
         """Return all attempts in a cell, oldest first."""
         return self.attempts.get(key, ())
+
+    def running(self) -> RunState:
+        """Return the run as it will be once somebody goes on."""
+        return replace(self, status="open") if self.status == "paused" else self
 
     @cached_property
     def standing(self) -> dict[str, Attempt]:
@@ -270,6 +254,11 @@ class RunState:
         """Return the attempt that counts in a cell, if any."""
         return self.standing.get(key)
 
+    def worked(self, key: str) -> bool:
+        """Tell whether the work of a cell was done and counts; what was left out was not."""
+        live = self.live(key)
+        return live is not None and not live.left_out
+
     def tool(self, role: str | None) -> Tool | None:
         """Return the tool that was drawn for a role, if one was."""
         for cell in self.definition.cells:
@@ -279,127 +268,16 @@ class RunState:
         return None
 
 
-def begin(definition: Definition, event: ev.Event) -> RunState:
-    """Return the state after a run's first event.
-
-    Raises:
-        Refusal: ``log_broken`` when the event is not a start of this definition.
-    """
-    data = event.data
-    if not isinstance(data, ev.RunStarted) or event.seq != 1:
-        raise Refusal("log_broken", seq=event.seq, why="first event is not a start")
-    if (data.procedure_hash, data.cells_hash) != (definition.procedure_hash, definition.cells_hash):
-        raise Refusal("log_broken", seq=event.seq, why="procedure does not match")
-    watch = Watch(event.seq, event.at, event.author)
-    return RunState(definition, data, event.at, event.author, event.seq, event.at, watches=(watch,))
+T = TypeVar("T")
 
 
-def advance(state: RunState, event: ev.Event) -> RunState:
-    """Return the state after one more event; the given state is left as it was.
+def once(work: Callable[[RunState], T]) -> Callable[[RunState], T]:
+    """Work something out from a state once, however often it is asked for."""
 
-    Raises:
-        Refusal: ``log_broken`` when the event does not follow on.
-    """
-    if event.seq != state.seq + 1:
-        raise Refusal("log_broken", seq=event.seq, why="sequence has a gap")
-    return replace(_apply(state, event), seq=event.seq, last_at=event.at)
+    @wraps(work)
+    def remembered(state: RunState) -> T:
+        if work.__name__ not in state.memo:
+            state.memo[work.__name__] = work(state)
+        return cast(T, state.memo[work.__name__])
 
-
-def fold(definition: Definition, events: Iterable[ev.Event]) -> RunState:
-    """Return the state that a whole log adds up to.
-
-    Raises:
-        Refusal: ``log_broken`` when the log is empty or does not hang together.
-    """
-    state: RunState | None = None
-    for event in events:
-        state = begin(definition, event) if state is None else advance(state, event)
-    if state is None:
-        raise Refusal("log_broken", seq=0, why="empty")
-    return state
-
-
-def _apply(state: RunState, event: ev.Event) -> RunState:
-    data = event.data
-    match data:
-        case ev.Recorded():
-            return _recorded(state, event, data)
-        case ev.Struck():
-            strike = Strike(event.seq, event.at, event.author, data.reason)
-            return _fall(_change(state, data.cell, data.attempt, struck=strike), data.falls, event.seq)
-        case ev.ReasonGiven():
-            return _reason(state, data)
-        case ev.Accepted():
-            acceptance = Acceptance(event.seq, event.at, event.author, data.reason)
-            return _change(state, data.cell, data.attempt, accepted=acceptance)
-        case ev.Reopened():
-            redo = Redo(event.seq, event.at, event.author, data.cells, data.reason)
-            return replace(_fall(state, data.cells, event.seq), redos=(*state.redos, redo))
-        case ev.Noted():
-            remark = Remark(event.seq, event.at, event.author, data.text, data.cell)
-            return replace(state, remarks=(*state.remarks, remark))
-        case ev.TroubleRaised():
-            trouble = Trouble(event.seq, event.at, event.author, data.what, data.cell)
-            return replace(state, troubles=(*state.troubles, trouble))
-        case ev.TroubleEnded():
-            return replace(state, troubles=tuple(_ended(t, data, event.author) for t in state.troubles))
-        case ev.Paused():
-            return replace(state, status="paused")
-        case ev.TakenOver():
-            watch = Watch(event.seq, event.at, event.author)
-            return replace(state, status="open", watches=(*state.watches, watch))
-        case ev.Closed():
-            return replace(state, status="closed", closed_at=event.at, closed_by=event.author)
-        case ev.RunStarted():
-            raise Refusal("log_broken", seq=event.seq, why="started twice")
-
-
-def _ended(trouble: Trouble, data: ev.TroubleEnded, by: ev.Person) -> Trouble:
-    if trouble.seq != data.trouble:
-        return trouble
-    return replace(trouble, how=data.how, words=data.words, ended_by=by)
-
-
-def _recorded(state: RunState, event: ev.Event, data: ev.Recorded) -> RunState:
-    before = state.tries(data.cell)
-    if data.attempt != len(before) + 1 or (before and before[-1].live):
-        raise Refusal("log_broken", seq=event.seq, why="a cell is filled twice")
-    attempt = Attempt(
-        data.cell, data.attempt, event.seq, event.at, event.author, data.answer, data.judgement, data.tool, data.source
-    )
-    return replace(state, attempts={**state.attempts, data.cell: (*before, attempt)})
-
-
-def _change(
-    state: RunState,
-    key: str,
-    number: int,
-    *,
-    struck: Strike | None = None,
-    accepted: Acceptance | None = None,
-    fallen_by: int | None = None,
-) -> RunState:
-    tries = list(state.tries(key))
-    old = tries[number - 1]
-    tries[number - 1] = replace(
-        old,
-        struck=struck or old.struck,
-        accepted=accepted or old.accepted,
-        fallen_by=fallen_by or old.fallen_by,
-    )
-    return replace(state, attempts={**state.attempts, key: tuple(tries)})
-
-
-def _fall(state: RunState, keys: tuple[str, ...], seq: int) -> RunState:
-    for key in keys:
-        attempt = state.live(key)
-        if attempt is not None:
-            state = _change(state, key, attempt.number, fallen_by=seq)
-    return state
-
-
-def _reason(state: RunState, data: ev.ReasonGiven) -> RunState:
-    struck = state.tries(data.cell)[data.attempt - 1].struck
-    if struck is None:
-        raise Refusal("log_broken", seq=state.seq + 1, why="reason without a strike")
-    return _change(state, data.cell, data.attempt, struck=replace(struck, reason=data.reason))
+    return remembered

@@ -57,16 +57,15 @@ def before(state: RunState, cell: Cell) -> Before:
     for earlier in state.definition.cells[: state.definition.place_of(cell.key)]:
         if earlier.kind == "full_release" and earlier.fastener == cell.fastener:
             load, torque = 0.0, 0.0
-        if earlier.fastener != cell.fastener or state.live(earlier.key) is None:
+        done = state.live(earlier.key)
+        if earlier.fastener != cell.fastener or done is None or done.left_out:
             continue
         step = state.definition.steps_by_id[earlier.step_id]
         if isinstance(step, TorqueStep) and earlier.item == "pull":
             torque = step.torque.value
             load = 0.0 if model.friction is None else model.torque_load_N(torque, model.friction[1])
         elif isinstance(step, AngleStep) and earlier.item == "turn":
-            turned = state.live(earlier.key)
-            kilo = turned.judgement.clamp_kN if turned else None
-            load = load if kilo is None else 1000.0 * kilo
+            load = load if done.judgement.clamp_kN is None else 1000.0 * done.judgement.clamp_kN
     return Before(load if model.friction is not None else None, torque)
 
 

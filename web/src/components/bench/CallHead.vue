@@ -59,6 +59,15 @@ const big = computed(() =>
       </span>
       <span class="figure" translate="no">{{ figureText(call.on_tool) }}</span>
     </p>
+    <p v-if="call.own?.figure" class="band own">
+      <span class="words muted">{{ t("bench.own") }}</span>
+      <span class="figure" translate="no"
+        >{{ figureText(call.own.figure)
+        }}<template v-if="call.own.lower && call.own.upper">
+          ({{ call.own.lower.text }} … {{ call.own.upper.text }})</template
+        ></span
+      >
+    </p>
     <p v-if="authored" class="ask authored" translate="no">{{ call.text }}</p>
     <p v-else class="ask">{{ ask }}</p>
     <p v-if="call.why" class="why" translate="no">{{ call.why }}</p>
@@ -67,6 +76,9 @@ const big = computed(() =>
     </ul>
     <p v-if="call.signed_by" class="muted">
       {{ t("bench.signed_by", { role: t(`role.${call.signed_by}`) }) }}
+    </p>
+    <p v-if="call.confirmed_by && call.confirmed_by !== 'mechanic'" class="muted">
+      {{ t("bench.confirmed_by", { role: t(`role.${call.confirmed_by}`) }) }}
     </p>
     <p v-for="caution in call.cautions" :key="caution" class="caution">
       <svg viewBox="0 0 24 24" aria-hidden="true">

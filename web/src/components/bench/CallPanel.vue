@@ -4,6 +4,7 @@ import { useI18n } from "vue-i18n";
 import type { Answer, Call, ToolListed } from "@/api/types";
 import AnswerFoot from "@/components/bench/AnswerFoot.vue";
 import CallHead from "@/components/bench/CallHead.vue";
+import PhotoButton from "@/components/bench/PhotoButton.vue";
 import { drawingOf } from "@/components/bench/calls";
 
 /** One call: what is asked, the picture its kind of step has, and the way the answer is given. */
@@ -35,6 +36,7 @@ const crowded = computed(() => props.call.ask === "value" && props.call.cautions
         @give="(answer: Answer, cell?: string) => emit('give', answer, cell)"
       />
     </div>
+    <photo-button v-if="call.photograph || call.kind === 'inspect'" :cell="call.cell" :taken="call.photos" />
     <answer-foot
       :call="call"
       :busy="busy"

@@ -11,30 +11,43 @@ const { t } = i18n;
 const OWING = new Set(["wrong", "tight_spot", "ask", "replace", "mend"]);
 const chosen = ref<string | null>(null);
 const note = ref("");
+const mark = ref("");
 watch(
   () => `${props.call.cell}/${props.call.attempt}`,
   () => {
     chosen.value = null;
     note.value = "";
+    mark.value = "";
   },
 );
 /** Codes have words; names of parts are the author's. */
 const coded = computed(() => props.call.choices.every((one) => i18n.te(`choice.${one}`)));
 
+/** While a word is written for one answer the others make room; the chosen one pressed again brings them back. */
+const offered = computed(() => (chosen.value === null ? props.call.choices : [chosen.value]));
+
 function choose(choice: string): void {
-  if (OWING.has(choice)) chosen.value = choice;
-  else emit("give", { type: "choice", choice });
+  if (choice === chosen.value) chosen.value = null;
+  else if (OWING.has(choice)) chosen.value = choice;
+  else emit("give", { type: "choice", choice, piece: piece() });
 }
+/** A fastener that could have gone back and does not is known by its mark from then on. */
+const marked = computed(() => props.call.fastener !== null && props.call.choices.includes("reuse"));
+const whole = computed(
+  () => note.value.trim() !== "" && (chosen.value !== "replace" || !marked.value || mark.value.trim() !== ""),
+);
+const piece = (): string | null => (mark.value.trim() === "" ? null : mark.value.trim());
+
 function give(): void {
-  if (chosen.value === null || note.value.trim() === "") return;
-  emit("give", { type: "choice", choice: chosen.value, note: note.value.trim() });
+  if (chosen.value === null || !whole.value) return;
+  emit("give", { type: "choice", choice: chosen.value, note: note.value.trim(), piece: piece() });
 }
 </script>
 
 <template>
   <form class="choices" @submit.prevent="give">
     <v-btn
-      v-for="(choice, k) in call.choices"
+      v-for="(choice, k) in offered"
       :key="choice"
       :class="{ main: k === 0 && chosen === null }"
       :aria-pressed="choice === chosen"
@@ -43,12 +56,16 @@ function give(): void {
       <span v-if="coded">{{ t(`choice.${choice}`) }}</span>
       <span v-else translate="no">{{ choice }}</span>
     </v-btn>
+    <label v-if="marked" class="words">
+      {{ t("bench.mark") }}
+      <input v-model="mark" type="text" maxlength="40" />
+    </label>
     <template v-if="chosen !== null">
       <label class="words">
         {{ t("bench.why_where") }}
         <input v-model="note" type="text" maxlength="400" autofocus />
       </label>
-      <v-btn class="main" type="submit" :disabled="note.trim() === ''">{{ t("ui.confirm") }}</v-btn>
+      <v-btn class="main" type="submit" :disabled="!whole">{{ t("ui.confirm") }}</v-btn>
     </template>
   </form>
 </template>
@@ -71,6 +88,7 @@ function give(): void {
 label {
   display: grid;
   font-size: 20px;
+  gap: 5px;
 }
 
 input {

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from "vue";
 import { useI18n } from "vue-i18n";
-import type { Head, Plan } from "@/api/types";
+import type { Head, PartView, Plan } from "@/api/types";
 import { edges, turned, type Stand } from "@/bench/turning";
 import { figureText } from "@/format";
 
@@ -11,6 +11,9 @@ const props = defineProps<{
   joint: string;
   now: string | null;
   open: readonly string[];
+  later: readonly string[];
+  parts: readonly PartView[];
+  me: string;
 }>();
 const emit = defineEmits<{ pick: [fastener: string] }>();
 const { t } = useI18n();
@@ -107,8 +110,15 @@ const hoses = computed(() =>
   }),
 );
 
+/** Who works on a head, where the work is shared: initials on another's, a bar under one's own. */
+const holderOf = (name: string): PartView | undefined =>
+  props.parts.find((part) => part.fasteners.includes(name));
+const initials = (name: string): string => name.replace(/[^\p{Lu}]/gu, "");
+
 function says(head: Head): string {
   const parts = [t("bench.fastener_state", { name: head.name, state: t(`state.${head.state}`) })];
+  const holder = holderOf(head.name);
+  if (holder) parts.push(holder.by);
   if (head.tool_on) parts.push(t("bench.tool_sits"));
   parts.push(t("bench.strokes", { n: head.strokes.filter((stroke) => stroke.done).length }));
   return parts.join(", ");
@@ -131,7 +141,10 @@ function snap(event: MouseEvent): void {
 
 <template>
   <div class="plan" role="group" :aria-label="t('bench.plan', { joint })">
-    <span class="edge top words" translate="no">{{ sides.top }}</span>
+    <span class="edge top words"
+      ><span translate="no">{{ sides.top }}</span>
+      <em v-if="plan.attitude">{{ t("bench.attitude", { how: t(`attitude.${plan.attitude}`) }) }}</em></span
+    >
     <span class="edge left words" translate="no">{{ sides.left }}</span>
     <span class="edge right words" translate="no">{{ sides.right }}</span>
     <span class="edge bottom words" translate="no">{{ sides.bottom }}</span>
@@ -168,7 +181,7 @@ function snap(event: MouseEvent): void {
         :class="[head.state, { current: head.name === now, open: open.includes(head.name) }]"
         :transform="`translate(${at.x} ${at.y})`"
         role="button"
-        :tabindex="open.includes(head.name) ? 0 : -1"
+        :tabindex="open.includes(head.name) || later.includes(head.name) ? 0 : -1"
         :aria-label="says(head)"
         :aria-pressed="head.name === now"
         @keydown.enter.prevent="emit('pick', head.name)"
@@ -218,6 +231,17 @@ function snap(event: MouseEvent): void {
           />
         </g>
         <text
+          v-if="holderOf(head.name)"
+          class="holder figure"
+          :class="{ mine: holderOf(head.name)?.person_id === me }"
+          text-anchor="middle"
+          :font-size="head.across * 0.34"
+          :y="head.across * 0.98"
+          translate="no"
+        >
+          {{ initials(holderOf(head.name)?.by ?? "") }}
+        </text>
+        <text
           v-if="dense"
           class="name on figure"
           text-anchor="middle"
@@ -262,7 +286,14 @@ svg {
 }
 
 .top {
+  display: flex;
+  gap: 16px;
   grid-area: top;
+}
+
+.top em {
+  color: var(--doubt);
+  font-style: normal;
 }
 
 .bottom {
@@ -386,6 +417,15 @@ svg {
 
 .beside-middle text {
   text-anchor: middle;
+}
+
+.holder {
+  fill: var(--ink);
+  font-weight: 700;
+}
+
+.holder.mine {
+  fill: var(--now);
 }
 
 .current .name {

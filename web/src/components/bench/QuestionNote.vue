@@ -1,18 +1,24 @@
 <script setup lang="ts">
+import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 import type { OpenQuestion } from "@/api/types";
+import { useDeeds } from "@/bench/deeds";
 import { useWords } from "@/bench/words";
 import VerdictMark from "@/components/bench/VerdictMark.vue";
 import { figureText } from "@/format";
 
-defineProps<{ question: OpenQuestion; mayAccept: boolean }>();
-const emit = defineEmits<{ strike: []; redo: []; accept: [] }>();
+/** A reading outside or too near its limits, and what may be done about it. */
+const props = defineProps<{ question: OpenQuestion; mayAccept: boolean }>();
 const { t } = useI18n();
 const words = useWords();
+const deeds = useDeeds();
+/** A fault of a part or a face may be there on its sisters; a pull or a pressure is this fastener's own. */
+const PARTS = new Set(["gate", "sense", "inspect", "confirm", "trial_fit", "turns_freely", "choose_part"]);
+const mayConcernSisters = computed(() => PARTS.has(props.question.row.kind));
 </script>
 
 <template>
-  <section class="question" role="alert">
+  <section class="note question" role="alert">
     <p class="words what">
       <span translate="no">{{ question.row.title }}</span>
       <span v-if="question.row.fastener">{{
@@ -23,24 +29,24 @@ const words = useWords();
       <verdict-mark :row="question.row" />
     </p>
     <p class="why">{{ words.reasons(question.row.reasons) }}. {{ t("bench.question_why") }}</p>
-    <div class="acts">
-      <v-btn v-if="question.may_strike" @click="emit('strike')">{{ t("bench.read_again") }}</v-btn>
-      <v-btn @click="emit('redo')">{{ t("bench.redo") }}</v-btn>
-      <v-btn v-if="mayAccept" @click="emit('accept')">{{ t("bench.accept") }}</v-btn>
+    <div class="ways">
+      <v-btn v-if="question.may_strike" @click="deeds.strike(question.row)">{{
+        t("bench.read_again")
+      }}</v-btn>
+      <v-btn @click="deeds.askRedo(question.row)">{{ t("bench.redo") }}</v-btn>
+      <v-btn
+        v-if="mayConcernSisters"
+        @click="deeds.sheet.value = { kind: 'cause', cell: question.row.cell }"
+        >{{ t("bench.cause") }}</v-btn
+      >
+      <v-btn v-if="mayAccept" @click="deeds.sheet.value = { kind: 'accept', row: question.row }">{{
+        t("bench.accept")
+      }}</v-btn>
     </div>
   </section>
 </template>
 
 <style scoped>
-.question {
-  border: 2px solid var(--out);
-  padding: 8px 12px 10px;
-}
-
-p {
-  margin: 0;
-}
-
 .what {
   align-items: baseline;
   display: flex;
@@ -51,26 +57,5 @@ p {
 
 .what .figure {
   font-size: 19px;
-}
-
-.why {
-  font-size: 14px;
-}
-
-.acts {
-  display: flex;
-  gap: 8px;
-  margin-top: 8px;
-}
-
-.acts .v-btn {
-  flex: 1 1 0;
-  font-size: 18px;
-  min-width: 0;
-  padding: 0 6px;
-}
-
-.acts :deep(.v-btn__content) {
-  white-space: normal;
 }
 </style>

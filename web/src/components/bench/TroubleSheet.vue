@@ -1,11 +1,17 @@
 <script setup lang="ts">
+import { computed } from "vue";
 import { useI18n } from "vue-i18n";
+import { useDeeds, type TroubleKind } from "@/bench/deeds";
+import { useBench } from "@/stores/bench";
+import { useSession } from "@/stores/session";
 
 /** One question after the one touch: what is wrong. */
 defineProps<{ open: boolean }>();
-const emit = defineEmits<{ shut: []; raise: [what: TroubleKind] }>();
 const { t } = useI18n();
-const KINDS = [
+const deeds = useDeeds();
+const bench = useBench();
+const session = useSession();
+const KINDS: readonly TroubleKind[] = [
   "no_click",
   "clicked_at_once",
   "creak_or_bang",
@@ -14,21 +20,27 @@ const KINDS = [
   "dirt",
   "tool_slipped",
   "other",
-] as const;
-type TroubleKind = (typeof KINDS)[number];
+];
+const mayLeaveOut = computed(() => session.rights.has("accept") && (bench.call?.may_leave_out ?? false));
+const shut = (): void => {
+  deeds.sheet.value = null;
+};
 </script>
 
 <template>
-  <v-dialog :model-value="open" :aria-label="t('trouble.title')" @update:model-value="emit('shut')">
+  <v-dialog :model-value="open" :aria-label="t('trouble.title')" @update:model-value="shut">
     <div class="sheet">
       <h2>{{ t("trouble.title") }}</h2>
       <div class="kinds">
-        <v-btn v-for="kind in KINDS" :key="kind" @click="emit('raise', kind)">{{
+        <v-btn v-for="kind in KINDS" :key="kind" @click="deeds.raiseTrouble(kind)">{{
           t(`trouble.${kind}`)
         }}</v-btn>
       </div>
       <div class="row">
-        <v-btn @click="emit('shut')">{{ t("ui.cancel") }}</v-btn>
+        <v-btn v-if="mayLeaveOut" @click="deeds.sheet.value = { kind: 'leave_out' }">{{
+          t("bench.leave_out")
+        }}</v-btn>
+        <v-btn @click="shut">{{ t("ui.cancel") }}</v-btn>
       </div>
     </div>
   </v-dialog>

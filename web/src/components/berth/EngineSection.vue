@@ -54,7 +54,8 @@ const isWide = (row: SectionRow): boolean => row.cells.length === 1;
 
 function describe(cell: JointCell): string {
   const state = t(`berth.state.${cell.state}`);
-  return t("berth.cell", { label: cell.label, state, percent: Math.round(cell.filled * 100) });
+  const said = t("berth.cell", { label: cell.label, state, percent: Math.round(cell.filled * 100) });
+  return cell.kept_shut_by === null ? said : `${said}, ${t("berth.kept_shut", { by: cell.kept_shut_by })}`;
 }
 </script>
 
@@ -78,7 +79,7 @@ function describe(cell: JointCell): string {
           v-for="cell in row.cells"
           :key="cell.key"
           class="cell"
-          :class="[cell.state, { wide: isWide(row) }]"
+          :class="[cell.state, { wide: isWide(row), shut: cell.kept_shut_by !== null }]"
           :style="place(cell)"
           :type="quiet ? undefined : 'button'"
           :aria-label="quiet ? undefined : describe(cell)"
@@ -221,5 +222,24 @@ button.cell {
   font-size: 14px;
   justify-content: space-between;
   margin: 2px 0 0 74px;
+}
+
+/* Barred from both sides: it stays shut while its neighbour is open. */
+.cell.shut::before,
+.cell.shut::after {
+  background: repeating-linear-gradient(45deg, var(--ink) 0 2px, transparent 2px 5px);
+  bottom: 0;
+  content: "";
+  position: absolute;
+  top: 0;
+  width: 6px;
+}
+
+.cell.shut::before {
+  left: 0;
+}
+
+.cell.shut::after {
+  right: 0;
 }
 </style>

@@ -55,6 +55,15 @@ function band(row: Row): string {
           <span v-if="row.verdict === 'out_of_band' || row.verdict === 'too_near'" class="aside">
             {{ words.reasons(row.reasons) }}
           </span>
+          <i18n-t v-if="row.written" keypath="sheet.from_paper" scope="global" tag="span" class="aside">
+            <template #by
+              ><span translate="no">{{ row.written.by }}</span></template
+            >
+            <template #at
+              ><span translate="no">{{ dayTimeText(row.written.at) }}</span></template
+            >
+          </i18n-t>
+          <span v-if="row.note" class="aside" translate="no">{{ row.note }}</span>
           <i18n-t v-if="row.struck" keypath="record.struck_by" scope="global" tag="span" class="aside">
             <template #by
               ><span translate="no">{{ row.struck.by }}</span></template

@@ -23,6 +23,7 @@ class InspectStep(StepBase):
         reject: what is not.
         dispositions: decisions that may be taken.
         photograph: a picture is wanted.
+        max_age: how long what was found clean and sound is taken to be so.
     """
 
     kind: Literal["inspect"]
@@ -32,6 +33,7 @@ class InspectStep(StepBase):
     reject: Text
     dispositions: tuple[Literal["reuse", "replace", "mend", "ask"], ...] = ("reuse", "replace", "ask")
     photograph: bool = False
+    max_age: Duration | None = None
 
 
 class SenseStep(ItemStep):

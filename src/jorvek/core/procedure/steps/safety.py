@@ -19,11 +19,13 @@ class MakeSafeStep(ItemStep):
     Attributes:
         by: lowest role that may confirm.
         carried_to: procedure that undoes it, when this one does not.
+        max_age: how long it is relied on before it is looked at again.
     """
 
     kind: Literal["make_safe"]
     by: Literal[Role.MECHANIC, Role.LEAD_HAND, Role.CHIEF]
     carried_to: Slug | None = None
+    max_age: Duration | None = None
 
 
 class RestoreStep(StepBase):
@@ -41,9 +43,14 @@ class RestoreStep(StepBase):
 
 
 class ConfirmStep(ItemStep):
-    """Points confirmed one by one by the person who looked."""
+    """Points confirmed one by one by the person who looked.
+
+    Attributes:
+        max_age: how long they stay true before they are asked again.
+    """
 
     kind: Literal["confirm"]
+    max_age: Duration | None = None
 
 
 class TemperatureGateStep(StepBase):

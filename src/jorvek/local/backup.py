@@ -1,0 +1,89 @@
+"""Backup while people work, and restore into an empty place: tables and photographs in one archive."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import datetime
+from pathlib import Path
+from typing import Final
+from zipfile import ZIP_DEFLATED, ZIP_STORED, BadZipFile, ZipFile
+
+from jorvek.core.refusal import Refusal
+from jorvek.store.archive import read_tables, write_tables
+from jorvek.store.database import Database
+from jorvek.store.verify import Verification, verify
+from jorvek.work.workshop import Workshop
+
+_PHOTOS: Final = "photos/"
+
+
+@dataclass(frozen=True)
+class Kept:
+    """What a backup holds, or a restore brought back."""
+
+    rows: int
+    photos: int
+    photos_missing: tuple[str, ...] = ()
+
+
+def back_up(workshop: Workshop, file: Path) -> Kept:
+    """Write everything into one archive, as it stood at one moment.
+
+    Photographs are written before the event that names them, so every one that the tables name is there.
+
+    Raises:
+        Refusal: ``file_exists``.
+    """
+    if file.exists():
+        raise Refusal("file_exists", file=str(file))
+    part = file.with_name(f"{file.name}.part")
+    with ZipFile(part, "w", ZIP_DEFLATED) as archive:
+        rows = write_tables(workshop.database, archive, workshop.clock())
+        files = workshop.photos.files()
+        for photo in files:
+            archive.write(photo, f"{_PHOTOS}{photo.name}", ZIP_STORED)
+    part.replace(file)
+    return Kept(sum(rows.values()), len(files))
+
+
+def restore(workshop: Workshop, file: Path, *, over: bool) -> tuple[Kept, Verification]:
+    """Bring an archive back, and look every hash through afterwards.
+
+    Raises:
+        Refusal: ``no_backup``, ``backup_too_new``, ``not_empty``.
+    """
+    try:
+        with ZipFile(file) as archive:
+            if archive.testzip() is not None:
+                raise Refusal("no_backup", why="it is damaged")
+            rows = read_tables(workshop.database, archive, over=over)
+            photos = [name for name in archive.namelist() if name.startswith(_PHOTOS)]
+            for name in photos:
+                workshop.photos.keep(archive.read(name))
+    except BadZipFile as error:
+        raise Refusal("no_backup", why="it is no archive") from error
+    kept = Kept(sum(rows.values()), len(photos), tuple(photos_missing(workshop)))
+    return kept, verify(workshop.database)
+
+
+def photos_missing(workshop: Workshop) -> Iterator[str]:
+    """Yield the photographs that runs name and that are not there, or not what they were."""
+    for row in workshop.registers.runs():
+        for photo in workshop.log.snapshot(row.id).state.photos:
+            try:
+                workshop.photos.read(photo.photo)
+            except Refusal:
+                yield photo.photo
+
+
+def dump_before_migration(database: Database, data: Path, now: datetime) -> Path | None:
+    """Write the tables away before they are changed; None when there is nothing to change."""
+    old = database.behind()
+    if old is None:
+        return None
+    file = data / "dumps" / f"before-migration-from-{old}-{now:%Y%m%dT%H%M%S}.zip"
+    file.parent.mkdir(parents=True, exist_ok=True)
+    with ZipFile(file, "w", ZIP_DEFLATED) as archive:
+        write_tables(database, archive, now)
+    return file

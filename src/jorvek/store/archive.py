@@ -1,0 +1,137 @@
+"""Every table in one archive, as it stood at one moment, and back again."""
+
+from __future__ import annotations
+
+import io
+import json
+from collections.abc import Iterator
+from datetime import datetime
+from typing import Any, Final
+from zipfile import ZipFile
+
+import sqlalchemy as sa
+
+from jorvek.core.refusal import Refusal
+from jorvek.store.database import Database
+
+FORMAT: Final = "jorvek-backup/1"
+_HEAD: Final = "backup.json"
+_LEFT_OUT: Final = frozenset({"alembic_version", "session"})
+"""Sessions end with a restore: everybody signs in anew."""
+_ROWS_AT_ONCE: Final = 500
+
+
+def write_tables(database: Database, archive: ZipFile, now: datetime) -> dict[str, int]:
+    """Write all tables as they stand at one moment; people may go on working meanwhile.
+
+    Args:
+        database: where they are.
+        archive: an open archive to write into.
+        now: time of the backup, for its label.
+
+    Returns:
+        Rows by table.
+
+    Raises:
+        DatabaseAwayError: when the database does not answer.
+    """
+    rows: dict[str, int] = {}
+    with database.reading() as connection:
+        connection.execution_options(isolation_level="REPEATABLE READ")
+        connection.execute(sa.text("START TRANSACTION WITH CONSISTENT SNAPSHOT"))
+        found = sa.MetaData()
+        found.reflect(connection)
+        revision = connection.execute(sa.text("SELECT version_num FROM alembic_version")).scalar_one()
+        for table in found.sorted_tables:
+            if table.name not in _LEFT_OUT:
+                rows[table.name] = _write(connection, table, archive)
+    label = {"format": FORMAT, "at": now.isoformat(), "revision": revision, "rows": rows}
+    archive.writestr(_HEAD, json.dumps(label, indent=1, sort_keys=True))
+    return rows
+
+
+def _write(connection: sa.Connection, table: sa.Table, archive: ZipFile) -> int:
+    count = 0
+    query = sa.select(table).order_by(*table.primary_key.columns)
+    with archive.open(f"tables/{table.name}.jsonl", "w", force_zip64=True) as out:
+        for row in connection.execution_options(yield_per=_ROWS_AT_ONCE).execute(query).mappings():
+            out.write(json.dumps(dict(row), default=_plain, sort_keys=True).encode() + b"\n")
+            count += 1
+    return count
+
+
+def _plain(value: object) -> str:
+    if isinstance(value, datetime):
+        return value.isoformat(timespec="microseconds")
+    raise TypeError(f"{type(value).__name__} is in no table of ours")
+
+
+def read_tables(database: Database, archive: ZipFile, *, over: bool) -> dict[str, int]:
+    """Fill a database from an archive, at the version it was written at, and bring it to the newest.
+
+    Args:
+        database: where to; empty, unless told otherwise.
+        archive: an open archive.
+        over: whether what is there now may be thrown away.
+
+    Returns:
+        Rows by table.
+
+    Raises:
+        Refusal: ``no_backup`` for another file; ``backup_too_new`` for one of a newer program;
+            ``not_empty`` when there is something there; nothing is changed then.
+        DatabaseAwayError: when the database does not answer.
+    """
+    label = _label(archive)
+    if str(label["revision"]) not in database.revisions():
+        raise Refusal("backup_too_new", revision=str(label["revision"]))
+    if database.in_use() and not over:
+        raise Refusal("not_empty")
+    _demand_whole(archive, label["rows"])
+    database.empty()
+    database.migrate(str(label["revision"]))
+    with database.engine.begin() as connection:
+        found = sa.MetaData()
+        found.reflect(connection)
+        for table in found.sorted_tables:
+            if table.name in label["rows"]:
+                for batch in _batches(table, archive):
+                    connection.execute(table.insert(), batch)
+    database.migrate()
+    return dict(label["rows"])
+
+
+def _demand_whole(archive: ZipFile, rows: dict[str, int]) -> None:
+    """Count the rows before anything is thrown away for them."""
+    for name, count in rows.items():
+        try:
+            with archive.open(f"tables/{name}.jsonl") as file:
+                found = sum(1 for _ in file)
+        except KeyError:
+            found = -1
+        if found != count:
+            raise Refusal("no_backup", why=f"rows of {name} are missing")
+
+
+def _label(archive: ZipFile) -> dict[str, Any]:
+    try:
+        label = json.loads(archive.read(_HEAD))
+    except (KeyError, ValueError) as error:
+        raise Refusal("no_backup", why="it has no label") from error
+    if not isinstance(label, dict) or label.get("format") != FORMAT:
+        raise Refusal("no_backup", why="its format is another one")
+    return label
+
+
+def _batches(table: sa.Table, archive: ZipFile) -> Iterator[list[dict[str, Any]]]:
+    times = [c.name for c in table.columns if isinstance(c.type, sa.DateTime)]
+    batch: list[dict[str, Any]] = []
+    with archive.open(f"tables/{table.name}.jsonl") as file:
+        for line in io.TextIOWrapper(file, encoding="utf-8"):
+            row = json.loads(line)
+            batch.append(row | {name: datetime.fromisoformat(row[name]) for name in times if row[name] is not None})
+            if len(batch) == _ROWS_AT_ONCE:
+                yield batch
+                batch = []
+    if batch:
+        yield batch

@@ -1,0 +1,59 @@
+"""Taking in photographs: what is no picture is refused, and nothing of the camera's notes is kept."""
+
+from __future__ import annotations
+
+from io import BytesIO
+from typing import Final
+
+from PIL import Image, ImageOps, UnidentifiedImageError
+
+from jorvek.core.refusal import Refusal
+from jorvek.work.workshop import Workshop
+
+MAX_PHOTO_BYTES: Final = 10_000_000
+_LONGEST_SIDE_PX: Final = 2400
+_MOST_PIXELS: Final = 60_000_000
+_FORMATS: Final = ("JPEG", "PNG", "WEBP")
+_QUALITY: Final = 85
+
+
+def take_in(workshop: Workshop, content: bytes) -> str:
+    """Keep a photograph and return its name.
+
+    The picture is drawn anew, upright: place, time and maker that a camera writes into the file are gone.
+
+    Args:
+        workshop: the workshop.
+        content: what was sent.
+
+    Raises:
+        Refusal: ``photo_too_large``; ``no_photo`` for anything that is not a picture of a known kind.
+    """
+    if len(content) > MAX_PHOTO_BYTES:
+        raise Refusal("photo_too_large", limit=MAX_PHOTO_BYTES // 1_000_000)
+    drawn = _drawn_anew(content)
+    out = BytesIO()
+    drawn.save(out, "JPEG", quality=_QUALITY)
+    return workshop.photos.keep(out.getvalue())
+
+
+def _drawn_anew(content: bytes) -> Image.Image:
+    try:
+        with Image.open(BytesIO(content), formats=_FORMATS) as sent:
+            if sent.width * sent.height > _MOST_PIXELS:
+                raise Refusal("photo_too_large", limit=MAX_PHOTO_BYTES // 1_000_000)
+            upright = ImageOps.exif_transpose(sent).convert("RGB")
+    except (UnidentifiedImageError, Image.DecompressionBombError, OSError, ValueError, SyntaxError) as error:
+        raise Refusal("no_photo", allowed=", ".join(_FORMATS)) from error
+    upright.thumbnail((_LONGEST_SIDE_PX, _LONGEST_SIDE_PX))
+    upright.info.clear()
+    return upright
+
+
+def size_of(workshop: Workshop, name: str) -> tuple[int, int] | None:
+    """Return width and height in pixels of a kept photograph, None when there is none of that name."""
+    try:
+        with Image.open(BytesIO(workshop.photos.read(name)), formats=("JPEG",)) as kept:
+            return kept.size
+    except Refusal:
+        return None

@@ -1,0 +1,69 @@
+"""What one run says to the others: causes carried to sisters, fasteners refused everywhere."""
+
+from __future__ import annotations
+
+from uuid import UUID, uuid5
+
+from jorvek.core.engine.layout import joints_of
+from jorvek.core.refusal import Refusal
+from jorvek.core.rights import Act, demand
+from jorvek.core.run import sisters
+from jorvek.core.run.commands import AskSister, NameCause
+from jorvek.core.run.events import Person
+from jorvek.core.run.pieces import rejected_in
+from jorvek.core.run.progress import demand_running
+from jorvek.store.registers import RunRow
+from jorvek.store.runlog import Stamp
+from jorvek.work.workshop import Workshop
+
+
+def rejected_pieces(workshop: Workshop) -> dict[str, str]:
+    """Return the marks of all fasteners that stand rejected anywhere, and where each was."""
+    found: dict[str, str] = {}
+    for row in workshop.registers.runs():
+        found |= rejected_in(workshop.log.snapshot(row.id).state)
+    return found
+
+
+def ask_sisters(workshop: Workshop, actor: Person, run_id: UUID, command: NameCause) -> None:
+    """Open the check of a cell again on every sister that has made it, closed or not.
+
+    Sisters are asked before the cause is kept in its own run, each under an id made from the
+    command's: what was cut off half way is finished when the command comes again.
+
+    Raises:
+        Refusal: when the cause could not be kept in its own run; no sister was asked then.
+    """
+    state = workshop.log.snapshot(run_id).state
+    demand(actor.role, Act.RECORD)
+    demand_running(state)
+    cell = state.definition.by_key.get(command.cell)
+    if cell is None:
+        raise Refusal("no_such_cell", cell=command.cell)
+    stamp = Stamp(actor, workshop.clock())
+    for row in _sister_runs(workshop, run_id):
+        if not sisters.concerns(workshop.log.snapshot(row.id).state, cell.key, cell.kind):
+            continue
+        question = AskSister(
+            id=uuid5(command.id, str(row.id)),
+            tablet_at=command.tablet_at,
+            origin=run_id,
+            joint=state.started.joint_label,
+            cell=cell.key,
+            cause=command.cause,
+        )
+        workshop.log.append(row.id, question, stamp, lambda sister, q=question: sisters.ask(sister, q))  # type: ignore[misc]
+
+
+def _sister_runs(workshop: Workshop, run_id: UUID) -> list[RunRow]:
+    """Return the newest run of every procedure on the other joints of the same kind of the engine."""
+    rows = workshop.registers.runs()
+    mine = next(row for row in rows if row.id == run_id)
+    engine = next(e for e in workshop.registers.engines() if e.id == mine.engine_id)
+    kinds = {joint.key: joint.kind for joint in joints_of(engine)}
+    newest: dict[tuple[str, str], RunRow] = {}
+    for row in rows:
+        same = row.engine_id == mine.engine_id and kinds.get(row.joint_key) is kinds.get(mine.joint_key)
+        if same and row.joint_key != mine.joint_key:
+            newest.setdefault((row.joint_key, row.procedure_hash), row)
+    return list(newest.values())

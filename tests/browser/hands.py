@@ -1,0 +1,173 @@
+"""Hands that work a whole run on the screen: they read the call and answer it by touch and key, as people do."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from playwright.sync_api import Page, expect
+
+from jorvek.core.run import events as ev
+from jorvek.core.run.cells import Ask, Cell
+from jorvek.core.run.judge import wait_left_s
+from jorvek.core.run.progress import DebtKind, debts, next_call
+from jorvek.core.run.state import RunState
+from jorvek.local.demo import DEMO_PIN
+from jorvek.local.drawn import drawn_photo
+from jorvek.local.player import Player, usual_answer
+from tests.browser.conftest import OpenTablet, Site
+
+BETWEEN_PRESSES_MS = 750
+
+
+def photograph(page: Page, seed: int) -> None:
+    """Put a picture to the call on the screen."""
+    chosen = {"name": "seat.jpg", "mimeType": "image/jpeg", "buffer": drawn_photo(seed)}
+    page.locator("input[type=file]").first.set_input_files([chosen])  # type: ignore[arg-type]
+
+
+@dataclass
+class Hands:
+    """One person's tablet and a second one for whoever signs.
+
+    Attributes:
+        player: whose run it is; its readings are the ones to be typed.
+        page: the tablet of whoever works.
+        signer: the tablet of whoever signs and closes; it comes to the run only for that.
+        address: the Bench of the run.
+        pass_time: lets so many seconds go by, for holds and for the next press to be a new one.
+        touches: presses of a finger or key so far, a typed number counted key by key.
+        touches_on: the same by what was asked for.
+    """
+
+    player: Player
+    page: Page
+    signer: Page
+    address: str
+    pass_time: Callable[[float], None]
+    touches: int = 0
+    touches_on: dict[str, int] = field(default_factory=dict)
+
+    def state(self) -> RunState:
+        return self.player.state()
+
+    def work(self) -> RunState:
+        """Answer call after call until nothing is open, then close the run."""
+        while self.one_call():
+            pass
+        self.close()
+        return self.state()
+
+    def close(self) -> None:
+        """Let the second person close the run."""
+        self.signer.goto(self.address)
+        self.signer.get_by_role("button", name="Close the run").click()
+        expect(self.signer.get_by_role("heading", name="Closed")).to_be_visible()
+
+    def one_call(self) -> bool:
+        """Answer the next call, with the photograph that it may want; False when there is none."""
+        cell = next_call(self.state())
+        if cell is None:
+            return False
+        self.pass_time(wait_left_s(self.state(), cell, self.player.workshop.clock()))
+        before = self.touches
+        self._answer(cell)
+        self._settle(cell)
+        self.touches_on[cell.ask] = self.touches_on.get(cell.ask, 0) + self.touches - before
+        if cell.ask is Ask.CHOICE and any(d.kind is DebtKind.PHOTO for d in debts(self.state())):
+            photograph(self.page, self.state().seq)
+            expect(self.page.locator(".debts")).not_to_contain_text("photograph")
+        return True
+
+    def _settle(self, cell: Cell) -> None:
+        """Wait until the screen has moved on from a cell that the server has taken."""
+        for _ in range(200):
+            if self.state().live(cell.key) is not None:
+                break
+            self.page.wait_for_timeout(20)
+        else:
+            raise AssertionError(f"{cell.key} was not taken: {self.page.locator('main > section').last.inner_text()}")
+        done = self.state().seq
+        self.page.wait_for_function("(seq) => Number(document.querySelector('main')?.dataset.seq) >= seq", arg=done)
+        # News of the reading may come before its answer; until then no press is taken.
+        expect(self.page.locator("#bar-slot")).not_to_contain_text("storing")
+
+    def _answer(self, cell: Cell) -> None:
+        page, shop = self.page, self.player.workshop
+        answer = usual_answer(self.state(), cell, self.player.chance, shop.registers.tools(), shop.today())
+        foot = page.locator(".foot")
+        match answer:
+            case ev.ToolAnswer():
+                self._touch(page, foot.get_by_role("button", name=answer.tool_id))
+            case ev.SignatureAnswer():
+                self._sign()
+            case ev.ChoiceAnswer():
+                self._choose(answer)
+            case ev.WordsAnswer():
+                foot.get_by_role("textbox").fill(answer.text)
+                self._key("Enter", len(answer.text) + 1)
+            case ev.CountAnswer():
+                self._type(str(answer.count))
+            case ev.ValueAnswer() if cell.item == "free":
+                self._ladder(cell, float(answer.text))
+            case ev.ValueAnswer():
+                self._type(answer.text)
+            case _ if cell.deliberate:
+                self._touch(page, foot.locator(".big"))
+            case _:
+                self._key("Space", 1)
+
+    def _touch(self, page: Page, target: object) -> None:
+        target.click()  # type: ignore[attr-defined]
+        self.touches += 1
+
+    def _key(self, key: str, worth: int) -> None:
+        self.page.keyboard.press(key)
+        self.touches += worth
+
+    def _type(self, text: str) -> None:
+        self.page.keyboard.type(text)
+        self._key("Enter", len(text) + 1)
+
+    def _choose(self, answer: ev.ChoiceAnswer) -> None:
+        word = re.compile(rf"^{re.escape(answer.choice.replace('_', ' '))}", re.IGNORECASE)
+        buttons = self.page.locator(".choices button")
+        named = buttons.filter(has_text=word)
+        self._touch(self.page, (named if named.count() else buttons).first)
+        if answer.note is not None:
+            self.page.get_by_label("Why, where").fill(answer.note)
+            self._touch(self.page, self.page.locator(".choices").get_by_role("button", name="Confirm"))
+
+    def _ladder(self, cell: Cell, pressure_bar: float) -> None:
+        """Raise the shared pressure to where this nut comes free, and tap it."""
+        shown = self.page.locator(".gauge b")
+        up = self.page.get_by_role("button", name=re.compile("^Up "))
+        step = float(re.sub(r"[^\d]", "", up.inner_text()))
+        while float(re.sub(r"[^\d]", "", shown.inner_text())) < pressure_bar - step / 2 and up.is_enabled():
+            self._touch(self.page, up)
+        self._touch(self.page, self.page.locator(".nut").filter(has_text=re.compile(rf"^\s*{cell.fastener}\s*$")))
+
+    def _sign(self) -> None:
+        self.signer.goto(self.address)
+        self._touch(self.signer, self.signer.locator(".foot .big"))
+        sheet = self.signer.get_by_role("dialog", name="Sign the hold point")
+        for digit in DEMO_PIN:
+            self._touch(self.signer, sheet.get_by_role("button", name=digit, exact=True))
+        self._touch(self.signer, sheet.get_by_role("button", name="Sign"))
+
+
+def hands_on(site: Site, tablet: OpenTablet, player: Player) -> Hands:
+    """Sit down at a run with two tablets; time on the first one goes by only when the hands let it."""
+    page, signer = tablet(player.hands.name), tablet("Ines Halloran")
+    page.clock.install()
+    bench = f"{site.address}/bench/{player.run_id}"
+    page.goto(bench)
+    page.locator(".call h1").wait_for()
+    signer.goto(f"{site.address}/reckoner")
+
+    def pass_time(seconds: float) -> None:
+        site.world.clock.forward(5 + seconds)
+        page.clock.run_for(BETWEEN_PRESSES_MS)
+
+    return Hands(player, page, signer, bench, pass_time)

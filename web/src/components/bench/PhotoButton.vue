@@ -1,0 +1,54 @@
+<script setup lang="ts">
+import { ref } from "vue";
+import { useI18n } from "vue-i18n";
+import { useBench } from "@/stores/bench";
+
+/** Put a photograph to the call, from the tablet's camera or from a file. */
+const props = defineProps<{ cell: string; taken: number | null }>();
+const { t } = useI18n();
+const bench = useBench();
+const field = ref<HTMLInputElement | null>(null);
+const sending = ref(false);
+
+async function chosen(): Promise<void> {
+  const file = field.value?.files?.[0];
+  if (file === undefined) return;
+  sending.value = true;
+  if ((await bench.addPhoto(props.cell, file)) === "no_link") bench.hint = t("error.network");
+  sending.value = false;
+  if (field.value) field.value.value = "";
+}
+</script>
+
+<template>
+  <div class="photo">
+    <v-btn :disabled="sending" @click="field?.click()">
+      {{ sending ? t("bench.photo_sending") : t("bench.photo_add") }}
+    </v-btn>
+    <span v-if="taken !== null" class="words muted">{{ t("bench.photos_taken", { n: taken }) }}</span>
+    <input
+      ref="field"
+      class="visually-hidden"
+      type="file"
+      accept="image/jpeg,image/png,image/webp"
+      capture="environment"
+      tabindex="-1"
+      :aria-label="t('bench.photo')"
+      @change="chosen"
+    />
+  </div>
+</template>
+
+<style scoped>
+.photo {
+  align-items: center;
+  display: grid;
+  gap: 12px;
+  grid-template-columns: 1fr auto;
+}
+
+.v-btn {
+  font-size: 21px;
+  height: 64px !important;
+}
+</style>

@@ -1,0 +1,119 @@
+<script setup lang="ts">
+import { useI18n } from "vue-i18n";
+import type { MovementSheet } from "@/api/types";
+
+/** How far the fasteners moved, trip by trip; who stands out is named. */
+defineProps<{ sheets: readonly MovementSheet[] }>();
+const { t } = useI18n();
+const whole = (value: number): string => String(Math.round(value));
+const highest = (sheet: MovementSheet): number =>
+  Math.max(1, ...sheet.fasteners.map((one) => Math.max(one.moved_deg ?? 0, one.before_deg ?? 0)));
+</script>
+
+<template>
+  <section class="card">
+    <h2>{{ t("record.movement") }}</h2>
+    <article v-for="sheet in sheets" :key="`${sheet.step}/${sheet.group}`">
+      <h3>
+        <span translate="no">{{ sheet.title }} · {{ sheet.group }}</span>
+        <small>
+          {{ t("record.moved_of", { moved: sheet.moved, pulled: sheet.pulled }) }}
+          <template v-if="sheet.middle_deg !== null"
+            >· {{ t("record.middle", { angle: whole(sheet.middle_deg) }) }}</template
+          >
+          <template v-if="sheet.drop_pct !== null"
+            >· {{ t("record.drop", { pct: whole(sheet.drop_pct) }) }}</template
+          >
+        </small>
+      </h3>
+      <ol>
+        <li v-for="one in sheet.fasteners" :key="one.name" :class="{ odd: one.findings.length > 0 }">
+          <b class="figure" translate="no">{{ one.name }}</b>
+          <span class="track" aria-hidden="true">
+            <i
+              v-if="one.before_deg !== null"
+              class="before"
+              :style="{ width: `${(100 * one.before_deg) / highest(sheet)}%` }"
+            />
+            <i class="now" :style="{ width: `${(100 * (one.moved_deg ?? 0)) / highest(sheet)}%` }" />
+          </span>
+          <span class="figure n">{{
+            one.moved_deg === null ? t("record.unmeasured") : `${whole(one.moved_deg)}°`
+          }}</span>
+          <em v-for="finding in one.findings" :key="finding">{{ t(`record.finding_${finding}`) }}</em>
+        </li>
+      </ol>
+    </article>
+  </section>
+</template>
+
+<style scoped>
+h3 {
+  align-items: baseline;
+  display: flex;
+  flex-wrap: wrap;
+  font-size: 21px;
+  gap: 4px 14px;
+  margin: 12px 0 4px;
+}
+
+small {
+  color: var(--muted);
+  font-size: 16px;
+  font-weight: 400;
+}
+
+ol {
+  columns: 3;
+  column-gap: 28px;
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+
+li {
+  align-items: center;
+  break-inside: avoid;
+  display: grid;
+  gap: 2px 8px;
+  grid-template-columns: 34px 1fr 74px;
+  min-height: 24px;
+}
+
+li em {
+  color: var(--out);
+  font-style: normal;
+  font-weight: 600;
+  grid-column: 2 / -1;
+}
+
+.track {
+  border-left: 1px solid var(--line-strong, currentcolor);
+  display: grid;
+  height: 14px;
+}
+
+.track i {
+  align-self: center;
+  grid-area: 1 / 1;
+  height: 8px;
+}
+
+.before {
+  border: 1px dashed var(--muted);
+  height: 14px !important;
+}
+
+.now {
+  background: var(--filled, #32505e);
+}
+
+.odd .now {
+  background: repeating-linear-gradient(45deg, var(--out) 0 4px, transparent 4px 7px);
+  border: 1px solid var(--out);
+}
+
+.n {
+  text-align: right;
+}
+</style>
