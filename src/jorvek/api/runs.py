@@ -14,7 +14,8 @@ from starlette.requests import Request
 from jorvek.api.live import Live
 from jorvek.api.problems import documented
 from jorvek.api.session import Actor, Member, Shop
-from jorvek.core.run.commands import Command
+from jorvek.core.run.ahead import Ahead
+from jorvek.core.run.commands import Command, Late
 from jorvek.core.run.handover import HandOver
 from jorvek.core.run.paper import PaperLine
 from jorvek.core.run.record import RunRecord
@@ -44,10 +45,11 @@ class BenchAnswer(BaseModel):
 
 
 class CommandEnvelope(BaseModel):
-    """A command, and the PIN again when it is a signature."""
+    """A command; the PIN again when it is a signature; how it waited when the tablet had no link."""
 
     command: Command
     pin: Annotated[str | None, Field(max_length=20)] = None
+    late: Late | None = None
 
 
 class RedoScope(BaseModel):
@@ -92,7 +94,14 @@ def read_run(shop: Shop, member: Member, run_id: UUID) -> Response:
 @router.post("/{run_id}/commands", response_model=BenchAnswer, responses=_WRITE)
 def command_run(shop: Shop, member: Member, run_id: UUID, body: CommandEnvelope) -> Response:
     """Carry out a command; the answer means that it is stored for good."""
-    return _bench(shop, member, run_id, runs.act(shop, as_actor(member), run_id, body.command, body.pin))
+    after = runs.act(shop, as_actor(member), run_id, body.command, body.pin, body.late)
+    return _bench(shop, member, run_id, after)
+
+
+@router.get("/{run_id}/ahead", responses=_READ)
+def read_ahead(shop: Shop, member: Member, run_id: UUID) -> Ahead:
+    """Return what may be done on a run while there is no link."""
+    return runs.ahead(shop, member, run_id)
 
 
 @router.post("/{run_id}/photos", response_model=BenchAnswer, responses=_WRITE)

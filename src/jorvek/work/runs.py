@@ -11,15 +11,28 @@ from pydantic import Field
 from jorvek.core.engine.layout import Engine, JointPlace, Slug, joints_of
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
-from jorvek.core.run.commands import AddPhoto, Command, CommandBase, Facts, KeyIn, NameCause, RecordReading
+from jorvek.core.run.ahead import Ahead, look_ahead
+from jorvek.core.run.claims import decide_late
+from jorvek.core.run.commands import (
+    AddPhoto,
+    Command,
+    CommandBase,
+    Facts,
+    KeyIn,
+    Late,
+    NameCause,
+    RecordReading,
+    SettleClaim,
+)
 from jorvek.core.run.decide import decide
 from jorvek.core.run.definition import define
-from jorvek.core.run.events import ChoiceAnswer, Observed, Person, RunStarted, ToolAnswer, WordsAnswer
+from jorvek.core.run.events import ChoiceAnswer, EventData, Observed, Person, RunStarted, ToolAnswer, WordsAnswer
 from jorvek.core.run.handover import HandOver, hand_over
 from jorvek.core.run.paper import PaperLine, paper_lines
 from jorvek.core.run.record import RunRecord, record_of
 from jorvek.core.run.recording import MOVES_THE_CRANK
 from jorvek.core.run.redo import redo_scope
+from jorvek.core.run.state import RunState
 from jorvek.core.run.view import BenchView, Looking, bench_view
 from jorvek.store.registers import PersonRow
 from jorvek.store.runlog import Snapshot, Stamp
@@ -99,7 +112,14 @@ def start_run(workshop: Workshop, actor: Person, command: StartRun) -> Snapshot:
     return workshop.log.start(command.run_id, started, command, Stamp(actor, workshop.clock()))
 
 
-def act(workshop: Workshop, actor: Person, run_id: UUID, command: Command, pin: str | None = None) -> Snapshot:
+def act(
+    workshop: Workshop,
+    actor: Person,
+    run_id: UUID,
+    command: Command,
+    pin: str | None = None,
+    late: Late | None = None,
+) -> Snapshot:
     """Carry out a command on a run; what is returned has been committed.
 
     Args:
@@ -108,6 +128,7 @@ def act(workshop: Workshop, actor: Person, run_id: UUID, command: Command, pin: 
         run_id: the run.
         command: what is asked.
         pin: the actor's PIN, given again for a signature.
+        late: that the command waited on a tablet; what does not fit any more is then kept as a claim.
 
     Raises:
         Refusal: naming what was wrong; nothing was stored then.
@@ -116,7 +137,13 @@ def act(workshop: Workshop, actor: Person, run_id: UUID, command: Command, pin: 
     if isinstance(command, NameCause):
         ask_sisters(workshop, actor, run_id, command)
     facts = _facts(workshop, actor, run_id, command, pin)
-    return workshop.log.append(run_id, command, Stamp(actor, facts.now), lambda state: decide(state, command, facts))
+
+    def decided(state: RunState) -> EventData:
+        if late is None:
+            return decide(state, command, facts)
+        return decide_late(state, command, facts, late, decide)
+
+    return workshop.log.append(run_id, command, Stamp(actor, facts.now), decided)
 
 
 def _facts(workshop: Workshop, actor: Person, run_id: UUID, command: Command, pin: str | None) -> Facts:
@@ -126,6 +153,8 @@ def _facts(workshop: Workshop, actor: Person, run_id: UUID, command: Command, pi
     if isinstance(command, AddPhoto):
         size = size_of(workshop, command.photo)
         return facts if size is None else replace(facts, photos={command.photo: size})
+    if isinstance(command, SettleClaim):
+        return replace(facts, tools_on=tools_on_elsewhere(workshop, run_id), rejected=rejected_pieces(workshop))
     if not isinstance(command, RecordReading | KeyIn):
         return facts
     answer = command.answer if isinstance(command, RecordReading) else None
@@ -171,6 +200,16 @@ class SentPhoto:
 def view(workshop: Workshop, member: PersonRow, run_id: UUID, snapshot: Snapshot) -> BenchView:
     """Return the Bench of a run for the one who looks."""
     return bench_view(run_id, snapshot.state, Looking(member.id, workshop.clock(), member.units))
+
+
+def ahead(workshop: Workshop, member: PersonRow, run_id: UUID) -> Ahead:
+    """Return what a person may do on a run without a link.
+
+    Raises:
+        Refusal: ``no_such_run``.
+    """
+    looking = Looking(member.id, workshop.clock(), member.units)
+    return look_ahead(workshop.log.snapshot(run_id).state, looking)
 
 
 def record(workshop: Workshop, run_id: UUID) -> RunRecord:

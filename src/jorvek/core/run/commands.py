@@ -29,13 +29,8 @@ class CommandBase(ev.Fact):
     tablet_at: AwareDatetime | None = None
 
 
-class RecordReading(CommandBase):
+class RecordReading(ev.ReadingWork, CommandBase):
     """Fill a cell. ``attempt`` is the try the sender believes it is making."""
-
-    kind: Literal["record"]
-    cell: ev.CellKey
-    attempt: int = Field(ge=1, le=1000)
-    answer: ev.Answer
 
 
 class KeyIn(CommandBase):
@@ -50,13 +45,8 @@ class KeyIn(CommandBase):
     written_at: AwareDatetime
 
 
-class StrikeReading(CommandBase):
+class StrikeReading(ev.StrikeWork, CommandBase):
     """Strike a reading; the reason may follow, but is owed before the stage closes."""
-
-    kind: Literal["strike"]
-    cell: ev.CellKey
-    attempt: int = Field(ge=1, le=1000)
-    reason: ev.Words | None = None
 
 
 class GiveReason(CommandBase):
@@ -86,20 +76,12 @@ class RedoWork(CommandBase):
     reason: ev.Words
 
 
-class Note(CommandBase):
+class Note(ev.NoteWork, CommandBase):
     """Leave a remark."""
 
-    kind: Literal["note"]
-    text: ev.Words
-    cell: ev.CellKey | None = None
 
-
-class RaiseTrouble(CommandBase):
+class RaiseTrouble(ev.TroubleWork, CommandBase):
     """Say that something went wrong at a call; one touch, and one question."""
-
-    kind: Literal["raise_trouble"]
-    what: ev.TroubleKind
-    cell: ev.CellKey
 
 
 class EndTrouble(CommandBase):
@@ -171,6 +153,15 @@ class AddPhoto(CommandBase):
     words: ev.Words | None = None
 
 
+class SettleClaim(CommandBase):
+    """Take in work that had waited on a tablet, or leave it out for a reason."""
+
+    kind: Literal["settle_claim"]
+    claim: int = Field(ge=1)
+    take: bool
+    words: ev.Words | None = None
+
+
 class Pause(CommandBase):
     """Leave the work."""
 
@@ -205,6 +196,7 @@ Command: TypeAlias = Annotated[
     | AnswerSister
     | TakePart
     | AddPhoto
+    | SettleClaim
     | Pause
     | TakeOver
     | Close,
@@ -237,6 +229,20 @@ class Facts:
     rejected: Mapping[str, str] = field(default_factory=dict)
     photos: Mapping[str, tuple[int, int]] = field(default_factory=dict)
     writers: Mapping[UUID, ev.Person] = field(default_factory=dict)
+
+
+class Late(ev.Fact):
+    """That a command waited on a tablet: in which stretch without a link, after which event, how long.
+
+    Attributes:
+        batch: made by the tablet when it lost the link.
+        saw: sequence that the tablet had seen last.
+        kept_s: seconds from press to sending, by the tablet; None when its clock cannot tell.
+    """
+
+    batch: UUID
+    saw: int = Field(ge=0)
+    kept_s: float | None = Field(default=None, ge=0, le=365 * 86_400)
 
 
 class Conflict(Refusal):

@@ -8,6 +8,7 @@ from jorvek.core.run import commands as c
 from jorvek.core.run import events as ev
 from jorvek.core.run import sisters
 from jorvek.core.run.ageing import aged
+from jorvek.core.run.claims import settle
 from jorvek.core.run.departing import demand_authority
 from jorvek.core.run.paper import key_in
 from jorvek.core.run.perishable import ONLY_AGAIN
@@ -27,7 +28,8 @@ def decide(  # noqa: PLR0912 — one case for each kind of command; mypy proves 
     """
     if isinstance(command, c.AnswerSister):
         return sisters.answer(state, command, facts)
-    if state.status == "closed":
+    # What waited on a tablet may arrive after closing; it is then left out by name.
+    if state.status == "closed" and not isinstance(command, c.SettleClaim):
         raise Refusal("run_closed")
     match command:
         case c.RecordReading():
@@ -58,6 +60,8 @@ def decide(  # noqa: PLR0912 — one case for each kind of command; mypy proves 
             return _take_part(state, command, facts)
         case c.AddPhoto():
             return _add_photo(state, command, facts)
+        case c.SettleClaim():
+            return settle(state, command, facts, decide)
         case c.Pause():
             demand(facts.actor.role, Act.RECORD)
             demand_running(state)

@@ -233,7 +233,11 @@ class OnPaper(Fact):
 
 
 class Recorded(Fact):
-    """An answer was given in a cell; ``paper`` says who wrote it down, when it was keyed in from a sheet."""
+    """An answer was given in a cell.
+
+    ``paper`` says who wrote it down, when it was keyed in from a sheet; ``kept_s`` how long it had
+    waited on a tablet without a link, in seconds.
+    """
 
     kind: Literal["recorded"] = "recorded"
     cell: CellKey
@@ -241,8 +245,9 @@ class Recorded(Fact):
     answer: Answer
     judgement: Judgement
     tool: Tool | None = None
-    source: Literal["typed", "paper"] = "typed"
+    source: Literal["typed", "paper", "claim"] = "typed"
     paper: OnPaper | None = None
+    kept_s: float | None = None
 
 
 class Struck(Fact):
@@ -390,6 +395,77 @@ class PhotoAdded(Fact):
     words: Words | None = None
 
 
+class ReadingWork(Fact):
+    """An answer for a cell. ``attempt`` is the try its sender believes it is making."""
+
+    kind: Literal["record"]
+    cell: CellKey
+    attempt: int = Field(ge=1, le=1000)
+    answer: Answer
+
+
+class StrikeWork(Fact):
+    """A reading to be struck; the reason may follow, but is owed before the stage closes."""
+
+    kind: Literal["strike"]
+    cell: CellKey
+    attempt: int = Field(ge=1, le=1000)
+    reason: Words | None = None
+
+
+class NoteWork(Fact):
+    """A remark to be left."""
+
+    kind: Literal["note"]
+    text: Words
+    cell: CellKey | None = None
+
+
+class TroubleWork(Fact):
+    """That something went wrong at a call."""
+
+    kind: Literal["raise_trouble"]
+    what: TroubleKind
+    cell: CellKey
+
+
+Work: TypeAlias = Annotated[ReadingWork | StrikeWork | NoteWork | TroubleWork, Field(discriminator="kind")]
+"""What a tablet may do without a link."""
+
+
+class Claimed(Fact):
+    """Work that waited on a tablet and could not be taken as it was when it arrived; a person decides on it.
+
+    Attributes:
+        work: what was done.
+        batch: names one stretch of work without a link on one tablet.
+        saw: sequence that the tablet had seen last.
+        kept_s: how long it waited, in seconds; None when the tablet's clock cannot tell.
+        why: what stood against it.
+    """
+
+    kind: Literal["claimed"] = "claimed"
+    work: Work
+    batch: UUID
+    saw: int
+    kept_s: float | None
+    why: Reason
+
+
+class ClaimSettled(Fact):
+    """A claim was taken in, or left out for a reason.
+
+    Attributes:
+        claim: sequence of the event that holds the claim.
+        led_to: what was taken in, in the name of whoever did the work.
+    """
+
+    kind: Literal["claim_settled"] = "claim_settled"
+    claim: int
+    words: Words | None = None
+    led_to: Annotated[Recorded | Struck | Noted | TroubleRaised, Field(discriminator="kind")] | None = None
+
+
 class Paused(Fact):
     """Work was left."""
 
@@ -425,6 +501,8 @@ EventData: TypeAlias = Annotated[
     | SisterAnswered
     | PartTaken
     | PhotoAdded
+    | Claimed
+    | ClaimSettled
     | Paused
     | TakenOver
     | Closed,

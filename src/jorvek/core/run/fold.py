@@ -12,6 +12,7 @@ from jorvek.core.run.state import (
     Acceptance,
     Attempt,
     Cause,
+    ClaimOf,
     PartOf,
     Photo,
     Redo,
@@ -109,6 +110,10 @@ def _apply(state: RunState, event: ev.Event) -> RunState:  # noqa: PLR0912 — o
                 event.seq, event.at, event.author, data.cell, data.photo, data.width_px, data.height_px, data.words
             )
             return replace(state, photos=(*state.photos, photo))
+        case ev.Claimed():
+            return replace(state, claims=(*state.claims, ClaimOf(event.seq, event.at, event.author, data)))
+        case ev.ClaimSettled():
+            return _settled(state, event, data)
         case ev.Paused():
             return replace(state, status="paused", parts=())
         case ev.TakenOver():
@@ -130,6 +135,18 @@ def _sister(state: RunState, event: ev.Event, data: ev.SisterAsked | ev.SisterAn
     if state.status == "closed":
         return asked
     return _fall(asked, (data.cell, *state.definition.users[data.cell]), event.seq)
+
+
+def _settled(state: RunState, event: ev.Event, data: ev.ClaimSettled) -> RunState:
+    """What is taken in counts as the work of whoever did it; whoever decided stands at the claim."""
+    claim = next((c for c in state.claims if c.seq == data.claim), None)
+    if claim is None or claim.taken is not None:
+        raise Refusal("log_broken", seq=event.seq, why="no such claim")
+    done = replace(claim, taken=data.led_to is not None, words=data.words, settled_by=event.author)
+    after = replace(state, claims=tuple(done if c is claim else c for c in state.claims))
+    if data.led_to is None:
+        return after
+    return _apply(after, event.model_copy(update={"data": data.led_to, "author": claim.by}))
 
 
 def _answered(check: SisterCheck, data: ev.SisterAnswered, by: ev.Person) -> SisterCheck:
@@ -159,6 +176,7 @@ def _recorded(state: RunState, event: ev.Event, data: ev.Recorded) -> RunState:
         data.tool,
         data.source,
         data.paper,
+        data.kept_s,
     )
     return replace(state, attempts={**state.attempts, data.cell: (*before, attempt)})
 

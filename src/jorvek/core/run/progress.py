@@ -9,7 +9,7 @@ from jorvek.core.procedure.steps import SETTLED_BY
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.cells import Cell
 from jorvek.core.run.events import Verdict
-from jorvek.core.run.state import Attempt, RunState, once
+from jorvek.core.run.state import Attempt, ClaimOf, RunState, once
 
 
 class DebtKind(StrEnum):
@@ -22,6 +22,7 @@ class DebtKind(StrEnum):
     TROUBLE = "trouble"
     SISTER = "sister"
     PHOTO = "photo"
+    CLAIM = "claim"
 
 
 @dataclass(frozen=True)
@@ -46,7 +47,13 @@ def debts(state: RunState) -> tuple[Debt, ...]:
             cell = state.definition.by_key[trouble.cell]
             owed.append(Debt(DebtKind.TROUBLE, cell.key, trouble.seq, cell.fastener))
     owed += (Debt(DebtKind.SISTER, c.cell, c.seq, None) for c in state.sister_checks if c.found_too is None)
+    owed += (Debt(DebtKind.CLAIM, _claimed_cell(state, c), c.seq, None) for c in state.claims if c.taken is None)
     return (*owed, *_photos_owed(state))
+
+
+def _claimed_cell(state: RunState, claim: ClaimOf) -> str:
+    """A remark may be about no cell at all; it is owed where the work begins."""
+    return claim.said.work.cell or state.definition.cells[0].key
 
 
 def _photos_owed(state: RunState) -> list[Debt]:

@@ -41,6 +41,7 @@ class Row(View):
         target: aim.
         lower: lower limit held against.
         upper: upper limit held against.
+        made_at: when it was made, for what waited on a tablet without a link.
         written: who wrote it on the sheet and when, for what comes from paper; ``by`` keyed it in.
         uncertainty: expanded uncertainty (k = 2) of what was judged.
         fallen: set aside by a redo, or by a strike of a reading it rested on.
@@ -70,6 +71,7 @@ class Row(View):
     by: str
     at: datetime
     source: str
+    made_at: datetime | None
     written: Mark | None
     struck: Mark | None
     accepted: Mark | None
@@ -92,9 +94,9 @@ def row_of(state: RunState, attempt: Attempt) -> Row:
         item=cell.item,
         fastener=cell.fastener,
         text=cell.text,
-        answer=_answer_code(attempt.answer),
-        note=_note(attempt.answer),
-        read=_as_read(attempt.answer),
+        answer=answer_code(attempt.answer),
+        note=note_of(attempt.answer),
+        read=as_read(attempt.answer),
         corrected=in_cell_unit(cell, corrected),
         judged=in_cell_unit(cell, j.judged),
         target=in_cell_unit(cell, cell.target),
@@ -108,6 +110,7 @@ def row_of(state: RunState, attempt: Attempt) -> Row:
         by=attempt.by.name,
         at=attempt.at,
         source=attempt.source,
+        made_at=attempt.done_at if attempt.kept_s is not None else None,
         written=Mark(by=attempt.paper.by.name, at=attempt.paper.at, reason=None) if attempt.paper else None,
         struck=Mark(by=attempt.struck.by.name, at=attempt.struck.at, reason=attempt.struck.reason)
         if attempt.struck
@@ -149,7 +152,8 @@ def aim_figure(state: RunState, cell: Cell) -> Figure | None:
     return None if shown == target else shown
 
 
-def _answer_code(answer: ev.Answer) -> str:
+def answer_code(answer: ev.Answer) -> str:
+    """Return the word of the catalogue for an answer, or the author's own word."""
     match answer:
         case ev.FeelerAnswer():
             return "feeler_enters" if answer.enters else "feeler_stays_out"
@@ -161,7 +165,8 @@ def _answer_code(answer: ev.Answer) -> str:
             return answer.type
 
 
-def _note(answer: ev.Answer) -> str | None:
+def note_of(answer: ev.Answer) -> str | None:
+    """Return what was said with an answer."""
     match answer:
         case ev.ChoiceAnswer():
             return ", ".join(part for part in (answer.note, answer.piece) if part) or None
@@ -173,7 +178,8 @@ def _note(answer: ev.Answer) -> str | None:
             return None
 
 
-def _as_read(answer: ev.Answer) -> Figure | None:
+def as_read(answer: ev.Answer) -> Figure | None:
+    """Return what was read, with its unit; None for a tick."""
     match answer:
         case ev.ValueAnswer():
             return Figure(text=answer.text, unit=symbol(answer.unit))

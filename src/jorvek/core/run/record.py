@@ -21,6 +21,7 @@ from jorvek.core.run.beside import (
     sister_views,
     troubles_of,
 )
+from jorvek.core.run.claims import ClaimView, claim_views
 from jorvek.core.run.estimate import after_neighbours, estimate
 from jorvek.core.run.figures import Figure, figure
 from jorvek.core.run.movement import MovementSheet, movement_of
@@ -176,6 +177,7 @@ class RunRecord(View):
     watches: tuple[WatchView, ...]
     remarks: tuple[RemarkView, ...]
     troubles: tuple[TroubleView, ...]
+    claims: tuple[ClaimView, ...]
     movement: tuple[MovementSheet, ...]
     departures: tuple[DepartureView, ...]
     renewals: tuple[RenewalView, ...]
@@ -228,6 +230,7 @@ def record_of(run_id: UUID, state: RunState, content_hash: str) -> RunRecord:
         watches=tuple(WatchView(by=w.by.name, person_id=w.by.id, at=w.at) for w in state.watches),
         remarks=tuple(RemarkView(by=r.by.name, at=r.at, text=r.text) for r in state.remarks),
         troubles=troubles_of(state),
+        claims=claim_views(state),
         movement=movement_of(state),
         departures=_departures(state),
         renewals=_renewals(state),

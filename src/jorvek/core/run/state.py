@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
-from datetime import datetime
+from datetime import datetime, timedelta
 from functools import cached_property, wraps
 from typing import Literal, TypeVar, cast
 from uuid import UUID
@@ -53,6 +53,7 @@ class Attempt:
     tool: Tool | None
     source: str
     paper: ev.OnPaper | None = None
+    kept_s: float | None = None
     struck: Strike | None = None
     accepted: Acceptance | None = None
     fallen_by: int | None = None
@@ -69,8 +70,8 @@ class Attempt:
 
     @property
     def done_at(self) -> datetime:
-        """When it was done at the engine: by the sheet for what comes from paper."""
-        return self.paper.at if self.paper is not None else self.at
+        """When it was done at the engine: by the sheet for what comes from paper, before it waited on a tablet."""
+        return self.paper.at if self.paper is not None else self.at - timedelta(seconds=self.kept_s or 0)
 
     @property
     def left_out(self) -> bool:
@@ -192,6 +193,24 @@ class Photo:
     words: str | None
 
 
+@dataclass(frozen=True)
+class ClaimOf:
+    """Work from a tablet without a link that could not be taken in; ``taken`` is None while nobody has decided."""
+
+    seq: int
+    at: datetime
+    by: ev.Person
+    said: ev.Claimed
+    taken: bool | None = None
+    words: str | None = None
+    settled_by: ev.Person | None = None
+
+    @property
+    def done_at(self) -> datetime:
+        """When it was done at the engine, as far as the tablet could tell."""
+        return self.at - timedelta(seconds=self.said.kept_s or 0)
+
+
 Status = Literal["open", "paused", "closed"]
 
 
@@ -223,6 +242,7 @@ class RunState:
     sister_checks: tuple[SisterCheck, ...] = ()
     parts: tuple[PartOf, ...] = ()
     photos: tuple[Photo, ...] = ()
+    claims: tuple[ClaimOf, ...] = ()
     watches: tuple[Watch, ...] = ()
     closed_at: datetime | None = None
     closed_by: ev.Person | None = None

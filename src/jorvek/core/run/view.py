@@ -23,6 +23,7 @@ from jorvek.core.run.beside import (
 )
 from jorvek.core.run.calls import Call, Units, call_of
 from jorvek.core.run.cells import Cell
+from jorvek.core.run.claims import ClaimView, claim_views
 from jorvek.core.run.perishable import ONLY_AGAIN
 from jorvek.core.run.plan import CellState, Plan, cell_state, open_keys, plan_of
 from jorvek.core.run.progress import Debt, complete, debts, last_reading, open_cells, waiting_their_turn
@@ -114,6 +115,7 @@ class BenchView(View):
     owed: tuple[Owed, ...]
     watch: WatchView
     troubles: tuple[TroubleView, ...]
+    claims: tuple[ClaimView, ...]
 
 
 @dataclass(frozen=True)
@@ -158,6 +160,7 @@ def bench_view(run_id: UUID, state: RunState, looking: Looking) -> BenchView:
         owed=owed_views(state),
         watch=WatchView(by=watch.by.name, person_id=watch.by.id, at=watch.at),
         troubles=troubles_of(state),
+        claims=tuple(claim for claim in claim_views(state) if claim.taken is None),
     )
 
 

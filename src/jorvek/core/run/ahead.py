@@ -1,0 +1,71 @@
+"""The calls that a tablet may walk by itself while it has no link: the rest of the present stage, in order."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from jorvek.core.run.ageing import asked_now
+from jorvek.core.run.calls import Call, call_of
+from jorvek.core.run.cells import Ask, Cell
+from jorvek.core.run.progress import open_cells
+from jorvek.core.run.readings import View
+from jorvek.core.run.recording import MOVES_THE_CRANK
+from jorvek.core.run.state import RunState
+from jorvek.core.run.view import Looking
+
+_BY_HAND: Final = frozenset({Ask.TICK, Ask.VALUE, Ask.FEELER, Ask.CHOICE, Ask.WORDS, Ask.COUNT, Ask.PULL, Ask.TURN})
+"""A tool is checked against the register, a signature against a PIN, a figure is worked out: those wait."""
+
+_NEVER_ALONE: Final = MOVES_THE_CRANK | {
+    "ceiling",
+    "vent",
+    "tension",
+    "relieve",
+    "loosen_pressure",
+    "choose_part",
+    "hold_point",
+    "no_return",
+}
+"""Pressure is never raised, the crank never moved, and nothing final is done without the server."""
+
+
+class AheadCall(View):
+    """A call to come, and the cells of its stage that have to be filled before it."""
+
+    call: Call
+    needs: tuple[str, ...]
+
+
+class Ahead(View):
+    """What may be done without a link; ``seq`` is the event it was made after.
+
+    Attributes:
+        step: the present stage; None when nothing may be done without a link.
+    """
+
+    seq: int
+    step: str | None
+    calls: tuple[AheadCall, ...]
+
+
+def look_ahead(state: RunState, looking: Looking) -> Ahead:
+    """Return the calls of the present stage that a person may answer without a link, in working order."""
+    now = open_cells(state)
+    if not now or asked_now(state, looking.now):
+        return Ahead(seq=state.seq, step=None, calls=())
+    taken = {name for part in state.parts if part.by.id != looking.person_id for name in part.fasteners}
+    cells = [
+        c
+        for c in dict(state.definition.steps)[now[0].step]
+        if state.live(c.key) is None and _alone(c) and c.fastener not in taken
+    ]
+    calls = tuple(AheadCall(call=call_of(state, c, looking.units), needs=_open_needs(state, c)) for c in cells)
+    return Ahead(seq=state.seq, step=now[0].step, calls=calls)
+
+
+def _alone(cell: Cell) -> bool:
+    return cell.ask in _BY_HAND and cell.kind not in _NEVER_ALONE and not cell.deliberate and cell.wait_s == 0
+
+
+def _open_needs(state: RunState, cell: Cell) -> tuple[str, ...]:
+    return tuple(key for key in cell.needs if state.live(key) is None)
