@@ -1,12 +1,28 @@
 import { fileURLToPath, URL } from "node:url";
 import vue from "@vitejs/plugin-vue";
 import vuetify from "vite-plugin-vuetify";
+import { VitePWA } from "vite-plugin-pwa";
 import { defineConfig } from "vitest/config";
 
 const here = (path: string): string => fileURLToPath(new URL(path, import.meta.url));
 
 export default defineConfig({
-  plugins: [vue(), vuetify({ autoImport: true })],
+  plugins: [
+    vue(),
+    vuetify({ autoImport: true }),
+    VitePWA({
+      filename: "worker.js",
+      injectRegister: null,
+      manifest: false,
+      workbox: {
+        globPatterns: ["**/*.{html,js,css,svg,woff2}"],
+        navigateFallbackDenylist: [/^\/api\//],
+        maximumFileSizeToCacheInBytes: 6_000_000,
+        inlineWorkboxRuntime: true,
+        clientsClaim: true,
+      },
+    }),
+  ],
   resolve: { alias: { "@messages": here("../src/jorvek/messages"), "@": here("./src") } },
   optimizeDeps: { exclude: ["vuetify"] },
   build: { target: "es2022", chunkSizeWarningLimit: 900 },

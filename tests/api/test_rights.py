@@ -72,6 +72,7 @@ COMMANDS: dict[str, tuple[Act, dict[str, object]]] = {
     "answer_sister": (Act.RECORD, {"asked": 1, "found_too": False, "words": "x"}),
     "take_part": (Act.RECORD, {"fasteners": ["1"]}),
     "add_photo": (Act.RECORD, {"cell": "second/feeler/1", "photo": "0" * 64}),
+    "settle_claim": (Act.ACCEPT, {"claim": 1, "take": True}),
     "pause": (Act.RECORD, {}),
     "take_over": (Act.RECORD, {}),
     "close": (Act.CLOSE_RUN, {}),

@@ -87,7 +87,11 @@ def tablet(browser: Browser, site: Site) -> Iterator[OpenTablet]:
 
     def open_tablet(name: str, language: str = "en") -> Page:
         context = browser.new_context(
-            viewport={"width": 1280, "height": 800}, reduced_motion="reduce", timezone_id="UTC", locale="en-GB"
+            viewport={"width": 1280, "height": 800},
+            reduced_motion="reduce",
+            timezone_id="UTC",
+            locale="en-GB",
+            service_workers="block",
         )
         contexts.append(context)
         context.add_init_script(f"localStorage.setItem('jorvek.language', '{language}')")

@@ -1,10 +1,18 @@
 <script setup lang="ts">
-import { computed } from "vue";
+import { computed, watch } from "vue";
+import { useI18n } from "vue-i18n";
 import { useRoute } from "vue-router";
 import AppBar from "@/components/AppBar.vue";
+import { useLive } from "@/stores/live";
 import { useSession } from "@/stores/session";
 
 const route = useRoute();
+const { t } = useI18n();
+const live = useLive();
+watch(
+  () => route.fullPath,
+  () => (live.unheard = false),
+);
 const session = useSession();
 const theme = computed(() => (route.name === "bench" || route.name === "bench-pick" ? "bench" : "paper"));
 </script>
@@ -12,6 +20,16 @@ const theme = computed(() => (route.name === "bench" || route.name === "bench-pi
 <template>
   <v-app :theme="theme">
     <app-bar v-if="session.me && route.name !== 'sign-in'" />
+    <p v-if="live.unheard" class="unheard words" role="alert">{{ t("error.page") }}</p>
     <router-view />
   </v-app>
 </template>
+
+<style scoped>
+.unheard {
+  border-left: 5px solid var(--out);
+  font-size: 21px;
+  margin: 10px 24px;
+  padding: 6px 12px;
+}
+</style>

@@ -10,9 +10,18 @@ import "./styles.css";
 
 import { createPinia } from "pinia";
 import { createApp } from "vue";
+import { LinkError } from "./api/client";
 import App from "./App.vue";
 import { i18n } from "./i18n";
+import { openWithoutServer } from "./offline";
 import { router } from "./router";
+import { useLive } from "./stores/live";
 import { vuetify } from "./theme";
 
-createApp(App).use(createPinia()).use(i18n).use(router).use(vuetify).mount("#app");
+const app = createApp(App).use(createPinia()).use(i18n).use(router).use(vuetify);
+app.config.errorHandler = (error): void => {
+  if (!(error instanceof LinkError)) throw error;
+  useLive().unheard = true;
+};
+app.mount("#app");
+void openWithoutServer();

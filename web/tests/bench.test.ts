@@ -1,9 +1,11 @@
 import { createPinia, setActivePinia } from "pinia";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { nextTick } from "vue";
-import type { BenchAnswer, Call, Problem } from "../src/api/types";
+import type { BenchAnswer, Call, Me, Problem } from "../src/api/types";
 import { useBench } from "../src/stores/bench";
+import { useSession } from "../src/stores/session";
 
+const ALL = ["seat/seat/1", "seat/seat/2", "seat/seat/3"];
 const RUN = "6f2c1f4e-0000-4000-8000-000000000004";
 
 function call(cell: string, attempt = 1): Call {
@@ -11,7 +13,13 @@ function call(cell: string, attempt = 1): Call {
 }
 
 function answer(seq: number, calls: Call[]): BenchAnswer {
-  return { now: new Date().toISOString(), view: { run_id: RUN, seq, calls } } as unknown as BenchAnswer;
+  const ribbon = [{ cells: ALL.map((cell) => ({ cell, state: "todo", taken_back: 0 })) }];
+  const ahead = { seq, step: "seat", calls: calls.map((one) => ({ call: one, needs: [] })) };
+  return {
+    now: new Date().toISOString(),
+    view: { run_id: RUN, seq, calls, ribbon },
+    ahead,
+  } as unknown as BenchAnswer;
 }
 
 const problem = (status: number, code: string): Problem => ({
@@ -52,12 +60,13 @@ describe("one run on the bench", () => {
   beforeEach(() => {
     setActivePinia(createPinia());
     vi.stubGlobal("fetch", fakeFetch);
-    vi.stubGlobal("EventSource", vi.fn());
+    vi.stubGlobal("EventSource", class extends EventTarget {});
     replies.length = 0;
     sent.length = 0;
   });
 
   async function opened(): Promise<ReturnType<typeof useBench>> {
+    useSession().me = { id: "bram", name: "Bram" } as unknown as Me;
     const bench = useBench();
     replies.push(ok(answer(5, [call("seat/seat/1"), call("seat/seat/2")])));
     await bench.open(RUN);
@@ -87,13 +96,56 @@ describe("one run on the bench", () => {
     const bench = await opened();
     replies.push("dead link");
     expect(await bench.record({ type: "tick" })).toBe(false);
-    expect(bench.unsent).not.toBeNull();
+    expect(bench.waiting).toHaveLength(1);
     expect(bench.storedAt).toBeNull();
     replies.push(ok(answer(6, [call("seat/seat/2")])));
-    await bench.sendAgain();
-    expect(bench.unsent).toBeNull();
+    await bench.sendWaiting();
+    expect(bench.waiting).toHaveLength(0);
     expect(commandId(1)).toBe(commandId(2));
     expect(bench.view?.seq).toBe(6);
+  });
+
+  it("goes on alone through the stage, takes a press back, and sends all of it in order as one stretch", async () => {
+    const bench = await opened();
+    vi.spyOn(performance, "now").mockReturnValueOnce(1000);
+    replies.push("dead link");
+    await bench.record({ type: "tick" });
+    expect(bench.call?.cell).toBe("seat/seat/2");
+    await bench.send({ kind: "strike", cell: "seat/seat/1", attempt: 1 });
+    expect([bench.call?.cell, bench.call?.attempt]).toEqual(["seat/seat/1", 2]);
+    expect(await bench.send({ kind: "pause" })).toBe(false);
+    expect(bench.mustWait).toBe(true);
+    await bench.send({ kind: "raise_trouble", what: "dirt", cell: "seat/seat/2" });
+    expect(bench.waiting.map((one) => one.command.kind)).toEqual(["record", "strike"]);
+    sent.length = 0;
+    replies.push(ok(answer(6, [])), ok(answer(7, [call("seat/seat/1", 2)])));
+    await vi.waitFor(async () => {
+      await bench.sendWaiting();
+      expect(bench.waiting).toHaveLength(0);
+    });
+    const posts = sent.filter((one) => one.method === "POST").slice(-2);
+    expect(posts.map((one) => (one.body?.command as { kind: string }).kind)).toEqual(["record", "strike"]);
+    const batches = posts.map((one) => (one.body?.late as { batch: string } | null)?.batch);
+    expect(batches[0]).toBeTruthy();
+    expect(batches[0]).toBe(batches[1]);
+    expect(bench.alone).toBe(false);
+  });
+
+  it("stops alone at the end of the stage, and where the server has to speak first", async () => {
+    const bench = await opened();
+    replies.push("dead link");
+    await bench.send({ kind: "raise_trouble", what: "dirt", cell: "seat/seat/1" });
+    expect(bench.alone).toBe(true);
+    expect(bench.call).toBeNull();
+  });
+
+  it("keeps a pick that was made while an answer was on its way", async () => {
+    const bench = await opened();
+    replies.push(ok(answer(6, [call("size/size/1"), call("size/size/2")])));
+    const sending = bench.record({ type: "tick" });
+    bench.pick(call("seat/seat/2"));
+    await sending;
+    expect(bench.call?.cell).toBe("size/size/2");
   });
 
   it("keeps it too when the database is away, because nobody knows whether it was stored", async () => {
@@ -101,7 +153,7 @@ describe("one run on the bench", () => {
     replies.push({ status: 503, body: problem(503, "problem.database_away") });
     await bench.record({ type: "tick" });
     expect(bench.problem?.code).toBe("problem.database_away");
-    expect(bench.unsent).not.toBeNull();
+    expect(bench.waiting).toHaveLength(1);
   });
 
   it("shows a refusal and keeps nothing to send", async () => {
@@ -109,7 +161,7 @@ describe("one run on the bench", () => {
     replies.push({ status: 422, body: problem(422, "refusal.out_of_physical_range") });
     await bench.record({ type: "value", text: "61", unit: "mm" });
     expect(bench.problem?.code).toBe("refusal.out_of_physical_range");
-    expect(bench.unsent).toBeNull();
+    expect(bench.waiting).toHaveLength(0);
   });
 
   it("looks again when somebody else was first", async () => {
@@ -118,7 +170,9 @@ describe("one run on the bench", () => {
     replies.push(ok(answer(7, [call("seat/seat/2")])));
     await bench.record({ type: "tick" });
     expect(bench.problem?.code).toBe("refusal.cell_taken");
-    expect(bench.call?.cell).toBe("seat/seat/2");
+    await vi.waitFor(() => {
+      expect(bench.call?.cell).toBe("seat/seat/2");
+    });
   });
 
   it("never goes back to an older state that arrives late", async () => {

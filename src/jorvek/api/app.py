@@ -72,7 +72,7 @@ def _serve_front_end(app: FastAPI, web: Path | None) -> None:
 
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str) -> FileResponse:
-        icon = web / "icon.svg"
-        if path == "icon.svg":
-            return FileResponse(icon)
+        # Asked for by these names alone: nothing else of the directory can be reached.
+        if path in ("icon.svg", "worker.js"):
+            return FileResponse(web / path, headers={"Cache-Control": "no-cache"})
         return FileResponse(web / "index.html", headers={"Cache-Control": "no-cache"})

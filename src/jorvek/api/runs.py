@@ -38,10 +38,16 @@ _WRITE = documented(400, 401, 403, 404, 409, 413, 422, 429, 503)
 
 
 class BenchAnswer(BaseModel):
-    """The Bench of a run, and the server's time when it was made."""
+    """The Bench of a run, and the server's time when it was made.
+
+    Attributes:
+        ahead: what may be done without a link; None when nothing of it has changed but that a
+            reading of the same stage is filled.
+    """
 
     now: datetime
     view: BenchView
+    ahead: Ahead | None
 
 
 class CommandEnvelope(BaseModel):
@@ -58,9 +64,12 @@ class RedoScope(BaseModel):
     cells: tuple[str, ...]
 
 
-def _bench(shop: Workshop, member: PersonRow, run_id: UUID, snapshot: Snapshot) -> Response:
+def _bench(
+    shop: Workshop, member: PersonRow, run_id: UUID, snapshot: Snapshot, after: Command | None = None
+) -> Response:
     # Written out directly: the view is validated by its own types, and this is the hot path.
-    answer = BenchAnswer(now=shop.clock(), view=runs.view(shop, member, run_id, snapshot))
+    ahead = runs.ahead(shop, member, snapshot, after)
+    answer = BenchAnswer(now=shop.clock(), view=runs.view(shop, member, run_id, snapshot), ahead=ahead)
     return Response(answer.model_dump_json(), media_type="application/json")
 
 
@@ -94,14 +103,8 @@ def read_run(shop: Shop, member: Member, run_id: UUID) -> Response:
 @router.post("/{run_id}/commands", response_model=BenchAnswer, responses=_WRITE)
 def command_run(shop: Shop, member: Member, run_id: UUID, body: CommandEnvelope) -> Response:
     """Carry out a command; the answer means that it is stored for good."""
-    after = runs.act(shop, as_actor(member), run_id, body.command, body.pin, body.late)
-    return _bench(shop, member, run_id, after)
-
-
-@router.get("/{run_id}/ahead", responses=_READ)
-def read_ahead(shop: Shop, member: Member, run_id: UUID) -> Ahead:
-    """Return what may be done on a run while there is no link."""
-    return runs.ahead(shop, member, run_id)
+    snapshot = runs.act(shop, as_actor(member), run_id, body.command, body.pin, body.late)
+    return _bench(shop, member, run_id, snapshot, body.command)
 
 
 @router.post("/{run_id}/photos", response_model=BenchAnswer, responses=_WRITE)

@@ -29,6 +29,7 @@ from jorvek.core.run.definition import define
 from jorvek.core.run.events import ChoiceAnswer, EventData, Observed, Person, RunStarted, ToolAnswer, WordsAnswer
 from jorvek.core.run.handover import HandOver, hand_over
 from jorvek.core.run.paper import PaperLine, paper_lines
+from jorvek.core.run.progress import next_call
 from jorvek.core.run.record import RunRecord, record_of
 from jorvek.core.run.recording import MOVES_THE_CRANK
 from jorvek.core.run.redo import redo_scope
@@ -202,14 +203,21 @@ def view(workshop: Workshop, member: PersonRow, run_id: UUID, snapshot: Snapshot
     return bench_view(run_id, snapshot.state, Looking(member.id, workshop.clock(), member.units))
 
 
-def ahead(workshop: Workshop, member: PersonRow, run_id: UUID) -> Ahead:
+def ahead(workshop: Workshop, member: PersonRow, snapshot: Snapshot, after: Command | None = None) -> Ahead | None:
     """Return what a person may do on a run without a link.
 
-    Raises:
-        Refusal: ``no_such_run``.
+    Args:
+        workshop: the workshop.
+        member: who asks.
+        snapshot: the run as it stands.
+        after: the command that led here; None is returned when it filled a cell of the present stage,
+            because the tablet knows the rest of that stage already.
     """
-    looking = Looking(member.id, workshop.clock(), member.units)
-    return look_ahead(workshop.log.snapshot(run_id).state, looking)
+    if isinstance(after, RecordReading) and (now := next_call(snapshot.state)) is not None:
+        filled = snapshot.state.definition.by_key.get(after.cell)
+        if filled is not None and filled.step == now.step:
+            return None
+    return look_ahead(snapshot.state, Looking(member.id, workshop.clock(), member.units))
 
 
 def record(workshop: Workshop, run_id: UUID) -> RunRecord:

@@ -864,6 +864,30 @@ export interface components {
          */
         Agreement: "single" | "agree" | "two_disagree" | "one_disagrees" | "no_agreement";
         /**
+         * Ahead
+         * @description What may be done without a link; ``seq`` is the event it was made after.
+         *
+         *     Attributes:
+         *         step: the present stage; None when nothing may be done without a link.
+         */
+        Ahead: {
+            /** Calls */
+            calls: components["schemas"]["AheadCall"][];
+            /** Seq */
+            seq: number;
+            /** Step */
+            step: string | null;
+        };
+        /**
+         * AheadCall
+         * @description A call to come, and the cells of its stage that have to be filled before it.
+         */
+        AheadCall: {
+            call: components["schemas"]["Call"];
+            /** Needs */
+            needs: string[];
+        };
+        /**
          * AncillaryOffStep
          * @description Pipes, wires and covers taken off, in this order.
          */
@@ -1219,8 +1243,13 @@ export interface components {
         /**
          * BenchAnswer
          * @description The Bench of a run, and the server's time when it was made.
+         *
+         *     Attributes:
+         *         ahead: what may be done without a link; None when nothing of it has changed but that a
+         *             reading of the same stage is filled.
          */
         BenchAnswer: {
+            ahead: components["schemas"]["Ahead"] | null;
             /**
              * Now
              * Format: date-time
@@ -1243,6 +1272,8 @@ export interface components {
             ages: components["schemas"]["AgeView"][];
             /** Calls */
             calls: components["schemas"]["Call"][];
+            /** Claims */
+            claims: components["schemas"]["ClaimView"][];
             /** Engine */
             engine: string;
             /** Engine Id */
@@ -1778,6 +1809,66 @@ export interface components {
             y: string;
         };
         /**
+         * ClaimView
+         * @description Work from a tablet without a link that did not fit any more, and what had happened meanwhile.
+         *
+         *     Attributes:
+         *         work: what kind of work.
+         *         answer: the answer, as a code or in words; None when the work is no answer.
+         *         made_at: when it was done, as far as the tablet could tell.
+         *         why: what stood against it when it arrived.
+         *         standing: what stands in its cell now.
+         *         meanwhile: what others recorded in the same step since the tablet had last heard, newest first.
+         *         taken: whether it was taken in; None while nobody has decided.
+         */
+        ClaimView: {
+            /** Answer */
+            answer: string | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Cell */
+            cell: string | null;
+            /** Fastener */
+            fastener: string | null;
+            /** Item */
+            item: string | null;
+            /** Kind */
+            kind: string | null;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Meanwhile */
+            meanwhile: components["schemas"]["Row"][];
+            /** Note */
+            note: string | null;
+            read: components["schemas"]["Figure"] | null;
+            /** Seq */
+            seq: number;
+            /** Settled By */
+            settled_by: string | null;
+            standing: components["schemas"]["Row"] | null;
+            /** Taken */
+            taken: boolean | null;
+            /** Text */
+            text: string | null;
+            /** Title */
+            title: string | null;
+            why: components["schemas"]["Reason"];
+            /** Worded */
+            worded: boolean;
+            /** Words */
+            words: string | null;
+            /** Work */
+            work: string;
+        };
+        /**
          * Clamped
          * @description The clamped parts under one fastener.
          *
@@ -1895,11 +1986,12 @@ export interface components {
         };
         /**
          * CommandEnvelope
-         * @description A command, and the PIN again when it is a signature.
+         * @description A command; the PIN again when it is a signature; how it waited when the tablet had no link.
          */
         CommandEnvelope: {
             /** Command */
-            command: components["schemas"]["RecordReading"] | components["schemas"]["KeyIn"] | components["schemas"]["StrikeReading"] | components["schemas"]["GiveReason"] | components["schemas"]["Accept"] | components["schemas"]["RedoWork"] | components["schemas"]["Note"] | components["schemas"]["RaiseTrouble"] | components["schemas"]["EndTrouble"] | components["schemas"]["AnswerAge"] | components["schemas"]["TakeOutOfTurn"] | components["schemas"]["NameCause"] | components["schemas"]["AnswerSister"] | components["schemas"]["TakePart"] | components["schemas"]["AddPhoto"] | components["schemas"]["Pause"] | components["schemas"]["TakeOver"] | components["schemas"]["Close"];
+            command: components["schemas"]["RecordReading"] | components["schemas"]["KeyIn"] | components["schemas"]["StrikeReading"] | components["schemas"]["GiveReason"] | components["schemas"]["Accept"] | components["schemas"]["RedoWork"] | components["schemas"]["Note"] | components["schemas"]["RaiseTrouble"] | components["schemas"]["EndTrouble"] | components["schemas"]["AnswerAge"] | components["schemas"]["TakeOutOfTurn"] | components["schemas"]["NameCause"] | components["schemas"]["AnswerSister"] | components["schemas"]["TakePart"] | components["schemas"]["AddPhoto"] | components["schemas"]["SettleClaim"] | components["schemas"]["Pause"] | components["schemas"]["TakeOver"] | components["schemas"]["Close"];
+            late?: components["schemas"]["Late"] | null;
             /** Pin */
             pin?: string | null;
         };
@@ -3397,6 +3489,26 @@ export interface components {
             title: string;
             /** Why */
             why?: string | null;
+        };
+        /**
+         * Late
+         * @description That a command waited on a tablet: in which stretch without a link, after which event, how long.
+         *
+         *     Attributes:
+         *         batch: made by the tablet when it lost the link.
+         *         saw: sequence that the tablet had seen last.
+         *         kept_s: seconds from press to sending, by the tablet; None when its clock cannot tell.
+         */
+        Late: {
+            /**
+             * Batch
+             * Format: uuid
+             */
+            batch: string;
+            /** Kept S */
+            kept_s?: number | null;
+            /** Saw */
+            saw: number;
         };
         /**
          * Later
@@ -5396,6 +5508,7 @@ export interface components {
          *         target: aim.
          *         lower: lower limit held against.
          *         upper: upper limit held against.
+         *         made_at: when it was made, for what waited on a tablet without a link.
          *         written: who wrote it on the sheet and when, for what comes from paper; ``by`` keyed it in.
          *         uncertainty: expanded uncertainty (k = 2) of what was judged.
          *         fallen: set aside by a redo, or by a strike of a reading it rested on.
@@ -5427,6 +5540,8 @@ export interface components {
             /** Kind */
             kind: string;
             lower: components["schemas"]["Figure"] | null;
+            /** Made At */
+            made_at: string | null;
             /** Note */
             note: string | null;
             /**
@@ -5555,6 +5670,8 @@ export interface components {
         RunRecord: {
             /** Chosen */
             chosen: components["schemas"]["ChosenWay"][];
+            /** Claims */
+            claims: components["schemas"]["ClaimView"][];
             closed: components["schemas"]["Mark"] | null;
             /** Content Hash */
             content_hash: string;
@@ -5843,6 +5960,30 @@ export interface components {
             first: number;
             /** Last */
             last: number;
+        };
+        /**
+         * SettleClaim
+         * @description Take in work that had waited on a tablet, or leave it out for a reason.
+         */
+        SettleClaim: {
+            /** Claim */
+            claim: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "settle_claim";
+            /** Tablet At */
+            tablet_at?: string | null;
+            /** Take */
+            take: boolean;
+            /** Words */
+            words?: string | null;
         };
         /**
          * Severity

@@ -1,7 +1,8 @@
 import { inject, provide, ref, type InjectionKey, type Ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { api, ProblemError, take } from "@/api/client";
-import type { Row, SisterView, ToolListed, TroubleView } from "@/api/types";
+import type { ClaimView, Row, SisterView, ToolListed, TroubleView } from "@/api/types";
+import { lastWaiting } from "@/bench/alone";
 import { useBench, type Wish } from "@/stores/bench";
 
 /** A question that lies over the Bench until it is answered or put away. */
@@ -13,6 +14,7 @@ export type Sheet =
   | { kind: "cause"; cell: string }
   | { kind: "depart"; step: string }
   | { kind: "sister"; check: SisterView; too: boolean }
+  | { kind: "leave_claim"; claim: ClaimView }
   | { kind: "turn"; cell: string; fastener: string }
   | { kind: "note" | "leave_out" | "sign" | "hand_over" | "part" | "keys" | "trouble" };
 
@@ -61,6 +63,9 @@ export function provideDeeds(): Deeds {
 
   async function strikeLast(): Promise<void> {
     const now = bench.view;
+    const last = bench.alone ? lastWaiting(bench.waiting) : null;
+    if (last) await bench.send({ kind: "strike", cell: last.cell, attempt: last.attempt });
+    if (bench.alone) return;
     if (now?.last && now.last_may_strike) await strike(now.last);
   }
 
@@ -137,6 +142,9 @@ export function provideDeeds(): Deeds {
         break;
       case "sister":
         await bench.send({ kind: "answer_sister", asked: open.check.seq, found_too: open.too, words });
+        break;
+      case "leave_claim":
+        await bench.send({ kind: "settle_claim", claim: open.claim.seq, take: false, words });
         break;
       case "turn":
         if (await bench.send({ kind: "out_of_turn", cell: open.cell, reason: words })) {

@@ -1,5 +1,5 @@
 import { useI18n } from "vue-i18n";
-import type { Owed, Reason, Row } from "@/api/types";
+import type { Figure, Owed, Reason, Row } from "@/api/types";
 
 const AUTHORED = new Set(["confirm", "vent", "tool_issue"]);
 /** A word that stands for a round or a point, without its number. */
@@ -10,6 +10,7 @@ export function useWords(): {
   short: (item: string) => string;
   reasons: (list: readonly Reason[]) => string;
   answer: (row: Row) => string;
+  said: (answer: string, read: Figure | null) => string;
   authored: (row: Row) => boolean;
   owed: (list: readonly Owed[]) => string[];
 } {
@@ -22,14 +23,12 @@ export function useWords(): {
   const short = (name: string): string => known("short", name);
   const reasons = (list: readonly Reason[]): string =>
     list.map((reason) => t(`reason.${reason.code}`, reason.params)).join("; ");
-  const answer = (row: Row): string =>
-    row.read
-      ? `${row.read.text} ${row.read.unit}`
-      : i18n.te(`answer.${row.answer}`)
-        ? t(`answer.${row.answer}`)
-        : i18n.te(`choice.${row.answer}`)
-          ? t(`choice.${row.answer}`)
-          : row.answer;
+  const said = (code: string, read: Figure | null): string => {
+    if (read) return `${read.text} ${read.unit}`;
+    const where = ["answer", "choice"].find((place) => i18n.te(`${place}.${code}`));
+    return where === undefined ? code : t(`${where}.${code}`);
+  };
+  const answer = (row: Row): string => said(row.answer, row.read);
 
   function owed(list: readonly Owed[]): string[] {
     const tools = list.filter((one) => one.kind === "tool_on").map((one) => one.fastener ?? "");
@@ -42,5 +41,5 @@ export function useWords(): {
   }
 
   const authored = (row: Row): boolean => row.worded;
-  return { item, short, reasons, answer, authored, owed };
+  return { item, short, reasons, answer, said, authored, owed };
 }

@@ -1,9 +1,12 @@
 import { defineStore } from "pinia";
 import { computed, ref, watch } from "vue";
 import { api, LinkError, newId, ProblemError, take } from "@/api/client";
-import type { Answer, BenchAnswer, BenchView, Call, Command, Problem } from "@/api/types";
+import { orKept } from "@/api/orKept";
+import type { Ahead, Answer, BenchAnswer, BenchView, Call, Command, Problem } from "@/api/types";
+import { callsAlone } from "@/bench/alone";
+import { keep } from "./box";
 import { useLive } from "./live";
-import { forgetParcel, keepParcel, waitingParcels } from "./outbox";
+import { AGAIN_AFTER_MS, useOutbox } from "./outbox";
 
 /** A command without the parts that every command gets on sending. */
 export type Wish = Command extends infer C
@@ -12,116 +15,168 @@ export type Wish = Command extends infer C
     : never
   : never;
 
-interface Unsent {
-  command: Command;
-  pin: string | null;
-}
-
 const DOUBLE_PRESS_MS = 700;
+/** What may join a queue that waits for the link; everything else needs the server's word first. */
+const MAY_WAIT = new Set(["record", "strike", "note"]);
 
 /** One run on the Bench: what the server says of it, and what is on its way there. */
 export const useBench = defineStore("bench", () => {
   const live = useLive();
+  const outbox = useOutbox();
   const runId = ref<string | null>(null);
   const view = ref<BenchView | null>(null);
+  const ahead = ref<Ahead | null>(null);
   const chosen = ref<string | null>(null);
-  const busy = ref(false);
+  /** From a press until it is kept on this tablet; with a link, until it is answered. */
+  const pressing = ref(false);
   const problem = ref<Problem | null>(null);
-  const unsent = ref<Unsent | null>(null);
+  /** A command that cannot wait found no server; nothing of it was kept. */
+  const unheard = ref(false);
   const storedAt = ref<Date | null>(null);
   const clockOffsetMs = ref(0);
   const hint = ref<string | null>(null);
+  /** What was asked cannot join what waits for the link. */
+  const mustWait = ref(false);
   let lastRecorded = -Infinity;
   let lastCell = "";
+  /** A fastener picked while an answer was still on its way: the pick is meant for what comes after. */
+  let picked: string | null = null;
 
-  const call = computed<Call | null>(() => {
-    const calls = view.value?.calls ?? [];
-    return calls.find((one) => one.cell === chosen.value) ?? calls[0] ?? null;
+  const waiting = computed(() => outbox.mine.filter((one) => one.run === runId.value));
+  /** Whether this tablet goes on by itself, by what the server gave it before the link was lost. */
+  const alone = computed(() => outbox.lost && waiting.value.length > 0);
+  const calls = computed<Call[]>(() => {
+    if (view.value === null) return [];
+    return alone.value ? callsAlone(view.value, ahead.value, waiting.value) : view.value.calls;
   });
+  const call = computed<Call | null>(
+    () => calls.value.find((one) => one.cell === chosen.value) ?? calls.value[0] ?? null,
+  );
+  const busy = computed(() => pressing.value || (waiting.value.length > 0 && !outbox.lost));
 
   function show(answer: BenchAnswer): void {
+    if (answer.view.run_id !== runId.value) return;
     if (view.value?.run_id === answer.view.run_id && answer.view.seq < view.value.seq) return;
     view.value = answer.view;
+    if (answer.ahead !== null) ahead.value = answer.ahead;
     clockOffsetMs.value = new Date(answer.now).getTime() - Date.now();
-    if (!answer.view.calls.some((one) => one.cell === chosen.value)) chosen.value = null;
+    const open = answer.view.calls;
+    if (!open.some((one) => one.cell === chosen.value)) {
+      chosen.value = open.find((one) => picked !== null && one.fastener === picked)?.cell ?? null;
+    }
+    picked = null;
+    void keepShown(answer);
+  }
+
+  /** An answer to a press is kept too, so that the Bench opens without a link where it was left. */
+  async function keepShown(answer: BenchAnswer): Promise<void> {
+    const value = { ...answer, ahead: ahead.value };
+    await keep(`bench:${answer.view.run_id}`, { value, at: answer.now }).catch(() => undefined);
   }
 
   async function fetchRun(): Promise<void> {
-    if (runId.value === null) return;
-    show(await take(api.GET("/api/runs/{run_id}", { params: { path: { run_id: runId.value } } })));
+    const id = runId.value;
+    if (id === null) return;
+    const ask = (): Promise<BenchAnswer> =>
+      take(api.GET("/api/runs/{run_id}", { params: { path: { run_id: id } } }));
+    const { value, fresh } = await orKept(`bench:${id}`, ask);
+    if (!fresh) outbox.lost = true;
+    else if (outbox.mine.length === 0) outbox.lost = false;
+    show(value);
   }
 
   async function open(id: string): Promise<void> {
     if (runId.value !== id) {
       view.value = null;
+      ahead.value = null;
       problem.value = null;
-      unsent.value = null;
       chosen.value = null;
       storedAt.value = null;
     }
     runId.value = id;
+    await outbox.ready();
     await fetchRun();
     await sendWaiting();
   }
 
-  /** What a tablet kept when it was killed or lost its link goes out first; its id lets it count once. */
+  /** What waits goes out in order; the newest answer of this run is what the Bench shows. */
   async function sendWaiting(): Promise<void> {
-    if (runId.value === null || busy.value) return;
-    for (const parcel of await waitingParcels(runId.value)) {
-      if (!(await post({ command: parcel.command, pin: null }))) return;
+    await outbox.flush(view.value?.seq ?? 0);
+  }
+
+  watch(
+    () => outbox.outcome,
+    (outcome) => {
+      if (outcome === null || outcome.run !== runId.value) return;
+      if ("problem" in outcome) {
+        problem.value = outcome.problem;
+        if (outcome.problem.status === 409) void fetchRun().catch(() => undefined);
+        return;
+      }
+      show(outcome.answer);
+      storedAt.value = new Date(Date.now() + clockOffsetMs.value);
+    },
+    { flush: "sync" },
+  );
+
+  /** Send a wish; true when the server has stored it. What gets no answer waits on this tablet. */
+  async function send(wish: Wish, pin: string | null = null): Promise<boolean> {
+    if (runId.value === null || busy.value) return false;
+    problem.value = null;
+    hint.value = null;
+    mustWait.value = false;
+    unheard.value = false;
+    const command = { ...wish, id: newId(), tablet_at: new Date().toISOString() } as Command;
+    if (pin === null && waiting.value.length > 0 && !MAY_WAIT.has(wish.kind)) {
+      mustWait.value = true;
+      return false;
+    }
+    pressing.value = true;
+    try {
+      return await (pin === null ? sendKept(runId.value, command) : sendSigned(command, pin));
+    } finally {
+      pressing.value = false;
     }
   }
 
-  /** Send a wish; true when it is stored. What could not be sent is kept, to be sent again. */
-  async function send(wish: Wish, pin: string | null = null): Promise<boolean> {
-    // What waits goes first: two readings never change places.
-    if (unsent.value !== null) return false;
-    const command = { ...wish, id: newId(), tablet_at: new Date().toISOString() } as Command;
-    return post({ command, pin });
+  async function sendKept(id: string, command: Command): Promise<boolean> {
+    await outbox.put(id, command, view.value?.seq ?? 0);
+    if (outbox.lost) {
+      void sendWaiting();
+      return false;
+    }
+    await sendWaiting();
+    return outbox.stored(command.id);
   }
 
-  async function post(parcel: Unsent): Promise<boolean> {
-    if (runId.value === null || busy.value) return false;
-    busy.value = true;
-    problem.value = null;
-    hint.value = null;
+  /** A PIN is never kept: what needs one is sent at once or given again. */
+  async function sendSigned(command: Command, pin: string): Promise<boolean> {
+    const path = { run_id: runId.value ?? "" };
     try {
-      const path = { run_id: runId.value };
-      // A PIN is never kept: what needs one is given again.
-      if (parcel.pin === null) await keepParcel({ run: runId.value, command: parcel.command });
-      show(await take(api.POST("/api/runs/{run_id}/commands", { params: { path }, body: parcel })));
-      await forgetParcel(parcel.command.id);
-      unsent.value = null;
+      show(await take(api.POST("/api/runs/{run_id}/commands", { params: { path }, body: { command, pin } })));
       storedAt.value = new Date(Date.now() + clockOffsetMs.value);
       return true;
     } catch (error) {
-      await keep(parcel, error);
+      if (error instanceof ProblemError) problem.value = error.problem;
+      else if (error instanceof LinkError) unheard.value = true;
+      else throw error;
       return false;
-    } finally {
-      busy.value = false;
     }
   }
 
-  async function keep(parcel: Unsent, error: unknown): Promise<void> {
-    if (error instanceof ProblemError) {
-      problem.value = error.problem;
-      unsent.value = error.problem.status === 503 ? parcel : null;
-      if (unsent.value === null) await forgetParcel(parcel.command.id);
-      if (error.problem.status === 409) await fetchRun();
-      return;
-    }
-    if (!(error instanceof LinkError)) throw error;
-    problem.value = null;
-    unsent.value = parcel;
+  /** Turn to a fastener; while an answer is on its way, to whatever is open on it afterwards. */
+  function pick(cell: Call): void {
+    chosen.value = cell.cell;
+    if (busy.value) picked = cell.fastener;
   }
 
   /** Record an answer on the present call; a second press right after the first is not a second capture. */
   async function record(answer: Answer, pin: string | null = null, cell?: string): Promise<boolean> {
     const now = performance.now();
-    const wanted = cell === undefined ? call.value : view.value?.calls.find((one) => one.cell === cell);
+    const wanted = cell === undefined ? call.value : calls.value.find((one) => one.cell === cell);
     // Two nuts may come free in the same moment; the same call pressed twice is one capture.
     const again = wanted?.cell === lastCell || cell === undefined;
-    if (!wanted || (again && now - lastRecorded < DOUBLE_PRESS_MS)) return false;
+    if (!wanted || busy.value || (again && now - lastRecorded < DOUBLE_PRESS_MS)) return false;
     lastRecorded = now;
     lastCell = wanted.cell;
     return send({ kind: "record", cell: wanted.cell, attempt: wanted.attempt, answer }, pin);
@@ -149,10 +204,6 @@ export const useBench = defineStore("bench", () => {
     }
   }
 
-  async function sendAgain(): Promise<void> {
-    if (unsent.value !== null) await post(unsent.value);
-  }
-
   /** Fetch the run when somebody else has moved it on; one's own press brings its answer itself. */
   function catchUp(): void {
     const advance = live.newest;
@@ -163,25 +214,36 @@ export const useBench = defineStore("bench", () => {
   watch(
     () => live.linked,
     (linked) => {
-      if (linked) void fetchRun().then(sendWaiting, () => undefined);
+      if (linked)
+        void sendWaiting()
+          .then(fetchRun)
+          .catch(() => undefined);
     },
   );
+  setInterval(() => {
+    if (outbox.lost) void (outbox.mine.length > 0 ? sendWaiting() : fetchRun()).catch(() => undefined);
+  }, AGAIN_AFTER_MS);
 
   return {
     runId,
     view,
+    calls,
     call,
     chosen,
+    alone,
+    waiting,
     busy,
     problem,
-    unsent,
+    unheard,
     storedAt,
     clockOffsetMs,
     hint,
+    mustWait,
     open,
+    pick,
     send,
+    sendWaiting,
     record,
     addPhoto,
-    sendAgain,
   };
 });

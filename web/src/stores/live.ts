@@ -12,6 +12,8 @@ export const useLive = defineStore("live", () => {
   const session = useSession();
   const linked = ref(false);
   const newest = ref<Advance | null>(null);
+  /** A page asked for something that only the server has, and it did not answer. */
+  const unheard = ref(false);
   let source: EventSource | null = null;
 
   function open(): void {
@@ -42,5 +44,5 @@ export const useLive = defineStore("live", () => {
     { immediate: true },
   );
 
-  return { linked, newest };
+  return { linked, newest, unheard };
 });

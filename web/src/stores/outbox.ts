@@ -1,73 +1,151 @@
-import type { Command } from "@/api/types";
+import { defineStore } from "pinia";
+import { computed, ref, shallowRef } from "vue";
+import { api, LinkError, newId, ProblemError, take } from "@/api/client";
+import type { BenchAnswer, Command, Problem } from "@/api/types";
+import { addParcel, allParcels, forgetParcel, keepParcels, type Parcel } from "./box";
+import { useSession } from "./session";
 
-/** A command on its way, kept on this tablet until the server has answered it. */
-export interface Parcel {
-  run: string;
-  command: Command;
-}
+const ANSWER_WITHIN_MS = 6000;
+const AGAIN_AFTER_MS = 3000;
+const LIFE = newId();
 
-const NAME = "jorvek";
-const BOX = "outbox";
+export type Outcome = { run: string; answer: BenchAnswer } | { run: string; problem: Problem };
 
-function opened(): Promise<IDBDatabase> {
-  return new Promise((done, failed) => {
-    const asked = indexedDB.open(NAME, 1);
-    asked.onupgradeneeded = (): void => {
-      asked.result.createObjectStore(BOX, { keyPath: "command.id" });
-    };
-    asked.onsuccess = (): void => {
-      done(asked.result);
-    };
-    asked.onerror = (): void => {
-      failed(asked.error ?? new Error("no database"));
-    };
-  });
-}
+/**
+ * Everything pressed on this tablet that the server has not answered yet.
+ *
+ * A parcel is on the disk before it is sent, is sent under one id until it is answered, and never
+ * changes places with another. When the link is lost, what waits is marked with the stretch it
+ * belongs to, so that the server can keep for a person what does not fit any more.
+ */
+export const useOutbox = defineStore("outbox", () => {
+  const session = useSession();
+  const all = ref<Parcel[]>([]);
+  const lost = ref(false);
+  const sending = ref(false);
+  /** Set when this browser cannot write to its disk: then a parcel lives only as long as the page. */
+  const keepsNothing = ref(false);
+  const outcome = shallowRef<Outcome | null>(null);
+  let batch = newId();
+  let asked: Promise<void> | null = null;
+  let lastStored = "";
 
-/** Run one act on the box; what is written is on the disk when this returns. */
-async function within<T>(mode: IDBTransactionMode, act: (box: IDBObjectStore) => IDBRequest<T>): Promise<T> {
-  const database = await opened();
-  try {
-    return await new Promise<T>((done, failed) => {
-      const work = database.transaction(BOX, mode, { durability: "strict" });
-      const asked = act(work.objectStore(BOX));
-      work.oncomplete = (): void => {
-        done(asked.result);
-      };
-      work.onabort = (): void => {
-        failed(work.error ?? new Error("not kept"));
-      };
+  const mine = computed(() => all.value.filter((one) => one.person === session.me?.id));
+  const others = computed(() => all.value.filter((one) => one.person !== session.me?.id));
+
+  async function onDisk(work: () => Promise<unknown>): Promise<void> {
+    try {
+      await work();
+      keepsNothing.value = false;
+    } catch {
+      keepsNothing.value = true;
+    }
+  }
+
+  /** Take up what an earlier life of this page left behind. */
+  function ready(): Promise<void> {
+    asked ??= onDisk(async () => {
+      all.value = await allParcels();
+      const last = all.value.at(-1)?.wait;
+      if (last) batch = last.batch;
     });
-  } finally {
-    database.close();
+    return asked;
   }
-}
 
-/** A browser without a box still works; then a parcel lives only as long as the page. */
-async function orElse<T>(work: () => Promise<T>, otherwise: T): Promise<T> {
-  try {
-    return await work();
-  } catch {
-    return otherwise;
+  /** Put a command into the queue; it is on the disk when this returns. */
+  async function put(run: string, command: Command, saw: number): Promise<void> {
+    await ready();
+    const parcel: Parcel = {
+      n: (all.value.at(-1)?.n ?? 0) + 1,
+      run,
+      person: session.me?.id ?? "",
+      personName: session.me?.name ?? "",
+      command,
+      wait: lost.value ? { batch, saw } : null,
+      life: LIFE,
+      pressedMs: performance.now(),
+    };
+    await onDisk(async () => {
+      parcel.n = await addParcel(parcel);
+    });
+    all.value.push(parcel);
   }
+
+  /** Send what waits, in order, until it is all answered or the server does not answer. */
+  async function flush(saw: number): Promise<void> {
+    await ready();
+    if (sending.value) return;
+    sending.value = true;
+    try {
+      for (let next = mine.value[0]; next; next = mine.value[0]) {
+        if (!(await post(next))) {
+          await markLost(saw);
+          return;
+        }
+        if (mine.value.length === 0) {
+          lost.value = false;
+          batch = newId();
+        }
+      }
+    } finally {
+      sending.value = false;
+    }
+  }
+
+  /** Send one parcel; true when the server has answered it, whatever it said. */
+  async function post(parcel: Parcel): Promise<boolean> {
+    const params = { path: { run_id: parcel.run } };
+    const late = parcel.wait && { ...parcel.wait, kept_s: keptSeconds(parcel) };
+    const body = { command: parcel.command, late };
+    try {
+      const signal = AbortSignal.timeout(ANSWER_WITHIN_MS);
+      const answer = await take(api.POST("/api/runs/{run_id}/commands", { params, body, signal }));
+      lastStored = parcel.command.id;
+      await answered(parcel, { run: parcel.run, answer });
+      return true;
+    } catch (error) {
+      if (error instanceof LinkError) return false;
+      if (!(error instanceof ProblemError)) throw error;
+      if (isTheServersTrouble(error.problem)) {
+        outcome.value = { run: parcel.run, problem: error.problem };
+        return false;
+      }
+      await answered(parcel, { run: parcel.run, problem: error.problem });
+      return true;
+    }
+  }
+
+  async function answered(parcel: Parcel, what: Outcome): Promise<void> {
+    await onDisk(() => forgetParcel(parcel.n));
+    all.value = all.value.filter((one) => one.n !== parcel.n);
+    outcome.value = what;
+  }
+
+  /** Tell whether a command was the last one that the server took. */
+  const stored = (id: string): boolean => lastStored === id;
+
+  async function markLost(saw: number): Promise<void> {
+    lost.value = true;
+    const unmarked = mine.value.filter((one) => one.wait === null);
+    for (const parcel of unmarked) parcel.wait = { batch, saw };
+    await onDisk(() => keepParcels(unmarked));
+  }
+
+  return { all, mine, others, lost, sending, keepsNothing, outcome, ready, put, flush, stored };
+});
+
+/** The server is there but cannot decide now; what was sent stays in the queue. */
+function isTheServersTrouble(problem: Problem): boolean {
+  return problem.status >= 500 || problem.status === 401 || problem.status === 429;
 }
 
-/** Keep a parcel before it is sent. */
-export async function keepParcel(parcel: Parcel): Promise<void> {
-  const plain = JSON.parse(JSON.stringify(parcel)) as Parcel;
-  await orElse<unknown>(() => within("readwrite", (box) => box.put(plain)), null);
+/** How long a parcel has waited; a clock that jumped between two lives of the page tells nothing. */
+function keptSeconds(parcel: Parcel): number | null {
+  const seconds =
+    parcel.life === LIFE
+      ? (performance.now() - parcel.pressedMs) / 1000
+      : (Date.now() - Date.parse(parcel.command.tablet_at ?? "")) / 1000;
+  return seconds >= 0 && seconds < 365 * 86_400 ? seconds : null;
 }
 
-/** Forget a parcel that the server has answered, whatever it said. */
-export async function forgetParcel(id: string): Promise<void> {
-  await orElse<unknown>(() => within("readwrite", (box) => box.delete(id)), null);
-}
-
-/** Return what still waits for a run, oldest first. */
-export async function waitingParcels(run: string): Promise<Parcel[]> {
-  const read = (): Promise<Parcel[]> =>
-    within<Parcel[]>("readonly", (box) => box.getAll() as IDBRequest<Parcel[]>);
-  const all = await orElse(read, []);
-  const mine = all.filter((parcel) => parcel.run === run);
-  return mine.sort((a, b) => (a.command.tablet_at ?? "").localeCompare(b.command.tablet_at ?? ""));
-}
+export { AGAIN_AFTER_MS };

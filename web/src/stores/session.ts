@@ -1,7 +1,9 @@
 import { defineStore } from "pinia";
 import { computed, ref } from "vue";
-import { api, take } from "@/api/client";
+import { api, LinkError, take } from "@/api/client";
+import { orKept } from "@/api/orKept";
 import type { Me } from "@/api/types";
+import { forgetKept, keep } from "./box";
 
 /** Who is at the tablet. */
 export const useSession = defineStore("session", () => {
@@ -10,16 +12,25 @@ export const useSession = defineStore("session", () => {
 
   async function ensure(): Promise<void> {
     if (asked.value) return;
-    me.value = await take(api.GET("/api/session"));
+    const found = await orKept("session", () => take(api.GET("/api/session")));
+    me.value = found.value;
     asked.value = true;
   }
 
   async function signIn(personId: string, pin: string): Promise<void> {
-    me.value = await take(api.POST("/api/session", { body: { person_id: personId, pin } }));
+    const known = await take(api.POST("/api/session", { body: { person_id: personId, pin } }));
+    await keep("session", { value: known, at: new Date().toISOString() }).catch(() => undefined);
+    me.value = known;
   }
 
+  /** Leave this tablet; only the server can end a session, so that it needs a link. */
   async function signOut(): Promise<void> {
-    await api.DELETE("/api/session");
+    try {
+      await api.DELETE("/api/session");
+    } catch (cause) {
+      throw new LinkError("no answer", { cause });
+    }
+    await forgetKept().catch(() => undefined);
     me.value = null;
   }
 

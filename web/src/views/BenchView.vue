@@ -10,21 +10,25 @@ import BenchActions from "@/components/bench/BenchActions.vue";
 import BenchNotes from "@/components/bench/BenchNotes.vue";
 import BenchSheets from "@/components/bench/BenchSheets.vue";
 import CallPanel from "@/components/bench/CallPanel.vue";
+import EndAlone from "@/components/bench/EndAlone.vue";
 import JointPlan from "@/components/bench/JointPlan.vue";
 import LastReading from "@/components/bench/LastReading.vue";
 import PassRibbon from "@/components/bench/PassRibbon.vue";
 import RestPanel from "@/components/bench/RestPanel.vue";
+import WaitingNote from "@/components/bench/WaitingNote.vue";
 import ProblemNote from "@/components/ProblemNote.vue";
 import { secondsText } from "@/format";
 import { useShortcuts } from "@/shortcuts";
 import { useBench } from "@/stores/bench";
 import { useLive } from "@/stores/live";
+import { useOutbox } from "@/stores/outbox";
 import { useSession } from "@/stores/session";
 
 const props = defineProps<{ run: string }>();
 const { t } = useI18n();
 const bench = useBench();
 const live = useLive();
+const outbox = useOutbox();
 const session = useSession();
 const words = useWords();
 const deeds = provideDeeds();
@@ -37,10 +41,20 @@ watch(
 
 const view = computed(() => bench.view);
 const { stand, mirrored, turn, mirror } = useStand(view);
-const openFasteners = computed(() => (view.value?.calls ?? []).flatMap((call) => call.fastener ?? []));
+const openFasteners = computed(() => bench.calls.flatMap((call) => call.fastener ?? []));
+const laterOnes = computed(() => (bench.alone ? [] : (view.value?.later ?? [])));
+/** What waits on this tablet, by the fastener it is on. */
+const waitingOn = computed(() => {
+  const cells = (view.value?.ribbon ?? []).flatMap((row) => row.cells);
+  const keys = new Set(
+    bench.waiting.flatMap(({ command }) => (command.kind === "record" ? [command.cell] : [])),
+  );
+  return new Set(cells.flatMap((cell) => (keys.has(cell.cell) ? (cell.fastener ?? []) : [])));
+});
+const others = computed(() => outbox.others.filter((one) => one.run === props.run));
 const owed = computed(() => words.owed(view.value?.owed ?? []));
 /** While something past its time is asked about, the call that relies on it waits. */
-const age = computed(() => view.value?.ages[0] ?? null);
+const age = computed(() => (bench.alone ? null : (view.value?.ages[0] ?? null)));
 const call = computed(() => (age.value === null ? bench.call : null));
 
 /** A touch must not leave the focus on a side button, or the pedal would press that one next. */
@@ -49,9 +63,9 @@ function keepFocus(event: MouseEvent): void {
 }
 
 function pick(fastener: string): void {
-  const open = view.value?.calls.find((one) => one.fastener === fastener);
-  const later = view.value?.later.find((one) => one.fastener === fastener);
-  if (open) bench.chosen = open.cell;
+  const open = bench.calls.find((one) => one.fastener === fastener);
+  const later = laterOnes.value.find((one) => one.fastener === fastener);
+  if (open) bench.pick(open);
   else if (later && session.rights.has("accept")) deeds.sheet.value = { kind: "turn", ...later };
   else if (later) bench.hint = t("bench.turn_wait", { name: fastener });
 }
@@ -73,7 +87,9 @@ useShortcuts({
   <main v-if="view" id="content" class="bench" :data-seq="view.seq" @mousedown="keepFocus">
     <Teleport to="#bar-slot">
       <span v-if="bench.busy">{{ t("bench.sending") }}</span>
-      <span v-else-if="bench.unsent" class="lost">{{ t("bench.not_stored") }}</span>
+      <span v-else-if="bench.waiting.length > 0" class="lost">{{
+        t("bench.waiting_short", { n: bench.waiting.length })
+      }}</span>
       <i18n-t v-else-if="bench.storedAt" keypath="bench.stored" scope="global" tag="span" class="stored">
         <template #at
           ><span class="figure" translate="no">{{ secondsText(bench.storedAt) }}</span></template
@@ -101,7 +117,8 @@ useShortcuts({
         :joint="view.joint"
         :now="bench.call?.fastener ?? null"
         :open="openFasteners"
-        :later="view.later.map((one) => one.fastener)"
+        :later="laterOnes.map((one) => one.fastener)"
+        :waiting="waitingOn"
         :parts="view.parts"
         :me="session.me?.id ?? ''"
         @pick="pick"
@@ -111,13 +128,14 @@ useShortcuts({
     </section>
 
     <section class="right">
-      <problem-note :problem="bench.problem" :unsent="bench.unsent !== null" @again="bench.sendAgain" />
+      <problem-note :problem="bench.problem" :unsent="bench.unheard" />
       <p v-if="bench.hint" class="hint" role="status">{{ bench.hint }}</p>
-      <bench-notes :view="view" />
+      <waiting-note v-if="bench.waiting.length > 0 || others.length > 0" />
+      <bench-notes v-if="!bench.alone" :view="view" />
       <call-panel
         v-if="call"
         :call="call"
-        :calls="view.calls"
+        :calls="bench.calls"
         :busy="bench.busy"
         :clock-offset-ms="bench.clockOffsetMs"
         @give="give"
@@ -126,8 +144,9 @@ useShortcuts({
         @strike-last="deeds.strikeLast"
       />
       <age-panel v-else-if="age" :age="age" />
+      <end-alone v-else-if="bench.alone" />
       <rest-panel v-else :view="view" />
-      <last-reading v-if="view.last" :row="view.last" />
+      <last-reading v-if="view.last && !bench.alone" :row="view.last" />
     </section>
 
     <bench-sheets />

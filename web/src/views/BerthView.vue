@@ -3,6 +3,7 @@ import { computed, onMounted, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRouter } from "vue-router";
 import { api, take } from "@/api/client";
+import { orKept } from "@/api/orKept";
 import type { Berth, EngineStrip, JointCell } from "@/api/types";
 import EngineSection from "@/components/berth/EngineSection.vue";
 import StartSheet from "@/components/berth/StartSheet.vue";
@@ -16,12 +17,16 @@ const router = useRouter();
 const session = useSession();
 const live = useLive();
 const berth = ref<Berth | null>(null);
+/** When the server last said it, while it does not answer. */
+const asAt = ref<string | null>(null);
 const picked = ref<{ engine: EngineStrip; joint: JointCell } | null>(null);
 const mayStart = computed(() => session.rights.has("start_run"));
 useShortcuts({});
 
 async function fetchBerth(): Promise<void> {
-  berth.value = await take(api.GET("/api/berth"));
+  const said = await orKept("berth", () => take(api.GET("/api/berth")));
+  berth.value = said.value;
+  asAt.value = said.fresh ? null : said.at;
 }
 
 onMounted(fetchBerth);
@@ -50,6 +55,7 @@ const benchOf = (run: string): { name: string; params: { run: string } } => ({
   <main id="content" class="berth">
     <h1 class="visually-hidden">{{ t("berth.title") }}</h1>
     <div class="engines">
+      <p v-if="asAt" class="as-at words" role="status">{{ t("berth.as_at", { at: timeText(asAt) }) }}</p>
       <p v-if="berth?.engines.length === 0">{{ t("berth.empty") }}</p>
       <engine-section
         v-for="engine in berth?.engines ?? []"
@@ -128,6 +134,13 @@ const benchOf = (run: string): { name: string; params: { run: string } } => ({
 </template>
 
 <style scoped>
+.as-at {
+  border-left: 5px solid var(--doubt);
+  font-size: 21px;
+  margin: 0 0 10px;
+  padding: 4px 12px;
+}
+
 .berth {
   align-items: start;
   display: grid;

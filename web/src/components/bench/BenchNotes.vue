@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from "vue";
 import type { BenchView } from "@/api/types";
+import ClaimNote from "@/components/bench/ClaimNote.vue";
 import PhotoNote from "@/components/bench/PhotoNote.vue";
 import QuestionNote from "@/components/bench/QuestionNote.vue";
 import SisterNote from "@/components/bench/SisterNote.vue";
@@ -22,6 +23,13 @@ const photosOwed = computed(() =>
 </script>
 
 <template>
+  <claim-note
+    v-for="claim in view.claims.slice(0, 1)"
+    :key="`claim ${claim.seq}`"
+    :claim="claim"
+    :count="view.claims.length"
+    :may-decide="mayAccept"
+  />
   <question-note
     v-for="question in view.questions.slice(0, 1)"
     :key="question.row.cell"

@@ -71,6 +71,14 @@ const texts = computed(() => {
       };
     case "depart":
       return { ...plain, title: t("ages.depart_title"), text: t("ages.depart_text") };
+    case "leave_claim":
+      return {
+        ...plain,
+        title: t("claim.leave_title"),
+        text: "",
+        label: t("claim.leave_label"),
+        quick: [t("claim.preset_other"), t("claim.preset_again"), t("claim.preset_wrong")],
+      };
     case "sister":
       return {
         ...plain,

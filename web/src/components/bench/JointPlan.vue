@@ -12,6 +12,7 @@ const props = defineProps<{
   now: string | null;
   open: readonly string[];
   later: readonly string[];
+  waiting: ReadonlySet<string>;
   parts: readonly PartView[];
   me: string;
 }>();
@@ -119,6 +120,7 @@ function says(head: Head): string {
   const parts = [t("bench.fastener_state", { name: head.name, state: t(`state.${head.state}`) })];
   const holder = holderOf(head.name);
   if (holder) parts.push(holder.by);
+  if (props.waiting.has(head.name)) parts.push(t("bench.waits_here"));
   if (head.tool_on) parts.push(t("bench.tool_sits"));
   parts.push(t("bench.strokes", { n: head.strokes.filter((stroke) => stroke.done).length }));
   return parts.join(", ");
@@ -199,6 +201,7 @@ function snap(event: MouseEvent): void {
           :transform="`rotate(${angle})`"
         />
         <circle v-if="head.form !== 'hex'" class="stud" :r="head.across * 0.25" />
+        <circle v-if="waiting.has(head.name)" class="collar waits" :r="head.across * 0.72" />
         <circle v-if="head.state === 'out_of_band'" class="collar out" :r="head.across * 0.72" />
         <circle v-if="head.state === 'too_near'" class="collar near" :r="head.across * 0.72" />
         <circle v-if="head.state === 'accepted'" class="collar named" :r="head.across * 0.68" />
@@ -389,6 +392,11 @@ svg {
   stroke: var(--doubt);
   stroke-dasharray: calc(var(--hair)) calc(var(--hair) * 5);
   stroke-linecap: round;
+}
+
+.collar.waits {
+  stroke: var(--ink);
+  stroke-dasharray: calc(var(--hair) * 2) calc(var(--hair) * 2);
 }
 
 .collar.named {

@@ -1,0 +1,27 @@
+import type { Composer } from "vue-i18n";
+import type { Answer } from "@/api/types";
+
+const SYMBOLS: Record<string, string> = { degC: "°C", degF: "°F", deg: "°", "N.m": "N·m" };
+
+/** Return an answer as it was given, before anybody has judged it. */
+export function answerWords(words: Pick<Composer, "t" | "te">, answer: Answer): string {
+  const unit = (name: string | undefined): string => SYMBOLS[name ?? ""] ?? name ?? "";
+  switch (answer.type) {
+    case "value":
+      return `${answer.text} ${unit(answer.unit)}`;
+    case "turn":
+      return `${answer.bites.join(" + ")}${unit(answer.unit)}`;
+    case "pull":
+      return answer.moved ? `${answer.moved}${unit(answer.unit)}` : words.t(`answer.pull_${answer.outcome}`);
+    case "feeler":
+      return words.t(answer.enters ? "answer.feeler_enters" : "answer.feeler_stays_out");
+    case "choice":
+      return words.te(`choice.${answer.choice}`) ? words.t(`choice.${answer.choice}`) : answer.choice;
+    case "words":
+      return answer.text;
+    case "count":
+      return String(answer.count);
+    default:
+      return words.t("answer.tick");
+  }
+}

@@ -1,0 +1,77 @@
+<script setup lang="ts">
+import { computed } from "vue";
+import { useI18n } from "vue-i18n";
+import type { ClaimView, Row } from "@/api/types";
+import { useDeeds } from "@/bench/deeds";
+import { useWords } from "@/bench/words";
+import { figureText, timeText } from "@/format";
+import { useBench } from "@/stores/bench";
+
+/** Work that came late from a lost link, what had happened meanwhile, and the two ways to decide. */
+const props = defineProps<{ claim: ClaimView; count: number; mayDecide: boolean }>();
+const i18n = useI18n();
+const { t } = i18n;
+const words = useWords();
+const bench = useBench();
+const deeds = useDeeds();
+const MEANWHILE = 3;
+
+const what = computed(() => {
+  const { claim } = props;
+  if (claim.work === "note") return t("claim.note", { text: claim.text ?? "" });
+  if (claim.work === "strike") return t("claim.strike");
+  if (claim.work === "raise_trouble") return t(`trouble.${claim.answer ?? "other"}`);
+  return words.said(claim.answer ?? "", claim.read);
+});
+const reason = computed(() => {
+  const { code, params } = props.claim.why;
+  return i18n.te(`refusal.${code}`) ? t(`refusal.${code}`, params) : code;
+});
+const row = (one: Row): string =>
+  `${one.fastener ?? ""} ${figureText(one.read) || words.answer(one)} · ${one.by} ${timeText(one.at)}`;
+</script>
+
+<template>
+  <section class="note question" :aria-label="t('claim.title', { n: count })">
+    <p class="words">{{ t("claim.title", { n: count }) }}</p>
+    <p class="what">
+      <b v-if="claim.fastener" class="figure" translate="no">{{ claim.fastener }}</b>
+      <span class="figure" translate="no">{{ what }}</span>
+      <small
+        ><span v-if="claim.title" translate="no">{{ claim.title }} · </span>
+        <i18n-t keypath="claim.made" scope="global">
+          <template #by
+            ><span translate="no">{{ claim.by }}</span></template
+          >
+          <template #at
+            ><span translate="no">{{ timeText(claim.made_at) }}</span></template
+          >
+        </i18n-t></small
+      >
+    </p>
+    <p class="why">{{ t("claim.against") }} {{ reason }}</p>
+    <p v-if="claim.standing" class="why">
+      <b>{{ t("claim.standing") }}</b> <span translate="no">{{ row(claim.standing) }}</span>
+    </p>
+    <p v-else-if="claim.meanwhile.length > 0" class="why">
+      <b>{{ t("claim.meanwhile") }}</b>
+      <span translate="no">{{ claim.meanwhile.slice(0, MEANWHILE).map(row).join("; ") }}</span>
+    </p>
+    <div v-if="mayDecide" class="ways">
+      <v-btn @click="bench.send({ kind: 'settle_claim', claim: claim.seq, take: true })">{{
+        t("claim.take")
+      }}</v-btn>
+      <v-btn @click="deeds.sheet.value = { kind: 'leave_claim', claim }">{{ t("claim.leave") }}</v-btn>
+    </div>
+    <p v-else class="why">{{ t("claim.wait") }}</p>
+  </section>
+</template>
+
+<style scoped>
+.what {
+  align-items: baseline;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 9px;
+}
+</style>

@@ -1,0 +1,85 @@
+import { openDB, type DBSchema, type IDBPDatabase } from "idb";
+import type { Command } from "@/api/types";
+
+/** That a parcel waited: in which stretch without a link, and what the tablet had seen last. */
+export interface Wait {
+  batch: string;
+  saw: number;
+}
+
+/** A command on its way, kept on this tablet until the server has answered it; `n` is its place in the queue. */
+export interface Parcel {
+  n: number;
+  run: string;
+  person: string;
+  personName: string;
+  command: Command;
+  wait: Wait | null;
+  /** When it was pressed, by the page's own unstoppable count, and in which life of the page. */
+  life: string;
+  pressedMs: number;
+}
+
+interface Shelf extends DBSchema {
+  parcels: { key: number; value: Parcel };
+  kept: { key: string; value: unknown };
+}
+
+let shelf: Promise<IDBPDatabase<Shelf>> | null = null;
+
+function opened(): Promise<IDBPDatabase<Shelf>> {
+  shelf ??= openDB<Shelf>("jorvek", 2, {
+    upgrade: (database) => {
+      for (const name of Array.from(database.objectStoreNames)) database.deleteObjectStore(name);
+      database.createObjectStore("parcels", { keyPath: "n", autoIncrement: true });
+      database.createObjectStore("kept");
+    },
+    terminated: () => {
+      shelf = null;
+    },
+  });
+  return shelf;
+}
+
+/** What the disk holds in one piece; proxies of the screen cannot be written. */
+const plain = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T;
+
+/** Write a new parcel and return the place that the disk gives it; it is there when this returns. */
+export async function addParcel(parcel: Parcel): Promise<number> {
+  const rest: Partial<Parcel> = plain(parcel);
+  delete rest.n;
+  const work = (await opened()).transaction("parcels", "readwrite", { durability: "strict" });
+  const [n] = await Promise.all([work.store.add(rest as Parcel), work.done]);
+  return n;
+}
+
+/** Write parcels anew under their places. */
+export async function keepParcels(parcels: readonly Parcel[]): Promise<void> {
+  const work = (await opened()).transaction("parcels", "readwrite", { durability: "strict" });
+  await Promise.all([...parcels.map((parcel) => work.store.put(plain(parcel))), work.done]);
+}
+
+/** Forget a parcel that the server has answered. */
+export async function forgetParcel(n: number): Promise<void> {
+  await (await opened()).delete("parcels", n);
+}
+
+/** Return everything that waits, in the order in which it was pressed. */
+export async function allParcels(): Promise<Parcel[]> {
+  return (await opened()).getAll("parcels");
+}
+
+/** Keep what the server said last, to be shown when it does not answer. */
+export async function keep(name: string, value: unknown): Promise<void> {
+  await (await opened()).put("kept", plain(value), name);
+}
+
+/** Return what was kept under a name, if anything was. */
+export async function kept<T>(name: string): Promise<T | undefined> {
+  return (await (await opened()).get("kept", name)) as T | undefined;
+}
+
+/** Forget everything kept for whoever was here; what waits to be sent stays. */
+export async function forgetKept(): Promise<void> {
+  await (await opened()).clear("kept");
+}
