@@ -29,7 +29,7 @@ HELP = """Usage: ./jorvek COMMAND
   demo [--reset]   install what is missing and run the demo world
   test [GROUP …]   install what is missing and run all tests, or the groups named
   generate         write the API description, the schema and the typed client anew
-  bench [NAME]     print the measures of bench/: readings, replay, load, core, library, fuzz
+  bench [NAME]     print the measures of bench/: readings, replay, bad_days, load, core, library, fuzz
   anything else    goes to the program; ./jorvek --help lists it
 """
 

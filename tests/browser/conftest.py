@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterator
 
 import pytest
 import uvicorn
-from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, Playwright, sync_playwright
 
 from jorvek.api.app import create_app
 from jorvek.local.demo import DEMO_PIN
@@ -69,11 +69,16 @@ def site(world: World) -> Iterator[Site]:
 
 
 @pytest.fixture(scope="session")
-def browser() -> Iterator[Browser]:
+def playwright_here() -> Iterator[Playwright]:
     with sync_playwright() as playwright:
-        launched = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
-        yield launched
-        launched.close()
+        yield playwright
+
+
+@pytest.fixture(scope="session")
+def browser(playwright_here: Playwright) -> Iterator[Browser]:
+    launched = playwright_here.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+    yield launched
+    launched.close()
 
 
 OpenTablet = Callable[..., Page]

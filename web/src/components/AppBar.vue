@@ -3,12 +3,14 @@ import { ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRoute, useRouter } from "vue-router";
 import UnitsSheet from "@/components/UnitsSheet.vue";
+import { useOutbox } from "@/stores/outbox";
 import { useSession } from "@/stores/session";
 
 const { t } = useI18n();
 const session = useSession();
 const router = useRouter();
 const route = useRoute();
+const outbox = useOutbox();
 const unitsOpen = ref(false);
 const places = [
   { key: "berth", to: "/" },
@@ -41,7 +43,11 @@ async function leave(): Promise<void> {
         {{ t(`nav.${place.key}`) }}
       </router-link>
     </nav>
-    <span id="bar-slot" class="slot" />
+    <span id="bar-slot" class="slot">
+      <span v-if="outbox.mine.length > 0 && route.name !== 'bench'" class="waits" role="status">{{
+        t("bench.waiting_short", { n: outbox.mine.length })
+      }}</span>
+    </span>
     <button v-if="session.me" class="who words" type="button" @click="unitsOpen = true">
       <span translate="no">{{ session.me.name }}</span> · {{ t(`role.${session.me.role}`) }}
       <span class="visually-hidden">{{ t("units.title") }}</span>
@@ -108,6 +114,11 @@ nav {
   font-family: var(--words);
   gap: 14px;
   color: #c6d1d5;
+}
+
+.waits {
+  color: #ffd65a;
+  font-weight: 600;
 }
 
 .who {

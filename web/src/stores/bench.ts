@@ -99,9 +99,9 @@ export const useBench = defineStore("bench", () => {
     await sendWaiting();
   }
 
-  /** What waits goes out in order; the newest answer of this run is what the Bench shows. */
+  /** What waits goes out in order; the newest answer to this run is what the Bench shows. */
   async function sendWaiting(): Promise<void> {
-    await outbox.flush(view.value?.seq ?? 0);
+    await outbox.flush();
   }
 
   watch(
@@ -221,7 +221,7 @@ export const useBench = defineStore("bench", () => {
     },
   );
   setInterval(() => {
-    if (outbox.lost) void (outbox.mine.length > 0 ? sendWaiting() : fetchRun()).catch(() => undefined);
+    if (outbox.lost && outbox.mine.length === 0) void fetchRun().catch(() => undefined);
   }, AGAIN_AFTER_MS);
 
   return {

@@ -1,12 +1,6 @@
 import { openDB, type DBSchema, type IDBPDatabase } from "idb";
 import type { Command } from "@/api/types";
 
-/** That a parcel waited: in which stretch without a link, and what the tablet had seen last. */
-export interface Wait {
-  batch: string;
-  saw: number;
-}
-
 /** A command on its way, kept on this tablet until the server has answered it; `n` is its place in the queue. */
 export interface Parcel {
   n: number;
@@ -14,7 +8,10 @@ export interface Parcel {
   person: string;
   personName: string;
   command: Command;
-  wait: Wait | null;
+  /** Event of the run that the tablet had seen last. */
+  saw: number;
+  /** The stretch without a link that it waited in; null before it has waited. */
+  batch: string | null;
   /** When it was pressed, by the page's own unstoppable count, and in which life of the page. */
   life: string;
   pressedMs: number;

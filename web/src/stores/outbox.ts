@@ -1,5 +1,5 @@
 import { defineStore } from "pinia";
-import { computed, ref, shallowRef } from "vue";
+import { computed, ref, shallowRef, watch } from "vue";
 import { api, LinkError, newId, ProblemError, take } from "@/api/client";
 import type { BenchAnswer, Command, Problem } from "@/api/types";
 import { addParcel, allParcels, forgetParcel, keepParcels, type Parcel } from "./box";
@@ -46,8 +46,7 @@ export const useOutbox = defineStore("outbox", () => {
   function ready(): Promise<void> {
     asked ??= onDisk(async () => {
       all.value = await allParcels();
-      const last = all.value.at(-1)?.wait;
-      if (last) batch = last.batch;
+      batch = all.value.at(-1)?.batch ?? batch;
     });
     return asked;
   }
@@ -61,7 +60,8 @@ export const useOutbox = defineStore("outbox", () => {
       person: session.me?.id ?? "",
       personName: session.me?.name ?? "",
       command,
-      wait: lost.value ? { batch, saw } : null,
+      saw,
+      batch: lost.value ? batch : null,
       life: LIFE,
       pressedMs: performance.now(),
     };
@@ -72,14 +72,14 @@ export const useOutbox = defineStore("outbox", () => {
   }
 
   /** Send what waits, in order, until it is all answered or the server does not answer. */
-  async function flush(saw: number): Promise<void> {
+  async function flush(): Promise<void> {
     await ready();
     if (sending.value) return;
     sending.value = true;
     try {
       for (let next = mine.value[0]; next; next = mine.value[0]) {
         if (!(await post(next))) {
-          await markLost(saw);
+          await markLost();
           return;
         }
         if (mine.value.length === 0) {
@@ -95,7 +95,8 @@ export const useOutbox = defineStore("outbox", () => {
   /** Send one parcel; true when the server has answered it, whatever it said. */
   async function post(parcel: Parcel): Promise<boolean> {
     const params = { path: { run_id: parcel.run } };
-    const late = parcel.wait && { ...parcel.wait, kept_s: keptSeconds(parcel) };
+    const { batch: stretch, saw } = parcel;
+    const late = stretch === null ? null : { batch: stretch, saw, kept_s: keptSeconds(parcel) };
     const body = { command: parcel.command, late };
     try {
       const signal = AbortSignal.timeout(ANSWER_WITHIN_MS);
@@ -124,12 +125,24 @@ export const useOutbox = defineStore("outbox", () => {
   /** Tell whether a command was the last one that the server took. */
   const stored = (id: string): boolean => lastStored === id;
 
-  async function markLost(saw: number): Promise<void> {
+  async function markLost(): Promise<void> {
     lost.value = true;
-    const unmarked = mine.value.filter((one) => one.wait === null);
-    for (const parcel of unmarked) parcel.wait = { batch, saw };
+    const unmarked = mine.value.filter((one) => one.batch === null);
+    for (const parcel of unmarked) parcel.batch = batch;
     await onDisk(() => keepParcels(unmarked));
   }
+
+  setInterval(() => {
+    if (lost.value && mine.value.length > 0) void flush();
+  }, AGAIN_AFTER_MS);
+  /** What an earlier life of the page left goes out as soon as somebody is here again. */
+  watch(
+    () => session.me?.id,
+    (id) => {
+      if (id !== undefined) void flush();
+    },
+    { immediate: true },
+  );
 
   return { all, mine, others, lost, sending, keepsNothing, outcome, ready, put, flush, stored };
 });

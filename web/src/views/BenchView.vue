@@ -44,13 +44,14 @@ const { stand, mirrored, turn, mirror } = useStand(view);
 const openFasteners = computed(() => bench.calls.flatMap((call) => call.fastener ?? []));
 const laterOnes = computed(() => (bench.alone ? [] : (view.value?.later ?? [])));
 /** What waits on this tablet, by the fastener it is on. */
+const waitingCells = computed(
+  () => new Set(bench.waiting.flatMap(({ command }) => (command.kind === "record" ? [command.cell] : []))),
+);
 const waitingOn = computed(() => {
   const cells = (view.value?.ribbon ?? []).flatMap((row) => row.cells);
-  const keys = new Set(
-    bench.waiting.flatMap(({ command }) => (command.kind === "record" ? [command.cell] : [])),
-  );
-  return new Set(cells.flatMap((cell) => (keys.has(cell.cell) ? (cell.fastener ?? []) : [])));
+  return new Set(cells.flatMap((cell) => (waitingCells.value.has(cell.cell) ? (cell.fastener ?? []) : [])));
 });
+const linked = computed(() => live.linked && !outbox.lost);
 const others = computed(() => outbox.others.filter((one) => one.run === props.run));
 const owed = computed(() => words.owed(view.value?.owed ?? []));
 /** While something past its time is asked about, the call that relies on it waits. */
@@ -95,9 +96,7 @@ useShortcuts({
           ><span class="figure" translate="no">{{ secondsText(bench.storedAt) }}</span></template
         >
       </i18n-t>
-      <span :class="live.linked ? 'live' : 'lost'">{{
-        live.linked ? t("bench.live") : t("bench.link_lost")
-      }}</span>
+      <span :class="linked ? 'live' : 'lost'">{{ linked ? t("bench.live") : t("bench.link_lost") }}</span>
     </Teleport>
 
     <section class="left">
@@ -124,7 +123,7 @@ useShortcuts({
         @pick="pick"
       />
       <bench-actions :view="view" :mirrored="mirrored" @turn="turn" @mirror="mirror" />
-      <pass-ribbon :rows="view.ribbon" :now="bench.call?.cell ?? null" />
+      <pass-ribbon :rows="view.ribbon" :waiting="waitingCells" :now="bench.call?.cell ?? null" />
     </section>
 
     <section class="right">

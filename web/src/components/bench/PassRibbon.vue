@@ -4,7 +4,11 @@ import { useI18n } from "vue-i18n";
 import type { RibbonCell, RibbonRow } from "@/api/types";
 import { useWords } from "@/bench/words";
 
-const props = defineProps<{ rows: readonly RibbonRow[]; now: string | null }>();
+const props = defineProps<{
+  rows: readonly RibbonRow[];
+  waiting: ReadonlySet<string>;
+  now: string | null;
+}>();
 const { t } = useI18n();
 const words = useWords();
 const list = ref<HTMLElement | null>(null);
@@ -21,7 +25,8 @@ function startsItem(row: RibbonRow, index: number): boolean {
 
 function says(row: RibbonRow, cell: RibbonCell): string {
   const back = cell.taken_back > 0 ? `, ${t("bench.taken_back", { n: cell.taken_back })}` : "";
-  return `${row.title}, ${label(cell)}: ${t(`state.${cell.state}`)}${back}`;
+  const state = props.waiting.has(cell.cell) ? t("bench.waits_here") : t(`state.${cell.state}`);
+  return `${row.title}, ${label(cell)}: ${state}${back}`;
 }
 
 async function follow(): Promise<void> {
@@ -50,7 +55,15 @@ watch(() => [props.now, props.rows], follow, { immediate: true });
           <span v-if="startsItem(row, i)" class="item words">{{ words.short(cell.item) }}</span>
           <span
             class="cell figure"
-            :class="[cell.state, { at: cell.cell === now, back: cell.taken_back > 0, word: !cell.fastener }]"
+            :class="[
+              cell.state,
+              {
+                at: cell.cell === now,
+                back: cell.taken_back > 0,
+                word: !cell.fastener,
+                waits: waiting.has(cell.cell),
+              },
+            ]"
             role="img"
             :aria-label="says(row, cell)"
           >
@@ -174,6 +187,11 @@ watch(() => [props.now, props.rows], follow, { immediate: true });
   position: absolute;
   right: 4px;
   top: 2px;
+}
+
+.cell.waits {
+  border: 2px dotted var(--ink);
+  color: var(--ink);
 }
 
 .cell.at {
