@@ -12,7 +12,6 @@ import tempfile
 from pathlib import Path
 
 from playwright.sync_api import sync_playwright
-
 from tests.browser.afternoon import house
 
 

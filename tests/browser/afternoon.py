@@ -67,7 +67,8 @@ STANDS = """() => {
   const call = document.querySelector('.call');
   if (!call) return document.querySelector('.bench') ? 'nothing' : 'elsewhere';
   const ask = [...call.classList].find((name) => ['pull', 'turn', 'tick', 'value', 'feeler'].includes(name));
-  if (ask === 'value') return call.querySelector('.unit')?.textContent.trim() === 'mm' ? 'length' : 'value';
+  const reads = { mm: 'length', '°C': 'value' };
+  if (ask === 'value') return reads[call.querySelector('.unit')?.textContent.trim()] ?? 'nothing';
   const main = call.querySelector('.foot .main .key');
   return ask === undefined || main === null ? 'nothing' : ask;
 }"""

@@ -90,20 +90,20 @@ def tablet(browser: Browser, site: Site) -> Iterator[OpenTablet]:
     contexts: list[BrowserContext] = []
     troubles: list[str] = []
 
-    def open_tablet(name: str, language: str = "en") -> Page:
+    def open_tablet(name: str, language: str = "en", address: str = site.address, worker: bool = False) -> Page:
         context = browser.new_context(
             viewport={"width": 1280, "height": 800},
             reduced_motion="reduce",
             timezone_id="UTC",
             locale="en-GB",
-            service_workers="block",
+            service_workers="allow" if worker else "block",
         )
         contexts.append(context)
         context.add_init_script(f"localStorage.setItem('jorvek.language', '{language}')")
         page = context.new_page()
         page.set_default_timeout(8000)
         page.on("pageerror", lambda error: troubles.append(f"{name}: {error}"))
-        page.goto(site.address)
+        page.goto(address)
         sign_in(page, name)
         return page
 

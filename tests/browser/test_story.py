@@ -239,35 +239,6 @@ def sign(page: Page) -> None:
     sheet.get_by_role("button", name="Sign").click()
 
 
-def test_a_reading_pressed_while_the_link_was_cut_outlives_the_tablet_and_counts_once(
-    site: Site, tablet: OpenTablet
-) -> None:
-    player = site.world.started()
-    player.play(lambda cell: cell.key == "seat/seat/1")
-    page = tablet("Bram Okafor")
-    page.goto(f"{site.address}/bench/{player.run_id}")
-    bench = Bench(page)
-    bench.head("Stud 1")
-    before = player.state().seq
-    page.route("**/commands", lambda route: route.abort())
-    page.keyboard.press("Space")
-    expect(page.get_by_role("alert")).to_contain_text("Not known whether stored")
-    page.wait_for_timeout(DOUBLE_PRESS_MS)
-    page.keyboard.press("Space")
-    assert player.state().seq == before, "nothing reached the server, and a second press goes nowhere"
-
-    # The tablet dies; another page of the same browser sends what it kept, once.
-    context = page.context
-    page.close()
-    again = context.new_page()
-    again.goto(f"{site.address}/bench/{player.run_id}")
-    Bench(again).head("Stud 2")
-    assert player.state().seq == before + 1
-    again.reload()
-    Bench(again).head("Stud 2")
-    assert player.state().seq == before + 1
-
-
 def download(page: Page, kind: str) -> bytes:
     with page.expect_download() as waiting:
         page.get_by_role("link", name=kind, exact=True).click()
@@ -345,23 +316,6 @@ def test_in_a_made_up_language_no_text_is_left_untranslated(site: Site, tablet: 
     page.locator(".person").first.wait_for()
     look("sign-in")
     assert left == {}
-
-
-def test_a_reading_on_a_dead_link_is_kept_and_sent_once_when_the_link_is_back(site: Site, tablet: OpenTablet) -> None:
-    player = site.world.started("Bram Okafor", "head-5")
-    player.play(lambda cell: cell.key == "length-before/length/1")
-    page = tablet("Bram Okafor")
-    page.goto(f"{site.address}/bench/{player.run_id}")
-    bench = Bench(page)
-    bench.head("Stud 1")
-    page.context.set_offline(True)
-    bench.type("612.020")
-    expect(page.get_by_role("alert")).to_contain_text("What you entered is still here")
-    assert player.state().live("length-before/length/1") is None
-    page.context.set_offline(False)
-    page.get_by_role("button", name="Send again").click()
-    bench.last("612.020 mm", "in band")
-    assert len(player.state().tries("length-before/length/1")) == 1
 
 
 def test_signing_in_with_a_wrong_pin_says_so(site: Site, tablet: OpenTablet) -> None:

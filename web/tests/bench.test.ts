@@ -3,6 +3,7 @@ import { beforeEach, describe, expect, it, vi } from "vitest";
 import { nextTick } from "vue";
 import type { BenchAnswer, Call, Me, Problem } from "../src/api/types";
 import { useBench } from "../src/stores/bench";
+import { useOutbox } from "../src/stores/outbox";
 import { useSession } from "../src/stores/session";
 
 const ALL = ["seat/seat/1", "seat/seat/2", "seat/seat/3"];
@@ -152,7 +153,7 @@ describe("one run on the bench", () => {
     const bench = await opened();
     replies.push({ status: 503, body: problem(503, "problem.database_away") });
     await bench.record({ type: "tick" });
-    expect(bench.problem?.code).toBe("problem.database_away");
+    expect(useOutbox().trouble?.code).toBe("problem.database_away");
     expect(bench.waiting).toHaveLength(1);
   });
 

@@ -14,7 +14,7 @@ from starlette.exceptions import HTTPException
 from jorvek.core.refusal import Refusal
 from jorvek.documents.yaml_reader import DocumentRefused
 from jorvek.messages import say
-from jorvek.store.database import DatabaseAwayError
+from jorvek.store.database import DatabaseAwayError, DatabaseFullError
 
 _log = structlog.get_logger()
 
@@ -146,6 +146,8 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(DatabaseAwayError)
     def away(_: Request, error: DatabaseAwayError) -> JSONResponse:
         _log.warning("database_away", error=str(error)[:200])
+        if isinstance(error, DatabaseFullError):
+            return problem(503, "problem.disk_full", say("problem.disk_full"))
         return problem(503, "problem.database_away", say("problem.database_away"), kept="unknown")
 
     @app.exception_handler(NotSignedInError)

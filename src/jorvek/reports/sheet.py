@@ -9,6 +9,7 @@ from zoneinfo import ZoneInfo
 from markupsafe import Markup
 
 from jorvek import __version__
+from jorvek.core.run.claims import ClaimView
 from jorvek.core.run.events import Reason
 from jorvek.core.run.figures import Figure
 from jorvek.core.run.readings import Row
@@ -35,6 +36,7 @@ def record_html(record: RunRecord, base_url: str, zone: str) -> str:
         why=_reasons,
         item=_item,
         answer=_answer,
+        claimed=_claimed,
         unit=symbol,
         qr=code(address),
         address=address,
@@ -75,8 +77,21 @@ def _reasons(reasons: tuple[Reason, ...]) -> str:
 
 def _answer(row: Row) -> str:
     """Return an answer without a figure: the catalogue's word for its code, or the author's name of a part."""
-    places = (f"answer.{row.answer}", f"choice.{row.answer}")
-    return next((say(place) for place in places if known(place)), row.answer)
+    return _said(row.answer)
+
+
+def _said(answer: str) -> str:
+    places = (f"answer.{answer}", f"choice.{answer}", f"trouble.{answer}")
+    return next((say(place) for place in places if known(place)), answer)
+
+
+def _claimed(claim: ClaimView) -> str:
+    """Return words for work that came late from a lost link."""
+    if claim.work == "note":
+        return say("claim.note", {"text": claim.text or ""})
+    if claim.work == "strike":
+        return say("claim.strike")
+    return _figure(claim.read) or _said(claim.answer or "")
 
 
 def _item(row: Row) -> str:

@@ -19,11 +19,19 @@ MIN_VERSION = (10, 11)
 ResultT = TypeVar("ResultT")
 
 
+_DISK_FULL = frozenset({1021, 1114})
+"""What MariaDB says when nothing more goes onto its disk."""
+
+
 class DatabaseAwayError(RuntimeError):
     """The database did not answer; whether the last write happened is not known.
 
     Sending the same command again is safe: its id makes sure that it counts once.
     """
+
+
+class DatabaseFullError(DatabaseAwayError):
+    """The server's disk is full; what was asked is known not to be stored."""
 
 
 class DatabaseUnfitError(RuntimeError):
@@ -121,7 +129,10 @@ class Database:
         try:
             return self._once(work)
         except DBAPIError as error:
-            if not isinstance(_translated(error), DatabaseAwayError):
+            what = _translated(error)
+            if isinstance(what, DatabaseFullError):
+                raise what from error
+            if not isinstance(what, DatabaseAwayError):
                 raise
         except PoolTimeoutError as error:
             raise DatabaseAwayError("all connections are busy") from error
@@ -144,6 +155,9 @@ def _migrations() -> Config:
 
 
 def _translated(error: DBAPIError) -> Exception:
+    said = getattr(error.orig, "args", ())
+    if said and said[0] in _DISK_FULL:
+        return DatabaseFullError(str(error.orig))
     if isinstance(error, OperationalError | InterfaceError | InternalError) or error.connection_invalidated:
         return DatabaseAwayError(str(error.orig))
     return error

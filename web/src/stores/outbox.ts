@@ -25,6 +25,8 @@ export const useOutbox = defineStore("outbox", () => {
   const sending = ref(false);
   /** Set when this browser cannot write to its disk: then a parcel lives only as long as the page. */
   const keepsNothing = ref(false);
+  /** What the server says when it is there and cannot decide. */
+  const trouble = ref<Problem | null>(null);
   const outcome = shallowRef<Outcome | null>(null);
   let batch = newId();
   let asked: Promise<void> | null = null;
@@ -105,10 +107,11 @@ export const useOutbox = defineStore("outbox", () => {
       await answered(parcel, { run: parcel.run, answer });
       return true;
     } catch (error) {
+      trouble.value = null;
       if (error instanceof LinkError) return false;
       if (!(error instanceof ProblemError)) throw error;
       if (isTheServersTrouble(error.problem)) {
-        outcome.value = { run: parcel.run, problem: error.problem };
+        trouble.value = error.problem;
         return false;
       }
       await answered(parcel, { run: parcel.run, problem: error.problem });
@@ -117,6 +120,7 @@ export const useOutbox = defineStore("outbox", () => {
   }
 
   async function answered(parcel: Parcel, what: Outcome): Promise<void> {
+    trouble.value = null;
     await onDisk(() => forgetParcel(parcel.n));
     all.value = all.value.filter((one) => one.n !== parcel.n);
     outcome.value = what;
@@ -144,7 +148,7 @@ export const useOutbox = defineStore("outbox", () => {
     { immediate: true },
   );
 
-  return { all, mine, others, lost, sending, keepsNothing, outcome, ready, put, flush, stored };
+  return { all, mine, others, lost, sending, keepsNothing, trouble, outcome, ready, put, flush, stored };
 });
 
 /** The server is there but cannot decide now; what was sent stays in the queue. */

@@ -77,7 +77,7 @@ const texts = computed(() => {
         title: t("claim.leave_title"),
         text: "",
         label: t("claim.leave_label"),
-        quick: [t("claim.preset_other"), t("claim.preset_again"), t("claim.preset_wrong")],
+        quick: ["claim.preset_other", "claim.preset_again", "claim.preset_wrong"],
       };
     case "sister":
       return {

@@ -2,6 +2,7 @@
 import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 import type { ClaimView, Row } from "@/api/types";
+import { useClaimWords } from "@/bench/claims";
 import { useDeeds } from "@/bench/deeds";
 import { useWords } from "@/bench/words";
 import { figureText, timeText } from "@/format";
@@ -14,15 +15,9 @@ const { t } = i18n;
 const words = useWords();
 const bench = useBench();
 const deeds = useDeeds();
+const said = useClaimWords();
 const MEANWHILE = 3;
 
-const what = computed(() => {
-  const { claim } = props;
-  if (claim.work === "note") return t("claim.note", { text: claim.text ?? "" });
-  if (claim.work === "strike") return t("claim.strike");
-  if (claim.work === "raise_trouble") return t(`trouble.${claim.answer ?? "other"}`);
-  return words.said(claim.answer ?? "", claim.read);
-});
 const reason = computed(() => {
   const { code, params } = props.claim.why;
   return i18n.te(`refusal.${code}`) ? t(`refusal.${code}`, params) : code;
@@ -36,7 +31,7 @@ const row = (one: Row): string =>
     <p class="words">{{ t("claim.title", { n: count }) }}</p>
     <p class="what">
       <b v-if="claim.fastener" class="figure" translate="no">{{ claim.fastener }}</b>
-      <span class="figure" translate="no">{{ what }}</span>
+      <span class="figure" translate="no">{{ said(claim) }}</span>
       <small
         ><span v-if="claim.title" translate="no">{{ claim.title }} · </span>
         <i18n-t keypath="claim.made" scope="global">

@@ -3,6 +3,7 @@ import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 import type { Command } from "@/api/types";
 import { answerWords } from "@/bench/answers";
+import { problemText } from "@/problem";
 import { useBench } from "@/stores/bench";
 import { useOutbox } from "@/stores/outbox";
 
@@ -56,6 +57,7 @@ const others = computed(() => {
           {{ t("bench.waiting_more", { n: bench.waiting.length - newest.length }) }}
         </li>
       </ul>
+      <p v-if="outbox.trouble" class="why stop">{{ problemText(i18n, outbox.trouble) }}</p>
       <p class="why">{{ t(outbox.keepsNothing ? "bench.waiting_full" : "bench.waiting_text") }}</p>
       <p v-if="bench.mustWait" class="why stop" role="alert">{{ t("bench.must_wait") }}</p>
       <div v-if="outbox.lost" class="ways">

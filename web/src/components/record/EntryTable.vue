@@ -55,6 +55,11 @@ function band(row: Row): string {
           <span v-if="row.verdict === 'out_of_band' || row.verdict === 'too_near'" class="aside">
             {{ words.reasons(row.reasons) }}
           </span>
+          <i18n-t v-if="row.made_at" keypath="record.made_at" scope="global" tag="span" class="aside">
+            <template #at
+              ><span translate="no">{{ dayTimeText(row.made_at) }}</span></template
+            >
+          </i18n-t>
           <i18n-t v-if="row.written" keypath="sheet.from_paper" scope="global" tag="span" class="aside">
             <template #by
               ><span translate="no">{{ row.written.by }}</span></template

@@ -1,0 +1,113 @@
+"""A cut cable: the tablet goes on alone, outlives its page, and what does not fit any more waits for a lead hand."""
+
+from __future__ import annotations
+
+from uuid import uuid4
+
+from playwright.sync_api import Page, expect
+
+from jorvek.core.run.commands import StrikeReading
+from jorvek.core.run.events import ValueAnswer
+from tests.browser.conftest import OpenTablet, Site
+from tests.browser.links import Link
+from tests.browser.test_story import Bench, looks_accessible
+
+STAGE = "length-before"
+
+
+def waits(page: Page, n: int) -> None:
+    expect(page.get_by_role("status", name=f"{n} on this tablet only")).to_be_visible(timeout=12_000)
+
+
+def test_a_stage_goes_on_without_a_link_and_a_lead_hand_settles_what_clashed(site: Site, tablet: OpenTablet) -> None:
+    player = site.world.started("Bram Okafor", "head-5")
+    state = player.play(lambda cell: cell.key == f"{STAGE}/temperature/1")
+    link = Link(site.port)
+    lio = tablet("Lio Sandvik", address=link.address, worker=True)
+    lio.evaluate("navigator.serviceWorker.ready")
+    lio.goto(f"{link.address}/bench/{player.run_id}")
+    bench = Bench(lio)
+    bench.head("Stud 1")
+    expect(lio.locator("#bar-slot")).to_contain_text("live")
+    seen = player.state().seq
+
+    # The cable goes. He reads on; the plan and the list say what is only here.
+    link.cut()
+    bench.type("19.0")
+    waits(lio, 1)
+    expect(lio.locator("#bar-slot")).to_contain_text("link lost")
+    bench.type("612.020")
+    bench.head("Stud 2")
+    bench.type("19.7")
+    waits(lio, 3)
+    lio.keyboard.press("Backspace")
+    waits(lio, 4)
+    bench.head("Stud 2")
+    bench.type("19.1")
+    bench.type("612.031")
+    waits(lio, 6)
+    bench.head("Stud 3")
+    looks_accessible(lio)
+    lio.keyboard.press("t")
+    lio.get_by_role("dialog").get_by_role("button", name="Dirt").click()
+    expect(lio.get_by_role("alert")).to_contain_text("needs the server")
+    assert player.state().seq == seen
+
+    # The page dies, too. The application opens all the same, and everything is still here.
+    context = lio.context
+    lio.close()
+    again = context.new_page()
+    again.goto(f"{link.address}/")
+    expect(again.get_by_role("status").filter(has_text="No link")).to_be_visible()
+    expect(again.locator("header.bar")).to_contain_text("6 waiting")
+    looks_accessible(again)
+    again.goto(f"{link.address}/bench/{player.run_id}")
+    waits(again, 6)
+    Bench(again).head("Stud 3")
+    again.goto(f"{link.address}/records")
+    expect(again.get_by_role("alert")).to_contain_text("This page needs it")
+
+    # Meanwhile Bram, who has a link, has read stud 2 himself.
+    for stud in ("1", "2"):
+        player.answer(state.definition.by_key[f"{STAGE}/temperature/{stud}"], ValueAnswer(text="18.9", unit="degC"))
+        if stud == "1":
+            player.send(
+                StrikeReading(kind="strike", id=uuid4(), cell=f"{STAGE}/temperature/1", attempt=1, reason="Wrong stud")
+            )
+    link.mend()
+    again.goto(f"{link.address}/bench/{player.run_id}")
+    note = again.get_by_role("region", name="From a lost link: 6 to decide")
+    expect(note).to_contain_text("A lead hand decides")
+    expect(again.locator("header.bar")).not_to_contain_text("waiting")
+    assert [claim.by.name for claim in player.state().claims] == ["Lio Sandvik"] * 6
+
+    # The lead hand sees what was read, what stood against it, and what stands there now.
+    bram = tablet("Bram Okafor")
+    bram.goto(f"{site.address}/bench/{player.run_id}")
+    note = bram.locator(".note.question").first
+    expect(note).to_contain_text("19.0 °C")
+    expect(note).to_contain_text("Bram Okafor")
+    looks_accessible(bram)
+    note.get_by_role("button", name="Take it in").click()
+    expect(bram.locator(".note.question").first).to_contain_text("612.020 mm")
+    bram.locator(".note.question").first.get_by_role("button", name="Take it in").click()
+    third = bram.locator(".note.question").first
+    expect(third).to_contain_text("There now: 2 18.9 °C")
+    third.get_by_role("button", name="Take it in").click()
+    expect(bram.get_by_role("alert")).to_contain_text("18.9")
+    for left in (4, 3, 2, 1):
+        bram.get_by_role("region", name=f"From a lost link: {left} to decide").get_by_role(
+            "button", name="Leave it out"
+        ).click()
+        bram.get_by_role("dialog").get_by_role("button", name="The other reading stands").click()
+    expect(bram.locator(".debts")).not_to_contain_text("lost link")
+    live = player.state().live(f"{STAGE}/length/1")
+    assert live is not None
+    assert (live.by.name, live.answer, live.source) == (
+        "Lio Sandvik",
+        ValueAnswer(text="612.020", unit="mm"),
+        "claim",
+    )
+    bram.goto(f"{site.address}/records/{player.run_id}")
+    expect(bram.locator("main")).to_contain_text("left out by Bram Okafor: The other reading stands")
+    looks_accessible(bram)
