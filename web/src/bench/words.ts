@@ -34,7 +34,13 @@ export function useWords(): {
     const tools = list.filter((one) => one.kind === "tool_on").map((one) => one.fastener ?? "");
     const parts = list.filter((one) => one.kind === "owed_part").map((one) => one.text ?? one.title);
     const plain = list.filter((one) => one.kind !== "tool_on" && one.kind !== "owed_part");
-    const rest = [...plain.map((one) => t(`bench.owed_${one.kind}`)), ...parts];
+    const counts = new Map<string, number>();
+    for (const one of plain) counts.set(one.kind, (counts.get(one.kind) ?? 0) + 1);
+    const kinds = Array.from(counts, ([kind, n]) => {
+      const words = t(`bench.owed_${kind}`);
+      return n === 1 ? words : `${n} × ${words}`;
+    });
+    const rest = [...kinds, ...parts];
     if (tools.length === 1) rest.push(t("bench.owed_tool_on", { fastener: tools[0] ?? "" }));
     if (tools.length > 1) rest.push(t("bench.owed_tools_on", { fasteners: tools.join(", ") }));
     return rest;

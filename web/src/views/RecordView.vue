@@ -5,7 +5,7 @@ import { api, take } from "@/api/client";
 import type { RunRecord } from "@/api/types";
 import MovementCard from "@/components/record/MovementCard.vue";
 import PhotoCard from "@/components/record/PhotoCard.vue";
-import ClaimLine from "@/components/record/ClaimLine.vue";
+import ClaimLines from "@/components/record/ClaimLines.vue";
 import EntryTable from "@/components/record/EntryTable.vue";
 import { dayText, dayTimeText, figureText } from "@/format";
 import { useShortcuts } from "@/shortcuts";
@@ -72,7 +72,7 @@ const filled = computed(() => record.value?.sections.filter((section) => section
         <b class="words">{{ t("record.renewals") }}</b>
         <span translate="no">{{ a.title }}: {{ a.words }} — {{ a.by }}, {{ dayTimeText(a.at) }}</span>
       </p>
-      <claim-line v-for="c in record.claims" :key="`claim ${c.seq}`" :claim="c" />
+      <claim-lines v-if="record.claims.length > 0" :claims="record.claims" />
       <p v-for="s in record.sister_checks" :key="s.seq" class="remark">
         <b class="words">{{ t("record.sisters") }}</b>
         <span translate="no">{{ s.joint }}, {{ s.cause }}: {{ s.title }}</span>

@@ -18,10 +18,31 @@ const deeds = useDeeds();
 const said = useClaimWords();
 const MEANWHILE = 3;
 
+/** A reading that stands where this one would go; a strike, a note or a trouble has no such rival. */
+const rival = computed(() => (props.claim.work === "record" ? props.claim.standing : null));
+/** What stands there now says more than that somebody was first. */
 const reason = computed(() => {
   const { code, params } = props.claim.why;
-  return i18n.te(`refusal.${code}`) ? t(`refusal.${code}`, params) : code;
+  if (rival.value !== null && code === "cell_taken") return null;
+  const where = ["claim.why", "refusal"].find((place) => i18n.te(`${place}.${code}`));
+  return where === undefined ? code : t(`${where}.${code}`, params);
 });
+const take = (seq: number): Promise<boolean> => bench.send({ kind: "settle_claim", claim: seq, take: true });
+
+/** The other reading is struck first, so that both stay in the record. */
+async function takeInstead(other: Row): Promise<void> {
+  const reason = t("claim.instead_reason");
+  if (await bench.send({ kind: "strike", cell: other.cell, attempt: other.attempt, reason })) {
+    await take(props.claim.seq);
+  }
+}
+
+/** One after the other in the order they were made; the first that does not fit stops it. */
+async function takeAll(): Promise<void> {
+  for (const one of bench.view?.claims ?? []) {
+    if (!(await take(one.seq))) return;
+  }
+}
 const row = (one: Row): string =>
   `${one.fastener ?? ""} ${figureText(one.read) || words.answer(one)} · ${one.by} ${timeText(one.at)}`;
 </script>
@@ -44,7 +65,7 @@ const row = (one: Row): string =>
         </i18n-t></small
       >
     </p>
-    <p class="why">{{ t("claim.against") }} {{ reason }}</p>
+    <p v-if="reason" class="why">{{ reason }}</p>
     <p v-if="claim.standing" class="why">
       <b>{{ t("claim.standing") }}</b> <span translate="no">{{ row(claim.standing) }}</span>
     </p>
@@ -53,9 +74,9 @@ const row = (one: Row): string =>
       <span translate="no">{{ claim.meanwhile.slice(0, MEANWHILE).map(row).join("; ") }}</span>
     </p>
     <div v-if="mayDecide" class="ways">
-      <v-btn @click="bench.send({ kind: 'settle_claim', claim: claim.seq, take: true })">{{
-        t("claim.take")
-      }}</v-btn>
+      <v-btn v-if="rival" @click="takeInstead(rival)">{{ t("claim.instead") }}</v-btn>
+      <v-btn v-else @click="take(claim.seq)">{{ t("claim.take") }}</v-btn>
+      <v-btn v-if="count > 1 && !rival" @click="takeAll">{{ t("claim.take_all", { n: count }) }}</v-btn>
       <v-btn @click="deeds.sheet.value = { kind: 'leave_claim', claim }">{{ t("claim.leave") }}</v-btn>
     </div>
     <p v-else class="why">{{ t("claim.wait") }}</p>
