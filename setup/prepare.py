@@ -29,7 +29,8 @@ HELP = """Usage: ./jorvek COMMAND
   demo [--reset]   install what is missing and run the demo world
   test [GROUP …]   install what is missing and run all tests, or the groups named
   generate         write the API description, the schema and the typed client anew
-  bench [NAME]     print the measures of bench/: readings, replay, bad_days, load, core, library, fuzz
+  audit            hold the locked packages against published advisories
+  bench [NAME]     print the measures of bench/: readings, replay, keyed, bad_days, load, core, library, fuzz
   anything else    goes to the program; ./jorvek --help lists it
 """
 
@@ -216,6 +217,10 @@ def main(arguments: list[str]) -> None:
         which = arguments[1] if len(arguments) > 1 else "readings"
         os.chdir(ROOT)
         os.execve(python, [python, "-m", f"bench.{which}", *arguments[2:]], environment())
+    if arguments[0] == "audit":
+        install = [str(VENV / "bin" / "uv"), "pip", "install", "--python", python, "--require-hashes"]
+        quietly([*install, "-r", str(ROOT / "requirements" / "audit.txt")], "Audit tool")
+        os.execve(python, [python, str(ROOT / "setup" / "audit.py")], environment())
     if arguments[0] == "generate":
         os.execve(python, [python, str(ROOT / "setup" / "check_generated.py"), "--write"], environment())
     os.execve(python, [python, "-m", "jorvek.cli", *arguments], environment())

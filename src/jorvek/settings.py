@@ -17,6 +17,9 @@ class Settings(BaseSettings):
         data: directory of the private database.
         host: address to serve on.
         port: port to serve on.
+        certificate: certificate file for TLS; needs ``certificate_key``.
+        certificate_key: its key.
+        self_made: serve over TLS with a certificate made here, for trials.
         base_url: address that printed codes lead back to; empty for host and port.
         site_zone: time zone of the site.
         web: the built front end.
@@ -28,10 +31,18 @@ class Settings(BaseSettings):
     data: Path = ROOT / ".jorvek"
     host: str = "127.0.0.1"
     port: int = 8071
+    certificate: Path | None = None
+    certificate_key: Path | None = None
+    self_made: bool = False
     base_url: str = ""
     site_zone: str = "UTC"
     web: Path = ROOT / "web" / "dist"
 
     def address(self) -> str:
         """Return the address that people open."""
-        return self.base_url or f"http://{self.host}:{self.port}"
+        secure = self.self_made or self.certificate is not None
+        return self.base_url or f"{'https' if secure else 'http'}://{self.host}:{self.port}"
+
+    def beyond_this_machine(self) -> bool:
+        """Tell whether others on the network can reach it."""
+        return self.host not in ("127.0.0.1", "localhost", "::1")

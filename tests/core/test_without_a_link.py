@@ -45,20 +45,21 @@ class LoneTablet:
     run: PaperRun
     ahead: Ahead
     saw: int
+    known: frozenset[str]
     batch: UUID = field(default_factory=uuid4)
     box: list[tuple[Command, float]] = field(default_factory=list)
     filled: set[str] = field(default_factory=set)
 
     @classmethod
     def cut_off(cls, run: PaperRun) -> LoneTablet:
-        return cls(run, look_ahead(run.state, run.looking(LIO)), run.state.seq)
+        return cls(run, look_ahead(run.state, run.looking(LIO)), run.state.seq, frozenset(run.state.standing))
 
     def press(self, answer: ev.Answer | None = None) -> bool:
         """Answer the next call that it may answer alone; False at the end of what it has."""
         ready = (
             one.call
             for one in self.ahead.calls
-            if one.call.cell not in self.filled and self.filled.issuperset(one.needs)
+            if one.call.cell not in self.filled | self.known and (self.filled | self.known).issuperset(one.needs)
         )
         call = next(ready, None)
         if call is None:

@@ -104,25 +104,50 @@ def check_vectors(file: File) -> None:
         raise typer.Exit(1)
 
 
+Host = Annotated[str | None, typer.Option(help="Address to serve on; 0.0.0.0 for the whole network.")]
+CertificateFile = Annotated[Path | None, typer.Option(exists=True, dir_okay=False, help="Certificate file for TLS.")]
+KeyFile = Annotated[Path | None, typer.Option(exists=True, dir_okay=False, help="Key of the certificate.")]
+SelfMade = Annotated[bool, typer.Option(help="Serve over TLS with a certificate made here, for trials.")]
+
+
+def _served(host: str | None, certificate: Path | None, key: Path | None, *, self_made: bool) -> Settings:
+    """Return the settings with what was said on the command line on top."""
+    said = {"host": host, "certificate": certificate, "certificate_key": key, "self_made": self_made or None}
+    return Settings(**{name: value for name, value in said.items() if value is not None})  # type: ignore[arg-type]
+
+
 @app.command()
-def demo(*, reset: Annotated[bool, typer.Option(help="Forget everything and start over.")] = False) -> None:
+def demo(
+    *,
+    reset: Annotated[bool, typer.Option(help="Forget everything and start over.")] = False,
+    host: Host = None,
+    certificate: CertificateFile = None,
+    key: KeyFile = None,
+    self_made: SelfMade = False,
+) -> None:
     """Run the demo world on this machine."""
     # Loaded here because the web part takes seconds to load, and no other command needs it.
     from jorvek.local import serve as serving  # noqa: PLC0415
 
     try:
-        serving.demo(Settings(), reset=reset)
+        serving.demo(_served(host, certificate, key, self_made=self_made), reset=reset)
     except (ServerFailedError, DatabaseUnfitError, DatabaseAwayError) as error:
         _stop(str(error))
 
 
 @app.command()
-def serve() -> None:
+def serve(
+    *,
+    host: Host = None,
+    certificate: CertificateFile = None,
+    key: KeyFile = None,
+    self_made: SelfMade = False,
+) -> None:
     """Serve the application on its own data, or on JORVEK_DATABASE_URL."""
     from jorvek.local import serve as serving  # noqa: PLC0415
 
     try:
-        serving.serve_own(Settings())
+        serving.serve_own(_served(host, certificate, key, self_made=self_made))
     except (ServerFailedError, DatabaseUnfitError, DatabaseAwayError) as error:
         _stop(str(error))
 

@@ -17,6 +17,7 @@ from jorvek.api.app import create_app
 from jorvek.local.demo import DEMO_PIN, load_history, load_world
 from jorvek.local.mariadb import ServerFailedError
 from jorvek.local.opening import locked, open_workshop
+from jorvek.local.secure import Certificate, certificate_of
 from jorvek.settings import ROOT, Settings
 from jorvek.work.workshop import Workshop
 
@@ -72,6 +73,7 @@ def serve_own(settings: Settings) -> None:
 
 def _serve(settings: Settings, workshop: Workshop, *lines: str) -> None:
     quiet_logs()
+    secure = certificate_of(settings)
     app = create_app(workshop, settings.web)
     config = uvicorn.Config(
         app,
@@ -80,8 +82,23 @@ def _serve(settings: Settings, workshop: Workshop, *lines: str) -> None:
         log_level="warning",
         access_log=False,
         timeout_graceful_shutdown=1,
+        ssl_certfile=secure.certificate if secure else None,
+        ssl_keyfile=secure.key if secure else None,
     )
-    _Announcing(config, (f"Jorvek is at {settings.address()}", *lines, "Ctrl-C stops it.")).run()
+    said = (f"Jorvek is at {settings.address()}", *_about_safety(settings, secure), *lines, "Ctrl-C stops it.")
+    _Announcing(config, said).run()
+
+
+def _about_safety(settings: Settings, secure: Certificate | None) -> tuple[str, ...]:
+    """Say what a self-made certificate needs, and what is missing on a network without one."""
+    if secure is not None and secure.root is not None:
+        return (f"Put {secure.root} on each tablet as a root to trust; it is for trials only.",)
+    if secure is None and settings.beyond_this_machine():
+        return (
+            "Without TLS everybody on the network can read along, PINs too, and tablets open only while the "
+            "server answers. Name a certificate with --certificate and --key, or try --self-made.",
+        )
+    return ()
 
 
 def demo(settings: Settings, *, reset: bool) -> None:

@@ -23,6 +23,7 @@ from jorvek.core.run.commands import (
     NameCause,
     RecordReading,
     SettleClaim,
+    StrikeReading,
 )
 from jorvek.core.run.decide import decide
 from jorvek.core.run.definition import define
@@ -210,12 +211,12 @@ def ahead(workshop: Workshop, member: PersonRow, snapshot: Snapshot, after: Comm
         workshop: the workshop.
         member: who asks.
         snapshot: the run as it stands.
-        after: the command that led here; None is returned when it filled a cell of the present stage,
-            because the tablet knows the rest of that stage already.
+        after: the command that led here; None is returned when it filled or struck a cell of the present
+            stage, because the tablet knows that stage already.
     """
-    if isinstance(after, RecordReading) and (now := next_call(snapshot.state)) is not None:
-        filled = snapshot.state.definition.by_key.get(after.cell)
-        if filled is not None and filled.step == now.step:
+    if isinstance(after, RecordReading | StrikeReading) and (now := next_call(snapshot.state)) is not None:
+        touched = snapshot.state.definition.by_key.get(after.cell)
+        if touched is not None and touched.step == now.step:
             return None
     return look_ahead(snapshot.state, Looking(member.id, workshop.clock(), member.units))
 

@@ -49,17 +49,17 @@ class Ahead(View):
 
 
 def look_ahead(state: RunState, looking: Looking) -> Ahead:
-    """Return the calls of the present stage that a person may answer without a link, in working order."""
+    """Return the calls of the present stage that a person may answer without a link, in working order.
+
+    Those that are filled are among them: one that is struck has to be answered again.
+    """
     now = open_cells(state)
     if not now or asked_now(state, looking.now):
         return Ahead(seq=state.seq, step=None, calls=())
     taken = {name for part in state.parts if part.by.id != looking.person_id for name in part.fasteners}
-    cells = [
-        c
-        for c in dict(state.definition.steps)[now[0].step]
-        if state.live(c.key) is None and _alone(c) and c.fastener not in taken
-    ]
-    calls = tuple(AheadCall(call=call_of(state, c, looking.units), needs=_open_needs(state, c)) for c in cells)
+    cells = [c for c in dict(state.definition.steps)[now[0].step] if _alone(c) and c.fastener not in taken]
+    step = now[0].step
+    calls = tuple(AheadCall(call=call_of(state, c, looking.units), needs=_needs(state, c, step)) for c in cells)
     return Ahead(seq=state.seq, step=now[0].step, calls=calls)
 
 
@@ -67,5 +67,6 @@ def _alone(cell: Cell) -> bool:
     return cell.ask in _BY_HAND and cell.kind not in _NEVER_ALONE and not cell.deliberate and cell.wait_s == 0
 
 
-def _open_needs(state: RunState, cell: Cell) -> tuple[str, ...]:
-    return tuple(key for key in cell.needs if state.live(key) is None)
+def _needs(state: RunState, cell: Cell, step: str) -> tuple[str, ...]:
+    by_key = state.definition.by_key
+    return tuple(key for key in cell.needs if by_key[key].step == step)

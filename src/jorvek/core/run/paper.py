@@ -114,9 +114,12 @@ def key_in(state: RunState, command: KeyIn, facts: Facts) -> ev.Recorded:
 
 
 def _check_time(state: RunState, cell: Cell, written_at: datetime, now: datetime) -> None:
-    """A sheet's time lies after what the call needed, not in the future, and not in another year."""
+    """A sheet's time lies after what the call needed, not in the future, and not in another year.
+
+    Paper knows minutes, not seconds: the minute of what was needed is late enough.
+    """
     needed = [a.done_at for a in (state.live(key) for key in cell.needs) if a is not None]
-    earliest = max([now - _LONG_AGO, *needed])
+    earliest = max([now - _LONG_AGO, *needed]).replace(second=0, microsecond=0)
     if not earliest <= written_at <= now + timedelta(minutes=5):
         raise Refusal("written_when", earliest=f"{earliest:%Y-%m-%d %H:%M}", latest=f"{now:%Y-%m-%d %H:%M}")
 
