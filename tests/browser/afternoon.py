@@ -69,8 +69,8 @@ STANDS = """() => {
   const ask = [...call.classList].find((name) => ['pull', 'turn', 'tick', 'value', 'feeler'].includes(name));
   const reads = { mm: 'length', '°C': 'value' };
   if (ask === 'value') return reads[call.querySelector('.unit')?.textContent.trim()] ?? 'nothing';
-  const main = call.querySelector('.foot .main .key');
-  return ask === undefined || main === null ? 'nothing' : ask;
+  if (ask === undefined) return 'nothing';
+  return call.querySelector('.foot .main .key') === null ? 'deliberate' : ask;
 }"""
 
 
@@ -188,6 +188,8 @@ class Tablet:
                     reading = chance.uniform(612.0, 612.05) if what == "length" else chance.uniform(18.5, 19.5)
                     self.page.keyboard.type(f"{reading:.3f}")
                     self.page.keyboard.press("Enter")
+                case "deliberate":
+                    self.page.locator(".foot .main").click(timeout=1000)
                 case "nothing":
                     self._chosen = (self._chosen + 1) % len(self._runs)
                     self._go()

@@ -2,11 +2,17 @@ import createClient from "openapi-fetch";
 import type { paths } from "./schema";
 import type { Problem } from "./types";
 
+const SAID_WITHIN_MS = 8000;
+
+/** A question that is not answered for so long will not be; what changes something has limits of its own. */
+function ask(request: Request): Promise<Response> {
+  if (request.method !== "GET") return globalThis.fetch(request);
+  const signal = AbortSignal.any([request.signal, AbortSignal.timeout(SAID_WITHIN_MS)]);
+  return globalThis.fetch(request, { signal });
+}
+
 /** The one way to the server; its types come from the server's own description. */
-export const api = createClient<paths>({
-  baseUrl: location.origin,
-  fetch: (request) => globalThis.fetch(request),
-});
+export const api = createClient<paths>({ baseUrl: location.origin, fetch: ask });
 
 /** The server said no, and why. */
 export class ProblemError extends Error {
