@@ -295,7 +295,7 @@ class House:
             tablet = Tablet(playwright, self.place / f"tablet-{k}", Link(process.port), who, here)
             self.tablets.append(tablet)
             tablet.switch_on(self.tally)
-        self.work(4, random.Random(1))
+        self.work(2.5, random.Random(1))
 
     def faults(self) -> dict[str, tuple[Act, Act]]:
         """Return what may break, and how each is mended."""
@@ -361,11 +361,11 @@ class House:
         breaks, mends = self.faults()[name]
         self.tally.faults[name] += 1
         breaks(chance)
-        self.work(chance.uniform(2.0, 4.5), chance)
+        self.work(chance.uniform(1.5, 3.0), chance)
         for tablet in self.tablets:
             tablet.look_into_box()
         mends(chance)
-        self.work(chance.uniform(1.0, 2.0), chance)
+        self.work(chance.uniform(0.6, 1.2), chance)
 
     def reckon(self) -> Reckoning:
         """Bring everything home and count every press."""
