@@ -83,7 +83,7 @@ def test_a_stage_goes_on_without_a_link_and_a_lead_hand_settles_what_clashed(sit
 
     # The lead hand sees what was read, what stood against it, and what stands there now.
     bram = tablet("Bram Okafor")
-    bram.goto(f"{site.address}/bench/{player.run_id}")
+    bram.get_by_role("link", name="Head 5 — from a lost link").click()
     note = bram.locator(".note.question").first
     expect(note).to_contain_text("19.0 °C")
     expect(note).to_contain_text("Bram Okafor")

@@ -75,7 +75,7 @@ class Waiting(View):
     run_id: UUID
     engine: str
     joint: str
-    what: Literal["sign", "question", "close", "sister"]
+    what: Literal["sign", "question", "close", "sister", "claim"]
     title: str
     since: datetime
     by: str
@@ -140,6 +140,7 @@ def berth(workshop: Workshop, actor: Person) -> Berth:
         waiting=(
             *(w for run_id, state in open_states for w in _waiting(run_id, state, actor)),
             *(w for row in rows for w in _sisters_asked(row.id, states[row.id], actor)),
+            *(w for row in rows for w in _claims(row.id, states[row.id], actor)),
         ),
         due=_due(workshop),
         on_engine=tuple(_on_engine(run_id, state) for run_id, state in open_states),
@@ -264,6 +265,24 @@ def _sisters_asked(run_id: UUID, state: RunState, actor: Person) -> list[Waiting
         )
         for check in state.sister_checks
         if check.found_too is None
+    ]
+
+
+def _claims(run_id: UUID, state: RunState, actor: Person) -> list[Waiting]:
+    """Return that work from a lost link waits for a decision; it may come after closing."""
+    first = next((claim for claim in state.claims if claim.taken is None), None)
+    if first is None or not may(actor.role, Act.ACCEPT):
+        return []
+    return [
+        Waiting(
+            run_id=run_id,
+            engine=state.started.engine.name,
+            joint=state.started.joint_label,
+            what="claim",
+            title="",
+            since=first.at,
+            by=first.by.name,
+        )
     ]
 
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { mdiChevronDown } from "@mdi/js";
 import { ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRoute, useRouter } from "vue-router";
@@ -50,6 +51,7 @@ async function leave(): Promise<void> {
     </span>
     <button v-if="session.me" class="who words" type="button" @click="unitsOpen = true">
       <span translate="no">{{ session.me.name }}</span> · {{ t(`role.${session.me.role}`) }}
+      <v-icon :icon="mdiChevronDown" size="20" aria-hidden="true" />
       <span class="visually-hidden">{{ t("units.title") }}</span>
     </button>
     <units-sheet :open="unitsOpen" @shut="unitsOpen = false" />

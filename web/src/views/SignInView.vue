@@ -6,10 +6,13 @@ import { api, ProblemError, take } from "@/api/client";
 import type { PersonListed, Problem } from "@/api/types";
 import NumberPad from "@/components/NumberPad.vue";
 import ProblemNote from "@/components/ProblemNote.vue";
+import { useOutbox } from "@/stores/outbox";
 import { useSession } from "@/stores/session";
 
 const { t } = useI18n();
 const session = useSession();
+const outbox = useOutbox();
+void outbox.ready();
 const route = useRoute();
 const router = useRouter();
 const people = ref<PersonListed[] | null>(null);
@@ -17,6 +20,12 @@ const picked = ref<PersonListed | null>(null);
 const pin = ref("");
 const problem = ref<Problem | null>(null);
 const PIN_LENGTH = 6;
+/** Whose presses wait on this tablet: they go out when that person is here again. */
+const waiting = computed(() => {
+  const found = new Map<string, number>();
+  for (const one of outbox.all) found.set(one.person, (found.get(one.person) ?? 0) + 1);
+  return found;
+});
 const dots = computed(() => Array.from({ length: PIN_LENGTH }, (_, i) => i < pin.value.length));
 
 onMounted(async () => {
@@ -78,6 +87,9 @@ function onKey(event: KeyboardEvent): void {
             <button type="button" class="person" @click="pick(person)">
               <span class="words" translate="no">{{ person.name }}</span>
               <span class="muted">{{ t(`role.${person.role}`) }}</span>
+              <span v-if="waiting.has(person.id)" class="waits">{{
+                t("signin.waiting", { n: waiting.get(person.id) ?? 0 })
+              }}</span>
             </button>
           </li>
         </ul>
@@ -102,6 +114,11 @@ function onKey(event: KeyboardEvent): void {
 </template>
 
 <style scoped>
+.waits {
+  color: var(--doubt);
+  font-weight: 700;
+}
+
 .page {
   display: grid;
   grid-template-columns: minmax(300px, 5fr) 7fr;
