@@ -7739,7 +7739,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "sign" | "question" | "close" | "sister";
+            what: "sign" | "question" | "close" | "sister" | "claim";
         };
         /**
          * WaitStep
