@@ -2,7 +2,7 @@ import { inject, provide, ref, type InjectionKey, type Ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { api, ProblemError, take } from "@/api/client";
 import type { ClaimView, Row, SisterView, ToolListed, TroubleView } from "@/api/types";
-import { lastWaiting } from "@/bench/alone";
+import { lastWaiting } from "@/stores/alone";
 import { useBench, type Wish } from "@/stores/bench";
 
 /** A question that lies over the Bench until it is answered or put away. */

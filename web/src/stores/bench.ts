@@ -1,9 +1,9 @@
 import { defineStore } from "pinia";
 import { computed, ref, watch } from "vue";
 import { api, LinkError, newId, ProblemError, take } from "@/api/client";
-import { orKept } from "@/api/orKept";
+import { orKept } from "@/stores/orKept";
 import type { Ahead, Answer, BenchAnswer, BenchView, Call, Command, Problem } from "@/api/types";
-import { callsAlone } from "@/bench/alone";
+import { callsAlone } from "@/stores/alone";
 import { keep } from "./box";
 import { useLive } from "./live";
 import { AGAIN_AFTER_MS, useOutbox } from "./outbox";

@@ -1,7 +1,7 @@
 import { defineStore } from "pinia";
 import { computed, ref } from "vue";
 import { api, LinkError, take } from "@/api/client";
-import { orKept } from "@/api/orKept";
+import { orKept } from "@/stores/orKept";
 import type { Me } from "@/api/types";
 import { forgetKept, keep } from "./box";
 

@@ -3,7 +3,7 @@ import { computed, onMounted, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRouter } from "vue-router";
 import { api, take } from "@/api/client";
-import { orKept } from "@/api/orKept";
+import { orKept } from "@/stores/orKept";
 import type { Berth, EngineStrip, JointCell } from "@/api/types";
 import EngineSection from "@/components/berth/EngineSection.vue";
 import StartSheet from "@/components/berth/StartSheet.vue";

@@ -1,5 +1,5 @@
 import { LinkError } from "@/api/client";
-import { keep, kept } from "@/stores/box";
+import { keep, kept } from "./box";
 
 /** What the server said, and when; `fresh` is false when it does not answer now. */
 export interface Said<T> {

@@ -1,5 +1,5 @@
 import type { Ahead, BenchView, Call } from "@/api/types";
-import type { Parcel } from "@/stores/box";
+import type { Parcel } from "./box";
 
 /** A cell of the ribbon as it stands once everything that waits is counted in. */
 interface Cell {
