@@ -210,6 +210,24 @@ def test_a_reading_that_no_gauge_can_show_is_kept_and_a_closed_run_keeps_claims_
     settle(run, run.state.claims[-1].seq, False, "Came after closing")
 
 
+def test_the_pin_of_whoever_decides_never_signs_for_another() -> None:
+    run = PaperRun()
+    run.play()
+    sign = next_call(run.state)
+    assert sign is not None
+    tablet = LoneTablet.cut_off(run)
+    answer = ev.SignatureAnswer()
+    posted = RecordReading(kind="record", id=uuid4(), cell=sign.key, attempt=1, answer=answer)
+    late = Late(batch=tablet.batch, saw=run.state.seq)
+    run.take(decide_late(run.state, posted, Facts(INES, run.now, TODAY, {}), late, decide), INES)
+    claim = run.state.claims[-1]
+    settling = SettleClaim(kind="settle_claim", id=uuid4(), claim=claim.seq, take=True)
+    with pytest.raises(Refusal) as refused:
+        run.send(settling, BRAM, pin=True)
+    assert refused.value.code == "pin_needed"
+    assert run.state.live(sign.key) is None
+
+
 def test_a_clock_that_jumped_tells_no_time() -> None:
     run = at_stretch()
     tablet = LoneTablet.cut_off(run)

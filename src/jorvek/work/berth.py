@@ -13,7 +13,7 @@ from jorvek.core.run.cells import Ask
 from jorvek.core.run.events import Person
 from jorvek.core.run.progress import DebtKind, debts, next_call
 from jorvek.core.run.readings import View, step_title
-from jorvek.core.run.state import RunState
+from jorvek.core.run.state import ClaimOf, RunState, SisterCheck
 from jorvek.core.run.view import Standing, standing
 from jorvek.store.registers import RevisionHead, RunRow
 from jorvek.work.conditions import stands_open
@@ -69,13 +69,16 @@ class EngineStrip(View):
     joint_words: dict[JointKind, str]
 
 
+WaitsFor = Literal["sign", "question", "close", "sister", "claim"]
+
+
 class Waiting(View):
     """Something that waits for the person who looks."""
 
     run_id: UUID
     engine: str
     joint: str
-    what: Literal["sign", "question", "close", "sister", "claim"]
+    what: WaitsFor
     title: str
     since: datetime
     by: str
@@ -225,27 +228,35 @@ def _filled(state: RunState | None) -> float:
     return sum(state.live(c.key) is not None for c in cells) / len(cells)
 
 
+def _waits(
+    run_id: UUID, state: RunState, what: WaitsFor, title: str = "", since: SisterCheck | ClaimOf | None = None
+) -> Waiting:
+    """Return one line of what waits; since its own event, or since the newest of the run."""
+    return Waiting(
+        run_id=run_id,
+        engine=state.started.engine.name,
+        joint=state.started.joint_label,
+        what=what,
+        title=title,
+        since=since.at if since else state.last_at,
+        by=since.by.name if since else state.watches[-1].by.name,
+    )
+
+
 def _waiting(run_id: UUID, state: RunState, actor: Person) -> list[Waiting]:
-    base = {
-        "run_id": run_id,
-        "engine": state.started.engine.name,
-        "joint": state.started.joint_label,
-        "since": state.last_at,
-        "by": state.watches[-1].by.name,
-    }
     found: list[Waiting] = []
     call = next_call(state)
     if call is not None and call.ask is Ask.SIGNATURE:
         step = state.definition.steps_by_id[call.step_id]
         if isinstance(step, HoldPointStep) and may_sign_as(actor.role, step.signed_by):
-            found.append(Waiting(what="sign", title=step.title, **base))
+            found.append(_waits(run_id, state, "sign", step.title))
     if may(actor.role, Act.ACCEPT):
         asked = [d for d in debts(state) if d.kind is DebtKind.UNRESOLVED]
         if asked:
             cell = state.definition.by_key[asked[0].cell]
-            found.append(Waiting(what="question", title=step_title(state, cell.step), **base))
+            found.append(_waits(run_id, state, "question", step_title(state, cell.step)))
     if may(actor.role, Act.CLOSE_RUN) and standing(state) == "complete":
-        found.append(Waiting(what="close", title="", **base))
+        found.append(_waits(run_id, state, "close"))
     return found
 
 
@@ -254,17 +265,7 @@ def _sisters_asked(run_id: UUID, state: RunState, actor: Person) -> list[Waiting
     if not may(actor.role, Act.RECORD):
         return []
     return [
-        Waiting(
-            run_id=run_id,
-            engine=state.started.engine.name,
-            joint=state.started.joint_label,
-            what="sister",
-            title=check.cause,
-            since=check.at,
-            by=check.by.name,
-        )
-        for check in state.sister_checks
-        if check.found_too is None
+        _waits(run_id, state, "sister", check.cause, check) for check in state.sister_checks if check.found_too is None
     ]
 
 
@@ -273,17 +274,7 @@ def _claims(run_id: UUID, state: RunState, actor: Person) -> list[Waiting]:
     first = next((claim for claim in state.claims if claim.taken is None), None)
     if first is None or not may(actor.role, Act.ACCEPT):
         return []
-    return [
-        Waiting(
-            run_id=run_id,
-            engine=state.started.engine.name,
-            joint=state.started.joint_label,
-            what="claim",
-            title="",
-            since=first.at,
-            by=first.by.name,
-        )
-    ]
+    return [_waits(run_id, state, "claim", since=first)]
 
 
 def _due(workshop: Workshop) -> tuple[Due, ...]:

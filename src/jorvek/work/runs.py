@@ -156,7 +156,12 @@ def _facts(workshop: Workshop, actor: Person, run_id: UUID, command: Command, pi
         size = size_of(workshop, command.photo)
         return facts if size is None else replace(facts, photos={command.photo: size})
     if isinstance(command, SettleClaim):
-        return replace(facts, tools_on=tools_on_elsewhere(workshop, run_id), rejected=rejected_pieces(workshop))
+        return replace(
+            facts,
+            tools={t.id: t for t in workshop.registers.tools()},
+            tools_on=tools_on_elsewhere(workshop, run_id),
+            rejected=rejected_pieces(workshop),
+        )
     if not isinstance(command, RecordReading | KeyIn):
         return facts
     answer = command.answer if isinstance(command, RecordReading) else None

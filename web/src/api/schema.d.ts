@@ -1245,8 +1245,8 @@ export interface components {
          * @description The Bench of a run, and the server's time when it was made.
          *
          *     Attributes:
-         *         ahead: what may be done without a link; None when nothing of it has changed but that a
-         *             reading of the same stage is filled.
+         *         ahead: what may be done without a link; None when the command only filled or struck a
+         *             call of the same stage, which the tablet knows already.
          */
         BenchAnswer: {
             ahead: components["schemas"]["Ahead"] | null;

@@ -1,11 +1,11 @@
 import { defineStore } from "pinia";
 import { computed, ref, watch } from "vue";
 import { api, LinkError, newId, ProblemError, take } from "@/api/client";
-import { orKept } from "@/stores/orKept";
 import type { Ahead, Answer, BenchAnswer, BenchView, Call, Command, Problem } from "@/api/types";
-import { callsAlone } from "@/stores/alone";
+import { callsAlone } from "./alone";
 import { keep } from "./box";
 import { useLive } from "./live";
+import { orKept } from "./orKept";
 import { AGAIN_AFTER_MS, useOutbox } from "./outbox";
 
 /** A command without the parts that every command gets on sending. */

@@ -6,7 +6,7 @@ import { addParcel, allParcels, forgetParcel, keepParcels, type Parcel } from ".
 import { useSession } from "./session";
 
 const ANSWER_WITHIN_MS = 6000;
-const AGAIN_AFTER_MS = 3000;
+export const AGAIN_AFTER_MS = 3000;
 const LIFE = newId();
 
 export type Outcome = { run: string; answer: BenchAnswer } | { run: string; problem: Problem };
@@ -164,5 +164,3 @@ function keptSeconds(parcel: Parcel): number | null {
       : (Date.now() - Date.parse(parcel.command.tablet_at ?? "")) / 1000;
   return seconds >= 0 && seconds < 365 * 86_400 ? seconds : null;
 }
-
-export { AGAIN_AFTER_MS };

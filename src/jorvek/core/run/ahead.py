@@ -56,11 +56,11 @@ def look_ahead(state: RunState, looking: Looking) -> Ahead:
     now = open_cells(state)
     if not now or asked_now(state, looking.now):
         return Ahead(seq=state.seq, step=None, calls=())
-    taken = {name for part in state.parts if part.by.id != looking.person_id for name in part.fasteners}
-    cells = [c for c in dict(state.definition.steps)[now[0].step] if _alone(c) and c.fastener not in taken]
     step = now[0].step
+    taken = {name for part in state.parts if part.by.id != looking.person_id for name in part.fasteners}
+    cells = [c for c in dict(state.definition.steps)[step] if _alone(c) and c.fastener not in taken]
     calls = tuple(AheadCall(call=call_of(state, c, looking.units), needs=_needs(state, c, step)) for c in cells)
-    return Ahead(seq=state.seq, step=now[0].step, calls=calls)
+    return Ahead(seq=state.seq, step=step, calls=calls)
 
 
 def _alone(cell: Cell) -> bool:

@@ -113,7 +113,8 @@ def settle(state: RunState, command: c.SettleClaim, facts: c.Facts, again: Decid
     if state.status == "closed":
         raise Refusal("run_closed")
     asked = _asked_again(state, claim, command)
-    data = again(state, asked, replace(facts, actor=claim.by, now=claim.done_at))
+    # The PIN of whoever decides never signs for whoever did the work.
+    data = again(state, asked, replace(facts, actor=claim.by, now=claim.done_at, pin_confirmed=False))
     if isinstance(data, ev.Recorded):
         kept_s = (facts.now - claim.done_at).total_seconds()
         data = data.model_copy(update={"source": "claim", "kept_s": kept_s})
