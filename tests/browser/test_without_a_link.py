@@ -24,6 +24,8 @@ def test_a_stage_goes_on_without_a_link_and_a_lead_hand_settles_what_clashed(sit
     state = player.play(lambda cell: cell.key == f"{STAGE}/temperature/1")
     link = Link(site.port)
     lio = tablet("Lio Sandvik", address=link.address, worker=True)
+    # What was never shown cannot be kept: the Berth is there before he leaves it.
+    lio.locator("main .cell").first.wait_for()
     lio.evaluate("navigator.serviceWorker.ready")
     lio.goto(f"{link.address}/bench/{player.run_id}")
     bench = Bench(lio)
