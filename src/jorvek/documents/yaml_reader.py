@@ -5,12 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import TypeVar
 
+import yaml
 from pydantic import BaseModel, ValidationError
 from pydantic_core import ErrorDetails
-from ruamel.yaml import YAML
-from ruamel.yaml.error import MarkedYAMLError, YAMLError
-from ruamel.yaml.events import AliasEvent, MappingEndEvent, MappingStartEvent, SequenceEndEvent, SequenceStartEvent
-from ruamel.yaml.nodes import MappingNode, Node, ScalarNode, SequenceNode
+from yaml.events import AliasEvent, MappingEndEvent, MappingStartEvent, SequenceEndEvent, SequenceStartEvent
+from yaml.nodes import MappingNode, Node, ScalarNode, SequenceNode
 
 from jorvek.core.canonical import Json
 
@@ -49,6 +48,7 @@ class Document:
     """Plain data with the line of each element."""
 
     data: Json
+    last_line: int = 1
     lines: dict[Path, int] = field(default_factory=dict)
 
     def line_of(self, path: Path) -> int:
@@ -77,17 +77,19 @@ def read_yaml(raw: bytes) -> Document:
     except UnicodeDecodeError as error:
         line = raw[: error.start].count(b"\n") + 1
         raise _refused(line, "this is not UTF-8 text") from error
+    last_line = text.count("\n") + 1
     try:
         _scan(text)
-        node = YAML(typ="safe", pure=True).compose(text)
+        node = yaml.compose(text, yaml.CSafeLoader)
     except DocumentRefused:
         raise
-    except MarkedYAMLError as error:
+    except yaml.MarkedYAMLError as error:
         line = error.problem_mark.line + 1 if error.problem_mark else 1
-        raise _refused(line, f"this is not YAML: {error.problem or error.context}") from error
-    except (YAMLError, RecursionError, ValueError) as error:
+        # What is missing at the end is looked for on a line that is not there.
+        raise _refused(min(line, last_line), f"this is not YAML: {error.problem or error.context}") from error
+    except (yaml.YAMLError, RecursionError, ValueError) as error:
         raise _refused(1, "this is not YAML that can be read") from error
-    document = Document(None)
+    document = Document(None, last_line)
     document.data = _plain(node, (), document)
     return document
 
@@ -128,8 +130,8 @@ def _refused(line: int, message: str) -> DocumentRefused:
 def _scan(text: str) -> None:
     """Refuse aliases and depth on the event stream, before anything is built."""
     depth = 0
-    for event in YAML(typ="safe", pure=True).parse(text):
-        line = event.start_mark.line + 1
+    for event in yaml.parse(text, yaml.CSafeLoader):
+        line = event.start_mark.line + 1 if event.start_mark else 1
         if isinstance(event, AliasEvent) or getattr(event, "anchor", None):
             raise _refused(line, "anchors and aliases are not allowed; write the value out")
         if isinstance(event, MappingStartEvent | SequenceStartEvent):
@@ -143,7 +145,7 @@ def _scan(text: str) -> None:
 def _plain(node: Node | None, path: Path, document: Document) -> Json:
     if node is None:
         raise _refused(1, "the document is empty")
-    document.lines[path] = node.start_mark.line + 1
+    document.lines[path] = min(node.start_mark.line + 1, document.last_line)
     if isinstance(node, SequenceNode):
         return [_plain(child, (*path, i), document) for i, child in enumerate(node.value)]
     if isinstance(node, MappingNode):
@@ -174,7 +176,7 @@ def _scalar(node: ScalarNode) -> Json:
     Decimal numbers stay text on purpose: every measured number carries its unit.
     """
     text = str(node.value)
-    if node.style is not None:
+    if node.style:
         return text
     if text in _WORDS:
         return _WORDS[text]

@@ -159,7 +159,7 @@ class Registers:
     def people(self) -> list[PersonRow]:
         """Return all active people by name."""
         with self.db.reading() as connection:
-            query = sa.select(t.person).where(t.person.c.active).order_by(t.person.c.name)
+            query = sa.select(t.person).where(t.person.c.active).order_by(t.person.c.name, t.person.c.id)
             return [_person(row) for row in connection.execute(query)]
 
     def person(self, person_id: UUID) -> PersonRow:
@@ -376,7 +376,12 @@ def _newest_status(*columns: sa.Table | sa.Column[str]) -> sa.Select[tuple[objec
         sa.select(*columns, t.procedure_status.c.status, t.procedure_status.c.at, t.person.c.name)
         .select_from(joined)
         .where(t.procedure_status.c.id.in_(newest))
-        .order_by(t.procedure_revision.c.procedure_id, t.procedure_revision.c.imported_at)
+        .order_by(
+            t.procedure_revision.c.procedure_id,
+            t.procedure_revision.c.imported_at,
+            # One archive brings several revisions at one moment.
+            t.procedure_revision.c.revision,
+        )
     )
 
 

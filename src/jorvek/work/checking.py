@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import re
-from io import StringIO
 
+import yaml
 from pydantic import BaseModel
-from ruamel.yaml import YAML
 
 from jorvek.core.procedure.check import CheckFinding, Severity, check
 from jorvek.core.procedure.document import Procedure
@@ -275,12 +274,9 @@ def checked_lines(raw: bytes) -> tuple[list[Finding], bool]:
 
 def as_yaml(procedure: Procedure) -> bytes:
     """Return a procedure as a document that reads back to the same content."""
-    writer = YAML()
-    writer.default_flow_style = False
-    writer.width = 120
-    text = StringIO()
-    writer.dump(procedure.plain(), text)
-    return text.getvalue().encode("utf-8")
+    return yaml.dump(
+        procedure.plain(), Dumper=yaml.CSafeDumper, sort_keys=False, allow_unicode=True, width=120, encoding="utf-8"
+    )
 
 
 class Difference(BaseModel):

@@ -57,7 +57,7 @@ def procedure_of(document: Document) -> Procedure:
 
 def present_format(document: Document) -> Document:
     """Return a document of an older format in the present one, each part with the line it came from."""
-    return Document(upgrade(document.data), upgraded_places(document.data, document.lines))
+    return Document(upgrade(document.data), document.last_line, upgraded_places(document.data, document.lines))
 
 
 def import_procedure(workshop: Workshop, actor: Person, raw: bytes) -> str:
