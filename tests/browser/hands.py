@@ -6,7 +6,7 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, TimeoutError, expect
 
 from jorvek.core.run import events as ev
 from jorvek.core.run.cells import Ask, Cell
@@ -19,6 +19,8 @@ from jorvek.local.player import Player, usual_answer
 from tests.browser.conftest import OpenTablet, Site
 
 BETWEEN_PRESSES_MS = 750
+MOVED_ON = """(seq) => Number(document.querySelector("main")?.dataset.seq) > seq
+  && document.querySelector("#bar-slot .stored") !== null"""
 
 
 def photograph(page: Page, seed: int) -> None:
@@ -71,27 +73,23 @@ class Hands:
         if cell is None:
             return False
         self.pass_time(wait_left_s(self.state(), cell, self.player.workshop.clock()))
-        before = self.touches
+        before, seq = self.touches, self.state().seq
         self._answer(cell)
-        self._settle(cell)
+        self._settle(cell, seq)
         self.touches_on[cell.ask] = self.touches_on.get(cell.ask, 0) + self.touches - before
         if cell.ask is Ask.CHOICE and any(d.kind is DebtKind.PHOTO for d in debts(self.state())):
             photograph(self.page, self.state().seq)
             expect(self.page.locator(".debts")).not_to_contain_text("photograph")
         return True
 
-    def _settle(self, cell: Cell) -> None:
-        """Wait until the screen has moved on from a cell that the server has taken."""
-        for _ in range(200):
-            if self.state().live(cell.key) is not None:
-                break
-            self.page.wait_for_timeout(20)
-        else:
-            raise AssertionError(f"{cell.key} was not taken: {self.page.locator('main > section').last.inner_text()}")
-        done = self.state().seq
-        self.page.wait_for_function("(seq) => Number(document.querySelector('main')?.dataset.seq) >= seq", arg=done)
-        # News of the reading may come before its answer; until then no press is taken.
-        expect(self.page.locator("#bar-slot")).not_to_contain_text("storing")
+    def _settle(self, cell: Cell, seq: int) -> None:
+        """Wait until the screen has moved on to what the server has taken; until then no press is taken."""
+        try:
+            self.page.wait_for_function(MOVED_ON, arg=seq)
+        except TimeoutError as error:
+            said = self.page.locator("main > section").last.inner_text()
+            raise AssertionError(f"{cell.key} was not taken: {said}") from error
+        assert self.state().live(cell.key) is not None, f"something else was taken than {cell.key}"
 
     def _answer(self, cell: Cell) -> None:
         page, shop = self.page, self.player.workshop

@@ -16,7 +16,7 @@ from jorvek.local.demo import DEMO_PIN
 from jorvek.store.verify import verify
 from tests.browser.conftest import OpenTablet, Site, sign_in
 
-DOUBLE_PRESS_MS = 720
+DOUBLE_PRESS_MS = 750
 
 
 def looks_accessible(page: Page) -> None:
@@ -30,6 +30,7 @@ class Bench:
 
     def __init__(self, page: Page) -> None:
         self.page = page
+        page.clock.install()
 
     def head(self, text: str) -> None:
         expect(self.page.locator(".call h1")).to_have_text(text)
@@ -40,7 +41,7 @@ class Bench:
 
     def rest(self) -> None:
         """Two presses within 700 ms are one; hands are not that fast."""
-        self.page.wait_for_timeout(DOUBLE_PRESS_MS)
+        self.page.clock.run_for(DOUBLE_PRESS_MS)
         expect(self.page.locator("#bar-slot")).not_to_contain_text("storing")
 
     def press(self, name: str) -> None:
