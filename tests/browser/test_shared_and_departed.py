@@ -98,7 +98,7 @@ def test_a_stud_goes_for_good_with_its_picture_and_a_fault_is_looked_for_on_the_
     before = player.state().seq
     wrong = {"name": "x.jpg", "mimeType": "image/jpeg", "buffer": b"not a picture"}
     page.locator("input[type=file]").set_input_files([wrong])  # type: ignore[arg-type]
-    expect(page.get_by_role("alert")).to_contain_text("not a photograph")
+    expect(page.get_by_text("not a photograph")).to_be_visible()
     assert player.state().seq == before
     photograph(page, 3)
     expect(page.locator(".debts")).not_to_contain_text("photograph")

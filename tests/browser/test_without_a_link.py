@@ -9,8 +9,10 @@ from playwright.sync_api import Page, expect
 from jorvek.core.run.commands import StrikeReading
 from jorvek.core.run.events import ValueAnswer
 from tests.browser.conftest import OpenTablet, Site
+from tests.browser.hands import photograph
 from tests.browser.links import Link
 from tests.browser.test_story import Bench, looks_accessible
+from tests.browser.test_turned_and_freed import playing
 
 STAGE = "length-before"
 
@@ -117,3 +119,39 @@ def test_a_stage_goes_on_without_a_link_and_a_lead_hand_settles_what_clashed(sit
     expect(bram.locator("main")).to_contain_text("taken in by Bram Okafor")
     expect(bram.locator("main")).to_contain_text("sent later")
     looks_accessible(bram)
+
+
+def test_a_picture_taken_without_a_link_outlives_its_page_and_goes_out_once(site: Site, tablet: OpenTablet) -> None:
+    look = "look/decision/1"
+    player = playing(site, ("unit-2", "head-5"), "tarnholt-7l34-head-loosen", look)
+    link = Link(site.port)
+    lio = tablet("Lio Sandvik", address=link.address, worker=True)
+    lio.locator("main .cell").first.wait_for()
+    lio.evaluate("navigator.serviceWorker.ready")
+    lio.goto(f"{link.address}/bench/{player.run_id}")
+    Bench(lio).head("Decide")
+    seen = player.state().seq
+    link.cut()
+    lio.get_by_role("button", name="reuse").click()
+    waits(lio, 1)
+    wrong = {"name": "x.jpg", "mimeType": "image/jpeg", "buffer": b"not a picture"}
+    lio.locator("input[type=file]").set_input_files([wrong])  # type: ignore[arg-type]
+    expect(lio.get_by_text("not a photograph")).to_be_visible()
+    photograph(lio, 3)
+    waits(lio, 2)
+    expect(lio.get_by_role("status", name="2 on this tablet only")).to_contain_text("Photograph")
+    looks_accessible(lio)
+    context = lio.context
+    lio.close()
+    assert player.state().seq == seen
+
+    link.mend()
+    again = context.new_page()
+    again.goto(f"{link.address}/bench/{player.run_id}")
+    expect(again.locator(".call")).to_contain_text("1 taken", timeout=12_000)
+    expect(again.locator(".debts")).not_to_contain_text("photograph")
+    (kept,) = player.state().photos
+    decided = player.state().live(look)
+    assert decided is not None
+    assert (kept.by.name, decided.by.name) == ("Lio Sandvik", "Lio Sandvik")
+    assert again.request.get(f"{site.address}/api/photos/{kept.photo}.jpg").ok

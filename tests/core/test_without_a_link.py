@@ -15,6 +15,7 @@ from jorvek.core.run import events as ev
 from jorvek.core.run.ahead import Ahead, look_ahead
 from jorvek.core.run.claims import decide_late
 from jorvek.core.run.commands import (
+    AddPhoto,
     Command,
     Facts,
     Late,
@@ -30,7 +31,7 @@ from jorvek.core.run.progress import DebtKind, debts, next_call
 from jorvek.core.run.record import record_of
 from jorvek.core.run.view import bench_view
 from jorvek.local.player import usual_answer
-from tests.core.paper_run import BRAM, INES, LIO, TODAY, TOOLS, PaperRun
+from tests.core.paper_run import BRAM, INES, LIO, PHOTO, TODAY, TOOLS, PaperRun
 
 
 def reading(unit: str) -> ev.Answer:
@@ -74,6 +75,11 @@ class LoneTablet:
         self.filled.add(call.cell)
         return True
 
+    def photograph(self, cell: str) -> None:
+        """Take a picture of a call."""
+        taken = AddPhoto(kind="add_photo", id=uuid4(), cell=cell, photo=PHOTO, words="Seat of stud 1")
+        self.box.append((taken, self.run.now.timestamp()))
+
     def bring_back(self) -> list[ev.EventData]:
         """The link is there again: everything goes out in order."""
         return [self._post(command, pressed) for command, pressed in self.box]
@@ -81,7 +87,8 @@ class LoneTablet:
     def _post(self, command: Command, pressed: float) -> ev.EventData:
         run = self.run
         late = Late(batch=self.batch, saw=self.saw, kept_s=run.now.timestamp() - pressed)
-        data = decide_late(run.state, command, Facts(LIO, run.now, TODAY, {}), late, decide)
+        facts = Facts(LIO, run.now, TODAY, {}, photos={PHOTO: (8, 6)})
+        data = decide_late(run.state, command, facts, late, decide)
         run.take(data, LIO, command.id, command_digest(command))
         return data
 
@@ -210,6 +217,39 @@ def test_a_reading_that_no_gauge_can_show_is_kept_and_a_closed_run_keeps_claims_
     settle(run, run.state.claims[-1].seq, False, "Came after closing")
 
 
+def test_a_picture_is_of_the_hour_it_was_taken_and_one_that_comes_after_closing_is_kept() -> None:
+    look = "look/decision/1"
+    run = PaperRun("tarnholt-7l34-head-loosen")
+    run.play(look)
+    tablet = LoneTablet.cut_off(run)
+    tablet.press(ev.ChoiceAnswer(choice="reuse"))
+    tablet.photograph(look)
+    taken_at = run.now
+    run.now += timedelta(minutes=40)
+    assert [one.kind for one in tablet.bring_back()] == ["recorded", "photo_added"]
+    assert (run.state.photos[0].at, run.state.photos[0].by) == (taken_at, LIO)
+    assert DebtKind.PHOTO not in [debt.kind for debt in debts(run.state)]
+
+    # The next look clashes, so that its picture waits with it; both are taken in as his.
+    run.play("look/decision/2")
+    tablet = LoneTablet.cut_off(run)
+    tablet.press(ev.ChoiceAnswer(choice="reuse"))
+    tablet.photograph("look/decision/2")
+    run.record("look/decision/2", ev.ChoiceAnswer(choice="reuse"))
+    assert [one.kind for one in tablet.bring_back()] == ["claimed", "claimed"]
+    _, picture = bench_view(UUID(int=4), run.state, run.looking(BRAM)).claims
+    assert (picture.work, picture.photo, picture.note, picture.by) == ("add_photo", PHOTO, "Seat of stud 1", LIO.name)
+    settle(run, run.state.claims[0].seq, False, "Both say the same")
+    settle(run, picture.seq, True)
+    assert [photo.by for photo in run.state.photos] == [LIO, LIO]
+    late = LoneTablet.cut_off(run)
+    late.photograph("look/decision/2")
+    run.play()
+    run.take(ev.Closed(), INES)
+    assert [one.kind for one in late.bring_back()] == ["claimed"]
+    assert run.state.photo_names == {PHOTO}
+
+
 def test_the_pin_of_whoever_decides_never_signs_for_another() -> None:
     run = PaperRun()
     run.play()
@@ -240,7 +280,9 @@ def test_a_clock_that_jumped_tells_no_time() -> None:
     assert (live.kept_s, live.done_at) == (None, run.now)
 
 
-@given(st.lists(st.sampled_from(["lone", "lone", "linked", "strike", "note"]), max_size=24), st.integers(0, 3))
+@given(
+    st.lists(st.sampled_from(["lone", "lone", "linked", "strike", "note", "picture"]), max_size=24), st.integers(0, 3)
+)
 def test_whatever_others_do_meanwhile_each_press_is_there_once_and_the_run_can_close(
     deeds: list[str], seed: int
 ) -> None:
@@ -253,6 +295,8 @@ def test_whatever_others_do_meanwhile_each_press_is_there_once_and_the_run_can_c
         last = max(run.state.standing.values(), key=lambda a: a.seq)
         if deed == "lone":
             tablet.press()
+        elif deed == "picture":
+            tablet.photograph(first_key(run))
         elif deed == "note":
             note = Note(kind="note", id=uuid4(), text="Grease on the datum")
             tablet.box.append((note, run.now.timestamp()))

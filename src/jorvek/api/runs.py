@@ -15,7 +15,7 @@ from jorvek.api.live import Live
 from jorvek.api.problems import documented
 from jorvek.api.session import Actor, Member, Shop
 from jorvek.core.run.ahead import Ahead
-from jorvek.core.run.commands import Command, Late
+from jorvek.core.run.commands import LONGEST_KEPT_S, Command, Late
 from jorvek.core.run.handover import HandOver
 from jorvek.core.run.paper import PaperLine
 from jorvek.core.run.record import RunRecord
@@ -116,10 +116,14 @@ def add_photo(
     cell: Annotated[str, Query(max_length=200)],
     content: Annotated[bytes, Body(media_type="image/jpeg")],
     words: Annotated[str | None, Query(min_length=1, max_length=1000)] = None,
+    batch: UUID | None = None,
+    saw: Annotated[int, Query(ge=0)] = 0,
+    kept_s: Annotated[float | None, Query(ge=0, le=LONGEST_KEPT_S)] = None,
 ) -> Response:
-    """Put a photograph to a call; the file is the body of the request."""
+    """Put a photograph to a call; the file is the body, and how it waited without a link stands beside it."""
     sent = runs.SentPhoto(id, cell, content, words)
-    return _bench(shop, member, run_id, runs.add_photo(shop, as_actor(member), run_id, sent))
+    late = None if batch is None else Late(batch=batch, saw=saw, kept_s=kept_s)
+    return _bench(shop, member, run_id, runs.add_photo(shop, as_actor(member), run_id, sent, late))
 
 
 @router.get("/{run_id}/redo", responses=_READ)

@@ -70,11 +70,11 @@ def restore(workshop: Workshop, file: Path, *, over: bool) -> tuple[Kept, Verifi
 def photos_missing(workshop: Workshop) -> Iterator[str]:
     """Yield the photographs that runs name and that are not there, or not what they were."""
     for row in workshop.registers.runs():
-        for photo in workshop.log.snapshot(row.id).state.photos:
+        for photo in sorted(workshop.log.snapshot(row.id).state.photo_names):
             try:
-                workshop.photos.read(photo.photo)
+                workshop.photos.read(photo)
             except Refusal:
-                yield photo.photo
+                yield photo
 
 
 def dump_before_migration(database: Database, data: Path, now: datetime) -> Path | None:

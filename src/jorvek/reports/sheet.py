@@ -91,6 +91,8 @@ def _claimed(claim: ClaimView) -> str:
         return say("claim.note", {"text": claim.text or ""})
     if claim.work == "strike":
         return say("claim.strike")
+    if claim.work == "add_photo":
+        return say("claim.photo")
     return _figure(claim.read) or _said(claim.answer or "")
 
 

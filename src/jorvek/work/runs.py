@@ -181,8 +181,8 @@ def _moves_the_crank(workshop: Workshop, run_id: UUID, cell: str) -> bool:
     return known is not None and known.kind in MOVES_THE_CRANK
 
 
-def add_photo(workshop: Workshop, actor: Person, run_id: UUID, sent: SentPhoto) -> Snapshot:
-    """Keep a photograph and put it to a call.
+def add_photo(workshop: Workshop, actor: Person, run_id: UUID, sent: SentPhoto, late: Late | None = None) -> Snapshot:
+    """Keep a photograph and put it to a call; one that waited on a tablet and does not fit becomes a claim.
 
     Raises:
         Refusal: ``no_photo``, ``photo_too_large``, and those of ``act``.
@@ -191,7 +191,7 @@ def add_photo(workshop: Workshop, actor: Person, run_id: UUID, sent: SentPhoto) 
     workshop.log.snapshot(run_id)
     name = take_in(workshop, sent.content)
     command = AddPhoto(kind="add_photo", id=sent.id, cell=sent.cell, photo=name, words=sent.words)
-    return act(workshop, actor, run_id, command)
+    return act(workshop, actor, run_id, command, late=late)
 
 
 @dataclass(frozen=True)

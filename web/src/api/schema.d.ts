@@ -503,7 +503,7 @@ export interface paths {
         put?: never;
         /**
          * Add Photo
-         * @description Put a photograph to a call; the file is the body of the request.
+         * @description Put a photograph to a call; the file is the body, and how it waited without a link stands beside it.
          */
         post: operations["add_photo_api_runs__run_id__photos_post"];
         delete?: never;
@@ -1816,6 +1816,7 @@ export interface components {
          *         work: what kind of work.
          *         answer: the answer, as a code or in words; None when the work is no answer.
          *         made_at: when it was done, as far as the tablet could tell.
+         *         photo: name of the photograph in the store, when the work is one.
          *         why: what stood against it when it arrived.
          *         standing: what stands in its cell now.
          *         meanwhile: what others recorded in the same step since the tablet had last heard, newest first.
@@ -1848,6 +1849,8 @@ export interface components {
             meanwhile: components["schemas"]["Row"][];
             /** Note */
             note: string | null;
+            /** Photo */
+            photo: string | null;
             read: components["schemas"]["Figure"] | null;
             /** Seq */
             seq: number;
@@ -9616,8 +9619,11 @@ export interface operations {
     add_photo_api_runs__run_id__photos_post: {
         parameters: {
             query: {
+                batch?: string | null;
                 cell: string;
                 id: string;
+                kept_s?: number | null;
+                saw?: number;
                 words?: string | null;
             };
             header?: never;

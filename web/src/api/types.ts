@@ -8,6 +8,7 @@ export type BenchView = S["BenchView"];
 export type Call = S["Call"];
 export type StepKind = Call["kind"];
 export type Command = S["CommandEnvelope"]["command"];
+export type Late = NonNullable<S["CommandEnvelope"]["late"]>;
 export type Ahead = S["Ahead"];
 export type AgeView = S["AgeView"];
 export type Answer = Extract<Command, { kind: "record" }>["answer"];

@@ -10,6 +10,8 @@ export function useClaimWords(): (claim: ClaimView) => string {
     switch (claim.work) {
       case "note":
         return t("claim.note", { text: claim.text ?? "" });
+      case "add_photo":
+        return t("claim.photo");
       case "strike":
         return t("claim.strike");
       case "raise_trouble":

@@ -24,7 +24,7 @@ export function callsAlone(view: BenchView, ahead: Ahead | null, waiting: readon
   const cells = cellsOf(view);
   const known = new Set((ahead?.calls ?? []).map((one) => one.call.cell));
   for (const { command } of waiting) {
-    if (command.kind === "note") continue;
+    if (command.kind === "note" || command.kind === "picture") continue;
     if (command.kind !== "record" && command.kind !== "strike") return [];
     const cell = cells.get(command.cell);
     if (!known.has(command.cell) || cell === undefined) return [];
@@ -37,6 +37,25 @@ export function callsAlone(view: BenchView, ahead: Ahead | null, waiting: readon
   return (ahead?.calls ?? [])
     .filter((one) => !filled(one.call.cell) && one.needs.every(filled))
     .map((one) => ({ ...one.call, attempt: (cells.get(one.call.cell)?.tries ?? 0) + 1 }));
+}
+
+/** Return the looks that owe a photograph, by what the server said and by what waits here. */
+export function photosOwed(
+  view: BenchView,
+  ahead: Ahead | null,
+  waiting: readonly Parcel[],
+): { cell: string; title: string }[] {
+  const looks = (ahead?.calls ?? []).map((one) => one.call).filter((one) => one.photograph);
+  const stepOf = new Map(looks.map((one) => [one.cell, one.step]));
+  const cellsThatWait = (kind: "record" | "picture"): string[] =>
+    waiting.flatMap(({ command }) => (command.kind === kind ? [command.cell] : []));
+  const pictured = new Set(cellsThatWait("picture").map((cell) => stepOf.get(cell) ?? cell));
+  const looked = new Set(cellsThatWait("record"));
+  const unpictured = (cell: string): boolean => !pictured.has(stepOf.get(cell) ?? cell);
+  return [
+    ...view.owed.filter((one) => one.kind === "photo" && unpictured(one.cell)),
+    ...looks.filter((one) => one.photos === 0 && looked.has(one.cell) && unpictured(one.cell)),
+  ];
 }
 
 /** Return the newest reading that waits and has not been struck again. */

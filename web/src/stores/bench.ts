@@ -1,9 +1,10 @@
 import { defineStore } from "pinia";
 import { computed, ref, watch } from "vue";
 import { api, LinkError, newId, ProblemError, take } from "@/api/client";
+import { drawnSmall } from "@/api/pictures";
 import type { Ahead, Answer, BenchAnswer, BenchView, Call, Command, Problem } from "@/api/types";
-import { callsAlone } from "./alone";
-import { keep } from "./box";
+import { callsAlone, photosOwed as photosOwedOn } from "./alone";
+import { keep, type PictureToSend } from "./box";
 import { useLive } from "./live";
 import { orKept } from "./orKept";
 import { AGAIN_AFTER_MS, useOutbox } from "./outbox";
@@ -51,6 +52,12 @@ export const useBench = defineStore("bench", () => {
   });
   const call = computed<Call | null>(
     () => calls.value.find((one) => one.cell === chosen.value) ?? calls.value[0] ?? null,
+  );
+  /** A look that is still at hand has its own button. */
+  const photosOwed = computed(() =>
+    view.value === null || calls.value.some((one) => one.photograph)
+      ? []
+      : photosOwedOn(view.value, ahead.value, waiting.value),
   );
   const busy = computed(() => pressing.value || (waiting.value.length > 0 && !outbox.lost));
 
@@ -139,8 +146,12 @@ export const useBench = defineStore("bench", () => {
     }
   }
 
-  async function sendKept(id: string, command: Command): Promise<boolean> {
-    await outbox.put(id, command, view.value?.seq ?? 0);
+  async function sendKept(
+    id: string,
+    command: Command | PictureToSend,
+    picture: ArrayBuffer | null = null,
+  ): Promise<boolean> {
+    await outbox.put(id, command, view.value?.seq ?? 0, picture);
     if (outbox.lost) {
       void sendWaiting();
       return false;
@@ -182,25 +193,21 @@ export const useBench = defineStore("bench", () => {
     return send({ kind: "record", cell: wanted.cell, attempt: wanted.attempt, answer }, pin);
   }
 
-  /** Put a photograph to a call; it is either kept and named in the run, or refused. */
-  async function addPhoto(cell: string, file: Blob): Promise<"kept" | "refused" | "no_link"> {
-    if (runId.value === null) return "refused";
+  /** Put a photograph to a call; false when the file is none. Like every press, it is kept here until it is answered. */
+  async function addPhoto(cell: string, file: Blob): Promise<boolean> {
+    const id = runId.value;
+    if (id === null || busy.value) return true;
     problem.value = null;
-    const params = { path: { run_id: runId.value }, query: { id: newId(), cell } };
-    const sent = api.POST("/api/runs/{run_id}/photos", {
-      params,
-      body: file as unknown as string,
-      bodySerializer: (body: unknown) => body as Blob,
-      headers: { "Content-Type": file.type },
-    });
+    hint.value = null;
+    pressing.value = true;
     try {
-      show(await take(sent));
-      return "kept";
-    } catch (error) {
-      if (error instanceof LinkError) return "no_link";
-      if (!(error instanceof ProblemError)) throw error;
-      problem.value = error.problem;
-      return "refused";
+      const picture = await drawnSmall(file);
+      if (picture === null) return false;
+      const sent = { kind: "picture" as const, id: newId(), tablet_at: new Date().toISOString(), cell };
+      await sendKept(id, sent, picture);
+      return true;
+    } finally {
+      pressing.value = false;
     }
   }
 
@@ -232,6 +239,7 @@ export const useBench = defineStore("bench", () => {
     chosen,
     alone,
     waiting,
+    photosOwed,
     busy,
     problem,
     unheard,

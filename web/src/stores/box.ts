@@ -1,13 +1,21 @@
 import { openDB, type DBSchema, type IDBPDatabase } from "idb";
 import type { Command } from "@/api/types";
 
+/** A photograph on its way; the picture itself lies beside it, under its id. */
+export interface PictureToSend {
+  kind: "picture";
+  id: string;
+  tablet_at: string;
+  cell: string;
+}
+
 /** A command on its way, kept on this tablet until the server has answered it; `n` is its place in the queue. */
 export interface Parcel {
   n: number;
   run: string;
   person: string;
   personName: string;
-  command: Command;
+  command: Command | PictureToSend;
   /** Event of the run that the tablet had seen last. */
   saw: number;
   /** The stretch without a link that it waited in; null before it has waited. */
@@ -19,17 +27,21 @@ export interface Parcel {
 
 interface Shelf extends DBSchema {
   parcels: { key: number; value: Parcel };
+  pictures: { key: string; value: ArrayBuffer };
   kept: { key: string; value: unknown };
 }
 
 let shelf: Promise<IDBPDatabase<Shelf>> | null = null;
 
 function opened(): Promise<IDBPDatabase<Shelf>> {
-  shelf ??= openDB<Shelf>("jorvek", 2, {
-    upgrade: (database) => {
-      for (const name of Array.from(database.objectStoreNames)) database.deleteObjectStore(name);
-      database.createObjectStore("parcels", { keyPath: "n", autoIncrement: true });
-      database.createObjectStore("kept");
+  shelf ??= openDB<Shelf>("jorvek", 3, {
+    // A newer program adds what it needs; what an older one left waiting stays.
+    upgrade: (database, before) => {
+      if (before < 2) {
+        database.createObjectStore("parcels", { keyPath: "n", autoIncrement: true });
+        database.createObjectStore("kept");
+      }
+      if (before < 3) database.createObjectStore("pictures");
     },
     terminated: () => {
       shelf = null;
@@ -41,13 +53,19 @@ function opened(): Promise<IDBPDatabase<Shelf>> {
 /** What the disk holds in one piece; proxies of the screen cannot be written. */
 const plain = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T;
 
-/** Write a new parcel and return the place that the disk gives it; it is there when this returns. */
-export async function addParcel(parcel: Parcel): Promise<number> {
+/** Write a new parcel, and its picture, and return the place that the disk gives it; both are there when this returns. */
+export async function addParcel(parcel: Parcel, picture: ArrayBuffer | null): Promise<number> {
   const rest: Partial<Parcel> = plain(parcel);
   delete rest.n;
-  const work = (await opened()).transaction("parcels", "readwrite", { durability: "strict" });
-  const [n] = await Promise.all([work.store.add(rest as Parcel), work.done]);
+  const work = (await opened()).transaction(["parcels", "pictures"], "readwrite", { durability: "strict" });
+  if (picture !== null) void work.objectStore("pictures").put(picture, parcel.command.id);
+  const [n] = await Promise.all([work.objectStore("parcels").add(rest as Parcel), work.done]);
   return n;
+}
+
+/** Return the picture of a parcel. */
+export async function pictureOf(parcel: Parcel): Promise<ArrayBuffer | undefined> {
+  return (await opened()).get("pictures", parcel.command.id);
 }
 
 /** Write parcels anew under their places. */
@@ -57,8 +75,10 @@ export async function keepParcels(parcels: readonly Parcel[]): Promise<void> {
 }
 
 /** Forget a parcel that the server has answered. */
-export async function forgetParcel(n: number): Promise<void> {
-  await (await opened()).delete("parcels", n);
+export async function forgetParcel(parcel: Parcel): Promise<void> {
+  const work = (await opened()).transaction(["parcels", "pictures"], "readwrite");
+  void work.objectStore("pictures").delete(parcel.command.id);
+  await Promise.all([work.objectStore("parcels").delete(parcel.n), work.done]);
 }
 
 /** Return everything that waits, in the order in which it was pressed. */

@@ -1,8 +1,17 @@
 import { defineStore } from "pinia";
 import { computed, ref, shallowRef, watch } from "vue";
 import { api, LinkError, newId, ProblemError, take } from "@/api/client";
-import type { BenchAnswer, Command, Problem } from "@/api/types";
-import { addParcel, allParcels, forgetParcel, keepParcels, type Parcel } from "./box";
+import { sendPicture } from "@/api/pictures";
+import type { BenchAnswer, Command, Late, Problem } from "@/api/types";
+import {
+  addParcel,
+  allParcels,
+  forgetParcel,
+  keepParcels,
+  type Parcel,
+  pictureOf,
+  type PictureToSend,
+} from "./box";
 import { useSession } from "./session";
 
 const ANSWER_WITHIN_MS = 6000;
@@ -28,6 +37,8 @@ export const useOutbox = defineStore("outbox", () => {
   /** What the server says when it is there and cannot decide. */
   const trouble = ref<Problem | null>(null);
   const outcome = shallowRef<Outcome | null>(null);
+  /** Pictures of parcels that this browser could not write to its disk. */
+  const unwritten = new Map<string, ArrayBuffer>();
   let batch = newId();
   let asked: Promise<void> | null = null;
   let lastStored = "";
@@ -53,8 +64,13 @@ export const useOutbox = defineStore("outbox", () => {
     return asked;
   }
 
-  /** Put a command into the queue; it is on the disk when this returns. */
-  async function put(run: string, command: Command, saw: number): Promise<void> {
+  /** Put a command into the queue, or a picture; it is on the disk when this returns. */
+  async function put(
+    run: string,
+    command: Command | PictureToSend,
+    saw: number,
+    picture: ArrayBuffer | null = null,
+  ): Promise<void> {
     await ready();
     const parcel: Parcel = {
       n: (all.value.at(-1)?.n ?? 0) + 1,
@@ -68,8 +84,9 @@ export const useOutbox = defineStore("outbox", () => {
       pressedMs: performance.now(),
     };
     await onDisk(async () => {
-      parcel.n = await addParcel(parcel);
+      parcel.n = await addParcel(parcel, picture);
     });
+    if (keepsNothing.value && picture !== null) unwritten.set(command.id, picture);
     all.value.push(parcel);
   }
 
@@ -96,13 +113,10 @@ export const useOutbox = defineStore("outbox", () => {
 
   /** Send one parcel; true when the server has answered it, whatever it said. */
   async function post(parcel: Parcel): Promise<boolean> {
-    const params = { path: { run_id: parcel.run } };
     const { batch: stretch, saw } = parcel;
     const late = stretch === null ? null : { batch: stretch, saw, kept_s: keptSeconds(parcel) };
-    const body = { command: parcel.command, late };
     try {
-      const signal = AbortSignal.timeout(ANSWER_WITHIN_MS);
-      const answer = await take(api.POST("/api/runs/{run_id}/commands", { params, body, signal }));
+      const answer = await answerTo(parcel, late);
       lastStored = parcel.command.id;
       await answered(parcel, { run: parcel.run, answer });
       return true;
@@ -119,9 +133,21 @@ export const useOutbox = defineStore("outbox", () => {
     }
   }
 
+  async function answerTo(parcel: Parcel, late: Late | null): Promise<BenchAnswer> {
+    const { command, run } = parcel;
+    if (command.kind === "picture") {
+      const picture = unwritten.get(command.id) ?? (await pictureOf(parcel)) ?? new ArrayBuffer(0);
+      return sendPicture(run, command, picture, late);
+    }
+    const params = { path: { run_id: run } };
+    const signal = AbortSignal.timeout(ANSWER_WITHIN_MS);
+    return take(api.POST("/api/runs/{run_id}/commands", { params, body: { command, late }, signal }));
+  }
+
   async function answered(parcel: Parcel, what: Outcome): Promise<void> {
     trouble.value = null;
-    await onDisk(() => forgetParcel(parcel.n));
+    unwritten.delete(parcel.command.id);
+    await onDisk(() => forgetParcel(parcel));
     all.value = all.value.filter((one) => one.n !== parcel.n);
     outcome.value = what;
   }

@@ -19,7 +19,9 @@ from jorvek.core.run.state import ClaimOf, RunState
 
 Decide = Callable[[RunState, c.Command, c.Facts], ev.EventData]
 
-_WORK: Final = (c.RecordReading, c.StrikeReading, c.Note, c.RaiseTrouble)
+Waits = c.RecordReading | c.StrikeReading | c.Note | c.RaiseTrouble | c.AddPhoto
+"""What may wait on a tablet."""
+
 _MEANWHILE_SHOWN: Final = 6
 
 
@@ -40,7 +42,7 @@ def decide_late(state: RunState, command: c.Command, facts: c.Facts, late: c.Lat
     Raises:
         Refusal: what ``again`` refuses, for commands that are no work or can be no claim.
     """
-    if not isinstance(command, _WORK):
+    if not isinstance(command, Waits):
         return again(state, command, facts)
     kept_s = _credible_s(state, facts.now, late.kept_s)
     if any(claim.said.batch == late.batch for claim in state.claims):
@@ -50,7 +52,7 @@ def decide_late(state: RunState, command: c.Command, facts: c.Facts, late: c.Lat
         data = again(state, command, replace(facts, now=made_at))
     except Refusal as refusal:
         return _claimed(state, command, facts, late, refusal)
-    return data.model_copy(update={"kept_s": kept_s}) if isinstance(data, ev.Recorded) else data
+    return data.model_copy(update={"kept_s": kept_s}) if isinstance(data, ev.Done) else data
 
 
 def _credible_s(state: RunState, now: datetime, kept_s: float | None) -> float | None:
@@ -62,7 +64,7 @@ def _credible_s(state: RunState, now: datetime, kept_s: float | None) -> float |
 
 def _claimed(
     state: RunState,
-    command: c.RecordReading | c.StrikeReading | c.Note | c.RaiseTrouble,
+    command: Waits,
     facts: c.Facts,
     late: c.Late,
     refusal: Refusal,
@@ -71,7 +73,7 @@ def _claimed(
     if command.cell is not None and command.cell not in state.definition.by_key:
         raise refusal
     return ev.Claimed(
-        work=_work_of(command),
+        work=_work_of(command, facts),
         batch=late.batch,
         saw=late.saw,
         kept_s=_credible_s(state, facts.now, late.kept_s),
@@ -83,7 +85,7 @@ def _said(value: str | int | float) -> float | str:
     return value if isinstance(value, str) else float(value)
 
 
-def _work_of(command: c.RecordReading | c.StrikeReading | c.Note | c.RaiseTrouble) -> ev.Work:
+def _work_of(command: Waits, facts: c.Facts) -> ev.Work:
     match command:
         case c.RecordReading():
             return ev.ReadingWork(kind="record", cell=command.cell, attempt=command.attempt, answer=command.answer)
@@ -93,6 +95,16 @@ def _work_of(command: c.RecordReading | c.StrikeReading | c.Note | c.RaiseTroubl
             return ev.NoteWork(kind="note", text=command.text, cell=command.cell)
         case c.RaiseTrouble():
             return ev.TroubleWork(kind="raise_trouble", what=command.what, cell=command.cell)
+        case c.AddPhoto():
+            width_px, height_px = c.photo_size(command.photo, facts)
+            return ev.PhotoWork(
+                kind="add_photo",
+                cell=command.cell,
+                photo=command.photo,
+                width_px=width_px,
+                height_px=height_px,
+                words=command.words,
+            )
 
 
 def settle(state: RunState, command: c.SettleClaim, facts: c.Facts, again: Decide) -> ev.ClaimSettled:
@@ -114,12 +126,18 @@ def settle(state: RunState, command: c.SettleClaim, facts: c.Facts, again: Decid
         raise Refusal("run_closed")
     asked = _asked_again(state, claim, command)
     # The PIN of whoever decides never signs for whoever did the work.
-    data = again(state, asked, replace(facts, actor=claim.by, now=claim.done_at, pin_confirmed=False))
+    told = replace(facts, actor=claim.by, now=claim.done_at, pin_confirmed=False, photos=_photos_of(claim))
+    data = again(state, asked, told)
+    assert isinstance(data, ev.Recorded | ev.Struck | ev.Noted | ev.TroubleRaised | ev.PhotoAdded)
+    late: dict[str, object] = {"kept_s": (facts.now - claim.done_at).total_seconds()}
     if isinstance(data, ev.Recorded):
-        kept_s = (facts.now - claim.done_at).total_seconds()
-        data = data.model_copy(update={"source": "claim", "kept_s": kept_s})
-    assert isinstance(data, ev.Recorded | ev.Struck | ev.Noted | ev.TroubleRaised)
-    return ev.ClaimSettled(claim=claim.seq, words=command.words, led_to=data)
+        late["source"] = "claim"
+    return ev.ClaimSettled(claim=claim.seq, words=command.words, led_to=data.model_copy(update=late))
+
+
+def _photos_of(claim: ClaimOf) -> dict[str, tuple[int, int]]:
+    work = claim.said.work
+    return {work.photo: (work.width_px, work.height_px)} if isinstance(work, ev.PhotoWork) else {}
 
 
 def _asked_again(state: RunState, claim: ClaimOf, command: c.SettleClaim) -> c.Command:
@@ -136,6 +154,8 @@ def _asked_again(state: RunState, claim: ClaimOf, command: c.SettleClaim) -> c.C
             return c.Note(kind="note", text=work.text, cell=work.cell, **known)
         case ev.TroubleWork():
             return c.RaiseTrouble(kind="raise_trouble", what=work.what, cell=work.cell, **known)
+        case ev.PhotoWork():
+            return c.AddPhoto(kind="add_photo", cell=work.cell, photo=work.photo, words=work.words, **known)
 
 
 class ClaimView(View):
@@ -145,6 +165,7 @@ class ClaimView(View):
         work: what kind of work.
         answer: the answer, as a code or in words; None when the work is no answer.
         made_at: when it was done, as far as the tablet could tell.
+        photo: name of the photograph in the store, when the work is one.
         why: what stood against it when it arrived.
         standing: what stands in its cell now.
         meanwhile: what others recorded in the same step since the tablet had last heard, newest first.
@@ -163,6 +184,7 @@ class ClaimView(View):
     answer: str | None
     read: Figure | None
     note: str | None
+    photo: str | None
     by: str
     at: datetime
     made_at: datetime
@@ -196,7 +218,8 @@ def _claim_view(state: RunState, claim: ClaimOf) -> ClaimView:
         text=work.text if isinstance(work, ev.NoteWork) else cell.text if cell else None,
         answer=answer_code(answer) if answer else work.what if isinstance(work, ev.TroubleWork) else None,
         read=as_read(answer) if answer else None,
-        note=note_of(answer) if answer else None,
+        note=note_of(answer) if answer else work.words if isinstance(work, ev.PhotoWork) else None,
+        photo=work.photo if isinstance(work, ev.PhotoWork) else None,
         by=claim.by.name,
         at=claim.at,
         made_at=claim.done_at,

@@ -6,7 +6,7 @@ import json
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date, datetime
-from typing import Annotated, Literal, TypeAlias
+from typing import Annotated, Final, Literal, TypeAlias
 from uuid import UUID
 
 from pydantic import AwareDatetime, Field
@@ -149,7 +149,7 @@ class AddPhoto(CommandBase):
 
     kind: Literal["add_photo"]
     cell: ev.CellKey
-    photo: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+    photo: ev.PhotoName
     words: ev.Words | None = None
 
 
@@ -231,6 +231,22 @@ class Facts:
     writers: Mapping[UUID, ev.Person] = field(default_factory=dict)
 
 
+def photo_size(photo: str, facts: Facts) -> tuple[int, int]:
+    """Return width and height of a photograph in pixels.
+
+    Raises:
+        Refusal: ``no_such_photo`` when none is kept under that name.
+    """
+    size = facts.photos.get(photo)
+    if size is None:
+        raise Refusal("no_such_photo", photo=photo[:12])
+    return size
+
+
+LONGEST_KEPT_S: Final = 365 * 86_400
+"""No tablet keeps anything for longer than a year."""
+
+
 class Late(ev.Fact):
     """That a command waited on a tablet: in which stretch without a link, after which event, how long.
 
@@ -242,7 +258,7 @@ class Late(ev.Fact):
 
     batch: UUID
     saw: int = Field(ge=0)
-    kept_s: float | None = Field(default=None, ge=0, le=365 * 86_400)
+    kept_s: float | None = Field(default=None, ge=0, le=LONGEST_KEPT_S)
 
 
 class Conflict(Refusal):

@@ -197,11 +197,9 @@ def _add_photo(state: RunState, command: c.AddPhoto, facts: c.Facts) -> ev.Photo
     demand(facts.actor.role, Act.RECORD)
     if command.cell not in state.definition.by_key:
         raise Refusal("no_such_cell", cell=command.cell)
-    size = facts.photos.get(command.photo)
-    if size is None:
-        raise Refusal("no_such_photo", photo=command.photo[:12])
+    width_px, height_px = c.photo_size(command.photo, facts)
     return ev.PhotoAdded(
-        cell=command.cell, photo=command.photo, width_px=size[0], height_px=size[1], words=command.words
+        cell=command.cell, photo=command.photo, width_px=width_px, height_px=height_px, words=command.words
     )
 
 

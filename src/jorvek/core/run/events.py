@@ -232,11 +232,16 @@ class OnPaper(Fact):
     at: datetime
 
 
-class Recorded(Fact):
+class Done(Fact):
+    """Work that may have waited on a tablet without a link: ``kept_s`` says for how many seconds."""
+
+    kept_s: float | None = None
+
+
+class Recorded(Done):
     """An answer was given in a cell.
 
-    ``paper`` says who wrote it down, when it was keyed in from a sheet; ``kept_s`` how long it had
-    waited on a tablet without a link, in seconds.
+    ``paper`` says who wrote it down, when it was keyed in from a sheet.
     """
 
     kind: Literal["recorded"] = "recorded"
@@ -247,10 +252,9 @@ class Recorded(Fact):
     tool: Tool | None = None
     source: Literal["typed", "paper", "claim"] = "typed"
     paper: OnPaper | None = None
-    kept_s: float | None = None
 
 
-class Struck(Fact):
+class Struck(Done):
     """A reading was struck: writing is corrected, metal is not.
 
     ``falls`` names the readings that rested on it and are asked for again.
@@ -290,7 +294,7 @@ class Reopened(Fact):
     reason: Words
 
 
-class Noted(Fact):
+class Noted(Done):
     """A remark."""
 
     kind: Literal["noted"] = "noted"
@@ -311,7 +315,7 @@ class TroubleKind(StrEnum):
     OTHER = "other"
 
 
-class TroubleRaised(Fact):
+class TroubleRaised(Done):
     """Something went wrong; it stays open until it ends in a fix, a redo, or a departure by name."""
 
     kind: Literal["trouble_raised"] = "trouble_raised"
@@ -384,12 +388,16 @@ class PartTaken(Fact):
     fasteners: tuple[PositionWord, ...] = Field(max_length=200)
 
 
-class PhotoAdded(Fact):
+PhotoName: TypeAlias = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+"""A photograph's name in the store: the hash of the picture."""
+
+
+class PhotoAdded(Done):
     """A photograph belongs to a call; the picture itself is kept under its hash."""
 
     kind: Literal["photo_added"] = "photo_added"
     cell: CellKey
-    photo: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+    photo: PhotoName
     width_px: int
     height_px: int
     words: Words | None = None
@@ -429,7 +437,18 @@ class TroubleWork(Fact):
     cell: CellKey
 
 
-Work: TypeAlias = Annotated[ReadingWork | StrikeWork | NoteWork | TroubleWork, Field(discriminator="kind")]
+class PhotoWork(Fact):
+    """A photograph to be put to a call."""
+
+    kind: Literal["add_photo"]
+    cell: CellKey
+    photo: PhotoName
+    width_px: int
+    height_px: int
+    words: Words | None = None
+
+
+Work: TypeAlias = Annotated[ReadingWork | StrikeWork | NoteWork | TroubleWork | PhotoWork, Field(discriminator="kind")]
 """What a tablet may do without a link."""
 
 
@@ -463,7 +482,7 @@ class ClaimSettled(Fact):
     kind: Literal["claim_settled"] = "claim_settled"
     claim: int
     words: Words | None = None
-    led_to: Annotated[Recorded | Struck | Noted | TroubleRaised, Field(discriminator="kind")] | None = None
+    led_to: Annotated[Recorded | Struck | Noted | TroubleRaised | PhotoAdded, Field(discriminator="kind")] | None = None
 
 
 class Paused(Fact):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import replace
+from datetime import datetime, timedelta
 
 from jorvek.core.refusal import Refusal
 from jorvek.core.run import events as ev
@@ -72,7 +73,7 @@ def _apply(state: RunState, event: ev.Event) -> RunState:  # noqa: PLR0912 — o
         case ev.Recorded():
             return _recorded(state, event, data)
         case ev.Struck():
-            strike = Strike(event.seq, event.at, event.author, data.reason)
+            strike = Strike(event.seq, _done_at(event, data), event.author, data.reason)
             return _fall(_change(state, data.cell, data.attempt, struck=strike), data.falls, event.seq)
         case ev.ReasonGiven():
             return _reason(state, data)
@@ -83,10 +84,10 @@ def _apply(state: RunState, event: ev.Event) -> RunState:  # noqa: PLR0912 — o
             redo = Redo(event.seq, event.at, event.author, data.cells, data.reason)
             return replace(_fall(state, data.cells, event.seq), redos=(*state.redos, redo))
         case ev.Noted():
-            remark = Remark(event.seq, event.at, event.author, data.text, data.cell)
+            remark = Remark(event.seq, _done_at(event, data), event.author, data.text, data.cell)
             return replace(state, remarks=(*state.remarks, remark))
         case ev.TroubleRaised():
-            trouble = Trouble(event.seq, event.at, event.author, data.what, data.cell)
+            trouble = Trouble(event.seq, _done_at(event, data), event.author, data.what, data.cell)
             return replace(state, troubles=(*state.troubles, trouble))
         case ev.TroubleEnded():
             return replace(state, troubles=tuple(_ended(t, data, event.author) for t in state.troubles))
@@ -106,9 +107,8 @@ def _apply(state: RunState, event: ev.Event) -> RunState:  # noqa: PLR0912 — o
             mine = (PartOf(event.author, data.fasteners),) if data.fasteners else ()
             return replace(state, parts=(*others, *mine))
         case ev.PhotoAdded():
-            photo = Photo(
-                event.seq, event.at, event.author, data.cell, data.photo, data.width_px, data.height_px, data.words
-            )
+            at, size = _done_at(event, data), (data.width_px, data.height_px)
+            photo = Photo(event.seq, at, event.author, data.cell, data.photo, *size, data.words)
             return replace(state, photos=(*state.photos, photo))
         case ev.Claimed():
             return replace(state, claims=(*state.claims, ClaimOf(event.seq, event.at, event.author, data)))
@@ -135,6 +135,11 @@ def _sister(state: RunState, event: ev.Event, data: ev.SisterAsked | ev.SisterAn
     if state.status == "closed":
         return asked
     return _fall(asked, (data.cell, *state.definition.users[data.cell]), event.seq)
+
+
+def _done_at(event: ev.Event, data: ev.Done) -> datetime:
+    """What waited on a tablet was done before it arrived."""
+    return event.at - timedelta(seconds=data.kept_s or 0)
 
 
 def _settled(state: RunState, event: ev.Event, data: ev.ClaimSettled) -> RunState:

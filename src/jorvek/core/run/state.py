@@ -252,6 +252,12 @@ class RunState:
         """Return all attempts in a cell, oldest first."""
         return self.attempts.get(key, ())
 
+    @property
+    def photo_names(self) -> frozenset[str]:
+        """Names of all photographs that the run speaks of, those of claims included."""
+        claimed = {one.said.work.photo for one in self.claims if isinstance(one.said.work, ev.PhotoWork)}
+        return frozenset(one.photo for one in self.photos) | claimed
+
     def running(self) -> RunState:
         """Return the run as it will be once somebody goes on."""
         return replace(self, status="open") if self.status == "paused" else self

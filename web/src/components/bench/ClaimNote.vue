@@ -43,6 +43,7 @@ async function takeAll(): Promise<void> {
     if (!(await take(one.seq))) return;
   }
 }
+const photo = computed(() => `/api/photos/${props.claim.photo ?? ""}.jpg`);
 const row = (one: Row): string =>
   `${one.fastener ?? ""} ${figureText(one.read) || words.answer(one)} · ${one.by} ${timeText(one.at)}`;
 </script>
@@ -65,6 +66,9 @@ const row = (one: Row): string =>
         </i18n-t></small
       >
     </p>
+    <a v-if="claim.photo" :href="photo" target="_blank" rel="noopener"
+      ><img :src="photo" :alt="t('record.photo_of', { title: claim.title })"
+    /></a>
     <p v-if="reason" class="why">{{ reason }}</p>
     <p v-if="claim.standing" class="why">
       <b>{{ t("claim.standing") }}</b> <span translate="no">{{ row(claim.standing) }}</span>
@@ -89,5 +93,11 @@ const row = (one: Row): string =>
   display: flex;
   flex-wrap: wrap;
   gap: 2px 9px;
+}
+
+img {
+  display: block;
+  height: 120px;
+  margin-top: 4px;
 }
 </style>

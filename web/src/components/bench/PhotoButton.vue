@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ref } from "vue";
+import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useBench } from "@/stores/bench";
 
@@ -9,12 +9,18 @@ const { t } = useI18n();
 const bench = useBench();
 const field = ref<HTMLInputElement | null>(null);
 const sending = ref(false);
+const KINDS = "JPEG, PNG, WEBP";
+/** Pictures of this call that are only on this tablet yet. */
+const here = computed(
+  () =>
+    bench.waiting.filter(({ command }) => command.kind === "picture" && command.cell === props.cell).length,
+);
 
 async function chosen(): Promise<void> {
   const file = field.value?.files?.[0];
   if (file === undefined) return;
   sending.value = true;
-  if ((await bench.addPhoto(props.cell, file)) === "no_link") bench.hint = t("error.network");
+  if (!(await bench.addPhoto(props.cell, file))) bench.hint = t("refusal.no_photo", { allowed: KINDS });
   sending.value = false;
   if (field.value) field.value.value = "";
 }
@@ -25,7 +31,8 @@ async function chosen(): Promise<void> {
     <v-btn :disabled="sending" @click="field?.click()">
       {{ sending ? t("bench.photo_sending") : t("bench.photo_add") }}
     </v-btn>
-    <span v-if="taken !== null" class="words muted">{{ t("bench.photos_taken", { n: taken }) }}</span>
+    <span v-if="here > 0 && bench.alone" class="words muted">{{ t("bench.photos_here", { n: here }) }}</span>
+    <span v-else-if="taken !== null" class="words muted">{{ t("bench.photos_taken", { n: taken }) }}</span>
     <input
       ref="field"
       class="visually-hidden"

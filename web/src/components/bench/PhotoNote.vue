@@ -4,7 +4,7 @@ import type { Owed } from "@/api/types";
 import PhotoButton from "@/components/bench/PhotoButton.vue";
 
 /** A photograph that a look still owes, once its own call has gone by. */
-defineProps<{ owed: Owed }>();
+defineProps<{ owed: Pick<Owed, "cell" | "title"> }>();
 const { t } = useI18n();
 </script>
 

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { computed } from "vue";
 import { useI18n } from "vue-i18n";
-import type { Command } from "@/api/types";
 import { answerWords } from "@/bench/answers";
 import { problemText } from "@/problem";
 import { useBench } from "@/stores/bench";
+import type { Parcel } from "@/stores/box";
 import { useOutbox } from "@/stores/outbox";
 
 /** What was pressed here and is not on the server yet: kept, not sent, not judged. */
@@ -18,11 +18,12 @@ const fasteners = computed(() => {
   const cells = (bench.view?.ribbon ?? []).flatMap((row) => row.cells);
   return new Map(cells.map((cell) => [cell.cell, cell.fastener]));
 });
-function line(command: Command): { fastener: string; said: string } {
+function line(command: Parcel["command"]): { fastener: string; said: string } {
   const fastener = "cell" in command ? (fasteners.value.get(command.cell ?? "") ?? "") : "";
   if (command.kind === "record") return { fastener, said: answerWords(i18n, command.answer) };
   if (command.kind === "strike") return { fastener, said: t("bench.waiting_struck") };
   if (command.kind === "note") return { fastener, said: command.text };
+  if (command.kind === "picture") return { fastener, said: t("bench.photo") };
   return { fastener, said: t("bench.waiting_command") };
 }
 const newest = computed(() =>

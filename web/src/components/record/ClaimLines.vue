@@ -16,8 +16,11 @@ const said = useClaimWords();
     <ul>
       <li v-for="claim in claims" :key="claim.seq">
         <span translate="no">
-          {{ claim.title }} <b>{{ claim.fastener }}</b> {{ said(claim) }} — {{ claim.by }},
-          {{ dayTimeText(claim.made_at) }}:
+          {{ claim.title }} <b>{{ claim.fastener }}</b>
+          <a v-if="claim.photo" :href="`/api/photos/${claim.photo}.jpg`" target="_blank" rel="noopener">{{
+            said(claim)
+          }}</a>
+          <template v-else>{{ said(claim) }}</template> — {{ claim.by }}, {{ dayTimeText(claim.made_at) }}:
         </span>
         {{ " " }}
         <b v-if="claim.taken === null" class="words">{{ t("record.open") }}</b>
