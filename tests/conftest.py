@@ -11,6 +11,7 @@ from tempfile import gettempdir
 
 import pytest
 import sqlalchemy as sa
+from argon2 import PasswordHasher
 from hypothesis import settings
 
 from jorvek.local.demo import actor, load_world
@@ -19,8 +20,11 @@ from jorvek.local.player import Player, SetClock
 from jorvek.settings import ROOT
 from jorvek.store.database import Database
 from jorvek.store.tables import metadata
+from jorvek.work import people
 from jorvek.work.workshop import Workshop
 
+# The PINs here are no secret: what takes a quarter of a second on purpose would be most of many a test.
+people._hasher = PasswordHasher(time_cost=1, memory_cost=8, parallelism=1)
 settings.register_profile("ci", derandomize=True, max_examples=100, deadline=None)
 settings.register_profile("long", max_examples=2000, deadline=None)
 settings.load_profile(os.environ.get("JORVEK_HYPOTHESIS", "ci"))

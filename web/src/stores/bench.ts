@@ -1,5 +1,5 @@
 import { defineStore } from "pinia";
-import { computed, ref, watch } from "vue";
+import { computed, ref, shallowRef, watch } from "vue";
 import { api, LinkError, newId, ProblemError, take } from "@/api/client";
 import { drawnSmall } from "@/api/pictures";
 import type { Ahead, Answer, BenchAnswer, BenchView, Call, Command, Problem } from "@/api/types";
@@ -8,6 +8,7 @@ import { keep, type PictureToSend } from "./box";
 import { useLive } from "./live";
 import { orKept } from "./orKept";
 import { AGAIN_AFTER_MS, useOutbox } from "./outbox";
+import { sharedWith } from "./shared";
 
 /** A command without the parts that every command gets on sending. */
 export type Wish = Command extends infer C
@@ -25,8 +26,8 @@ export const useBench = defineStore("bench", () => {
   const live = useLive();
   const outbox = useOutbox();
   const runId = ref<string | null>(null);
-  const view = ref<BenchView | null>(null);
-  const ahead = ref<Ahead | null>(null);
+  const view = shallowRef<BenchView | null>(null);
+  const ahead = shallowRef<Ahead | null>(null);
   const chosen = ref<string | null>(null);
   /** From a press until it is kept on this tablet; with a link, until it is answered. */
   const pressing = ref(false);
@@ -64,7 +65,7 @@ export const useBench = defineStore("bench", () => {
   function show(answer: BenchAnswer): void {
     if (answer.view.run_id !== runId.value) return;
     if (view.value?.run_id === answer.view.run_id && answer.view.seq < view.value.seq) return;
-    view.value = answer.view;
+    view.value = sharedWith(view.value, answer.view);
     if (answer.ahead !== null) ahead.value = answer.ahead;
     clockOffsetMs.value = new Date(answer.now).getTime() - Date.now();
     const open = answer.view.calls;

@@ -14,6 +14,7 @@ import EndAlone from "@/components/bench/EndAlone.vue";
 import JointPlan from "@/components/bench/JointPlan.vue";
 import LastReading from "@/components/bench/LastReading.vue";
 import PassRibbon from "@/components/bench/PassRibbon.vue";
+import PhotoNote from "@/components/bench/PhotoNote.vue";
 import RestPanel from "@/components/bench/RestPanel.vue";
 import WaitingNote from "@/components/bench/WaitingNote.vue";
 import ProblemNote from "@/components/ProblemNote.vue";
@@ -129,8 +130,10 @@ useShortcuts({
     <section class="right">
       <problem-note :problem="bench.problem" :unsent="bench.unheard" />
       <p v-if="bench.hint" class="hint" role="status">{{ bench.hint }}</p>
-      <waiting-note v-if="bench.waiting.length > 0 || others.length > 0" />
+      <!-- With a link a press is answered at once: a note that came and went would make the call jump. -->
+      <waiting-note v-if="bench.alone || others.length > 0" />
       <bench-notes v-if="!bench.alone" :view="view" />
+      <photo-note v-for="one in bench.photosOwed.slice(0, 1)" :key="one.cell" :owed="one" />
       <call-panel
         v-if="call"
         :call="call"
@@ -158,6 +161,12 @@ useShortcuts({
   grid-template-columns: minmax(0, 1fr) 456px;
   height: calc(100vh - 56px);
   min-height: 640px;
+}
+
+/* What changes in one part does not make the browser measure the others. */
+.left,
+.right {
+  contain: strict;
 }
 
 .left {

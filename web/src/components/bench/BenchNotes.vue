@@ -2,17 +2,14 @@
 import { computed } from "vue";
 import type { BenchView } from "@/api/types";
 import ClaimNote from "@/components/bench/ClaimNote.vue";
-import PhotoNote from "@/components/bench/PhotoNote.vue";
 import QuestionNote from "@/components/bench/QuestionNote.vue";
 import SisterNote from "@/components/bench/SisterNote.vue";
 import TroubleNote from "@/components/bench/TroubleNote.vue";
-import { useBench } from "@/stores/bench";
 import { useSession } from "@/stores/session";
 
 /** What stands open above the call, the most pressing of each kind. */
 const props = defineProps<{ view: BenchView }>();
 const session = useSession();
-const bench = useBench();
 const mayAccept = computed(() => session.rights.has("accept"));
 const troubles = computed(() => props.view.troubles.filter((one) => one.how === null).slice(0, 1));
 const checks = computed(() => props.view.sister_checks.filter((one) => one.found_too === null).slice(0, 1));
@@ -33,7 +30,6 @@ const checks = computed(() => props.view.sister_checks.filter((one) => one.found
     :may-accept="mayAccept"
   />
   <trouble-note v-for="trouble in troubles" :key="trouble.seq" :trouble="trouble" :may-depart="mayAccept" />
-  <photo-note v-for="one in bench.photosOwed.slice(0, 1)" :key="one.cell" :owed="one" />
   <sister-note v-for="check in checks" :key="check.seq" :check="check" />
 </template>
 

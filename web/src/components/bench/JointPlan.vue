@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useI18n } from "vue-i18n";
 import type { Head, PartView, Plan } from "@/api/types";
-import { useJoint } from "@/bench/joint";
+import { useJoint, type PlacedHead } from "@/bench/joint";
 import type { Stand } from "@/bench/turning";
 import { figureText } from "@/format";
 
@@ -17,7 +17,7 @@ const props = defineProps<{
   me: string;
 }>();
 const emit = defineEmits<{ pick: [fastener: string] }>();
-const { t } = useI18n();
+const { t, locale } = useI18n();
 
 const BAR_HOLES = [30, 90, 150, 210, 270, 330];
 const STROKE_STEP_DEG = 27;
@@ -40,6 +40,15 @@ function says(head: Head): string {
   if (head.tool_on) parts.push(t("bench.tool_sits"));
   parts.push(t("bench.strokes", { n: head.strokes.filter((stroke) => stroke.done).length }));
   return parts.join(", ");
+}
+
+/** What a head's look depends on; the others are not drawn anew when one changes. */
+function looks({ head, at }: PlacedHead): unknown[] {
+  const { name, state, strokes, clamp, tool_on } = head;
+  const { now, open, later, waiting, me } = props;
+  const shown = [name === now, open.includes(name), later.includes(name), waiting.has(name)];
+  const words = [holderOf(name), me, locale.value];
+  return [state, strokes, clamp, tool_on, head.across, em.value, at.x, at.y, ...shown, ...words];
 }
 
 /** Snap to the nearest head: gloves do not aim. */
@@ -90,6 +99,7 @@ function snap(event: MouseEvent): void {
       <g
         v-for="{ head, at } in heads"
         :key="head.name"
+        v-memo="looks({ head, at })"
         class="head"
         :class="[head.state, { current: head.name === now, open: open.includes(head.name) }]"
         :transform="`translate(${at.x} ${at.y})`"

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { nextTick, ref, watch } from "vue";
+import { computed, nextTick, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import type { RibbonCell, RibbonRow } from "@/api/types";
 import { useWords } from "@/bench/words";
@@ -9,7 +9,7 @@ const props = defineProps<{
   waiting: ReadonlySet<string>;
   now: string | null;
 }>();
-const { t } = useI18n();
+const { t, locale } = useI18n();
 const words = useWords();
 const list = ref<HTMLElement | null>(null);
 
@@ -29,6 +29,15 @@ function says(row: RibbonRow, cell: RibbonCell): string {
   return `${row.title}, ${label(cell)}: ${state}${back}`;
 }
 
+/** What a row's look depends on: the rows of the server's answer stay the same objects while nothing changes in them. */
+function looks(row: RibbonRow): unknown[] {
+  const at = row.cells.some((cell) => cell.cell === props.now) ? props.now : null;
+  const waits = row.cells.flatMap((cell) => (props.waiting.has(cell.cell) ? cell.cell : [])).join();
+  return [row, at, waits, locale.value];
+}
+
+const reached = computed(() => props.rows.findLast((row) => row.current || row.done > 0)?.step);
+
 async function follow(): Promise<void> {
   await nextTick();
   const rows = list.value?.querySelectorAll<HTMLElement>(".row.current, .row.begun") ?? [];
@@ -37,7 +46,7 @@ async function follow(): Promise<void> {
   if (current && list.value) list.value.scrollTop = Math.max(0, current.offsetTop - 70);
 }
 
-watch(() => [props.now, props.rows], follow, { immediate: true });
+watch(reached, follow, { immediate: true });
 </script>
 
 <template>
@@ -46,6 +55,7 @@ watch(() => [props.now, props.rows], follow, { immediate: true });
     <div
       v-for="row in rows"
       :key="row.step"
+      v-memo="looks(row)"
       class="row"
       :class="{ current: row.current, begun: row.done > 0 }"
     >

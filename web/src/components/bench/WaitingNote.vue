@@ -47,7 +47,7 @@ const others = computed(() => {
     role="status"
     :aria-label="t('bench.waiting_title', { n: bench.waiting.length })"
   >
-    <template v-if="bench.waiting.length > 0">
+    <template v-if="bench.alone">
       <p class="words">{{ t("bench.waiting_title", { n: bench.waiting.length }) }}</p>
       <ul>
         <li v-for="one in newest" :key="one.n">
