@@ -129,7 +129,7 @@ def test_a_picture_taken_without_a_link_outlives_its_page_and_goes_out_once(site
     lio.locator("main .cell").first.wait_for()
     lio.evaluate("navigator.serviceWorker.ready")
     lio.goto(f"{link.address}/bench/{player.run_id}")
-    Bench(lio).head("Decide")
+    Bench(lio).head("Stud 1")
     seen = player.state().seq
     link.cut()
     lio.get_by_role("button", name="reuse").click()

@@ -11,7 +11,7 @@ export function sharedWith<T>(before: unknown, now: T): T {
   const parts = now as Record<string, unknown>;
   for (const [name, part] of Object.entries(parts)) {
     parts[name] = sharedWith(before[name], part);
-    same &&= Object.is(parts[name], before[name]);
+    same &&= name in before && Object.is(parts[name], before[name]);
   }
   return same ? (before as T) : now;
 }

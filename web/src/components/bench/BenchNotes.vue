@@ -43,6 +43,18 @@ const checks = computed(() => props.view.sister_checks.filter((one) => one.found
   border: 2px solid var(--out);
 }
 
+.note.pictured {
+  position: relative;
+}
+
+.note.pictured > p {
+  padding-right: 80px;
+}
+
+.note.pictured > p.words {
+  min-height: 54px;
+}
+
 .note p {
   font-size: 21px;
   margin: 0;

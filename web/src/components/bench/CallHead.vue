@@ -16,9 +16,11 @@ const key = computed(() => {
   const item = props.call.item.split(":")[0] ?? "";
   return i18n.te(`call.${item}.head`) ? `call.${item}` : "call.worded";
 });
-const head = computed(() =>
-  t(`${key.value}.head`, { fastener: props.call.fastener ?? "", piece: t(`piece.${props.call.piece}`) }),
-);
+const head = computed(() => {
+  const name = props.call.fastener;
+  if (name === null && i18n.te(`${key.value}.head_joint`)) return t(`${key.value}.head_joint`);
+  return t(`${key.value}.head`, { fastener: name ?? "", piece: t(`piece.${props.call.piece}`) });
+});
 const ask = computed(() => (authored.value ? null : t(`${key.value}.ask`, { text: props.call.text ?? "" })));
 const band = computed(() => {
   const { lower, upper } = props.call;

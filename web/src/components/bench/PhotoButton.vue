@@ -1,10 +1,11 @@
 <script setup lang="ts">
+import { mdiCamera } from "@mdi/js";
 import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useBench } from "@/stores/bench";
 
 /** Put a photograph to the call, from the tablet's camera or from a file. */
-const props = defineProps<{ cell: string; taken: number | null }>();
+const props = defineProps<{ cell: string; taken: number | null; small?: boolean }>();
 const { t } = useI18n();
 const bench = useBench();
 const field = ref<HTMLInputElement | null>(null);
@@ -20,15 +21,20 @@ async function chosen(): Promise<void> {
   const file = field.value?.files?.[0];
   if (file === undefined) return;
   sending.value = true;
-  if (!(await bench.addPhoto(props.cell, file))) bench.hint = t("refusal.no_photo", { allowed: KINDS });
+  const picture = await bench.addPhoto(props.cell, file);
+  if (!picture) bench.hint = t("refusal.no_photo", { allowed: KINDS });
+  else if (!bench.alone && bench.problem === null) bench.hint = t("bench.photo_kept");
   sending.value = false;
   if (field.value) field.value.value = "";
 }
 </script>
 
 <template>
-  <div class="photo">
-    <v-btn :disabled="sending" @click="field?.click()">
+  <div class="photo" :class="{ small }">
+    <v-btn v-if="small" :disabled="sending" :aria-label="t('bench.photo_add')" @click="field?.click()">
+      <v-icon :icon="mdiCamera" size="30" />
+    </v-btn>
+    <v-btn v-else :disabled="sending" @click="field?.click()">
       {{ sending ? t("bench.photo_sending") : t("bench.photo_add") }}
     </v-btn>
     <span v-if="here > 0 && bench.alone" class="words muted">{{ t("bench.photos_here", { n: here }) }}</span>
@@ -57,5 +63,18 @@ async function chosen(): Promise<void> {
 .v-btn {
   font-size: 21px;
   height: 64px !important;
+}
+
+.photo.small {
+  display: block;
+  position: absolute;
+  right: 8px;
+  top: 6px;
+}
+
+.photo.small .v-btn {
+  height: 56px !important;
+  min-width: 72px;
+  padding: 0;
 }
 </style>

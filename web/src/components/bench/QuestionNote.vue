@@ -4,6 +4,7 @@ import { useI18n } from "vue-i18n";
 import type { OpenQuestion } from "@/api/types";
 import { useDeeds } from "@/bench/deeds";
 import { useWords } from "@/bench/words";
+import PhotoButton from "@/components/bench/PhotoButton.vue";
 import VerdictMark from "@/components/bench/VerdictMark.vue";
 import { figureText } from "@/format";
 
@@ -18,7 +19,7 @@ const mayConcernSisters = computed(() => PARTS.has(props.question.row.kind));
 </script>
 
 <template>
-  <section class="note question" role="alert">
+  <section class="note question pictured" role="alert">
     <p class="words what">
       <span translate="no">{{ question.row.title }}</span>
       <span v-if="question.row.fastener">{{
@@ -29,6 +30,7 @@ const mayConcernSisters = computed(() => PARTS.has(props.question.row.kind));
       <verdict-mark :row="question.row" />
     </p>
     <p class="why">{{ words.reasons(question.row.reasons) }}. {{ t("bench.question_why") }}</p>
+    <photo-button :cell="question.row.cell" :taken="null" small />
     <div class="ways">
       <v-btn v-if="question.may_strike" @click="deeds.strike(question.row)">{{
         t("bench.read_again")

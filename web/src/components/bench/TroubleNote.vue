@@ -2,6 +2,7 @@
 import { useI18n } from "vue-i18n";
 import type { TroubleView } from "@/api/types";
 import { useDeeds } from "@/bench/deeds";
+import PhotoButton from "@/components/bench/PhotoButton.vue";
 
 /** An open trouble, and the ways in which it can end. */
 defineProps<{ trouble: TroubleView; mayDepart: boolean }>();
@@ -10,7 +11,7 @@ const deeds = useDeeds();
 </script>
 
 <template>
-  <section class="note trouble" :aria-label="t('trouble.open')">
+  <section class="note trouble pictured" :aria-label="t('trouble.open')">
     <p class="words">
       {{ t(`trouble.${trouble.what}`) }}
       <small>
@@ -18,6 +19,7 @@ const deeds = useDeeds();
         <template v-if="trouble.fastener"> {{ t("trouble.at", { fastener: trouble.fastener }) }}</template>
       </small>
     </p>
+    <photo-button :cell="trouble.cell" :taken="null" small />
     <div class="ways">
       <v-btn @click="deeds.sheet.value = { kind: 'end', trouble, how: 'fixed' }">{{
         t("trouble.fixed")

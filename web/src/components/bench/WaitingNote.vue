@@ -48,7 +48,12 @@ const others = computed(() => {
     :aria-label="t('bench.waiting_title', { n: bench.waiting.length })"
   >
     <template v-if="bench.alone">
-      <p class="words">{{ t("bench.waiting_title", { n: bench.waiting.length }) }}</p>
+      <p class="words head">
+        {{ t("bench.waiting_title", { n: bench.waiting.length }) }}
+        <v-btn v-if="outbox.lost" :disabled="outbox.sending" @click="bench.sendWaiting">{{
+          t("bench.waiting_send")
+        }}</v-btn>
+      </p>
       <ul>
         <li v-for="one in newest" :key="one.n">
           <b v-if="one.fastener" class="figure" translate="no">{{ one.fastener }}</b>
@@ -61,9 +66,6 @@ const others = computed(() => {
       <p v-if="outbox.trouble" class="why stop">{{ problemText(i18n, outbox.trouble) }}</p>
       <p class="why">{{ t(outbox.keepsNothing ? "bench.waiting_full" : "bench.waiting_text") }}</p>
       <p v-if="bench.mustWait" class="why stop" role="alert">{{ t("bench.must_wait") }}</p>
-      <div v-if="outbox.lost" class="ways">
-        <v-btn :disabled="outbox.sending" @click="bench.sendWaiting">{{ t("bench.waiting_send") }}</v-btn>
-      </div>
     </template>
     <i18n-t
       v-for="[name, n] in others"
@@ -82,6 +84,17 @@ const others = computed(() => {
 </template>
 
 <style scoped>
+.head {
+  align-items: center;
+  display: flex;
+  justify-content: space-between;
+}
+
+.head .v-btn {
+  font-size: 17px;
+  height: 48px !important;
+}
+
 ul {
   display: flex;
   flex-wrap: wrap;
