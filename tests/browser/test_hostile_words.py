@@ -70,6 +70,9 @@ def hostile_events(state: RunState) -> Iterator[ev.EventData]:
     for work in (
         ev.NoteWork(kind="note", text=HOSTILE),
         ev.StrikeWork(kind="strike", cell=live[6], attempt=1, reason=HOSTILE),
+        ev.PhotoWork(
+            kind="add_photo", cell=live[6], photo=state.photos[0].photo, width_px=8, height_px=6, words=HOSTILE
+        ),
     ):
         why = ev.Reason(code="cell_taken", params={"by": HOSTILE, "present": HOSTILE})
         yield ev.Claimed(work=work, batch=uuid4(), saw=1, kept_s=None, why=why)

@@ -92,7 +92,7 @@ def _claimed(claim: ClaimView) -> str:
     if claim.work == "strike":
         return say("claim.strike")
     if claim.work == "add_photo":
-        return say("claim.photo")
+        return ": ".join(part for part in (say("claim.photo"), claim.note) if part)
     return _figure(claim.read) or _said(claim.answer or "")
 
 

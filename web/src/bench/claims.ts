@@ -11,7 +11,7 @@ export function useClaimWords(): (claim: ClaimView) => string {
       case "note":
         return t("claim.note", { text: claim.text ?? "" });
       case "add_photo":
-        return t("claim.photo");
+        return claim.note === null ? t("claim.photo") : `${t("claim.photo")}: ${claim.note}`;
       case "strike":
         return t("claim.strike");
       case "raise_trouble":
