@@ -6,6 +6,7 @@ import hashlib
 import os
 from dataclasses import dataclass
 from pathlib import Path
+from uuid import uuid4
 
 from jorvek.core.refusal import Refusal
 
@@ -27,12 +28,13 @@ class PhotoStore:
         if path.exists():
             return name
         path.parent.mkdir(parents=True, exist_ok=True)
-        part = path.with_suffix(f".{os.getpid()}.part")
+        part = path.with_suffix(f".{uuid4().hex}.part")
         with part.open("wb") as file:
             file.write(content)
             file.flush()
             os.fsync(file.fileno())
         part.replace(path)
+        _settle(path.parent)
         return name
 
     def read(self, name: str) -> bytes:
@@ -55,3 +57,12 @@ class PhotoStore:
 
     def _path(self, name: str) -> Path:
         return self.root / name[:2] / f"{name}.jpg"
+
+
+def _settle(directory: Path) -> None:
+    """A file's new name is on the disk only once its directory is."""
+    handle = os.open(directory, os.O_RDONLY)
+    try:
+        os.fsync(handle)
+    finally:
+        os.close(handle)

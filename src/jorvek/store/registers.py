@@ -156,6 +156,11 @@ class Registers:
         }
         self._insert(t.person.insert().values(values), Refusal("name_taken", name=person.name))
 
+    def names(self) -> list[str]:
+        """Return the names of everybody who ever was on the register."""
+        with self.db.reading() as connection:
+            return list(connection.execute(sa.select(t.person.c.name)).scalars())
+
     def people(self) -> list[PersonRow]:
         """Return all active people by name."""
         with self.db.reading() as connection:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import re
 import secrets
+import unicodedata
 from datetime import timedelta
 from typing import Final
 from uuid import UUID, uuid4
@@ -23,7 +24,7 @@ SESSION_LIFE = timedelta(hours=14)
 _TRIES_BEFORE_DELAY = 5
 _FIRST_DELAY_S = 30
 _LONGEST_DELAY_S = 900
-_PIN = re.compile(r"\d{6}")
+_PIN = re.compile(r"[0-9]{6}")
 _NAME = re.compile(r"\S(.{0,78}\S)?")
 _hasher = PasswordHasher()
 
@@ -32,15 +33,22 @@ def add_person(workshop: Workshop, name: str, role: Role, pin: str) -> UUID:
     """Put a person on the register.
 
     Raises:
-        Refusal: ``pin_form`` unless the PIN has six digits; ``name_form``; ``name_taken``.
+        Refusal: ``pin_form`` unless the PIN has six digits; ``name_form``; ``name_taken``, by a name
+            that differs only in capitals, too: on a record the two would be one.
     """
     if not _PIN.fullmatch(pin):
         raise Refusal("pin_form")
     if not _NAME.fullmatch(name) or not name.isprintable():
         raise Refusal("name_form")
+    if _folded(name) in {_folded(known) for known in workshop.registers.names()}:
+        raise Refusal("name_taken", name=name)
     person = PersonRow(uuid4(), name, role, _hasher.hash(pin), True, 0, None)
     workshop.registers.add_person(person)
     return person.id
+
+
+def _folded(name: str) -> str:
+    return unicodedata.normalize("NFKC", name).casefold()
 
 
 def check_pin(workshop: Workshop, person_id: UUID, pin: str) -> PersonRow:

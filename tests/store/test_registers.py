@@ -1,0 +1,132 @@
+"""The registers: what is put on them once stays as it is, and what is refused leaves no trace."""
+
+from __future__ import annotations
+
+import io
+import zipfile
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+from uuid import uuid4
+
+import pytest
+import sqlalchemy as sa
+
+from jorvek.core.refusal import Refusal
+from jorvek.core.rights import Role
+from jorvek.local.demo import DEMO_PIN, actor
+from jorvek.local.drawn import drawn_photo
+from jorvek.settings import ROOT
+from jorvek.store.photos import PhotoStore
+from jorvek.store.tables import metadata
+from jorvek.work import library, photos, runs
+from jorvek.work.archive import MAX_DOCUMENTS, import_archive
+from jorvek.work.people import add_person
+from jorvek.work.workshop import Workshop
+from tests.conftest import START, World
+
+ENGINE = (ROOT / "world" / "engines" / "unit-2.yaml").read_bytes()
+TOOL = next((ROOT / "world" / "tools").glob("*.yaml")).read_bytes()
+NOWHERE = "0" * 64
+
+
+def rows(world: World) -> dict[str, int]:
+    with world.workshop.database.reading() as connection:
+        return {
+            name: connection.execute(sa.select(sa.func.count()).select_from(table)).scalar_one()
+            for name, table in metadata.tables.items()
+        }
+
+
+def start(shop: Workshop, engine: str = "unit-2", joint: str = "head-4", digest: str = NOWHERE) -> object:
+    command = runs.StartRun(id=uuid4(), run_id=uuid4(), engine_id=engine, joint_key=joint, procedure_hash=digest)
+    return runs.start_run(shop, actor(shop, "Bram Okafor"), command)
+
+
+def too_many() -> bytes:
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w") as archive:
+        for k in range(MAX_DOCUMENTS + 1):
+            archive.writestr(f"{k}.yaml", "id: x")
+    return packed.getvalue()
+
+
+REFUSED: list[tuple[str, Callable[[Workshop], object], str]] = [
+    ("a name that is on the register", lambda s: add_person(s, "Bram Okafor", Role.CHIEF, DEMO_PIN), "name_taken"),
+    ("a name in other letters", lambda s: add_person(s, "bram OKAFOR", Role.CHIEF, DEMO_PIN), "name_taken"),
+    ("a name of blanks", lambda s: add_person(s, "  ", Role.MECHANIC, DEMO_PIN), "name_form"),
+    ("a name with a line in it", lambda s: add_person(s, "Bram\nOkafor", Role.MECHANIC, DEMO_PIN), "name_form"),
+    ("a name that turns about", lambda s: add_person(s, "Bram\u202eOkafor", Role.MECHANIC, DEMO_PIN), "name_form"),
+    ("a PIN of five", lambda s: add_person(s, "Odd Person", Role.MECHANIC, "12345"), "pin_form"),
+    ("a PIN of other digits", lambda s: add_person(s, "Odd Person", Role.MECHANIC, "１２３４５６"), "pin_form"),
+    ("an engine twice", lambda s: library.add_engine(s, actor(s, "Ines Halloran"), ENGINE), "engine_known"),
+    ("a tool twice", lambda s: library.add_tool(s, actor(s, "Ines Halloran"), TOOL), "tool_known"),
+    ("a tool by a mechanic", lambda s: library.add_tool(s, actor(s, "Lio Sandvik"), TOOL), "not_your_right"),
+    ("an engine nobody has", lambda s: start(s, engine="unit-9"), "no_such_engine"),
+    ("a joint it does not have", lambda s: start(s, joint="head-9"), "no_such_joint"),
+    ("a procedure nobody wrote", start, "no_such_procedure"),
+    ("approval of nothing", lambda s: library.approve(s, actor(s, "Ines Halloran"), NOWHERE), "no_such_procedure"),
+    ("a zip of a thousand", lambda s: import_archive(s, actor(s, "Ines Halloran"), too_many()), "archive_too_large"),
+    ("a picture that is text", lambda s: photos.take_in(s, b"not a picture"), "no_photo"),
+    ("a picture that ends early", lambda s: photos.take_in(s, drawn_photo(1)[:300]), "no_photo"),
+    ("a picture that is too large", lambda s: photos.take_in(s, b"\xff" * 10_000_001), "photo_too_large"),
+]
+
+
+@pytest.mark.parametrize(("deed", "code"), [r[1:] for r in REFUSED], ids=[r[0] for r in REFUSED])
+def test_what_is_refused_leaves_no_trace(world: World, deed: Callable[[Workshop], object], code: str) -> None:
+    before = rows(world)
+    with pytest.raises(Refusal) as refused:
+        deed(world.workshop)
+    assert refused.value.code == code
+    assert rows(world) == before
+
+
+def test_a_revision_is_withdrawn_once_and_no_run_begins_on_it_again(world: World) -> None:
+    shop = world.workshop
+    open_run = world.started()
+    ines = actor(shop, "Ines Halloran")
+    library.withdraw(shop, ines, world.procedure)
+    deeds: list[tuple[Callable[[], object], str]] = [
+        (lambda: library.withdraw(shop, ines, world.procedure), "withdrawn_already"),
+        (lambda: library.approve(shop, ines, world.procedure), "not_a_draft"),
+        (lambda: start(shop, joint="head-5", digest=world.procedure), "not_approved"),
+    ]
+    for deed, code in deeds:
+        with pytest.raises(Refusal) as refused:
+            deed()
+        assert refused.value.code == code
+    # What is under way goes on: the revision it is pinned to does not go away.
+    assert open_run.play(lambda cell: cell.key == "first/raise").attempts
+
+
+def test_the_library_stands_in_one_order_however_it_came_in(world: World) -> None:
+    shop = world.workshop
+    text = (ROOT / "procedures" / "tarnholt-7l34-head-tighten.yaml").read_text()
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w") as archive:
+        for letter in "GFED":
+            archive.writestr(f"{letter}.yaml", text.replace("revision: C", f"revision: {letter}"))
+    import_archive(shop, actor(shop, "Ines Halloran"), packed.getvalue())
+    mine = [head.revision for head in shop.registers.revisions() if head.id == "tarnholt-7l34-head-tighten"]
+    assert mine == ["C", "D", "E", "F", "G"]
+    with shop.database.reading() as connection:
+        moments = connection.execute(sa.text("SELECT COUNT(DISTINCT imported_at) FROM procedure_revision")).scalar_one()
+    assert moments <= 2, "one archive comes in at one moment"
+    assert world.clock() >= START
+
+
+def test_one_picture_from_many_tablets_is_kept_once_and_an_altered_one_is_named(tmp_path: Path) -> None:
+    store = PhotoStore(tmp_path)
+    picture = drawn_photo(4)
+    with ThreadPoolExecutor(8) as pool:
+        (name,) = set(pool.map(store.keep, [picture] * 40))
+    assert store.read(name) == picture
+    assert [file.stem for file in store.files()] == [name]
+    assert [file.name for file in tmp_path.rglob("*") if file.is_file()] == [f"{name}.jpg"]
+    (file,) = store.files()
+    file.write_bytes(picture[:-1] + b"\x00")
+    for asked, code in ((name, "photo_altered"), (NOWHERE, "no_such_photo")):
+        with pytest.raises(Refusal) as refused:
+            store.read(asked)
+        assert refused.value.code == code
