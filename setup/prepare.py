@@ -30,7 +30,7 @@ HELP = """Usage: ./jorvek COMMAND
   test [GROUP …]   install what is missing and run all tests, or the groups named
   generate         write the API description, the schema and the typed client anew
   audit            hold the locked packages against published advisories
-  bench [NAME]     print the measures of bench/: readings, replay, keyed, bad_days, load, core, library, fuzz
+  bench [NAME]     print the measures of bench/: readings, replay, keyed, bad_days, load, history, core, library, fuzz
   anything else    goes to the program; ./jorvek --help lists it
 """
 

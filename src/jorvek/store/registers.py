@@ -102,6 +102,7 @@ class RunRow:
     procedure_hash: str
     started_at: datetime
     head_seq: int
+    head_hash: str
     open: bool
 
 
@@ -431,5 +432,6 @@ def _run(row: sa.Row[tuple[object, ...]]) -> RunRow:
         row.procedure_hash,
         row.started_at,
         row.head_seq,
+        row.head_hash,
         row.open_joint is not None,
     )

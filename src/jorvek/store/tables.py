@@ -119,6 +119,18 @@ run = sa.Table(
 )
 """``open_joint`` holds engine and joint while the run is open, so that a joint has one open run."""
 
+run_digest = sa.Table(
+    "run_digest",
+    metadata,
+    sa.Column("run_id", _text(36), sa.ForeignKey("run.id"), primary_key=True),
+    sa.Column("name", _text(20), primary_key=True),
+    sa.Column("program", _text(64), nullable=False),
+    sa.Column("head_hash", _text(64), nullable=False),
+    sa.Column("body", _LONG, nullable=False),
+    **_OPTIONS,
+)
+"""What lists say of a closed run: no record, and thrown away whenever it does not fit."""
+
 event = sa.Table(
     "event",
     metadata,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import date, datetime, timedelta
-from typing import Literal
+from typing import Final, Literal
 from uuid import UUID
 
 from jorvek.core.engine.layout import Engine, JointKind, JointPlace, joints_of, neighbours
@@ -13,13 +13,15 @@ from jorvek.core.run.cells import Ask
 from jorvek.core.run.events import Person
 from jorvek.core.run.progress import DebtKind, debts, next_call
 from jorvek.core.run.readings import View, step_title
-from jorvek.core.run.state import ClaimOf, RunState, SisterCheck
+from jorvek.core.run.state import RunState
 from jorvek.core.run.view import Standing, standing
+from jorvek.store.digests import Digest
 from jorvek.store.registers import RevisionHead, RunRow
 from jorvek.work.conditions import stands_open
 from jorvek.work.workshop import Workshop
 
-JointState = Literal["to_do", "under_way", "question", "closed", "no_procedure"]
+RunJointState = Literal["under_way", "question", "closed"]
+JointState = RunJointState | Literal["to_do", "no_procedure"]
 _DUE_SOON = timedelta(days=30)
 
 
@@ -129,21 +131,68 @@ class RunListed(View):
     exceptions: int
 
 
+class Asked(View):
+    """What waits in a run, closed or not: a check asked for by a sister, or work from a lost link."""
+
+    title: str
+    since: datetime
+    by: str
+
+
+class JointDigest(View):
+    """What the home screen says of a run.
+
+    Attributes:
+        filled: share of the calls done, 0 … 1.
+        stands_open: whether the joint stands open by it.
+        sisters: checks that faults on sisters ask for.
+        claim: the first piece of work from a lost link that waits for a decision.
+    """
+
+    engine: str
+    joint: str
+    state: RunJointState
+    filled: float
+    stands_open: bool
+    sisters: tuple[Asked, ...]
+    claim: Asked | None
+
+
+def _joint_digest(_: UUID, state: RunState) -> JointDigest:
+    claim = next((one for one in state.claims if one.taken is None), None)
+    return JointDigest(
+        engine=state.started.engine.name,
+        joint=state.started.joint_label,
+        state=_joint_state(state),
+        filled=_filled(state),
+        stands_open=stands_open(state),
+        sisters=tuple(
+            Asked(title=check.cause, since=check.at, by=check.by.name)
+            for check in state.sister_checks
+            if check.found_too is None
+        ),
+        claim=Asked(title="", since=claim.at, by=claim.by.name) if claim else None,
+    )
+
+
+_JOINT: Final = Digest("joint", JointDigest, _joint_digest)
+
+
 def berth(workshop: Workshop, actor: Person) -> Berth:
     """Return the home screen for a person."""
     registers = workshop.registers
     rows, revisions = registers.runs(), registers.revisions()
-    states = {row.id: workshop.log.snapshot(row.id).state for row in rows}
+    digests = workshop.digests.of(_JOINT, rows)
     newest: dict[tuple[str, str], RunRow] = {}
     for row in rows:
         newest.setdefault((row.engine_id, row.joint_key), row)
-    open_states = [(row.id, states[row.id]) for row in rows if row.open]
+    open_states = [(row.id, workshop.log.snapshot(row.id).state) for row in rows if row.open]
     return Berth(
-        engines=tuple(_strip(e, newest, states, revisions) for e in registers.engines()),
+        engines=tuple(_strip(e, newest, digests, revisions) for e in registers.engines()),
         waiting=(
             *(w for run_id, state in open_states for w in _waiting(run_id, state, actor)),
-            *(w for row in rows for w in _sisters_asked(row.id, states[row.id], actor)),
-            *(w for row in rows for w in _claims(row.id, states[row.id], actor)),
+            *(w for row in rows for w in _sisters_asked(row.id, digests[row.id], actor)),
+            *(w for row in rows for w in _claims(row.id, digests[row.id], actor)),
         ),
         due=_due(workshop),
         on_engine=tuple(_on_engine(run_id, state) for run_id, state in open_states),
@@ -153,14 +202,14 @@ def berth(workshop: Workshop, actor: Person) -> Berth:
 def _strip(
     engine: Engine,
     newest: dict[tuple[str, str], RunRow],
-    states: dict[UUID, RunState],
+    digests: dict[UUID, JointDigest],
     revisions: list[RevisionHead],
 ) -> EngineStrip:
     cells: list[JointCell] = []
-    mine = {key: states[row.id] for (engine_id, key), row in newest.items() if engine_id == engine.id}
+    mine = {key: digests[row.id] for (engine_id, key), row in newest.items() if engine_id == engine.id}
     for joint in joints_of(engine):
         row, shut_by = newest.get((engine.id, joint.key)), _kept_shut_by(engine, joint, mine)
-        cells.append(_joint_cell(engine, joint, row, states[row.id] if row else None, revisions, shut_by))
+        cells.append(_joint_cell(engine, joint, row, digests[row.id] if row else None, revisions, shut_by))
     return EngineStrip(
         id=engine.id,
         name=engine.name,
@@ -180,7 +229,7 @@ def _joint_cell(
     engine: Engine,
     joint: JointPlace,
     row: RunRow | None,
-    state: RunState | None,
+    digest: JointDigest | None,
     revisions: list[RevisionHead],
     shut_by: str | None,
 ) -> JointCell:
@@ -195,25 +244,23 @@ def _joint_cell(
         label=joint.label,
         name=joint.name,
         slot=joint.slot,
-        state=_joint_state(state, offers),
-        filled=_filled(state),
+        state=digest.state if digest else "to_do" if offers else "no_procedure",
+        filled=digest.filled if digest else 0.0,
         kept_shut_by=shut_by,
         run_id=row.id if row else None,
         offers=offers,
     )
 
 
-def _kept_shut_by(engine: Engine, joint: JointPlace, newest: dict[str, RunState]) -> str | None:
+def _kept_shut_by(engine: Engine, joint: JointPlace, newest: dict[str, JointDigest]) -> str | None:
     """Return the open neighbour of a main bearing; two neighbours are never open at once."""
-    if joint.kind is not JointKind.MAIN or (joint.key in newest and stands_open(newest[joint.key])):
+    if joint.kind is not JointKind.MAIN or (joint.key in newest and newest[joint.key].stands_open):
         return None
     beside = (n for n in neighbours(engine, joint) if n.key in newest)
-    return next((n.label for n in beside if stands_open(newest[n.key])), None)
+    return next((n.label for n in beside if newest[n.key].stands_open), None)
 
 
-def _joint_state(state: RunState | None, offers: tuple[OfferedProcedure, ...]) -> JointState:
-    if state is None:
-        return "to_do" if offers else "no_procedure"
+def _joint_state(state: RunState) -> RunJointState:
     if state.status == "closed":
         # A fault found on a sister, and here too or not looked for yet, takes the certainty away again.
         return "question" if any(check.found_too is not False for check in state.sister_checks) else "closed"
@@ -221,25 +268,21 @@ def _joint_state(state: RunState | None, offers: tuple[OfferedProcedure, ...]) -
     return "question" if asked else "under_way"
 
 
-def _filled(state: RunState | None) -> float:
-    if state is None:
-        return 0.0
+def _filled(state: RunState) -> float:
     cells = state.definition.cells
     return sum(state.live(c.key) is not None for c in cells) / len(cells)
 
 
-def _waits(
-    run_id: UUID, state: RunState, what: WaitsFor, title: str = "", since: SisterCheck | ClaimOf | None = None
-) -> Waiting:
-    """Return one line of what waits; since its own event, or since the newest of the run."""
+def _waits(run_id: UUID, state: RunState, what: WaitsFor, title: str = "") -> Waiting:
+    """Return one line of what waits, since the newest event of the run."""
     return Waiting(
         run_id=run_id,
         engine=state.started.engine.name,
         joint=state.started.joint_label,
         what=what,
         title=title,
-        since=since.at if since else state.last_at,
-        by=since.by.name if since else state.watches[-1].by.name,
+        since=state.last_at,
+        by=state.watches[-1].by.name,
     )
 
 
@@ -260,21 +303,30 @@ def _waiting(run_id: UUID, state: RunState, actor: Person) -> list[Waiting]:
     return found
 
 
-def _sisters_asked(run_id: UUID, state: RunState, actor: Person) -> list[Waiting]:
+def _asked(run_id: UUID, digest: JointDigest, what: WaitsFor, asked: Asked) -> Waiting:
+    return Waiting(
+        run_id=run_id,
+        engine=digest.engine,
+        joint=digest.joint,
+        what=what,
+        title=asked.title,
+        since=asked.since,
+        by=asked.by,
+    )
+
+
+def _sisters_asked(run_id: UUID, digest: JointDigest, actor: Person) -> list[Waiting]:
     """Return the checks that faults on sisters ask for; closed runs have them, too."""
     if not may(actor.role, Act.RECORD):
         return []
-    return [
-        _waits(run_id, state, "sister", check.cause, check) for check in state.sister_checks if check.found_too is None
-    ]
+    return [_asked(run_id, digest, "sister", check) for check in digest.sisters]
 
 
-def _claims(run_id: UUID, state: RunState, actor: Person) -> list[Waiting]:
+def _claims(run_id: UUID, digest: JointDigest, actor: Person) -> list[Waiting]:
     """Return that work from a lost link waits for a decision; it may come after closing."""
-    first = next((claim for claim in state.claims if claim.taken is None), None)
-    if first is None or not may(actor.role, Act.ACCEPT):
+    if digest.claim is None or not may(actor.role, Act.ACCEPT):
         return []
-    return [_waits(run_id, state, "claim", since=first)]
+    return [_asked(run_id, digest, "claim", digest.claim)]
 
 
 def _due(workshop: Workshop) -> tuple[Due, ...]:
@@ -300,7 +352,7 @@ def _on_engine(run_id: UUID, state: RunState) -> OnEngine:
 
 def runs_listed(workshop: Workshop) -> tuple[RunListed, ...]:
     """Return all runs for the list of records, newest first."""
-    return tuple(_listed(row.id, workshop.log.snapshot(row.id).state) for row in workshop.registers.runs())
+    return tuple(workshop.digests.of(_LISTED, workshop.registers.runs()).values())
 
 
 def _listed(run_id: UUID, state: RunState) -> RunListed:
@@ -319,3 +371,6 @@ def _listed(run_id: UUID, state: RunState) -> RunListed:
         readings=len(tries),
         exceptions=len(odd),
     )
+
+
+_LISTED: Final = Digest("listed", RunListed, _listed)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from typing import Final
 from uuid import UUID, uuid5
 
 from jorvek.core.engine.layout import joints_of
@@ -12,16 +13,27 @@ from jorvek.core.run.commands import AskSister, NameCause
 from jorvek.core.run.events import Person
 from jorvek.core.run.pieces import rejected_in
 from jorvek.core.run.progress import demand_running
+from jorvek.core.run.readings import View
+from jorvek.store.digests import Digest
 from jorvek.store.registers import RunRow
 from jorvek.store.runlog import Stamp
 from jorvek.work.workshop import Workshop
 
 
+class RejectedPieces(View):
+    """The marks of the fasteners that stand rejected in a run, each with where that was."""
+
+    marks: dict[str, str]
+
+
+REJECTED: Final = Digest("rejected", RejectedPieces, lambda _, state: RejectedPieces(marks=rejected_in(state)))
+
+
 def rejected_pieces(workshop: Workshop) -> dict[str, str]:
     """Return the marks of all fasteners that stand rejected anywhere, and where each was."""
     found: dict[str, str] = {}
-    for row in workshop.registers.runs():
-        found |= rejected_in(workshop.log.snapshot(row.id).state)
+    for digest in workshop.digests.of(REJECTED, workshop.registers.runs()).values():
+        found |= digest.marks
     return found
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Final
 from uuid import UUID
 
 from jorvek.core.engine.layout import joints_of
@@ -13,7 +14,7 @@ from jorvek.core.run.readings import View, step_title
 from jorvek.core.run.released import Strip, strips
 from jorvek.core.run.state import RunState
 from jorvek.core.units import Quantity
-from jorvek.store.registers import RunRow
+from jorvek.store.digests import Digest
 from jorvek.work.workshop import Workshop
 
 
@@ -94,6 +95,12 @@ class GateSheet(View):
     part: str | None
 
 
+class GateDigest(View):
+    """The gates of a run, not yet placed along its engine."""
+
+    sheets: tuple[GateSheet, ...]
+
+
 class EngineGates(View):
     """The gates of one engine."""
 
@@ -104,35 +111,74 @@ class EngineGates(View):
     gates: tuple[GateSheet, ...]
 
 
+class StripDigest(View):
+    """What the strip sheets want to know of a run.
+
+    Attributes:
+        sheets: its own, without what earlier runs say.
+        released: pressure at which each fastener came free, in bar, by its name.
+        tightened: lowest pressure of the last stage that pulled each, in bar.
+    """
+
+    sheets: tuple[StripSheet, ...]
+    released: dict[str, float]
+    tightened: dict[str, float]
+
+
+def _strip_digest(run_id: UUID, state: RunState) -> StripDigest:
+    found = _strips(state)
+    released = (
+        (name, bar) for strip in reversed(found) for name, bar in zip(strip.names, strip.pressures, strict=True)
+    )
+    names = {c.fastener for c in state.definition.cells if c.kind == "tension" and c.fastener is not None}
+    pulled = ((name, _tightened(state, name)) for name in names)
+    return StripDigest(
+        sheets=tuple(_sheet(run_id, state, strip) for strip in found),
+        released={name: bar for name, bar in released if bar is not None},
+        tightened={name: bar for name, bar in pulled if bar is not None},
+    )
+
+
+_STRIPS: Final = Digest("strips", StripDigest, _strip_digest)
+
+
 def strip_sheets(workshop: Workshop) -> tuple[StripSheet, ...]:
     """Return the release pressures of all runs, the one last worked on first."""
     rows = workshop.registers.runs()
-    states = {row.id: workshop.log.snapshot(row.id).state for row in rows}
-    sheets = [sheet for k, row in enumerate(rows) for sheet in _sheets(row, rows[k + 1 :], states)]
+    digests = workshop.digests.of(_STRIPS, rows)
+    joints: dict[tuple[str, str], list[StripDigest]] = {}
+    for row in rows:
+        joints.setdefault((row.engine_id, row.joint_key), []).append(digests[row.id])
+    sheets = [
+        sheet.model_copy(update={"nuts": tuple(_beside(nut, runs[k + 1 :]) for nut in sheet.nuts)})
+        for runs in joints.values()
+        for k, digest in enumerate(runs)
+        for sheet in digest.sheets
+    ]
     return tuple(sorted(sheets, key=lambda sheet: sheet.at, reverse=True))
 
 
-def _sheets(row: RunRow, earlier: list[RunRow], states: dict[UUID, RunState]) -> list[StripSheet]:
-    state = states[row.id]
-    before = [states[r.id] for r in earlier if (r.engine_id, r.joint_key) == (row.engine_id, row.joint_key)]
-    found = []
-    for strip in _strips(state):
-        found.append(
-            StripSheet(
-                run_id=row.id,
-                engine=state.started.engine.name,
-                joint=state.started.joint_label,
-                title=step_title(state, strip.step),
-                at=state.last_at,
-                by=state.watches[-1].by.name,
-                expected_bar=strip.expected_bar,
-                ceiling_bar=strip.ceiling_bar,
-                try_bar=strip.try_bar,
-                pattern=strip.analysis.pattern.value if strip.analysis and None not in strip.pressures else None,
-                nuts=tuple(_nut(strip, k, before) for k in range(len(strip.names))),
-            )
-        )
-    return found
+def _beside(nut: FreedNut, earlier: list[StripDigest]) -> FreedNut:
+    """Put beside a nut what the runs before it say of its fastener."""
+    last = next((run.released[nut.name] for run in earlier if nut.name in run.released), None)
+    tightened = next((run.tightened[nut.name] for run in earlier if nut.name in run.tightened), None)
+    return nut.model_copy(update={"last_bar": last, "tightened_bar": tightened})
+
+
+def _sheet(run_id: UUID, state: RunState, strip: Strip) -> StripSheet:
+    return StripSheet(
+        run_id=run_id,
+        engine=state.started.engine.name,
+        joint=state.started.joint_label,
+        title=step_title(state, strip.step),
+        at=state.last_at,
+        by=state.watches[-1].by.name,
+        expected_bar=strip.expected_bar,
+        ceiling_bar=strip.ceiling_bar,
+        try_bar=strip.try_bar,
+        pattern=strip.analysis.pattern.value if strip.analysis and None not in strip.pressures else None,
+        nuts=tuple(_nut(strip, k) for k in range(len(strip.names))),
+    )
 
 
 def _strips(state: RunState) -> tuple[Strip, ...]:
@@ -142,7 +188,7 @@ def _strips(state: RunState) -> tuple[Strip, ...]:
     return strips(state, {key: ceiling_for(state, cells[0]) for key, cells in state.definition.steps})
 
 
-def _nut(strip: Strip, k: int, before: list[RunState]) -> FreedNut:
+def _nut(strip: Strip, k: int) -> FreedNut:
     name, free, analysis = strip.names[k], strip.pressures[k], strip.analysis
     standing = analysis.classes[k] if analysis else None
     return FreedNut(
@@ -153,16 +199,9 @@ def _nut(strip: Strip, k: int, before: list[RunState]) -> FreedNut:
         share_pct=analysis.pct[k] if analysis else None,
         standing=standing.value if standing else None,
         stands_out=analysis is not None and k in analysis.outliers,
-        last_bar=next((bar for state in before for bar in (_released(state, name),) if bar is not None), None),
-        tightened_bar=next((bar for state in before for bar in (_tightened(state, name),) if bar is not None), None),
+        last_bar=None,
+        tightened_bar=None,
     )
-
-
-def _released(state: RunState, name: str) -> float | None:
-    for strip in _strips(state):
-        if name in strip.names:
-            return strip.pressures[strip.names.index(name)]
-    return None
 
 
 def _tightened(state: RunState, name: str) -> float | None:
@@ -176,6 +215,7 @@ def _tightened(state: RunState, name: str) -> float | None:
 def gates_along(workshop: Workshop) -> tuple[EngineGates, ...]:
     """Return the newest gates of every joint, engine by engine, along the crankshaft."""
     rows = workshop.registers.runs()
+    digests = workshop.digests.of(_GATES, rows)
     found: list[EngineGates] = []
     for engine in workshop.registers.engines():
         slots = {joint.key: joint.slot for joint in joints_of(engine)}
@@ -183,9 +223,9 @@ def gates_along(workshop: Workshop) -> tuple[EngineGates, ...]:
         for row in rows:
             if row.engine_id != engine.id:
                 continue
-            state = workshop.log.snapshot(row.id).state
-            for sheet in _gates(row, state, slots.get(row.joint_key, 0.0)):
-                sheets.setdefault((row.joint_key, sheet.title), sheet)
+            for sheet in digests[row.id].sheets:
+                slot = slots.get(row.joint_key, 0.0)
+                sheets.setdefault((row.joint_key, sheet.title), sheet.model_copy(update={"slot": slot}))
         if sheets:
             found.append(
                 EngineGates(
@@ -199,7 +239,7 @@ def gates_along(workshop: Workshop) -> tuple[EngineGates, ...]:
     return tuple(found)
 
 
-def _gates(row: RunRow, state: RunState, slot: float) -> list[GateSheet]:
+def _gates(run_id: UUID, state: RunState) -> GateDigest:
     sheets = []
     for key, cells in state.definition.steps:
         step = state.definition.steps_by_id[cells[0].step_id]
@@ -209,9 +249,9 @@ def _gates(row: RunRow, state: RunState, slot: float) -> list[GateSheet]:
         read = [c for c in cells if c.ask in (Ask.VALUE, Ask.FEELER) and c.quantity is not Quantity.TEMPERATURE]
         sheets.append(
             GateSheet(
-                run_id=row.id,
+                run_id=run_id,
                 joint=state.started.joint_label,
-                slot=slot,
+                slot=0.0,
                 title=step_title(state, key),
                 measure=step.gate.measure,
                 lower=limits[0].lower if limits else None,
@@ -221,7 +261,10 @@ def _gates(row: RunRow, state: RunState, slot: float) -> list[GateSheet]:
                 part=_part(state, step.id),
             )
         )
-    return sheets
+    return GateDigest(sheets=tuple(sheets))
+
+
+_GATES: Final = Digest("gates", GateDigest, _gates)
 
 
 def _point(state: RunState, cell: Cell, label: str) -> GatePoint:

@@ -10,6 +10,7 @@ from pathlib import Path
 from zoneinfo import ZoneInfo
 
 from jorvek.store.database import Database
+from jorvek.store.digests import Digests
 from jorvek.store.photos import PhotoStore
 from jorvek.store.registers import Registers, definition_of
 from jorvek.store.runlog import RunLog
@@ -47,6 +48,11 @@ class Workshop:
     def log(self) -> RunLog:
         """The runs."""
         return RunLog(self.database, definition_of)
+
+    @cached_property
+    def digests(self) -> Digests:
+        """What lists say of the runs."""
+        return Digests(self.database, self.log)
 
     @cached_property
     def photos(self) -> PhotoStore:

@@ -1,0 +1,105 @@
+"""What lists say of each run, worked out once for every state of it and kept.
+
+A year's runs are not folded anew for each look. A digest is no record: it can be thrown away at any
+time, and is when the program changes.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Callable, Iterable
+from contextlib import suppress
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+from threading import Lock
+from typing import Generic, TypeVar, cast
+from uuid import UUID
+
+import sqlalchemy as sa
+from pydantic import BaseModel
+from sqlalchemy.dialects import mysql
+
+import jorvek
+from jorvek.core.run.state import RunState
+from jorvek.store import tables as t
+from jorvek.store.database import Database, DatabaseFullError
+from jorvek.store.registers import RunRow
+from jorvek.store.runlog import RunLog
+
+DigestT = TypeVar("DigestT", bound=BaseModel)
+
+
+@dataclass(frozen=True)
+class Digest(Generic[DigestT]):
+    """One kind of digest.
+
+    Attributes:
+        name: under which it is kept.
+        model: its form.
+        make: works it out from the run as it stands.
+    """
+
+    name: str
+    model: type[DigestT]
+    make: Callable[[UUID, RunState], DigestT]
+
+
+@cache
+def program() -> str:
+    """Return the fingerprint of this program's own text: what another program worked out is not believed."""
+    text = hashlib.sha256()
+    for file in sorted(Path(jorvek.__file__).parent.rglob("*.py")):
+        text.update(file.read_bytes())
+    return text.hexdigest()
+
+
+class Digests:
+    """Digests in memory, those of closed runs in the database too."""
+
+    def __init__(self, database: Database, log: RunLog) -> None:
+        self._db, self._log = database, log
+        self._held: dict[tuple[str, UUID], tuple[str, BaseModel]] = {}
+        self._taken_up: set[str] = set()
+        self._lock = Lock()
+
+    def of(self, digest: Digest[DigestT], rows: Iterable[RunRow]) -> dict[UUID, DigestT]:
+        """Return the digest of each run, as it stands or as it has come to stand since the rows were read.
+
+        Raises:
+            DatabaseAwayError: when the database does not answer.
+        """
+        self._take_up(digest)
+        return {row.id: self._one(digest, row) for row in rows}
+
+    def _one(self, digest: Digest[DigestT], row: RunRow) -> DigestT:
+        held = self._held.get((digest.name, row.id))
+        if held is not None and held[0] == row.head_hash:
+            return cast(DigestT, held[1])
+        snapshot = self._log.snapshot(row.id)
+        made = digest.make(row.id, snapshot.state)
+        self._held[digest.name, row.id] = (snapshot.head_hash, made)
+        if snapshot.state.status == "closed":
+            # A full disk takes nothing away here: it will be worked out again.
+            with suppress(DatabaseFullError):
+                self._write(digest.name, row.id, snapshot.head_hash, made)
+        return made
+
+    def _take_up(self, digest: Digest[DigestT]) -> None:
+        """Read once what was worked out before this program was started."""
+        with self._lock:
+            if digest.name in self._taken_up:
+                return
+            query = sa.select(t.run_digest).where(
+                t.run_digest.c.name == digest.name, t.run_digest.c.program == program()
+            )
+            with self._db.reading() as connection:
+                rows = connection.execute(query).all()
+            for row in rows:
+                self._held[digest.name, UUID(row.run_id)] = (row.head_hash, digest.model.model_validate_json(row.body))
+            self._taken_up.add(digest.name)
+
+    def _write(self, name: str, run_id: UUID, head_hash: str, made: BaseModel) -> None:
+        values = {"program": program(), "head_hash": head_hash, "body": made.model_dump_json()}
+        insert = mysql.insert(t.run_digest).values(run_id=str(run_id), name=name, **values)
+        self._db.transact(lambda connection: connection.execute(insert.on_duplicate_key_update(**values)))
