@@ -228,6 +228,13 @@ def test_head_4_is_tightened_handed_over_signed_closed_and_taken_away(site: Site
     assert json.loads(files["JSON"])["record"]["standing"] == "closed"
     third.goto(f"{site.address}/records")
     expect(third.get_by_role("row", name="Unit 2 · Head 4")).to_contain_text("closed")
+    third.get_by_role("searchbox").fill("bram head 5")
+    expect(third.get_by_role("status").filter(has_text="No run is like that")).to_be_visible()
+    third.get_by_role("searchbox").fill("BRAM head 4 tighten")
+    third.get_by_role("combobox", name="State").select_option("with exceptions")
+    expect(third.get_by_role("row")).to_have_count(2)
+    third.get_by_role("combobox", name="State").select_option("closed")
+    expect(third.get_by_role("row")).to_have_count(2)
     looks_accessible(third)
     assert verify(site.world.workshop.database).alterations == ()
 

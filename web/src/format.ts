@@ -17,12 +17,27 @@ const dayAndClock = new Intl.DateTimeFormat("en-GB", {
   hour: "2-digit",
   minute: "2-digit",
 });
+const dayAndClockOfYear = new Intl.DateTimeFormat("en-GB", {
+  day: "2-digit",
+  month: "short",
+  year: "numeric",
+  hour: "2-digit",
+  minute: "2-digit",
+});
 const day = new Intl.DateTimeFormat("en-GB", { day: "2-digit", month: "short", year: "numeric" });
 
-export const timeText = (at: string | Date): string => clock.format(new Date(at));
 export const secondsText = (at: string | Date): string => clockSeconds.format(new Date(at));
 export const dayText = (at: string): string => day.format(new Date(at));
-export const dayTimeText = (at: string): string => dayAndClock.format(new Date(at));
+/** A day of another year says so: records are looked up years later. */
+export const dayTimeText = (at: string): string => {
+  const then = new Date(at);
+  const thisYear = then.getFullYear() === new Date().getFullYear();
+  return (thisYear ? dayAndClock : dayAndClockOfYear).format(then);
+};
+
+/** The time of day, and the day too when it is another one: what waits since yesterday does not look fresh. */
+export const whenText = (at: string): string =>
+  new Date(at).toDateString() === new Date().toDateString() ? clock.format(new Date(at)) : dayTimeText(at);
 
 const UNIT_TEXT: Record<string, string> = {
   degC: "°C",

@@ -7,7 +7,7 @@ import { orKept } from "@/stores/orKept";
 import type { Berth, EngineStrip, JointCell } from "@/api/types";
 import EngineSection from "@/components/berth/EngineSection.vue";
 import StartSheet from "@/components/berth/StartSheet.vue";
-import { dayText, timeText } from "@/format";
+import { dayText, whenText } from "@/format";
 import { useShortcuts } from "@/shortcuts";
 import { useLive } from "@/stores/live";
 import { useSession } from "@/stores/session";
@@ -55,7 +55,7 @@ const benchOf = (run: string): { name: string; params: { run: string } } => ({
   <main id="content" class="berth">
     <h1 class="visually-hidden">{{ t("berth.title") }}</h1>
     <div class="engines">
-      <p v-if="asAt" class="as-at words" role="status">{{ t("berth.as_at", { at: timeText(asAt) }) }}</p>
+      <p v-if="asAt" class="as-at words" role="status">{{ t("berth.as_at", { at: whenText(asAt) }) }}</p>
       <p v-if="berth?.engines.length === 0">{{ t("berth.empty") }}</p>
       <engine-section
         v-for="engine in berth?.engines ?? []"
@@ -85,7 +85,7 @@ const benchOf = (run: string): { name: string; params: { run: string } } => ({
                 ><span translate="no">{{ w.by }}</span></template
               >
               <template #at
-                ><span class="time" translate="no">{{ timeText(w.since) }}</span></template
+                ><span class="time" translate="no">{{ whenText(w.since) }}</span></template
               >
             </i18n-t>
           </span>

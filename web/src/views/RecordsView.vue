@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { onMounted, ref, watch } from "vue";
+import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { api, take } from "@/api/client";
 import type { RunListed } from "@/api/types";
@@ -9,25 +9,76 @@ import { useLive } from "@/stores/live";
 
 const { t } = useI18n();
 const live = useLive();
-const runs = ref<RunListed[] | null>(null);
+const runs = shallowRef<RunListed[] | null>(null);
 const FILES = ["pdf", "csv", "json"] as const;
 useShortcuts({});
+
+const wanted = ref("");
+const engine = ref("");
+const state = ref<"" | "open" | "closed" | "exceptions">("");
+const STATES = ["open", "closed", "exceptions"] as const;
+const engines = computed(() => [...new Set((runs.value ?? []).map((run) => run.engine))].sort());
+const found = computed(() => {
+  const words = wanted.value.toLowerCase().split(/\s+/).filter(Boolean);
+  return (runs.value ?? []).filter((run) => {
+    if (engine.value !== "" && run.engine !== engine.value) return false;
+    if (state.value === "open" && run.closed_at !== null) return false;
+    if (state.value === "closed" && run.closed_at === null) return false;
+    if (state.value === "exceptions" && run.exceptions === 0) return false;
+    const people = run.people.join(" ");
+    const text = `${run.engine} ${run.joint} ${run.procedure_title} ${people} ${dayTimeText(run.started_at)}`;
+    return words.every((word) => text.toLowerCase().includes(word));
+  });
+});
+/** Years of runs are not drawn whole; the newest stand first. */
+const MOST = 100;
+const drawn = computed(() => found.value.slice(0, MOST));
 
 async function fetchRuns(): Promise<void> {
   runs.value = await take(api.GET("/api/runs"));
 }
 
 onMounted(fetchRuns);
+/** Many tablets make much news; the list follows it in steps. */
+const GATHER_MS = 2000;
+let gathering: ReturnType<typeof setTimeout> | null = null;
 watch(
   () => live.newest,
-  () => void fetchRuns().catch(() => undefined),
+  () => {
+    gathering ??= setTimeout(() => {
+      gathering = null;
+      void fetchRuns().catch(() => undefined);
+    }, GATHER_MS);
+  },
 );
+onBeforeUnmount(() => {
+  if (gathering !== null) clearTimeout(gathering);
+});
 </script>
 
 <template>
   <main id="content" class="records">
-    <h1>{{ t("records.title") }}</h1>
+    <header>
+      <h1>{{ t("records.title") }}</h1>
+      <template v-if="runs && runs.length > 0">
+        <input
+          v-model="wanted"
+          type="search"
+          :placeholder="t('records.find')"
+          :aria-label="t('records.find')"
+        />
+        <select v-model="engine" :aria-label="t('records.by_engine')">
+          <option value="">{{ t("records.engine_any") }}</option>
+          <option v-for="one in engines" :key="one" :value="one" translate="no">{{ one }}</option>
+        </select>
+        <select v-model="state" :aria-label="t('records.by_state')">
+          <option value="">{{ t("records.state_any") }}</option>
+          <option v-for="one in STATES" :key="one" :value="one">{{ t(`records.state_${one}`) }}</option>
+        </select>
+      </template>
+    </header>
     <p v-if="runs?.length === 0">{{ t("records.empty") }}</p>
+    <p v-else-if="runs && found.length === 0" role="status">{{ t("records.none") }}</p>
     <table v-else-if="runs">
       <thead>
         <tr>
@@ -42,7 +93,7 @@ watch(
         </tr>
       </thead>
       <tbody>
-        <tr v-for="run in runs" :key="run.run_id">
+        <tr v-for="run in drawn" :key="run.run_id">
           <th scope="row">
             <router-link class="words joint" :to="{ name: 'record', params: { run: run.run_id } }">
               <span translate="no">{{ run.engine }} · {{ run.joint }}</span>
@@ -71,6 +122,7 @@ watch(
         </tr>
       </tbody>
     </table>
+    <p v-if="found.length > MOST" class="more">{{ t("records.more", { n: found.length - MOST }) }}</p>
   </main>
 </template>
 
@@ -79,9 +131,37 @@ watch(
   padding: 22px 24px 40px;
 }
 
+header {
+  align-items: center;
+  display: grid;
+  gap: 10px;
+  grid-template-columns: 1fr 340px 200px 200px;
+  margin-bottom: 14px;
+}
+
 h1 {
   font-size: 34px;
-  margin-bottom: 14px;
+}
+
+header input,
+header select {
+  background: var(--panel);
+  border: 1px solid var(--line-strong);
+  color: var(--ink);
+  font-family: var(--run);
+  font-size: 16px;
+  height: 52px;
+  min-width: 0;
+  padding: 0 12px;
+}
+
+header input:focus-visible,
+header select:focus-visible {
+  outline: 3px solid var(--now);
+}
+
+.more {
+  padding: 12px;
 }
 
 table {

@@ -5,7 +5,7 @@ import type { ClaimView, Row } from "@/api/types";
 import { useClaimWords } from "@/bench/claims";
 import { useDeeds } from "@/bench/deeds";
 import { useWords } from "@/bench/words";
-import { figureText, timeText } from "@/format";
+import { figureText, whenText } from "@/format";
 import { useBench } from "@/stores/bench";
 
 /** Work that came late from a lost link, what had happened meanwhile, and the two ways to decide. */
@@ -45,7 +45,7 @@ async function takeAll(): Promise<void> {
 }
 const photo = computed(() => `/api/photos/${props.claim.photo ?? ""}.jpg`);
 const row = (one: Row): string =>
-  `${one.fastener ?? ""} ${figureText(one.read) || words.answer(one)} · ${one.by} ${timeText(one.at)}`;
+  `${one.fastener ?? ""} ${figureText(one.read) || words.answer(one)} · ${one.by} ${whenText(one.at)}`;
 </script>
 
 <template>
@@ -61,7 +61,7 @@ const row = (one: Row): string =>
             ><span translate="no">{{ claim.by }}</span></template
           >
           <template #at
-            ><span translate="no">{{ timeText(claim.made_at) }}</span></template
+            ><span translate="no">{{ whenText(claim.made_at) }}</span></template
           >
         </i18n-t></small
       >

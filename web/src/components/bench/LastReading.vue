@@ -3,7 +3,7 @@ import { useI18n } from "vue-i18n";
 import type { Row } from "@/api/types";
 import { useWords } from "@/bench/words";
 import VerdictMark from "@/components/bench/VerdictMark.vue";
-import { figureText, timeText } from "@/format";
+import { figureText, whenText } from "@/format";
 
 /** The newest reading that counts, with what became of it. */
 defineProps<{ row: Row }>();
@@ -23,7 +23,7 @@ const words = useWords();
       {{ figureText(row.read) }}<template v-if="row.judged"> → {{ figureText(row.judged) }}</template>
     </span>
     <verdict-mark :row="row" />
-    <span class="who muted" translate="no">{{ row.by }} {{ timeText(row.at) }}</span>
+    <span class="who muted" translate="no">{{ row.by }} {{ whenText(row.at) }}</span>
   </p>
 </template>
 
