@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, onMounted, ref, watch } from "vue";
+import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRouter } from "vue-router";
 import { api, take } from "@/api/client";
@@ -8,14 +8,13 @@ import type { Berth, EngineStrip, JointCell } from "@/api/types";
 import EngineSection from "@/components/berth/EngineSection.vue";
 import StartSheet from "@/components/berth/StartSheet.vue";
 import { dayText, whenText } from "@/format";
+import { useFollowed } from "@/followed";
 import { useShortcuts } from "@/shortcuts";
-import { useLive } from "@/stores/live";
 import { useSession } from "@/stores/session";
 
 const { t } = useI18n();
 const router = useRouter();
 const session = useSession();
-const live = useLive();
 const berth = ref<Berth | null>(null);
 /** When the server last said it, while it does not answer. */
 const asAt = ref<string | null>(null);
@@ -29,11 +28,7 @@ async function fetchBerth(): Promise<void> {
   asAt.value = said.fresh ? null : said.at;
 }
 
-onMounted(fetchBerth);
-watch(
-  () => live.newest,
-  () => void fetchBerth().catch(() => undefined),
-);
+useFollowed(fetchBerth);
 
 async function started(run: string): Promise<void> {
   picked.value = null;

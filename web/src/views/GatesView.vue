@@ -1,25 +1,20 @@
 <script setup lang="ts">
-import { computed, onMounted, ref, watch } from "vue";
+import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { api, take } from "@/api/client";
 import type { EngineGates, GateSheet } from "@/api/types";
+import { useFollowed } from "@/followed";
 import { useShortcuts } from "@/shortcuts";
-import { useLive } from "@/stores/live";
 
 /** Gate readings with their limits, each at its place along the engine. */
 const { t } = useI18n();
-const live = useLive();
 const engines = ref<EngineGates[] | null>(null);
 useShortcuts({});
 
 async function fetchGates(): Promise<void> {
   engines.value = await take(api.GET("/api/gates"));
 }
-onMounted(fetchGates);
-watch(
-  () => live.newest,
-  () => void fetchGates().catch(() => undefined),
-);
+useFollowed(fetchGates);
 
 const WIDTH = 760;
 const HEIGHT = 190;

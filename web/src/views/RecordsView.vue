@@ -1,14 +1,13 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from "vue";
+import { computed, ref, shallowRef } from "vue";
 import { useI18n } from "vue-i18n";
 import { api, take } from "@/api/client";
 import type { RunListed } from "@/api/types";
 import { dayTimeText } from "@/format";
+import { useFollowed } from "@/followed";
 import { useShortcuts } from "@/shortcuts";
-import { useLive } from "@/stores/live";
 
 const { t } = useI18n();
-const live = useLive();
 const runs = shallowRef<RunListed[] | null>(null);
 const FILES = ["pdf", "csv", "json"] as const;
 useShortcuts({});
@@ -38,22 +37,7 @@ async function fetchRuns(): Promise<void> {
   runs.value = await take(api.GET("/api/runs"));
 }
 
-onMounted(fetchRuns);
-/** Many tablets make much news; the list follows it in steps. */
-const GATHER_MS = 2000;
-let gathering: ReturnType<typeof setTimeout> | null = null;
-watch(
-  () => live.newest,
-  () => {
-    gathering ??= setTimeout(() => {
-      gathering = null;
-      void fetchRuns().catch(() => undefined);
-    }, GATHER_MS);
-  },
-);
-onBeforeUnmount(() => {
-  if (gathering !== null) clearTimeout(gathering);
-});
+useFollowed(fetchRuns);
 </script>
 
 <template>

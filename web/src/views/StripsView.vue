@@ -1,28 +1,25 @@
 <script setup lang="ts">
-import { computed, onMounted, ref, watch } from "vue";
+import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { api, take } from "@/api/client";
 import type { StripSheet } from "@/api/types";
 import { dayTimeText } from "@/format";
+import { useFollowed } from "@/followed";
 import { useShortcuts } from "@/shortcuts";
-import { useLive } from "@/stores/live";
 
 /** At which pressure each nut came free: round the joint, against tightening, and against last time. */
 const { t } = useI18n();
-const live = useLive();
 const sheets = ref<StripSheet[] | null>(null);
-const chosen = ref(0);
+/** The one looked at stays, also when work elsewhere changes the order. */
+const chosen = ref<string | null>(null);
+const key = (one: StripSheet): string => `${one.run_id} ${one.title}`;
 useShortcuts({});
 
 async function fetchSheets(): Promise<void> {
   sheets.value = await take(api.GET("/api/strips"));
 }
-onMounted(fetchSheets);
-watch(
-  () => live.newest,
-  () => void fetchSheets().catch(() => undefined),
-);
-const sheet = computed(() => sheets.value?.[chosen.value] ?? sheets.value?.[0]);
+useFollowed(fetchSheets);
+const sheet = computed(() => sheets.value?.find((one) => key(one) === chosen.value) ?? sheets.value?.[0]);
 
 const WIDTH = 860;
 const HEIGHT = 330;
@@ -57,13 +54,13 @@ const whole = (value: number | null | undefined): string => (value == null ? "" 
     <nav :aria-label="t('strips.title')">
       <p v-if="sheets?.length === 0" class="none">{{ t("strips.none") }}</p>
       <button
-        v-for="(one, k) in sheets ?? []"
-        :key="one.run_id + one.title"
+        v-for="one in sheets ?? []"
+        :key="key(one)"
         type="button"
         class="entry"
         :class="{ here: one === sheet }"
         :aria-pressed="one === sheet"
-        @click="chosen = k"
+        @click="chosen = key(one)"
       >
         <span class="words" translate="no">{{ one.engine }} · {{ one.joint }}</span>
         <small translate="no">{{ one.title }} · {{ one.by }} · {{ dayTimeText(one.at) }}</small>
