@@ -21,7 +21,7 @@ from jorvek.work.conditions import stands_open
 from jorvek.work.workshop import Workshop
 
 RunJointState = Literal["under_way", "question", "closed"]
-JointState = RunJointState | Literal["to_do", "no_procedure"]
+JointState = Literal[RunJointState, "to_do", "no_procedure"]
 _DUE_SOON = timedelta(days=30)
 
 

@@ -3395,7 +3395,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "to_do" | "under_way" | "question" | "closed" | "no_procedure";
+            state: "under_way" | "question" | "closed" | "to_do" | "no_procedure";
         };
         /**
          * JointKind

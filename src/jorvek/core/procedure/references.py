@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from itertools import pairwise
-from typing import TYPE_CHECKING, Any, Final
+from typing import Any, Final
 
 from pydantic_core import PydanticCustomError
 
+from jorvek.core.procedure.contents import Contents
 from jorvek.core.procedure.orders import Order
 from jorvek.core.procedure.steps import (
     SETTLED_BY,
@@ -21,9 +22,6 @@ from jorvek.core.procedure.steps import (
     StretchStep,
     ToolIssueStep,
 )
-
-if TYPE_CHECKING:
-    from jorvek.core.procedure.document import Procedure
 
 BEFORE = "before"
 """Stands for a step of an earlier procedure."""
@@ -74,7 +72,7 @@ def _ids(place: str, parts: Iterable[Any], key: str = "id") -> Iterator[tuple[st
         yield str(getattr(part, key)), (place, k, key)
 
 
-def check_references(p: Procedure) -> None:
+def check_references(p: Contents) -> None:
     """Refuse a document whose names do not hang together.
 
     Raises:
@@ -97,7 +95,7 @@ def check_references(p: Procedure) -> None:
     _redo(p)
 
 
-def _options(p: Procedure) -> None:
+def _options(p: Contents) -> None:
     once("option", _ids("options", p.options))
     choices = {o.id: {c.id for c in o.choices} for o in p.options}
     for k, option in enumerate(p.options):
@@ -132,7 +130,7 @@ def _no_way_back(start: str, links: dict[str, set[str]], path: Path) -> None:
             queue += links.get(name, ())
 
 
-def _orders(p: Procedure) -> None:
+def _orders(p: Contents) -> None:
     names = {spot.name for spot in p.positions()}
     for key, order in p.orders.items():
         path: Path = ("orders", key, "sequence")
@@ -143,7 +141,7 @@ def _orders(p: Procedure) -> None:
             _whole(p, key, order)
 
 
-def _whole(p: Procedure, key: str, order: Order) -> None:
+def _whole(p: Contents, key: str, order: Order) -> None:
     """An order written out takes whole groups; a part of one is made by a rule that says which part."""
     listed = set(order.names())
     for group in p.fasteners:
@@ -161,7 +159,7 @@ def _whole(p: Procedure, key: str, order: Order) -> None:
             )
 
 
-def _tensioners(p: Procedure) -> None:
+def _tensioners(p: Contents) -> None:
     groups = {g.id: g for g in p.fasteners}
     for k, tool in enumerate(p.tensioners):
         known("fastener group", tool.group, groups, ("tensioners", k, "group"), tool.role)
@@ -183,7 +181,7 @@ def _tensioners(p: Procedure) -> None:
     once("tool on a hose", served)
 
 
-def _steps(p: Procedure) -> None:
+def _steps(p: Contents) -> None:
     roles: list[tuple[str, Path]] = []
     earlier: list[Step] = []
     for i, step in enumerate(p.steps):
@@ -204,7 +202,7 @@ def _steps(p: Procedure) -> None:
         known("step", departure.step, (s.id for s in p.steps), ("departures", k, "step"), "departures")
 
 
-def _referred(p: Procedure, roles: set[str]) -> dict[str, tuple[str, Iterable[str]]]:
+def _referred(p: Contents, roles: set[str]) -> dict[str, tuple[str, Iterable[str]]]:
     """Return what each field that refers to something refers to."""
     groups = {g.id for g in p.fasteners}
     instruments = dict.fromkeys(_INSTRUMENTS, ("tool role", roles))
@@ -254,7 +252,7 @@ def _consecutive(step: RepeatStep, ids: list[str], path: Path) -> None:
         _wrong("repeat_gap", (*path, "steps"), "'{where}' must repeat consecutive steps, in their order", where=step.id)
 
 
-def _redo(p: Procedure) -> None:
+def _redo(p: Contents) -> None:
     ids = [s.id for s in p.steps]
     names = {spot.name for spot in p.positions()}
     once("redo group", _ids("redo", p.redo))

@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import Final, Literal
 
 from jorvek.core.engine.layout import joints_of
-from jorvek.core.procedure.document import Circle, Procedure
+from jorvek.core.procedure.contents import Circle
+from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.options import applies
 from jorvek.core.procedure.steps import AttitudeStep
 from jorvek.core.run.cells import Cell

@@ -1,0 +1,84 @@
+"""What a procedure document holds."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from jorvek.core.engine.layout import Slug
+from jorvek.core.procedure.conditions import AppliesTo, Departure, Option, RedoGroup, VariantKey
+from jorvek.core.procedure.fasteners import FastenerGroup, Hose, Position, TensionerSpec
+from jorvek.core.procedure.measure import Length
+from jorvek.core.procedure.orders import Order
+from jorvek.core.procedure.parts import Part, Source, Text
+from jorvek.core.procedure.steps import Step
+
+
+class Circle(Part):
+    """A round outline in the plan."""
+
+    shape: Literal["circle"]
+    x: Length
+    y: Length
+    diameter: Length
+    label: Text | None = None
+
+
+class Box(Part):
+    """A rectangular outline in the plan."""
+
+    shape: Literal["box"]
+    x: Length
+    y: Length
+    width: Length
+    height: Length
+
+
+class Drawn(Part):
+    """How the plan is drawn: seen from where, and which landmark lies at the ends of x and y.
+
+    The register of each engine says which end or side that is, so that left is never argued.
+    """
+
+    seen_from: Text
+    x_plus: Text
+    y_plus: Text
+
+
+class Contents(Part):
+    """All parts of a procedure; whether their names hang together is another question."""
+
+    format: Literal["jorvek-procedure/2"]
+    id: Slug
+    title: Text
+    revision: Annotated[str, Field(pattern=r"^[A-Z0-9]{1,6}$")]
+    author: Text
+    source: Source
+    applies_to: AppliesTo
+    variants: tuple[VariantKey, ...] = ()
+    options: tuple[Option, ...] = ()
+    departures: tuple[Departure, ...] = ()
+    fasteners: tuple[FastenerGroup, ...] = Field(default=(), max_length=20)
+    tensioners: tuple[TensionerSpec, ...] = ()
+    hoses: tuple[Hose, ...] = ()
+    drawn: Drawn | None = None
+    outline: tuple[Annotated[Circle | Box, Field(discriminator="shape")], ...] = ()
+    orders: dict[Slug, Order] = Field(default={})
+    redo: tuple[RedoGroup, ...] = ()
+    steps: tuple[Step, ...] = Field(min_length=1, max_length=500)
+
+    def group_of(self, position: str) -> FastenerGroup:
+        """Return the group that a position belongs to.
+
+        Raises:
+            KeyError: when no group has it.
+        """
+        for group in self.fasteners:
+            if any(p.name == position for p in group.positions):
+                return group
+        raise KeyError(position)
+
+    def positions(self) -> tuple[Position, ...]:
+        """Return the positions of all groups."""
+        return tuple(p for group in self.fasteners for p in group.positions)
