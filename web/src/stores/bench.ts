@@ -29,8 +29,8 @@ export const useBench = defineStore("bench", () => {
   const view = shallowRef<BenchView | null>(null);
   const ahead = shallowRef<Ahead | null>(null);
   const chosen = ref<string | null>(null);
-  /** From a press until it is kept on this tablet; with a link, until it is answered. */
-  const pressing = ref(false);
+  /** Presses that are not kept on this tablet yet; with a link, not answered yet. A picture takes longer than a touch. */
+  const pressing = ref(0);
   const problem = ref<Problem | null>(null);
   /** A command that cannot wait found no server; nothing of it was kept. */
   const unheard = ref(false);
@@ -60,7 +60,7 @@ export const useBench = defineStore("bench", () => {
       ? []
       : photosOwedOn(view.value, ahead.value, waiting.value),
   );
-  const busy = computed(() => pressing.value || (waiting.value.length > 0 && !outbox.lost));
+  const busy = computed(() => pressing.value > 0 || (waiting.value.length > 0 && !outbox.lost));
 
   function show(answer: BenchAnswer): void {
     if (answer.view.run_id !== runId.value) return;
@@ -139,11 +139,11 @@ export const useBench = defineStore("bench", () => {
       mustWait.value = true;
       return false;
     }
-    pressing.value = true;
+    pressing.value += 1;
     try {
       return await (pin === null ? sendKept(runId.value, command) : sendSigned(command, pin));
     } finally {
-      pressing.value = false;
+      pressing.value -= 1;
     }
   }
 
@@ -197,10 +197,10 @@ export const useBench = defineStore("bench", () => {
   /** Put a photograph to a call; false when the file is none. Like every press, it is kept here until it is answered. */
   async function addPhoto(cell: string, file: Blob): Promise<boolean> {
     const id = runId.value;
-    if (id === null || busy.value) return true;
+    if (id === null) return false;
     problem.value = null;
     hint.value = null;
-    pressing.value = true;
+    pressing.value += 1;
     try {
       const picture = await drawnSmall(file);
       if (picture === null) return false;
@@ -208,7 +208,7 @@ export const useBench = defineStore("bench", () => {
       await sendKept(id, sent, picture);
       return true;
     } finally {
-      pressing.value = false;
+      pressing.value -= 1;
     }
   }
 

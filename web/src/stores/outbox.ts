@@ -136,12 +136,21 @@ export const useOutbox = defineStore("outbox", () => {
   async function answerTo(parcel: Parcel, late: Late | null): Promise<BenchAnswer> {
     const { command, run } = parcel;
     if (command.kind === "picture") {
-      const picture = unwritten.get(command.id) ?? (await pictureOf(parcel)) ?? new ArrayBuffer(0);
-      return sendPicture(run, command, picture, late);
+      return sendPicture(run, command, await pictureFor(parcel), late);
     }
     const params = { path: { run_id: run } };
     const signal = AbortSignal.timeout(ANSWER_WITHIN_MS);
     return take(api.POST("/api/runs/{run_id}/commands", { params, body: { command, late }, signal }));
+  }
+
+  /** A disk that cannot be read now may be later: the parcel stays, as if there were no link. */
+  async function pictureFor(parcel: Parcel): Promise<ArrayBuffer> {
+    const held = unwritten.get(parcel.command.id);
+    if (held !== undefined) return held;
+    const read = await pictureOf(parcel).catch((cause: unknown) => {
+      throw new LinkError("no disk", { cause });
+    });
+    return read ?? new ArrayBuffer(0);
   }
 
   async function answered(parcel: Parcel, what: Outcome): Promise<void> {
