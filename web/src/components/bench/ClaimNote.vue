@@ -50,6 +50,9 @@ const row = (one: Row): string =>
 
 <template>
   <section class="note question" :aria-label="t('claim.title', { n: count })">
+    <a v-if="claim.photo" :href="photo" target="_blank" rel="noopener"
+      ><img :src="photo" :alt="t('record.photo_of', { title: claim.title })"
+    /></a>
     <p class="words">{{ t("claim.title", { n: count }) }}</p>
     <p class="what">
       <b v-if="claim.fastener" class="figure" translate="no">{{ claim.fastener }}</b>
@@ -66,15 +69,12 @@ const row = (one: Row): string =>
         </i18n-t></small
       >
     </p>
-    <a v-if="claim.photo" :href="photo" target="_blank" rel="noopener"
-      ><img :src="photo" :alt="t('record.photo_of', { title: claim.title })"
-    /></a>
     <p v-if="reason" class="why">{{ reason }}</p>
     <p v-if="claim.standing" class="why">
       <b>{{ t("claim.standing") }}</b> <span translate="no">{{ row(claim.standing) }}</span>
     </p>
     <p v-else-if="claim.meanwhile.length > 0" class="why">
-      <b>{{ t("claim.meanwhile") }}</b>
+      <b>{{ t("claim.meanwhile") }}</b> {{ " " }}
       <span translate="no">{{ claim.meanwhile.slice(0, MEANWHILE).map(row).join("; ") }}</span>
     </p>
     <div v-if="mayDecide" class="ways">
@@ -96,8 +96,12 @@ const row = (one: Row): string =>
 }
 
 img {
-  display: block;
-  height: 120px;
-  margin-top: 4px;
+  float: right;
+  height: 96px;
+  margin: 0 0 4px 10px;
+}
+
+.ways {
+  clear: both;
 }
 </style>

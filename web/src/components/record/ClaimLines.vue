@@ -17,6 +17,7 @@ const said = useClaimWords();
       <li v-for="claim in claims" :key="claim.seq">
         <span translate="no">
           {{ claim.title }} <b>{{ claim.fastener }}</b>
+          {{ " " }}
           <a v-if="claim.photo" :href="`/api/photos/${claim.photo}.jpg`" target="_blank" rel="noopener">{{
             said(claim)
           }}</a>
