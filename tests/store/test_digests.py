@@ -103,13 +103,19 @@ def test_a_reading_and_a_question_to_a_closed_run_are_seen_at_once(world: World)
         assert states["Head 4"] == "question"
 
 
-def test_what_another_program_worked_out_is_not_believed(world: World, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_what_does_not_fit_or_another_program_worked_out_is_not_believed(
+    world: World, monkeypatch: pytest.MonkeyPatch
+) -> None:
     closed_heads(world)
     told = everything(world.workshop)
     with world.workshop.database.engine.begin() as connection:
         count = connection.execute(sa.select(sa.func.count()).select_from(t.run_digest)).scalar_one()
         connection.execute(t.run_digest.update().values(body="{}"))
     assert count == 2 * 5
+    assert everything(again(world)) == told, "a damaged one is worked out again"
+    with world.workshop.database.engine.begin() as connection:
+        connection.execute(t.run_digest.update().values(head_hash="0" * 64))
+    assert everything(again(world)) == told, "one of another state is worked out again"
     monkeypatch.setattr(digests, "program", lambda: "another")
     anew = again(world)
     assert everything(anew) == told

@@ -17,7 +17,7 @@ from typing import Generic, TypeVar, cast
 from uuid import UUID
 
 import sqlalchemy as sa
-from pydantic import BaseModel
+from pydantic import BaseModel, ValidationError
 from sqlalchemy.dialects import mysql
 
 import jorvek
@@ -96,7 +96,10 @@ class Digests:
             with self._db.reading() as connection:
                 rows = connection.execute(query).all()
             for row in rows:
-                self._held[digest.name, UUID(row.run_id)] = (row.head_hash, digest.model.model_validate_json(row.body))
+                # One that cannot be read is worked out again: no list fails for what is no record.
+                with suppress(ValidationError):
+                    made = digest.model.model_validate_json(row.body)
+                    self._held[digest.name, UUID(row.run_id)] = (row.head_hash, made)
             self._taken_up.add(digest.name)
 
     def _write(self, name: str, run_id: UUID, head_hash: str, made: BaseModel) -> None:

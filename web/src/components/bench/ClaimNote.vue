@@ -73,7 +73,7 @@ const row = (one: Row): string =>
     <p v-if="claim.standing" class="why">
       <b>{{ t("claim.standing") }}</b> <span translate="no">{{ row(claim.standing) }}</span>
     </p>
-    <p v-else-if="claim.meanwhile.length > 0" class="why">
+    <p v-else-if="claim.photo === null && claim.meanwhile.length > 0" class="why">
       <b>{{ t("claim.meanwhile") }}</b> {{ " " }}
       <span translate="no">{{ claim.meanwhile.slice(0, MEANWHILE).map(row).join("; ") }}</span>
     </p>

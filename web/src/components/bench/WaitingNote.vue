@@ -50,9 +50,7 @@ const others = computed(() => {
     <template v-if="bench.alone">
       <p class="words head">
         {{ t("bench.waiting_title", { n: bench.waiting.length }) }}
-        <v-btn v-if="outbox.lost" :disabled="outbox.sending" @click="bench.sendWaiting">{{
-          t("bench.waiting_send")
-        }}</v-btn>
+        <v-btn :disabled="outbox.sending" @click="bench.sendWaiting">{{ t("bench.waiting_send") }}</v-btn>
       </p>
       <ul>
         <li v-for="one in newest" :key="one.n">
