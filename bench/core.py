@@ -20,8 +20,8 @@ from jorvek.core.bolting.interaction import compliance_geom, pull, simulate_tens
 from jorvek.core.bolting.order import circle_positions
 from jorvek.core.bolting.thread import iso_thread
 from jorvek.core.measuring.uncertainty import SEED, monte_carlo_preload_torque
-from jorvek.core.run.commands import Note
-from jorvek.core.run.fold import advance, begin
+from jorvek.core.run.log.commands import Note
+from jorvek.core.run.log.fold import advance, begin
 from jorvek.local.demo import actor, load_world
 from jorvek.local.mariadb import running_server
 from jorvek.local.player import Player, SetClock

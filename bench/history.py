@@ -14,9 +14,9 @@ from datetime import UTC, datetime
 from pathlib import Path
 from uuid import uuid4
 
-from jorvek.core.run.commands import Accept
-from jorvek.core.run.events import Person
-from jorvek.core.run.progress import DebtKind, debts, next_call
+from jorvek.core.run.log.commands import Accept
+from jorvek.core.run.log.events import Person
+from jorvek.core.run.rules.progress import DebtKind, debts, next_call
 from jorvek.local.demo import DEMO_PIN, actor, load_world
 from jorvek.local.mariadb import running_server
 from jorvek.local.player import Player, SetClock

@@ -14,10 +14,10 @@ from playwright.sync_api import sync_playwright
 from tests.browser.conftest import FLAGS
 from tests.core.test_from_paper import pencil
 
-from jorvek.core.run.cells import Cell
-from jorvek.core.run.paper import NOT_FROM_PAPER
-from jorvek.core.run.progress import next_call
-from jorvek.core.run.state import RunState
+from jorvek.core.run.log.cells import Cell
+from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.keying import NOT_FROM_PAPER
+from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import actor
 from jorvek.local.player import Player, SetClock, usual_answer
 

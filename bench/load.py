@@ -20,7 +20,7 @@ from bench.replay import house, resident_kb
 
 from jorvek.core.engine.layout import joints_of
 from jorvek.core.refusal import Refusal
-from jorvek.core.run.progress import next_call
+from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.player import Player, SetClock
 from jorvek.work.people import person_by_name

@@ -22,9 +22,9 @@ from uuid import uuid4
 import httpx2 as httpx
 from playwright.sync_api import Page, sync_playwright
 
-from jorvek.core.run.cells import Cell
-from jorvek.core.run.commands import RecordReading
-from jorvek.core.run.progress import next_call
+from jorvek.core.run.log.cells import Cell
+from jorvek.core.run.log.commands import RecordReading
+from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import DEMO_PIN, actor, load_world
 from jorvek.local.mariadb import free_port, running_server
 from jorvek.local.player import Player, SetClock, usual_answer

@@ -26,7 +26,7 @@ from playwright.sync_api import Browser, Page, sync_playwright
 from tests.browser.conftest import FLAGS
 from tests.browser.hands import Hands
 
-from jorvek.core.run.cells import Ask
+from jorvek.core.run.log.cells import Ask
 from jorvek.local.demo import DEMO_PIN, actor, load_world
 from jorvek.local.mariadb import running_server
 from jorvek.local.player import Player, SetClock

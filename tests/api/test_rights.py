@@ -12,9 +12,9 @@ from pydantic import TypeAdapter
 
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import RIGHTS, Act, Role
-from jorvek.core.run.commands import Command
-from jorvek.core.run.events import FeelerAnswer
-from jorvek.core.run.progress import next_call
+from jorvek.core.run.log.commands import Command
+from jorvek.core.run.log.events import FeelerAnswer
+from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.store import tables as t
 from jorvek.work import library, people, runs

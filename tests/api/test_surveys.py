@@ -5,9 +5,9 @@ from __future__ import annotations
 from typing import Any
 from uuid import uuid4
 
-from jorvek.core.run import events as ev
-from jorvek.core.run.cells import Ask
-from jorvek.core.run.progress import next_call
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.cells import Ask
+from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import DEMO_PIN, actor
 from tests.api.conftest import SignedIn
 from tests.api.test_web import problem

@@ -24,8 +24,8 @@ from pypdf import PdfReader
 
 from jorvek.api.app import create_app
 from jorvek.core.rights import Role
-from jorvek.core.run import events as ev
-from jorvek.core.run.commands import GiveReason, Note, StrikeReading
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.commands import GiveReason, Note, StrikeReading
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.mariadb import free_port
 from jorvek.local.player import Player

@@ -8,11 +8,11 @@ from dataclasses import dataclass, field
 
 from playwright.sync_api import Page, TimeoutError, expect
 
-from jorvek.core.run import events as ev
-from jorvek.core.run.cells import Ask, Cell
-from jorvek.core.run.judge import wait_left_s
-from jorvek.core.run.progress import DebtKind, debts, next_call
-from jorvek.core.run.state import RunState
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.judge import wait_left_s
+from jorvek.core.run.rules.progress import DebtKind, debts, next_call
 from jorvek.local.demo import DEMO_PIN
 from jorvek.local.drawn import drawn_photo
 from jorvek.local.player import Player, usual_answer

@@ -13,13 +13,13 @@ from pydantic import BaseModel
 from pypdf import PdfReader
 
 from jorvek.core.rights import Role
-from jorvek.core.run import events as ev
-from jorvek.core.run.commands import Note
-from jorvek.core.run.record import record_of
-from jorvek.core.run.state import RunState
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.commands import Note
+from jorvek.core.run.log.state import RunState
+from jorvek.core.run.views.record import record_of
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.player import Player
-from jorvek.reports.sheet import record_html
+from jorvek.reports.record_sheet import record_html
 from jorvek.store.runlog import Stamp
 from jorvek.work import runs
 from jorvek.work.library import revision_of

@@ -11,7 +11,7 @@ from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
 from pypdf import PdfReader
 
-from jorvek.core.run.events import FeelerAnswer
+from jorvek.core.run.log.events import FeelerAnswer
 from jorvek.local.demo import DEMO_PIN
 from jorvek.store.verify import verify
 from tests.browser.conftest import OpenTablet, Site, sign_in

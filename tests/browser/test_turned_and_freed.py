@@ -6,7 +6,7 @@ import re
 
 from playwright.sync_api import Page, expect
 
-from jorvek.core.run.progress import next_call
+from jorvek.core.run.rules.progress import next_call
 from jorvek.local.player import Player
 from tests.browser.conftest import OpenTablet, Site
 from tests.browser.test_story import UNTRANSLATED, Bench, looks_accessible

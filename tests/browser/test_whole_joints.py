@@ -9,8 +9,8 @@ from playwright.sync_api import expect
 
 from jorvek.core.procedure.options import Selection
 from jorvek.core.procedure.steps import StepKind
-from jorvek.core.run.definition import define
-from jorvek.core.run.progress import complete
+from jorvek.core.run.log.definition import define
+from jorvek.core.run.rules.progress import complete
 from jorvek.store.verify import verify
 from tests.browser.conftest import OpenTablet, Site
 from tests.browser.hands import hands_on

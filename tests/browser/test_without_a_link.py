@@ -6,8 +6,8 @@ from uuid import uuid4
 
 from playwright.sync_api import Page, expect
 
-from jorvek.core.run.commands import StrikeReading
-from jorvek.core.run.events import ValueAnswer
+from jorvek.core.run.log.commands import StrikeReading
+from jorvek.core.run.log.events import ValueAnswer
 from tests.browser.conftest import OpenTablet, Site
 from tests.browser.hands import photograph
 from tests.browser.links import Link

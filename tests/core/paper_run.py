@@ -11,18 +11,17 @@ from jorvek.core import CORE_VERSION
 from jorvek.core.engine.layout import Engine
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.rights import Role
-from jorvek.core.run import events as ev
-from jorvek.core.run.ageing import asked_now
-from jorvek.core.run.cells import Ask
-from jorvek.core.run.commands import AddPhoto, AnswerAge, Command, Facts, RecordReading, command_digest
-from jorvek.core.run.decide import decide
-from jorvek.core.run.definition import define
-from jorvek.core.run.fold import advance, begin
-from jorvek.core.run.judge import wait_left_s
-from jorvek.core.run.perishable import ONLY_AGAIN
-from jorvek.core.run.progress import DebtKind, debts, next_call
-from jorvek.core.run.state import RunState
-from jorvek.core.run.view import Looking
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.cells import Ask
+from jorvek.core.run.log.commands import AddPhoto, AnswerAge, Command, Facts, RecordReading, command_digest
+from jorvek.core.run.log.definition import define
+from jorvek.core.run.log.fold import advance, begin
+from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.ageing import asked_now
+from jorvek.core.run.rules.decide import decide
+from jorvek.core.run.rules.judge import wait_left_s
+from jorvek.core.run.rules.progress import DebtKind, debts, next_call
+from jorvek.core.run.views.bench import Looking
 from jorvek.core.tools import Tool
 from jorvek.core.units import Quantity
 from jorvek.documents.yaml_reader import read_model, read_yaml
@@ -131,7 +130,7 @@ class PaperRun:
         """Answer call after call as a sound joint would, up to a call that is left open."""
         while (cell := next_call(self.state)) is not None and cell.key != until:
             if old := asked_now(self.state, self.now):
-                good = old[0].what.kind not in ONLY_AGAIN
+                good = not old[0].what.only_again
                 self.send(AnswerAge(kind="answer_age", id=uuid4(), step=old[0].what.step, good=good, words="Looked"))
                 continue
             self.now += timedelta(seconds=8 + wait_left_s(self.state, cell, self.now))

@@ -15,7 +15,7 @@ from jorvek.core.bolting.tensioner import tensioner_force, tensioner_pressure
 from jorvek.core.bolting.thread import iso_thread
 from jorvek.core.bolting.transfer import transfer_derived
 from jorvek.core.calibration import shown_for, true_value
-from jorvek.core.guard import Decision, guard_band_decision
+from jorvek.core.guard_band import Decision, guard_band_decision
 from jorvek.core.refusal import Refusal
 
 sizes = st.floats(6, 200)

@@ -44,7 +44,7 @@ from jorvek.core.bolting.torque import (
 from jorvek.core.bolting.transfer import pressure_for_residual, tool_load_for_residual, transfer_derived
 from jorvek.core.bolting.wrench import extension_actual, extension_setting, multiplier_input, multiplier_output
 from jorvek.core.engine.crank import crank_angle, firing_angles, piston_position, vee_firing_angles
-from jorvek.core.guard import Decision
+from jorvek.core.guard_band import Decision
 from jorvek.core.measuring.bore import bore_form, straightness
 from jorvek.core.measuring.evidence import Agreement, Evidence, EvidenceKind, combine_evidence, is_skewed
 from jorvek.core.measuring.gates import GasketGrade, gasket_grade, liner_standout

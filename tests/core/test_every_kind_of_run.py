@@ -9,19 +9,19 @@ import pytest
 from jorvek.core.procedure.options import selections
 from jorvek.core.procedure.steps import LoosenPressureStep
 from jorvek.core.refusal import Refusal
-from jorvek.core.run import events as ev
-from jorvek.core.run.commands import Accept, Close, EndTrouble, RaiseTrouble, RedoWork
-from jorvek.core.run.estimate import estimate
-from jorvek.core.run.events import PullOutcome, Verdict
-from jorvek.core.run.judge import ceiling_for
-from jorvek.core.run.plan import plan_of
-from jorvek.core.run.progress import DebtKind, complete, debts, next_call, open_cells
-from jorvek.core.run.record import record_of
-from jorvek.core.run.redo import redo_scope
-from jorvek.core.run.released import more_after_earlier_groups, strips
-from jorvek.core.run.turned import expected_movement_deg
-from jorvek.core.run.view import bench_view
-from jorvek.reports.sheet import record_html
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.commands import Accept, Close, EndTrouble, RaiseTrouble, RedoWork
+from jorvek.core.run.log.events import PullOutcome, Verdict
+from jorvek.core.run.rules.judge import ceiling_for
+from jorvek.core.run.rules.progress import DebtKind, complete, debts, next_call, open_cells
+from jorvek.core.run.rules.redo import redo_scope
+from jorvek.core.run.rules.released import more_after_earlier_groups, strips
+from jorvek.core.run.rules.turned import expected_movement_deg
+from jorvek.core.run.views.bench import bench_view
+from jorvek.core.run.views.estimate import estimate
+from jorvek.core.run.views.joint_plan import plan_of
+from jorvek.core.run.views.record import record_of
+from jorvek.reports.record_sheet import record_html
 from jorvek.settings import ROOT
 from tests.core.paper_run import BRAM, INES, LIO, PaperRun, shipped
 

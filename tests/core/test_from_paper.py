@@ -8,14 +8,15 @@ from uuid import UUID, uuid4
 import pytest
 
 from jorvek.core.refusal import Refusal
-from jorvek.core.run import events as ev
-from jorvek.core.run.cells import Ask, Cell
-from jorvek.core.run.commands import KeyIn
-from jorvek.core.run.paper import NOT_FROM_PAPER, paper_lines, read_written
-from jorvek.core.run.progress import next_call
-from jorvek.core.run.record import record_of
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.log.commands import KeyIn
+from jorvek.core.run.rules.keying import NOT_FROM_PAPER, read_written
+from jorvek.core.run.rules.progress import next_call
+from jorvek.core.run.views.record import record_of
+from jorvek.core.run.views.work_sheet import paper_lines
 from jorvek.local.player import usual_answer
-from jorvek.reports.worksheet import run_sheet_pdf
+from jorvek.reports.work_sheet import run_sheet_pdf
 from tests.core.paper_run import BRAM, INES, LIO, TODAY, TOOLS, PaperRun
 
 

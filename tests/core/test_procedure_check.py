@@ -15,15 +15,16 @@ from pydantic import BaseModel
 
 from jorvek.core.procedure.check import Severity, check
 from jorvek.core.procedure.document import Procedure
+from jorvek.core.procedure.kinds import SETTLED_BY
 from jorvek.core.procedure.measure import Measure
 from jorvek.core.procedure.options import selections
 from jorvek.core.procedure.staircase import staircases
-from jorvek.core.procedure.steps import SETTLED_BY, GateStep, RepeatStep
-from jorvek.core.run.expansion import MAKERS, expand
-from jorvek.core.run.expansion.measured import GATES
+from jorvek.core.procedure.steps import GateStep, RepeatStep
+from jorvek.core.run.log.expansion import MAKERS, expand
+from jorvek.core.run.log.expansion.measured import GATES
 from jorvek.documents.yaml_reader import DocumentRefused, read_model, read_yaml
 from jorvek.messages import catalogue, say
-from jorvek.reports.worksheet import item_words, work_steps
+from jorvek.reports.work_sheet import item_words, work_steps
 from jorvek.settings import ROOT
 from jorvek.work.checking import as_yaml, checked_lines, findings, in_words, sheet
 from jorvek.work.library import read_procedure

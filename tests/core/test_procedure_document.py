@@ -10,8 +10,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from jorvek.core.procedure.document import Procedure
-from jorvek.core.run.cells import cells_hash
-from jorvek.core.run.expansion import expand
+from jorvek.core.run.log.cells import cells_hash
+from jorvek.core.run.log.expansion import expand
 from jorvek.documents.yaml_reader import DocumentRefused, read_model, read_yaml
 from jorvek.settings import ROOT
 from jorvek.work.checking import checked_lines

@@ -11,12 +11,12 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
 from jorvek.core.refusal import Refusal
-from jorvek.core.run import events as ev
-from jorvek.core.run.commands import Command
-from jorvek.core.run.fold import fold
-from jorvek.core.run.judge import wait_left_s
-from jorvek.core.run.progress import complete, next_call, open_cells
-from jorvek.core.run.redo import redo_scope
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.commands import Command
+from jorvek.core.run.log.fold import fold
+from jorvek.core.run.rules.judge import wait_left_s
+from jorvek.core.run.rules.progress import complete, next_call, open_cells
+from jorvek.core.run.rules.redo import redo_scope
 from jorvek.local.player import usual_answer
 from tests.core.paper_run import BRAM, DEFINITION, INES, LIO, TAM, TODAY, TOOLS, PaperRun
 

@@ -11,8 +11,8 @@ import pytest
 
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.refusal import Refusal
-from jorvek.core.run import events as ev
-from jorvek.core.run.commands import (
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.commands import (
     Accept,
     Close,
     Conflict,
@@ -23,13 +23,13 @@ from jorvek.core.run.commands import (
     StrikeReading,
     TakeOver,
 )
-from jorvek.core.run.definition import define
-from jorvek.core.run.events import Verdict
-from jorvek.core.run.fold import fold
-from jorvek.core.run.progress import DebtKind, complete, debts, next_call, open_cells
-from jorvek.core.run.record import record_of
-from jorvek.core.run.redo import redo_scope
-from jorvek.core.run.view import Looking, bench_view
+from jorvek.core.run.log.definition import define
+from jorvek.core.run.log.events import Verdict
+from jorvek.core.run.log.fold import fold
+from jorvek.core.run.rules.progress import DebtKind, complete, debts, next_call, open_cells
+from jorvek.core.run.rules.redo import redo_scope
+from jorvek.core.run.views.bench import Looking, bench_view
+from jorvek.core.run.views.record import record_of
 from tests.core.paper_run import BRAM, DEFINITION, INES, LIO, TAM, PaperRun
 
 TICK = ev.TickAnswer()

@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from jorvek.core.figures import figure
 from jorvek.core.refusal import Refusal
-from jorvek.core.run.figures import figure
 from jorvek.core.units import UNIT_NAMES, Quantity, convert, read_measure, read_number
 
 EXACT = [

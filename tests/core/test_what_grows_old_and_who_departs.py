@@ -10,10 +10,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from jorvek.core.refusal import Refusal
-from jorvek.core.run import events as ev
-from jorvek.core.run import sisters
-from jorvek.core.run.ageing import asked_now
-from jorvek.core.run.commands import (
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.commands import (
     AddPhoto,
     AnswerAge,
     AnswerSister,
@@ -27,13 +25,15 @@ from jorvek.core.run.commands import (
     TakeOver,
     TakePart,
 )
-from jorvek.core.run.estimate import after_neighbours, estimate
-from jorvek.core.run.handover import hand_over
-from jorvek.core.run.movement import movement_of, outliers
-from jorvek.core.run.pieces import plain_mark, rejected_in
-from jorvek.core.run.progress import DebtKind, complete, debts, next_call, open_cells
-from jorvek.core.run.record import record_of
-from jorvek.core.run.view import bench_view
+from jorvek.core.run.rules import sisters
+from jorvek.core.run.rules.ageing import asked_now
+from jorvek.core.run.rules.progress import DebtKind, complete, debts, next_call, open_cells
+from jorvek.core.run.rules.rejected import plain_mark, rejected_in
+from jorvek.core.run.views.bench import bench_view
+from jorvek.core.run.views.estimate import after_neighbours, estimate
+from jorvek.core.run.views.hand_over import hand_over
+from jorvek.core.run.views.movement import movement_of, outliers
+from jorvek.core.run.views.record import record_of
 from tests.core.paper_run import BRAM, INES, LIO, PHOTO, TAM, PaperRun, shipped
 
 V10 = "corvane-v10-head-tighten"

@@ -8,14 +8,13 @@ import pytest
 
 from jorvek.core.measuring.evidence import Agreement
 from jorvek.core.procedure.options import selections
-from jorvek.core.run import events as ev
-from jorvek.core.run.cells import Rule
-from jorvek.core.run.commands import GiveReason, Note, Pause, StrikeReading, TakeOver
-from jorvek.core.run.details import WORDED_KINDS
-from jorvek.core.run.expansion import expand
-from jorvek.core.run.record import record_of
-from jorvek.core.run.state import RunState
-from jorvek.core.run.view import BenchView, Looking, bench_view
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.cells import Rule
+from jorvek.core.run.log.commands import GiveReason, Note, Pause, StrikeReading, TakeOver
+from jorvek.core.run.log.expansion import expand
+from jorvek.core.run.log.state import RunState
+from jorvek.core.run.views.bench import BenchView, Looking, bench_view
+from jorvek.core.run.views.record import record_of
 from jorvek.messages import catalogue, say
 from jorvek.settings import ROOT
 from jorvek.work.library import read_procedure
@@ -50,7 +49,7 @@ def test_a_tool_is_drawn_from_its_seating_until_it_is_off() -> None:
     assert [h.name for h in shown(run).plan.heads if h.tool_on] == ["1", "2"]
     run.play("tools-off/off/4")
     assert [h.name for h in shown(run).plan.heads if h.tool_on] == ["4"]
-    assert [(o.kind, o.fastener) for o in shown(run).owed] == [("tool_on", "4")]
+    assert [(o.debt, o.fastener) for o in shown(run).owed] == [("tool_on", "4")]
 
 
 def test_the_call_shows_target_band_and_what_the_gauge_must_show() -> None:
@@ -148,9 +147,9 @@ def test_every_call_of_every_shipped_procedure_has_words() -> None:
         procedure = read_procedure(path.read_bytes())
         for selection in selections(procedure):
             for cell in expand(procedure, selection):
-                if cell.worded:
+                if cell.in_author_words:
                     worded.add(cell.kind)
-                elif cell.kind not in WORDED_KINDS:
+                else:
                     items.add(cell.item_word)
                 for choice in cell.choices:
                     assert (
@@ -163,7 +162,7 @@ def test_every_call_of_every_shipped_procedure_has_words() -> None:
     calls, own = words["call"], words["worded"]
     assert isinstance(calls, dict)
     assert isinstance(own, dict)
-    assert items | {"confirm", "vent", "tool_issue", "worded"} == set(calls)
+    assert items | {"worded"} == set(calls)
     assert worded == set(own)
 
 

@@ -11,10 +11,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from jorvek.core.refusal import Refusal
-from jorvek.core.run import events as ev
-from jorvek.core.run.ahead import Ahead, look_ahead
-from jorvek.core.run.claims import decide_late
-from jorvek.core.run.commands import (
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.commands import (
     AddPhoto,
     Command,
     Facts,
@@ -25,11 +23,13 @@ from jorvek.core.run.commands import (
     StrikeReading,
     command_digest,
 )
-from jorvek.core.run.decide import decide
-from jorvek.core.run.judge import wait_left_s
-from jorvek.core.run.progress import DebtKind, debts, next_call
-from jorvek.core.run.record import record_of
-from jorvek.core.run.view import bench_view
+from jorvek.core.run.rules.claims import decide_late
+from jorvek.core.run.rules.decide import decide
+from jorvek.core.run.rules.judge import wait_left_s
+from jorvek.core.run.rules.progress import DebtKind, debts, next_call
+from jorvek.core.run.views.bench import bench_view
+from jorvek.core.run.views.look_ahead import Ahead, look_ahead
+from jorvek.core.run.views.record import record_of
 from jorvek.local.player import usual_answer
 from tests.core.paper_run import BRAM, INES, LIO, PHOTO, TODAY, TOOLS, PaperRun
 
@@ -169,7 +169,9 @@ def test_the_first_that_does_not_fit_and_all_after_it_wait_for_a_person() -> Non
     assert whys == ["cell_taken", "follows_claim", "follows_claim", "follows_claim"]
     view = bench_view(UUID(int=4), run.state, run.looking(BRAM))
     shown = view.claims
-    assert [claim.cell for claim in shown] == [c.cell for c, _ in tablet.box if isinstance(c, RecordReading)]
+    assert [claim.about.cell for claim in shown if claim.about] == [
+        c.cell for c, _ in tablet.box if isinstance(c, RecordReading)
+    ]
     assert [row.by for row in shown[0].meanwhile] == [BRAM.name]
     assert sum(debt.kind is DebtKind.CLAIM for debt in debts(run.state)) == 4
 

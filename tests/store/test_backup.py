@@ -11,7 +11,7 @@ import pytest
 import sqlalchemy as sa
 
 from jorvek.core.refusal import Refusal
-from jorvek.core.run.commands import Note
+from jorvek.core.run.log.commands import Note
 from jorvek.local.backup import back_up, dump_before_migration, photos_missing, restore
 from jorvek.local.mariadb import Server
 from jorvek.store.database import Database

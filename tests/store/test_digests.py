@@ -9,7 +9,7 @@ from uuid import uuid4
 import pytest
 import sqlalchemy as sa
 
-from jorvek.core.run.commands import NameCause
+from jorvek.core.run.log.commands import NameCause
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.store import digests
 from jorvek.store import tables as t

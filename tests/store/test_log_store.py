@@ -10,9 +10,9 @@ import pytest
 import sqlalchemy as sa
 
 from jorvek.core.refusal import Refusal
-from jorvek.core.run import events as ev
-from jorvek.core.run.commands import Command, Conflict, Note, RecordReading
-from jorvek.core.run.progress import next_call
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.commands import Command, Conflict, Note, RecordReading
+from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.mariadb import Server, start_server
 from jorvek.store import tables as t

@@ -1,3 +1,4 @@
+import { shallowRef } from "vue";
 import type { Figure } from "./api/types";
 
 /** A figure with its unit, as one text. */
@@ -39,21 +40,12 @@ export const dayTimeText = (at: string): string => {
 export const whenText = (at: string): string =>
   new Date(at).toDateString() === new Date().toDateString() ? clock.format(new Date(at)) : dayTimeText(at);
 
-const UNIT_TEXT: Record<string, string> = {
-  degC: "°C",
-  degF: "°F",
-  deg: "°",
-  um: "µm",
-  mm2: "mm²",
-  cm2: "cm²",
-  K_diff: "K",
-  degC_diff: "°C",
-  degF_diff: "°F",
-  "kgf/cm2": "kgf/cm²",
-  "N/mm2": "N/mm²",
-  tonf_us: "US tonf",
-  tonf_uk: "UK tonf",
-};
+const symbols = shallowRef<Record<string, string>>({});
+
+/** Take over how the server prints unit names. */
+export function learnUnitSymbols(printed: Record<string, string>): void {
+  symbols.value = printed;
+}
 
 /** A unit name of the server as it is printed. */
-export const unitText = (name: string): string => UNIT_TEXT[name] ?? name.replace(".", "·");
+export const unitText = (name: string): string => symbols.value[name] ?? name;

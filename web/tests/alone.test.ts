@@ -11,7 +11,7 @@ function stage(owed: string[] = []): { view: BenchView; ahead: Ahead } {
   const cells = [...LOOKS, "look/note/1"];
   const view = {
     ribbon: [{ cells: cells.map((cell) => ({ cell, state: "todo", taken_back: 0 })) }],
-    owed: owed.map((cell) => ({ kind: "photo", cell, title: "Studs" })),
+    owed: owed.map((cell) => ({ debt: "photo", cell, title: "Studs" })),
   };
   const call = (cell: string): unknown => ({
     cell,

@@ -13,7 +13,7 @@ from jorvek.api.session import Actor, Shop
 from jorvek.core.engine.layout import JointKind
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.rights import Act, may
-from jorvek.reports.worksheet import worksheet_pdf
+from jorvek.reports.work_sheet import worksheet_pdf
 from jorvek.store.registers import RevisionHead
 from jorvek.work import archive, library
 from jorvek.work.checking import Difference, ProcedureSheet, as_yaml, differences, sheet

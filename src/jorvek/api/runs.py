@@ -14,16 +14,16 @@ from starlette.requests import Request
 from jorvek.api.live import Live
 from jorvek.api.problems import documented
 from jorvek.api.session import Actor, Member, Shop
-from jorvek.core.run.ahead import Ahead
-from jorvek.core.run.commands import LONGEST_KEPT_S, Command, Late
-from jorvek.core.run.handover import HandOver
-from jorvek.core.run.paper import PaperLine
-from jorvek.core.run.record import RunRecord
-from jorvek.core.run.view import BenchView
-from jorvek.reports.handover import hand_over_pdf
-from jorvek.reports.sheet import record_pdf
+from jorvek.core.run.log.commands import LONGEST_KEPT_S, Command, Late
+from jorvek.core.run.views.bench import BenchView
+from jorvek.core.run.views.hand_over import HandOver
+from jorvek.core.run.views.look_ahead import Ahead
+from jorvek.core.run.views.record import RunRecord
+from jorvek.core.run.views.work_sheet import PaperLine
+from jorvek.reports.hand_over_card import hand_over_pdf
+from jorvek.reports.record_sheet import record_pdf
 from jorvek.reports.table import write_csv
-from jorvek.reports.worksheet import run_sheet_pdf
+from jorvek.reports.work_sheet import run_sheet_pdf
 from jorvek.store.registers import PersonRow
 from jorvek.store.runlog import Snapshot
 from jorvek.work import exports, runs

@@ -10,8 +10,8 @@ from pydantic import BaseModel, Field
 
 from jorvek.api.problems import NotSignedInError, documented
 from jorvek.core.rights import Act, Role, may
-from jorvek.core.run.events import Person
-from jorvek.core.units import Quantity
+from jorvek.core.run.log.events import Person
+from jorvek.core.units import Quantity, symbols
 from jorvek.store.registers import PersonRow
 from jorvek.work import people
 from jorvek.work.workshop import Workshop
@@ -61,7 +61,7 @@ class PersonListed(BaseModel):
 
 
 class Me(BaseModel):
-    """Who is signed in, and what that person may do."""
+    """Who is signed in, what that person may do, and how units are printed."""
 
     id: UUID
     name: str
@@ -69,6 +69,7 @@ class Me(BaseModel):
     rights: list[Act]
     units: dict[Quantity, str]
     units_offered: dict[Quantity, tuple[str, ...]]
+    unit_symbols: dict[str, str]
 
 
 class SignIn(BaseModel):
@@ -92,6 +93,7 @@ def _me(person: PersonRow) -> Me:
         rights=[act for act in Act if may(person.role, act)],
         units=person.units,
         units_offered=people.OWN_UNITS,
+        unit_symbols=symbols(),
     )
 
 

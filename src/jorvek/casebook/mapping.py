@@ -28,7 +28,7 @@ from jorvek.core.bolting import (
     transfer,
     wrench,
 )
-from jorvek.core.guard import guard_band_decision
+from jorvek.core.guard_band import guard_band_decision
 from jorvek.core.measuring import bearing, bore, gates, rings, uncertainty
 from jorvek.core.refusal import Refusal
 

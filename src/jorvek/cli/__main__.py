@@ -14,7 +14,7 @@ import typer
 from jorvek.casebook.check import BadCaseFile, check_file
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Role
-from jorvek.core.run.events import Person
+from jorvek.core.run.log.events import Person
 from jorvek.documents.yaml_reader import DocumentRefused
 from jorvek.local.backup import back_up, photos_missing
 from jorvek.local.backup import restore as bring_back

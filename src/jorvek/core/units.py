@@ -93,7 +93,21 @@ UNIT_NAMES: Final[dict[Quantity, dict[str, str]]] = {
 }
 """Accepted unit names per quantity. Anything else is refused, never guessed."""
 
-_SYMBOLS: Final = {"degC": "°C", "degF": "°F", "deg": "°", "um": "µm", "mm2": "mm²", "cm2": "cm²", "K_diff": "K"}
+_SYMBOLS: Final = {
+    "degC": "°C",
+    "degF": "°F",
+    "deg": "°",
+    "um": "µm",
+    "mm2": "mm²",
+    "cm2": "cm²",
+    "N/mm2": "N/mm²",
+    "kgf/cm2": "kgf/cm²",
+    "K_diff": "K",
+    "degC_diff": "°C",
+    "degF_diff": "°F",
+    "tonf_us": "US tonf",
+    "tonf_uk": "UK tonf",
+}
 _ABSOLUTE_ZERO_C: Final = -273.15
 _registry: Final[Any] = pint.UnitRegistry(cache_folder=None)
 
@@ -101,6 +115,11 @@ _registry: Final[Any] = pint.UnitRegistry(cache_folder=None)
 def symbol(unit: str) -> str:
     """Return the printed form of a unit name, for example ``°C`` for ``degC``."""
     return _SYMBOLS.get(unit, unit.replace(".", "·"))
+
+
+def symbols() -> dict[str, str]:
+    """Return the printed form of every unit name that may be typed."""
+    return {name: symbol(name) for names in UNIT_NAMES.values() for name in names}
 
 
 def check_unit(quantity: Quantity, unit: str) -> None:

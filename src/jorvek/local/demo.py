@@ -7,10 +7,10 @@ from pathlib import Path
 from uuid import uuid4
 
 from jorvek.core.rights import Role
-from jorvek.core.run import events as ev
-from jorvek.core.run.cells import Ask
-from jorvek.core.run.commands import GiveReason, Note, StrikeReading
-from jorvek.core.run.progress import next_call
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.cells import Ask
+from jorvek.core.run.log.commands import GiveReason, Note, StrikeReading
+from jorvek.core.run.rules.progress import next_call
 from jorvek.local.player import Player, SetClock
 from jorvek.work import library, people
 from jorvek.work.workshop import Workshop

@@ -17,17 +17,16 @@ from jorvek.core.procedure.options import selections
 from jorvek.core.procedure.steps import GateStep, ToolIssueStep
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Role, may_sign_as
-from jorvek.core.run import events as ev
-from jorvek.core.run.ageing import asked_now
-from jorvek.core.run.cells import Ask, Cell, Rule
-from jorvek.core.run.commands import AnswerAge, Close, Command, Pause, RecordReading, TakeOver
-from jorvek.core.run.judge import aim_on_tool, expected_length, wait_left_s
-from jorvek.core.run.measured import chosen_part
-from jorvek.core.run.perishable import ONLY_AGAIN
-from jorvek.core.run.progress import DebtKind, debts, next_call
-from jorvek.core.run.ranks import wanted_rank
-from jorvek.core.run.state import RunState
-from jorvek.core.run.turned import expected_movement_deg
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.cells import Ask, Cell, Rule
+from jorvek.core.run.log.commands import AnswerAge, Close, Command, Pause, RecordReading, TakeOver
+from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.ageing import asked_now
+from jorvek.core.run.rules.judge import aim_on_tool, expected_length, wait_left_s
+from jorvek.core.run.rules.measured import chosen_part
+from jorvek.core.run.rules.progress import DebtKind, debts, next_call
+from jorvek.core.run.rules.ranks import wanted_rank
+from jorvek.core.run.rules.turned import expected_movement_deg
 from jorvek.core.tools import Tool, check_tool
 from jorvek.local.drawn import drawn_photo
 from jorvek.store.runlog import Snapshot
@@ -237,7 +236,7 @@ class Player:
         """Answer what grew old on the way: looked at where that will do, else done again."""
         old = next(iter(asked_now(state, self.clock())), None)
         if old is not None:
-            good = old.what.kind not in ONLY_AGAIN
+            good = not old.what.only_again
             words = "Looked at again: as it was" if good else "Done again"
             self.send(AnswerAge(kind="answer_age", id=uuid4(), step=old.what.step, good=good, words=words))
         return old is not None

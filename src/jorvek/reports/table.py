@@ -5,9 +5,9 @@ from __future__ import annotations
 import csv
 import io
 
-from jorvek.core.run.figures import Figure
-from jorvek.core.run.readings import Row
-from jorvek.core.run.record import RunRecord
+from jorvek.core.figures import Figure
+from jorvek.core.run.views.record import RunRecord
+from jorvek.core.run.views.rows import Row
 
 COLUMNS = (
     "run_id",

@@ -16,7 +16,7 @@ from markupsafe import Markup, escape
 from jorvek.casebook.check import read_cases
 from jorvek.casebook.docstring import Explained, explain
 from jorvek.casebook.mapping import ENTRIES, evaluate, plain
-from jorvek.core import calibration, guard, units
+from jorvek.core import calibration, guard_band, units
 from jorvek.core.bolting import (
     angle,
     curve,
@@ -54,7 +54,7 @@ CHAPTERS: dict[str, tuple[str, tuple[ModuleType, ...]]] = {
     "wrench": ("Torque wrenches and calibration", (wrench, calibration)),
     "order": ("Orders of tightening", (order,)),
     "gates": ("Gates and fits", (gates, bearing, bore, rings)),
-    "uncertainty": ("Uncertainty, decisions and evidence", (uncertainty, guard, evidence)),
+    "uncertainty": ("Uncertainty, decisions and evidence", (uncertainty, guard_band, evidence)),
     "crank": ("Crank geometry", (crank,)),
     "units": ("Units", (units,)),
 }

@@ -21,7 +21,7 @@ from pydantic import BaseModel, ValidationError
 from sqlalchemy.dialects import mysql
 
 import jorvek
-from jorvek.core.run.state import RunState
+from jorvek.core.run.log.state import RunState
 from jorvek.store import tables as t
 from jorvek.store.database import Database, DatabaseFullError
 from jorvek.store.registers import RunRow

@@ -16,7 +16,7 @@ from jorvek.core.engine.layout import Engine, JointKind
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Role
-from jorvek.core.run.definition import Definition, define
+from jorvek.core.run.log.definition import Definition, define
 from jorvek.core.tools import Tool
 from jorvek.core.units import Quantity
 from jorvek.store import tables as t

@@ -16,11 +16,11 @@ from sqlalchemy.exc import IntegrityError
 from jorvek.core import CORE_VERSION
 from jorvek.core.canonical import canonical_text, sha256_hex
 from jorvek.core.refusal import Refusal
-from jorvek.core.run import events as ev
-from jorvek.core.run.commands import CommandBase, command_digest
-from jorvek.core.run.definition import Definition
-from jorvek.core.run.fold import advance, begin
-from jorvek.core.run.state import RunState
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.commands import CommandBase, command_digest
+from jorvek.core.run.log.definition import Definition
+from jorvek.core.run.log.fold import advance, begin
+from jorvek.core.run.log.state import RunState
 from jorvek.store import tables as t
 from jorvek.store.database import Database
 

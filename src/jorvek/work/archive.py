@@ -11,7 +11,7 @@ from pydantic import BaseModel
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
-from jorvek.core.run.events import Person
+from jorvek.core.run.log.events import Person
 from jorvek.documents.yaml_reader import MAX_BYTES, DocumentRefused, Finding
 from jorvek.work.checking import as_yaml
 from jorvek.work.library import read_procedure

@@ -9,12 +9,12 @@ from uuid import UUID
 from jorvek.core.engine.layout import Engine, JointKind, JointPlace, joints_of, neighbours
 from jorvek.core.procedure.steps import HoldPointStep
 from jorvek.core.rights import Act, may, may_sign_as
-from jorvek.core.run.cells import Ask
-from jorvek.core.run.events import Person
-from jorvek.core.run.progress import DebtKind, debts, next_call
-from jorvek.core.run.readings import View, step_title
-from jorvek.core.run.state import RunState
-from jorvek.core.run.view import Standing, standing
+from jorvek.core.run.log.cells import Ask
+from jorvek.core.run.log.events import Person
+from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.progress import DebtKind, debts, next_call
+from jorvek.core.run.views.bench import Standing, standing
+from jorvek.core.run.views.labels import View, step_title
 from jorvek.store.digests import Digest
 from jorvek.store.registers import RevisionHead, RunRow
 from jorvek.work.conditions import stands_open

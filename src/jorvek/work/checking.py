@@ -13,13 +13,11 @@ from jorvek.core.procedure.measure import Measure, PureNumber
 from jorvek.core.procedure.options import Selection, applies, selections
 from jorvek.core.procedure.parts import Limits
 from jorvek.core.procedure.staircase import Staircase, staircases
-from jorvek.core.procedure.steps import Item, Step, WantedTool
-from jorvek.core.procedure.steps.measuring import PartChoice, StripMark
+from jorvek.core.procedure.stated import HEADINGS, printed
+from jorvek.core.procedure.steps import InspectStep, Item, RoundStep, Step, WantedTool
 from jorvek.documents.yaml_reader import DocumentRefused, Finding, read_yaml
 from jorvek.messages import say
 from jorvek.work.library import present_format, procedure_of
-
-_HEADINGS = ("id", "kind", "title", "cautions", "source", "sources", "why", "only", "order", "covers")
 
 
 class FoundFinding(BaseModel):
@@ -108,28 +106,14 @@ def findings(procedure: Procedure) -> list[FoundFinding]:
 
 
 def _entry(entry: object) -> str:
-    """Return one entry of a list as a line."""
+    """Return one entry of a list as a line; only what a tool must be able to do needs words of the catalogue."""
     match entry:
-        case Item():
-            extra = [text for text in (entry.place, entry.why) if text]
-            return " — ".join([entry.text, *extra])
+        case Item() if entry.why:
+            return f"{printed(entry)} — {entry.why}"
         case WantedTool():
             return _tool_words(entry)
-        case PartChoice():
-            thick = f" ({entry.thickness.shown})" if entry.thickness else ""
-            return f"{entry.above.shown} < … ≤ {entry.up_to.shown}: {entry.part}{thick}"
-        case StripMark():
-            return f"{entry.width.shown} → {entry.clearance.shown}"
-        case BaseModel():
-            return ", ".join(_entry(value) for _, value in entry if value is not None)
-        case Measure():
-            return entry.shown
-        case PureNumber():
-            return entry.text
-        case tuple():
-            return " · ".join(_entry(value) for value in entry)
         case _:
-            return str(entry)
+            return printed(entry)
 
 
 def _tool_words(tool: WantedTool) -> str:
@@ -204,11 +188,11 @@ def _read(procedure: Procedure, step: Step) -> StepRead:
     facts: list[Fact] = []
     points: list[str] = []
     for name, value in step:
-        if name not in _HEADINGS:
+        if name not in HEADINGS:
             more, lines = _facts(name, value)
             facts += more
             points += lines
-    order = getattr(step, "order", None)
+    order = step.order if isinstance(step, RoundStep | InspectStep) else None
     return StepRead(
         id=step.id,
         kind=step.kind,

@@ -9,9 +9,9 @@ from jorvek.core.engine.layout import Engine, JointKind, JointPlace, neighbours
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.options import Selection, selections
 from jorvek.core.refusal import Refusal
-from jorvek.core.run.events import Observed
-from jorvek.core.run.progress import DebtKind, debts
-from jorvek.core.run.state import RunState
+from jorvek.core.run.log.events import Observed
+from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.progress import DebtKind, debts
 from jorvek.work.workshop import Workshop
 
 

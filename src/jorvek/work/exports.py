@@ -12,9 +12,9 @@ from jorvek.core.engine.layout import Engine
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
-from jorvek.core.run.definition import define
-from jorvek.core.run.events import Person
-from jorvek.core.run.record import RunRecord, record_of
+from jorvek.core.run.log.definition import define
+from jorvek.core.run.log.events import Person
+from jorvek.core.run.views.record import RunRecord, record_of
 from jorvek.store.runlog import Snapshot
 from jorvek.work.workshop import Workshop
 

@@ -11,7 +11,7 @@ from jorvek.core.procedure.options import Selection, selections
 from jorvek.core.procedure.steps import TensionStep
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
-from jorvek.core.run.events import Person
+from jorvek.core.run.log.events import Person
 from jorvek.core.tools import Tool
 from jorvek.documents.yaml_reader import Document, DocumentRefused, Finding, read_model, read_yaml
 from jorvek.messages import say

@@ -15,7 +15,7 @@ from argon2.exceptions import VerificationError
 
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Role
-from jorvek.core.run.events import Person
+from jorvek.core.run.log.events import Person
 from jorvek.core.units import Quantity
 from jorvek.store.registers import PersonRow
 from jorvek.work.workshop import Workshop

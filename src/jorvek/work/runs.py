@@ -11,9 +11,7 @@ from pydantic import Field
 from jorvek.core.engine.layout import Engine, JointPlace, Slug, joints_of
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
-from jorvek.core.run.ahead import Ahead, look_ahead
-from jorvek.core.run.claims import decide_late
-from jorvek.core.run.commands import (
+from jorvek.core.run.log.commands import (
     AddPhoto,
     Command,
     CommandBase,
@@ -25,17 +23,18 @@ from jorvek.core.run.commands import (
     SettleClaim,
     StrikeReading,
 )
-from jorvek.core.run.decide import decide
-from jorvek.core.run.definition import define
-from jorvek.core.run.events import ChoiceAnswer, EventData, Observed, Person, RunStarted, ToolAnswer, WordsAnswer
-from jorvek.core.run.handover import HandOver, hand_over
-from jorvek.core.run.paper import PaperLine, paper_lines
-from jorvek.core.run.progress import next_call
-from jorvek.core.run.record import RunRecord, record_of
-from jorvek.core.run.recording import MOVES_THE_CRANK
-from jorvek.core.run.redo import redo_scope
-from jorvek.core.run.state import RunState
-from jorvek.core.run.view import BenchView, Looking, bench_view
+from jorvek.core.run.log.definition import define
+from jorvek.core.run.log.events import ChoiceAnswer, EventData, Observed, Person, RunStarted, ToolAnswer, WordsAnswer
+from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.claims import decide_late
+from jorvek.core.run.rules.decide import decide
+from jorvek.core.run.rules.progress import next_call
+from jorvek.core.run.rules.redo import redo_scope
+from jorvek.core.run.views.bench import BenchView, Looking, bench_view
+from jorvek.core.run.views.hand_over import HandOver, hand_over
+from jorvek.core.run.views.look_ahead import Ahead, look_ahead
+from jorvek.core.run.views.record import RunRecord, record_of
+from jorvek.core.run.views.work_sheet import PaperLine, paper_lines
 from jorvek.store.registers import PersonRow
 from jorvek.store.runlog import Snapshot, Stamp
 from jorvek.work.conditions import demand_neighbours_shut, demand_selection, demand_variant, tools_on_elsewhere
@@ -178,7 +177,7 @@ def _facts(workshop: Workshop, actor: Person, run_id: UUID, command: Command, pi
 
 def _moves_the_crank(workshop: Workshop, run_id: UUID, cell: str) -> bool:
     known = workshop.log.snapshot(run_id).state.definition.by_key.get(cell)
-    return known is not None and known.kind in MOVES_THE_CRANK
+    return known is not None and known.means.crank == "turns"
 
 
 def add_photo(workshop: Workshop, actor: Person, run_id: UUID, sent: SentPhoto, late: Late | None = None) -> Snapshot:

@@ -8,12 +8,12 @@ from uuid import UUID, uuid5
 from jorvek.core.engine.layout import joints_of
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
-from jorvek.core.run import sisters
-from jorvek.core.run.commands import AskSister, NameCause
-from jorvek.core.run.events import Person
-from jorvek.core.run.pieces import rejected_in
-from jorvek.core.run.progress import demand_running
-from jorvek.core.run.readings import View
+from jorvek.core.run.log.commands import AskSister, NameCause
+from jorvek.core.run.log.events import Person
+from jorvek.core.run.rules import sisters
+from jorvek.core.run.rules.progress import demand_running
+from jorvek.core.run.rules.rejected import rejected_in
+from jorvek.core.run.views.labels import View
 from jorvek.store.digests import Digest
 from jorvek.store.registers import RunRow
 from jorvek.store.runlog import Stamp

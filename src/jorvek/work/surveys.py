@@ -7,12 +7,13 @@ from typing import Final
 from uuid import UUID
 
 from jorvek.core.engine.layout import joints_of
-from jorvek.core.procedure.steps import GateStep, LoosenPressureStep
-from jorvek.core.run.cells import Ask, Cell
-from jorvek.core.run.judge import ceiling_for
-from jorvek.core.run.readings import View, step_title
-from jorvek.core.run.released import Strip, strips
-from jorvek.core.run.state import RunState
+from jorvek.core.procedure.steps import ChoosePartStep, GateStep, LoosenPressureStep
+from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.log.events import ChoiceAnswer
+from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.judge import ceiling_for
+from jorvek.core.run.rules.released import Strip, strips
+from jorvek.core.run.views.labels import View, step_title
 from jorvek.core.units import Quantity
 from jorvek.store.digests import Digest
 from jorvek.work.workshop import Workshop
@@ -130,7 +131,7 @@ def _strip_digest(run_id: UUID, state: RunState) -> StripDigest:
     released = (
         (name, bar) for strip in reversed(found) for name, bar in zip(strip.names, strip.pressures, strict=True)
     )
-    names = {c.fastener for c in state.definition.cells if c.kind == "tension" and c.fastener is not None}
+    names = {c.fastener for c in state.definition.cells if c.means.evidence == "pressure" and c.fastener is not None}
     pulled = ((name, _tightened(state, name)) for name in names)
     return StripDigest(
         sheets=tuple(_sheet(run_id, state, strip) for strip in found),
@@ -206,7 +207,7 @@ def _nut(strip: Strip, k: int) -> FreedNut:
 
 def _tightened(state: RunState, name: str) -> float | None:
     """Return the lowest pressure of the last stage that pulled a fastener in a run."""
-    steps = {c.step for c in state.definition.cells if c.kind == "tension" and c.fastener == name}
+    steps = {c.step for c in state.definition.cells if c.means.evidence == "pressure" and c.fastener == name}
     lowest = [c for c in state.definition.cells if c.step in steps and c.item == "lowest"]
     live = [state.live(c.key) for c in lowest]
     return next((a.judgement.corrected for a in reversed(live) if a is not None), None)
@@ -284,7 +285,7 @@ def _point(state: RunState, cell: Cell, label: str) -> GatePoint:
 def _part(state: RunState, gate: str) -> str | None:
     for cell in state.definition.cells:
         step = state.definition.steps_by_id[cell.step_id]
-        if cell.item == "part" and getattr(step, "gate", None) == gate:
+        if isinstance(step, ChoosePartStep) and step.gate == gate:
             live = state.live(cell.key)
-            return getattr(live.answer, "choice", None) if live else None
+            return live.answer.choice if live and isinstance(live.answer, ChoiceAnswer) else None
     return None

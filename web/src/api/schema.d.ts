@@ -1457,21 +1457,24 @@ export interface components {
          *         units: unit names that a typed value may have, the author's first.
          *         not_before: when a held pressure has stood long enough.
          *         why: the author's reason for the step.
-         *         worded: the author's words say what is asked, not the catalogue.
          *         choices: answers to choose from: codes, or the author's names of parts.
          *         movement: about how far a pull should move.
          *         holds: load that the fastener's stages so far stand for.
          *         bites: how many pulls may make up an angle.
-         *         points: points of the turned form, for angles in flats.
+         *         flat_deg: degrees in one flat or point of the turned form, for angles counted in flats.
+         *         laddered: asked on the ladder of pressures, where nuts come free in their own order.
+         *         stillness: standing still is the usual outcome of the pull.
+         *         as_new: the figure is the length of a new one.
          *         details: what the step states, by the name of the field, as it is to be shown.
          *         lines: lists that the step states, by the name of the field.
-         *         piece: what the fastener is.
          *         own: aim and band in the person's own unit, where that is another than the author's.
          *         confirmed_by: lowest rank that may confirm it, None when anybody at work may.
          *         may_leave_out: whether somebody with the authority may leave it out.
          *         photograph: whether the author wants a picture, and how many there are of this step.
          */
         Call: {
+            /** As New */
+            as_new: boolean;
             ask: components["schemas"]["Ask"];
             /** Attempt */
             attempt: number;
@@ -1497,6 +1500,8 @@ export interface components {
             /** Fastener */
             fastener: string | null;
             figure: components["schemas"]["Figure"] | null;
+            /** Flat Deg */
+            flat_deg: number | null;
             holds: components["schemas"]["Figure"] | null;
             /** Item */
             item: string;
@@ -1505,6 +1510,8 @@ export interface components {
              * @enum {string}
              */
             kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            /** Laddered */
+            laddered: boolean;
             /** Lines */
             lines: {
                 [key: string]: string[];
@@ -1515,25 +1522,25 @@ export interface components {
             movement: components["schemas"]["Figure"] | null;
             /** Not Before */
             not_before: string | null;
+            /**
+             * Noun
+             * @enum {string}
+             */
+            noun: "stud" | "bolt";
             on_tool: components["schemas"]["Figure"] | null;
             own: components["schemas"]["OwnUnits"] | null;
             /** Photograph */
             photograph: boolean;
             /** Photos */
             photos: number;
-            /**
-             * Piece
-             * @enum {string}
-             */
-            piece: "stud" | "bolt";
-            /** Points */
-            points: number | null;
             /** Sees */
             sees: string[];
             /** Signed By */
             signed_by: string | null;
             /** Step */
             step: string;
+            /** Stillness */
+            stillness: boolean;
             /** Text */
             text: string | null;
             /** Title */
@@ -1814,6 +1821,7 @@ export interface components {
          *
          *     Attributes:
          *         work: what kind of work.
+         *         about: the cell it is about; a remark may be about none.
          *         answer: the answer, as a code or in words; None when the work is no answer.
          *         made_at: when it was done, as far as the tablet could tell.
          *         photo: name of the photograph in the store, when the work is one.
@@ -1823,6 +1831,7 @@ export interface components {
          *         taken: whether it was taken in; None while nobody has decided.
          */
         ClaimView: {
+            about: components["schemas"]["Label"] | null;
             /** Answer */
             answer: string | null;
             /**
@@ -1832,14 +1841,6 @@ export interface components {
             at: string;
             /** By */
             by: string;
-            /** Cell */
-            cell: string | null;
-            /** Fastener */
-            fastener: string | null;
-            /** Item */
-            item: string | null;
-            /** Kind */
-            kind: string | null;
             /**
              * Made At
              * Format: date-time
@@ -1861,11 +1862,7 @@ export interface components {
             taken: boolean | null;
             /** Text */
             text: string | null;
-            /** Title */
-            title: string | null;
             why: components["schemas"]["Reason"];
-            /** Worded */
-            worded: boolean;
             /** Words */
             words: string | null;
             /** Work */
@@ -2143,6 +2140,12 @@ export interface components {
             /** Why */
             why?: string | null;
         };
+        /**
+         * DebtKind
+         * @description Things that must be put right before a run closes.
+         * @enum {string}
+         */
+        DebtKind: "unresolved" | "reason" | "tool_on" | "owed_part" | "trouble" | "sister" | "photo" | "claim";
         /**
          * Departure
          * @description A departure that the author foresees: from what, by which rule, by whose authority.
@@ -3079,7 +3082,7 @@ export interface components {
             /** Joint */
             joint: string;
             last: components["schemas"]["Row"] | null;
-            next: components["schemas"]["NextCall"] | null;
+            next: components["schemas"]["Label"] | null;
             /** Owed */
             owed: components["schemas"]["Owed"][];
             /** Paints */
@@ -3438,6 +3441,47 @@ export interface components {
              * Format: uuid
              */
             written_by: string;
+        };
+        /**
+         * Label
+         * @description A cell's name.
+         *
+         *     Attributes:
+         *         cell: its key.
+         *         step: the step, with its cycle.
+         *         title: the author's heading of the step.
+         *         kind: kind of the step.
+         *         item: what within the step, a word of the catalogue with its number.
+         *         fastener: position name; None when it concerns all.
+         *         text: the author's words.
+         *         worded: whether those words say what is asked, and not the catalogue.
+         *         noun: what its fastener is.
+         */
+        Label: {
+            /** Cell */
+            cell: string;
+            /** Fastener */
+            fastener: string | null;
+            /** Item */
+            item: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            /**
+             * Noun
+             * @enum {string}
+             */
+            noun: "stud" | "bolt";
+            /** Step */
+            step: string;
+            /** Text */
+            text: string | null;
+            /** Title */
+            title: string;
+            /** Worded */
+            worded: boolean;
         };
         /**
          * LandStep
@@ -4049,7 +4093,7 @@ export interface components {
         };
         /**
          * Me
-         * @description Who is signed in, and what that person may do.
+         * @description Who is signed in, what that person may do, and how units are printed.
          */
         Me: {
             /**
@@ -4062,6 +4106,10 @@ export interface components {
             /** Rights */
             rights: components["schemas"]["Act"][];
             role: components["schemas"]["Role"];
+            /** Unit Symbols */
+            unit_symbols: {
+                [key: string]: string;
+            };
             /** Units */
             units: {
                 [key: string]: string;
@@ -4143,24 +4191,6 @@ export interface components {
             kind: "name_cause";
             /** Tablet At */
             tablet_at?: string | null;
-        };
-        /**
-         * NextCall
-         * @description What comes next.
-         */
-        NextCall: {
-            /** Fastener */
-            fastener: string | null;
-            /** Item */
-            item: string;
-            /** Kind */
-            kind: string;
-            /** Text */
-            text: string | null;
-            /** Title */
-            title: string;
-            /** Worded */
-            worded: boolean;
         };
         /**
          * NoReturnStep
@@ -4379,8 +4409,12 @@ export interface components {
         /**
          * OpenQuestion
          * @description A reading that stands outside or too near its limits, and what may be done about it.
+         *
+         *     A fault of a part or a face may be there on its sisters; a pull or a pressure is this fastener's own.
          */
         OpenQuestion: {
+            /** May Concern Sisters */
+            may_concern_sisters: boolean;
             /** May Strike */
             may_strike: boolean;
             row: components["schemas"]["Row"];
@@ -4423,16 +4457,29 @@ export interface components {
             attempt: number;
             /** Cell */
             cell: string;
+            debt: components["schemas"]["DebtKind"];
             /** Fastener */
             fastener: string | null;
             /** Item */
             item: string;
-            /** Kind */
-            kind: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            /**
+             * Noun
+             * @enum {string}
+             */
+            noun: "stud" | "bolt";
+            /** Step */
+            step: string;
             /** Text */
             text: string | null;
             /** Title */
             title: string;
+            /** Worded */
+            worded: boolean;
         };
         /**
          * OwnUnits
@@ -4491,9 +4538,17 @@ export interface components {
             fastener: string | null;
             /** Item */
             item: string;
-            /** Kind */
-            kind: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
             lower: components["schemas"]["Figure"] | null;
+            /**
+             * Noun
+             * @enum {string}
+             */
+            noun: "stud" | "bolt";
             row: components["schemas"]["Row"] | null;
             /** Step */
             step: string;
@@ -4633,10 +4688,28 @@ export interface components {
             cell: string;
             /** Fastener */
             fastener: string | null;
+            /** Item */
+            item: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            /**
+             * Noun
+             * @enum {string}
+             */
+            noun: "stud" | "bolt";
             /** Photo */
             photo: string;
+            /** Step */
+            step: string;
+            /** Text */
+            text: string | null;
             /** Title */
             title: string;
+            /** Worded */
+            worded: boolean;
             /** Words */
             words: string | null;
         };
@@ -5540,18 +5613,21 @@ export interface components {
             /** Item */
             item: string;
             judged: components["schemas"]["Figure"] | null;
-            /** Kind */
-            kind: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
             lower: components["schemas"]["Figure"] | null;
             /** Made At */
             made_at: string | null;
             /** Note */
             note: string | null;
             /**
-             * Piece
+             * Noun
              * @enum {string}
              */
-            piece: "stud" | "bolt";
+            noun: "stud" | "bolt";
             read: components["schemas"]["Figure"] | null;
             /** Reasons */
             reasons: components["schemas"]["Reason"][];
@@ -6155,18 +6231,38 @@ export interface components {
             by: string;
             /** Cause */
             cause: string;
+            /** Cell */
+            cell: string;
             /** Done Again */
             done_again: boolean;
             /** Fastener */
             fastener: string | null;
             /** Found Too */
             found_too: boolean | null;
+            /** Item */
+            item: string;
             /** Joint */
             joint: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            /**
+             * Noun
+             * @enum {string}
+             */
+            noun: "stud" | "bolt";
             /** Seq */
             seq: number;
+            /** Step */
+            step: string;
+            /** Text */
+            text: string | null;
             /** Title */
             title: string;
+            /** Worded */
+            worded: boolean;
             /** Words */
             words: string | null;
         };
@@ -7478,12 +7574,30 @@ export interface components {
             fastener: string | null;
             /** How */
             how: string | null;
+            /** Item */
+            item: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            /**
+             * Noun
+             * @enum {string}
+             */
+            noun: "stud" | "bolt";
             /** Seq */
             seq: number;
+            /** Step */
+            step: string;
+            /** Text */
+            text: string | null;
             /** Title */
             title: string;
             /** What */
             what: string;
+            /** Worded */
+            worded: boolean;
             /** Words */
             words: string | null;
         };

@@ -1,11 +1,10 @@
 import type { Composer } from "vue-i18n";
 import type { Answer } from "@/api/types";
-
-const SYMBOLS: Record<string, string> = { degC: "°C", degF: "°F", deg: "°", "N.m": "N·m" };
+import { unitText } from "@/format";
 
 /** Return an answer as it was given, before anybody has judged it. */
 export function answerWords(words: Pick<Composer, "t" | "te">, answer: Answer): string {
-  const unit = (name: string | undefined): string => SYMBOLS[name ?? ""] ?? name ?? "";
+  const unit = (name: string | undefined): string => unitText(name ?? "");
   switch (answer.type) {
     case "value":
       return `${answer.text} ${unit(answer.unit)}`;

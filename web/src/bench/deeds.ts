@@ -96,7 +96,7 @@ export function provideDeeds(): Deeds {
   }
 
   async function giveOwedReason(): Promise<void> {
-    const first = bench.view?.owed.find((one) => one.kind === "reason");
+    const first = bench.view?.owed.find((one) => one.debt === "reason");
     if (first === undefined) return;
     const params = { path: { run_id: bench.runId ?? "" } };
     const record = await take(api.GET("/api/runs/{run_id}/record", { params }));

@@ -1,12 +1,11 @@
 import { useI18n } from "vue-i18n";
 import type { Figure, Owed, Reason, Row } from "@/api/types";
 
-const AUTHORED = new Set(["confirm", "vent", "tool_issue"]);
 /** A word that stands for a round or a point, without its number. */
 const bare = (item: string): string => item.split(":")[0] ?? item;
 /** Words for the codes that the server sends. */
 export function useWords(): {
-  item: (kind: string, item: string) => string;
+  item: (item: string) => string;
   short: (item: string) => string;
   reasons: (list: readonly Reason[]) => string;
   answer: (row: Row) => string;
@@ -18,8 +17,7 @@ export function useWords(): {
   const { t } = i18n;
   const known = (where: string, name: string): string =>
     t(i18n.te(`${where}.${bare(name)}`) ? `${where}.${bare(name)}` : `${where}.other`);
-  const item = (kind: string, name: string): string =>
-    AUTHORED.has(kind) ? t("item.other") : known("item", name);
+  const item = (name: string): string => known("item", name);
   const short = (name: string): string => known("short", name);
   const reasons = (list: readonly Reason[]): string =>
     list.map((reason) => t(`reason.${reason.code}`, reason.params)).join("; ");
@@ -31,11 +29,11 @@ export function useWords(): {
   const answer = (row: Row): string => said(row.answer, row.read);
 
   function owed(list: readonly Owed[]): string[] {
-    const tools = list.filter((one) => one.kind === "tool_on").map((one) => one.fastener ?? "");
-    const parts = list.filter((one) => one.kind === "owed_part").map((one) => one.text ?? one.title);
-    const plain = list.filter((one) => one.kind !== "tool_on" && one.kind !== "owed_part");
+    const tools = list.filter((one) => one.debt === "tool_on").map((one) => one.fastener ?? "");
+    const parts = list.filter((one) => one.debt === "owed_part").map((one) => one.text ?? one.title);
+    const plain = list.filter((one) => one.debt !== "tool_on" && one.debt !== "owed_part");
     const counts = new Map<string, number>();
-    for (const one of plain) counts.set(one.kind, (counts.get(one.kind) ?? 0) + 1);
+    for (const one of plain) counts.set(one.debt, (counts.get(one.debt) ?? 0) + 1);
     const kinds = Array.from(counts, ([kind, n]) => {
       const words = t(`bench.owed_${kind}`);
       return n === 1 ? words : `${n} × ${words}`;

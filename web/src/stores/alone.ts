@@ -53,7 +53,7 @@ export function photosOwed(
   const looked = new Set(cellsThatWait("record"));
   const unpictured = (cell: string): boolean => !pictured.has(stepOf.get(cell) ?? cell);
   return [
-    ...view.owed.filter((one) => one.kind === "photo" && unpictured(one.cell)),
+    ...view.owed.filter((one) => one.debt === "photo" && unpictured(one.cell)),
     ...looks.filter((one) => one.photos === 0 && looked.has(one.cell) && unpictured(one.cell)),
   ];
 }

@@ -1,6 +1,7 @@
 import { defineStore } from "pinia";
-import { computed, ref } from "vue";
+import { computed, ref, watch } from "vue";
 import { api, LinkError, take } from "@/api/client";
+import { learnUnitSymbols } from "@/format";
 import { orKept } from "@/stores/orKept";
 import type { Me } from "@/api/types";
 import { forgetKept, keep } from "./box";
@@ -37,6 +38,10 @@ export const useSession = defineStore("session", () => {
   async function chooseUnits(units: Record<string, string>): Promise<void> {
     me.value = await take(api.PUT("/api/session/units", { body: { units } }));
   }
+
+  watch(me, (known) => {
+    learnUnitSymbols(known?.unit_symbols ?? {});
+  });
 
   const rights = computed(() => new Set(me.value?.rights ?? []));
   return { me, rights, ensure, signIn, signOut, chooseUnits };

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from jorvek.core import checks
-from jorvek.core.guard import Decision, guard_band_decision
+from jorvek.core.guard_band import Decision, guard_band_decision
 from jorvek.core.refusal import Refusal
 
 STEEL_EXPANSION_PER_K: Final = 11.5e-6

@@ -7,7 +7,7 @@ from itertools import pairwise
 from statistics import fmean
 
 from jorvek.core import checks
-from jorvek.core.guard import Decision, guard_band_decision
+from jorvek.core.guard_band import Decision, guard_band_decision
 from jorvek.core.refusal import Refusal
 
 

@@ -9,9 +9,9 @@ from typing import Any, Final
 from pydantic_core import PydanticCustomError
 
 from jorvek.core.procedure.contents import Contents
+from jorvek.core.procedure.kinds import SETTLED_BY
 from jorvek.core.procedure.orders import Order
 from jorvek.core.procedure.steps import (
-    SETTLED_BY,
     ChoosePartStep,
     FollowUpStep,
     GateStep,

@@ -6,6 +6,7 @@ import ChoiceFoot from "@/components/bench/ChoiceFoot.vue";
 import PullFoot from "@/components/bench/PullFoot.vue";
 import ToolChoice from "@/components/bench/ToolChoice.vue";
 import NumberPad from "@/components/NumberPad.vue";
+import { unitText } from "@/format";
 
 /** The one place where an answer comes in: by key, pedal, touch, later by a device. */
 const props = defineProps<{ call: Call; busy: boolean; clockOffsetMs: number }>();
@@ -13,7 +14,6 @@ const emit = defineEmits<{ give: [answer: Answer]; draw: [tool: ToolListed]; sig
 const i18n = useI18n();
 const { t } = i18n;
 
-const SYMBOLS: Record<string, string> = { degC: "°C", degF: "°F", deg: "°", "N.m": "N·m" };
 const MAX_ENTRY = 12;
 const TYPED = new Set(["value", "count"]);
 /** Calls that are usually answered without a number open the pad only when somebody wants it. */
@@ -32,18 +32,14 @@ onBeforeUnmount(() => {
 });
 
 const unit = computed(() => props.call.units[unitIndex.value] ?? "");
-const unitWord = computed(() =>
-  unit.value === "flats" ? t("bench.flats") : (SYMBOLS[unit.value] ?? unit.value),
-);
-const laddered = computed(() => props.call.kind === "loosen_pressure" && props.call.item === "free");
+const unitWord = computed(() => (unit.value === "flats" ? t("bench.flats") : unitText(unit.value)));
+const laddered = computed(() => props.call.laddered);
 const onWish = computed(() => ON_WISH.has(props.call.ask) || laddered.value);
 const typing = computed(
   () => (TYPED.has(props.call.ask) && !laddered.value) || (onWish.value && howFar.value),
 );
 const itemWord = computed(() => props.call.item.split(":")[0] ?? "");
-const AUTHORED = new Set(["confirm", "vent"]);
 const doWord = computed(() => {
-  if (AUTHORED.has(props.call.kind)) return t(`call.${props.call.kind}.do`);
   if (props.call.worded && i18n.te(`worded.${props.call.kind}.do`)) return t(`worded.${props.call.kind}.do`);
   return i18n.te(`call.${itemWord.value}.do`) ? t(`call.${itemWord.value}.do`) : t("call.worded.do");
 });
@@ -77,7 +73,7 @@ function addBite(): void {
 }
 const inDegrees = (text: string): number => {
   const number = Number(text.replace(",", "."));
-  return unit.value === "flats" ? (number * 360) / (props.call.points ?? 6) : number;
+  return unit.value === "flats" ? number * (props.call.flat_deg ?? NaN) : number;
 };
 const sum = computed(() =>
   [...bites.value, entry.value].filter(Boolean).reduce((s, b) => s + inDegrees(b), 0),
@@ -120,7 +116,7 @@ function main(): void {
       break;
     case "pull":
       if (!howFar.value || entry.value !== "")
-        givePull(props.call.kind === "check_trip" && !howFar.value ? "still" : "moved");
+        givePull(props.call.stillness && !howFar.value ? "still" : "moved");
       break;
     case "turn":
       giveTurn();
@@ -216,7 +212,7 @@ onBeforeUnmount(() => {
     </div>
     <pull-foot
       v-else-if="call.ask === 'pull'"
-      :check="call.kind === 'check_trip'"
+      :check="call.stillness"
       :how-far="howFar"
       @main="main"
       @outcome="givePull"

@@ -26,7 +26,7 @@ const shut = (): void => {
 };
 
 const rowWords = (row: Row): string =>
-  [row.fastener, words.item(row.kind, row.item), words.answer(row)].filter(Boolean).join(" ");
+  [row.fastener, words.item(row.item), words.answer(row)].filter(Boolean).join(" ");
 const callWords = computed(() => {
   const call = bench.call;
   return call === null ? "" : [call.title, call.fastener].filter(Boolean).join(" ");

@@ -8,10 +8,7 @@ const props = defineProps<{ call: Call }>();
 const i18n = useI18n();
 const { t } = i18n;
 
-const AUTHORED = new Set(["confirm", "vent", "tool_issue"]);
-const authored = computed(() => AUTHORED.has(props.call.kind) || props.call.worded);
 const key = computed(() => {
-  if (AUTHORED.has(props.call.kind)) return `call.${props.call.kind}`;
   if (props.call.worded) return `worded.${props.call.kind}`;
   const item = props.call.item.split(":")[0] ?? "";
   return i18n.te(`call.${item}.head`) ? `call.${item}` : "call.worded";
@@ -19,9 +16,11 @@ const key = computed(() => {
 const head = computed(() => {
   const name = props.call.fastener;
   if (name === null && i18n.te(`${key.value}.head_joint`)) return t(`${key.value}.head_joint`);
-  return t(`${key.value}.head`, { fastener: name ?? "", piece: t(`piece.${props.call.piece}`) });
+  return t(`${key.value}.head`, { fastener: name ?? "", noun: t(`noun.${props.call.noun}`) });
 });
-const ask = computed(() => (authored.value ? null : t(`${key.value}.ask`, { text: props.call.text ?? "" })));
+const ask = computed(() =>
+  props.call.worded ? null : t(`${key.value}.ask`, { text: props.call.text ?? "" }),
+);
 const band = computed(() => {
   const { lower, upper } = props.call;
   if (lower && upper) return { word: "", text: `${lower.text} … ${upper.text} ${upper.unit}` };
@@ -29,9 +28,7 @@ const band = computed(() => {
   return lower ? { word: t("bench.at_least"), text: figureText(lower) } : null;
 });
 /** On the ladder the expected pressure is a mark, not a target. */
-const big = computed(() =>
-  props.call.kind === "loosen_pressure" ? null : (props.call.computed ?? props.call.figure),
-);
+const big = computed(() => (props.call.laddered ? null : (props.call.computed ?? props.call.figure)));
 </script>
 
 <template>
@@ -45,7 +42,7 @@ const big = computed(() =>
       <span translate="no">{{ big.text }}</span><small :class="{ close: big.unit === '°' }" translate="no">{{
         big.unit
       }}</small
-      ><em v-if="call.kind === 'stud_length'" class="words">{{ t("bench.as_new") }}</em>
+      ><em v-if="call.as_new" class="words">{{ t("bench.as_new") }}</em>
     </p>
     <p v-if="band" class="band">
       <span class="words muted">{{ t("bench.band") }} {{ band.word }}</span>
@@ -70,7 +67,7 @@ const big = computed(() =>
         ></span
       >
     </p>
-    <p v-if="authored" class="ask authored" translate="no">{{ call.text }}</p>
+    <p v-if="call.worded" class="ask authored" translate="no">{{ call.text }}</p>
     <p v-else class="ask">{{ ask }}</p>
     <p v-if="call.why" class="why" translate="no">{{ call.why }}</p>
     <ul v-if="call.sees.length > 0" class="sees">

@@ -51,14 +51,14 @@ const row = (one: Row): string =>
 <template>
   <section class="note question" :aria-label="t('claim.title', { n: count })">
     <a v-if="claim.photo" :href="photo" target="_blank" rel="noopener"
-      ><img :src="photo" :alt="t('record.photo_of', { title: claim.title })"
+      ><img :src="photo" :alt="t('record.photo_of', { title: claim.about?.title })"
     /></a>
     <p class="words">{{ t("claim.title", { n: count }) }}</p>
     <p class="what">
-      <b v-if="claim.fastener" class="figure" translate="no">{{ claim.fastener }}</b>
+      <b v-if="claim.about?.fastener" class="figure" translate="no">{{ claim.about.fastener }}</b>
       <span class="figure" translate="no">{{ said(claim) }}</span>
       <small
-        ><span v-if="claim.title" translate="no">{{ claim.title }} · </span>
+        ><span v-if="claim.about" translate="no">{{ claim.about.title }} · </span>
         <i18n-t keypath="claim.made" scope="global">
           <template #by
             ><span translate="no">{{ claim.by }}</span></template

@@ -17,7 +17,7 @@ const owed = computed(() => words.owed(props.card.owed));
     <dt>{{ t("handover.last") }}</dt>
     <dd v-if="card.last">
       <span translate="no">{{ card.last.title }}</span>
-      <b v-if="card.last.fastener">{{ t(`bench.${card.last.piece}`, { name: card.last.fastener }) }}</b>
+      <b v-if="card.last.fastener">{{ t(`bench.${card.last.noun}`, { name: card.last.fastener }) }}</b>
       <span class="figure" translate="no">{{ figureText(card.last.judged ?? card.last.read) }}</span>
       <span class="muted" translate="no">{{ card.last.by }}, {{ dayTimeText(card.last.at) }}</span>
     </dd>
@@ -27,7 +27,7 @@ const owed = computed(() => words.owed(props.card.owed));
       <span translate="no">{{ card.next.title }}</span>
       <b v-if="card.next.fastener" translate="no">{{ card.next.fastener }}</b>
       <span v-if="card.next.worded" translate="no">{{ card.next.text }}</span>
-      <span v-else>{{ words.item(card.next.kind, card.next.item) }}</span>
+      <span v-else>{{ words.item(card.next.item) }}</span>
     </dd>
     <dd v-else>{{ t("handover.next_none") }}</dd>
     <dt>{{ t("handover.paints") }}</dt>

@@ -15,9 +15,9 @@ const words = useWords();
   <p class="last" :class="{ hatched: row.verdict === 'out_of_band' }" aria-live="polite">
     <span class="words muted">{{ t("bench.last") }}</span>
     <span class="what words">
-      <template v-if="row.fastener">{{ t(`bench.${row.piece}`, { name: row.fastener }) }} · </template>
+      <template v-if="row.fastener">{{ t(`bench.${row.noun}`, { name: row.fastener }) }} · </template>
       <span v-if="words.authored(row)" translate="no">{{ row.text }}</span>
-      <template v-else>{{ words.item(row.kind, row.item) }}</template>
+      <template v-else>{{ words.item(row.item) }}</template>
     </span>
     <span class="figure" translate="no">
       {{ figureText(row.read) }}<template v-if="row.judged"> → {{ figureText(row.judged) }}</template>

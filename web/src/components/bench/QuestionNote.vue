@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 import type { OpenQuestion } from "@/api/types";
 import { useDeeds } from "@/bench/deeds";
@@ -9,13 +8,10 @@ import VerdictMark from "@/components/bench/VerdictMark.vue";
 import { figureText } from "@/format";
 
 /** A reading outside or too near its limits, and what may be done about it. */
-const props = defineProps<{ question: OpenQuestion; mayAccept: boolean }>();
+defineProps<{ question: OpenQuestion; mayAccept: boolean }>();
 const { t } = useI18n();
 const words = useWords();
 const deeds = useDeeds();
-/** A fault of a part or a face may be there on its sisters; a pull or a pressure is this fastener's own. */
-const PARTS = new Set(["gate", "sense", "inspect", "confirm", "trial_fit", "turns_freely", "choose_part"]);
-const mayConcernSisters = computed(() => PARTS.has(props.question.row.kind));
 </script>
 
 <template>
@@ -23,9 +19,9 @@ const mayConcernSisters = computed(() => PARTS.has(props.question.row.kind));
     <p class="words what">
       <span translate="no">{{ question.row.title }}</span>
       <span v-if="question.row.fastener">{{
-        t(`bench.${question.row.piece}`, { name: question.row.fastener })
+        t(`bench.${question.row.noun}`, { name: question.row.fastener })
       }}</span>
-      <span>{{ words.item(question.row.kind, question.row.item) }}</span>
+      <span>{{ words.item(question.row.item) }}</span>
       <span class="figure" translate="no">{{ figureText(question.row.judged ?? question.row.read) }}</span>
       <verdict-mark :row="question.row" />
     </p>
@@ -37,7 +33,7 @@ const mayConcernSisters = computed(() => PARTS.has(props.question.row.kind));
       }}</v-btn>
       <v-btn @click="deeds.askRedo(question.row)">{{ t("bench.redo") }}</v-btn>
       <v-btn
-        v-if="mayConcernSisters"
+        v-if="question.may_concern_sisters"
         @click="deeds.sheet.value = { kind: 'cause', cell: question.row.cell }"
         >{{ t("bench.cause") }}</v-btn
       >

@@ -12,7 +12,7 @@ const { t } = useI18n();
 const bench = useBench();
 const session = useSession();
 const deeds = useDeeds();
-const reasonsOwed = computed(() => props.view.owed.some((one) => one.kind === "reason"));
+const reasonsOwed = computed(() => props.view.owed.some((one) => one.debt === "reason"));
 const who = computed(() => props.view.parts.map((part) => part.by).join(", "));
 </script>
 

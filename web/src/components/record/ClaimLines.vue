@@ -16,7 +16,7 @@ const said = useClaimWords();
     <ul>
       <li v-for="claim in claims" :key="claim.seq">
         <span translate="no">
-          {{ claim.title }} <b>{{ claim.fastener }}</b>
+          {{ claim.about?.title }} <b>{{ claim.about?.fastener }}</b>
           {{ " " }}
           <a v-if="claim.photo" :href="`/api/photos/${claim.photo}.jpg`" target="_blank" rel="noopener">{{
             said(claim)

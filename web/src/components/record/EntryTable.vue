@@ -40,7 +40,7 @@ function band(row: Row): string {
         <td class="what">
           <b v-if="row.fastener" class="figure" translate="no">{{ row.fastener }}</b>
           <span v-if="words.authored(row)" translate="no">{{ row.text }}</span>
-          <span v-else>{{ words.item(row.kind, row.item) }}</span>
+          <span v-else>{{ words.item(row.item) }}</span>
         </td>
         <td class="n figure value">
           <component :is="row.struck || row.fallen ? 's' : 'span'">

@@ -46,7 +46,7 @@ function nextUnit(): void {
   <div class="line" :class="{ now, in: line.row, hatched: line.row?.verdict === 'out_of_band' }">
     <b class="figure" translate="no">{{ line.fastener }}</b>
     <span v-if="line.worded" class="what" translate="no">{{ line.text }}</span>
-    <span v-else class="what">{{ words.item(line.kind, line.item) }}</span>
+    <span v-else class="what">{{ words.item(line.item) }}</span>
     <span class="aim figure" translate="no">{{ aim }}</span>
     <template v-if="line.row">
       <span class="figure value" translate="no">{{
@@ -77,7 +77,7 @@ function nextUnit(): void {
         maxlength="200"
         autocomplete="off"
         :disabled="!now"
-        :aria-label="[line.title, line.fastener, words.item(line.kind, line.item)].filter(Boolean).join(', ')"
+        :aria-label="[line.title, line.fastener, words.item(line.item)].filter(Boolean).join(', ')"
         @keydown.enter.prevent="emit('keyed', text, unit)"
       />
       <button

@@ -10,9 +10,9 @@ from jorvek.core.bolting.order import imbalance
 from jorvek.core.procedure.check.finding import CheckFinding, error, percent, warning
 from jorvek.core.procedure.check.reading import Reading, Rule
 from jorvek.core.procedure.fasteners import FastenerGroup
+from jorvek.core.procedure.kinds import SETTLED_BY
 from jorvek.core.procedure.orders import OrderBook, make
 from jorvek.core.procedure.steps import (
-    SETTLED_BY,
     AngleStep,
     AttitudeStep,
     ChoosePartStep,

@@ -20,7 +20,6 @@ from jorvek.core.procedure.steps.closing import (
     WaitStep,
 )
 from jorvek.core.procedure.steps.debts import (
-    SETTLED_BY,
     AncillaryOffStep,
     AncillaryOnStep,
     CloseItemStep,
@@ -217,7 +216,6 @@ StepKind: TypeAlias = Literal[
 """Names of all kinds of step."""
 
 __all__ = [
-    "SETTLED_BY",
     "AncillaryOffStep",
     "AncillaryOnStep",
     "AngleStep",

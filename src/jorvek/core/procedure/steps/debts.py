@@ -87,10 +87,3 @@ class CloseItemStep(SettlingStep):
 
 Owing: TypeAlias = AncillaryOffStep | TemporaryOnStep | DisturbStep | OpenItemStep
 Settling: TypeAlias = AncillaryOnStep | TemporaryOffStep | PutRightStep | CloseItemStep
-SETTLED_BY: dict[str, str] = {
-    "ancillary_off": "ancillary_on",
-    "temporary_on": "temporary_off",
-    "disturb": "put_right",
-    "open_item": "close_item",
-}
-"""Which kind pays back which."""

@@ -1,0 +1,1 @@
+"""A run as a log: events, commands, cells, and the state that events add up to."""

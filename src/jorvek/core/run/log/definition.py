@@ -1,0 +1,135 @@
+"""A procedure with its cells: everything about a run that never changes."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Literal
+
+from jorvek.core.procedure.clamp import BoltModel, ClampModel, models
+from jorvek.core.procedure.document import Procedure
+from jorvek.core.procedure.options import Selection
+from jorvek.core.procedure.stated import Stated, stated
+from jorvek.core.procedure.steps import CeilingStep, LoosenPressureStep, SeatToolStep, Step, TensionStep
+from jorvek.core.run.log.cells import Cell, cells_hash
+from jorvek.core.run.log.expansion import expand
+from jorvek.core.run.log.perishable import Perishable, perishables
+
+_WITH_TENSIONERS = (CeilingStep, LoosenPressureStep, SeatToolStep, TensionStep)
+
+
+@dataclass(frozen=True)
+class Definition:
+    """A procedure with its cells: everything about a run that never changes."""
+
+    procedure: Procedure
+    procedure_hash: str
+    cells: tuple[Cell, ...]
+    cells_hash: str
+
+    @cached_property
+    def by_key(self) -> dict[str, Cell]:
+        """Cells by key."""
+        return {cell.key: cell for cell in self.cells}
+
+    @cached_property
+    def models(self) -> dict[str, BoltModel]:
+        """Each fastener group with its joint and tool, as figures to reckon with."""
+        return models(self.procedure)
+
+    @cached_property
+    def places(self) -> dict[str, int]:
+        """Place of each cell in working order."""
+        return {cell.key: k for k, cell in enumerate(self.cells)}
+
+    def place_of(self, key: str) -> int:
+        """Return the place of a cell in working order."""
+        return self.places[key]
+
+    @cached_property
+    def steps_by_id(self) -> dict[str, Step]:
+        """The document's steps by id."""
+        return {step.id: step for step in self.procedure.steps}
+
+    @cached_property
+    def stated(self) -> dict[str, Stated]:
+        """What each step states, by step id."""
+        return {step.id: stated(step) for step in self.procedure.steps}
+
+    def noun_of(self, fastener: str | None) -> Literal["stud", "bolt"]:
+        """Return what a fastener is called; for none, what the first of the joint is."""
+        groups = self.procedure.fasteners
+        group = self.procedure.group_of(fastener) if fastener else next(iter(groups), None)
+        return "bolt" if group is not None and not group.nutted() else "stud"
+
+    def model_of(self, fastener: str) -> BoltModel:
+        """Return the model of a fastener's group."""
+        return self.models[self.procedure.group_of(fastener).id]
+
+    def tensioner_of(self, cell: Cell) -> str | None:
+        """Return the role of the tensioners that a cell's step works with; None when it works with none."""
+        step = self.steps_by_id[cell.step_id]
+        return step.tools if isinstance(step, _WITH_TENSIONERS) else None
+
+    def clamp_of(self, cell: Cell) -> ClampModel:
+        """Return the model of the group that the tensioner of a cell's step pulls.
+
+        Raises:
+            KeyError: when the step pulls nothing.
+        """
+        tool = {t.role: t for t in self.procedure.tensioners}[self.tensioner_of(cell) or ""]
+        model = self.models[tool.group]
+        assert isinstance(model, ClampModel)
+        return model
+
+    def speaks_for(self, cell: Cell, fastener: str) -> bool:
+        """Tell whether a cell's reading concerns a fastener.
+
+        A pressure belongs to all tools on the hose: it speaks for the fasteners that its step goes round.
+        """
+        return cell.fastener == fastener or (cell.fastener is None and fastener in self.went_round[cell.step])
+
+    @cached_property
+    def went_round(self) -> dict[str, frozenset[str]]:
+        """For each step, the fasteners that it goes round."""
+        return {step: frozenset(c.fastener for c in cells if c.fastener) for step, cells in self.steps}
+
+    @cached_property
+    def perishables(self) -> tuple[Perishable, ...]:
+        """What does not stay good for ever."""
+        return perishables(self.procedure, self.steps)
+
+    @cached_property
+    def users(self) -> dict[str, tuple[str, ...]]:
+        """For each cell, the cells whose judgement rests on it, directly or through others."""
+        direct: dict[str, list[str]] = {}
+        for cell in self.cells:
+            for used in cell.uses:
+                direct.setdefault(used, []).append(cell.key)
+        return {cell.key: _closure(cell.key, direct) for cell in self.cells}
+
+    @cached_property
+    def steps(self) -> tuple[tuple[str, tuple[Cell, ...]], ...]:
+        """Cells grouped by step, in order."""
+        grouped: dict[str, list[Cell]] = {}
+        for cell in self.cells:
+            grouped.setdefault(cell.step, []).append(cell)
+        return tuple((step, tuple(cells)) for step, cells in grouped.items())
+
+
+def _closure(start: str, direct: Mapping[str, list[str]]) -> tuple[str, ...]:
+    seen: dict[str, None] = {}
+    queue = list(direct.get(start, ()))
+    while queue:
+        key = queue.pop(0)
+        if key not in seen:
+            seen[key] = None
+            queue += direct.get(key, ())
+    return tuple(seen)
+
+
+def define(procedure: Procedure, selection: Selection | None = None) -> Definition:
+    """Return the definition of runs of a procedure, its options chosen; the first possible way when None."""
+    cells = expand(procedure, selection)
+    return Definition(procedure, procedure.content_hash(), cells, cells_hash(cells))

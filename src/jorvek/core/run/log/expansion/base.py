@@ -1,0 +1,74 @@
+"""How a step becomes cells: what all kinds have in common."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import Any, Final
+
+from jorvek.core.procedure.document import Procedure
+from jorvek.core.procedure.measure import Measure
+from jorvek.core.procedure.parts import Item, Limits
+from jorvek.core.procedure.stated import printed
+from jorvek.core.procedure.steps import RoundStep, StepBase, StepKind
+from jorvek.core.run.log.cells import Ask, Cell, Rule
+from jorvek.core.units import Quantity
+
+METAL_C: Final = (-60.0, 600.0)
+ANY_PRESSURE: Final = (0.0, 1e5)
+ANY_ANGLE: Final = (-3600.0, 3600.0)
+
+
+def cell(step: StepBase, item: str, ask: Ask, fastener: str | None = None, **rest: Any) -> Cell:
+    """Return a cell of a step."""
+    key = "/".join(part for part in (step.id, item, fastener) if part)
+    kind: StepKind = step.kind  # type: ignore[attr-defined]
+    return Cell(key=key, step=step.id, kind=kind, item=item, ask=ask, fastener=fastener, **rest)
+
+
+def rounds(procedure: Procedure, step: RoundStep, item: str) -> Iterator[tuple[str, tuple[str, ...]]]:
+    """Yield each fastener in order with the cell that must come before it."""
+    before: tuple[str, ...] = ()
+    for name in procedure.orders[step.order].names():
+        yield name, before
+        before = () if step.free_order else (f"{step.id}/{item}/{name}",)
+
+
+def typed(unit: str, quantity: Quantity, plausible: tuple[float, float]) -> dict[str, Any]:
+    """Return what a typed value needs to know."""
+    return {"quantity": quantity, "unit": unit, "plausible": plausible}
+
+
+def ticks(step: StepBase, items: Sequence[Item], ask: Ask = Ask.TICK, **rest: Any) -> Iterator[Cell]:
+    """Yield one cell for each of an author's points; v1 kinds keep their shape."""
+    for item in items:
+        extra = {**rest, **({"deliberate": True} if item.deliberate else {})}
+        yield cell(step, item.id, ask, text=printed(item), **extra)
+
+
+def said(step: StepBase, item: str, text: str, ask: Ask = Ask.TICK, **rest: Any) -> Cell:
+    """Return a cell that the author's words name."""
+    return cell(step, item, ask, text=text, worded=True, **rest)
+
+
+def each(procedure: Procedure, step: RoundStep, item: str, ask: Ask = Ask.TICK, **rest: Any) -> Iterator[Cell]:
+    """Yield one cell for each fastener of a round."""
+    for name, before in rounds(procedure, step, item):
+        needs = (*rest.get("needs", ()), *before)
+        yield cell(step, item, ask, name, **{**rest, "needs": needs})
+
+
+def guarded(
+    step: StepBase,
+    item: str,
+    limits: Limits | None,
+    unit: Measure,
+    span: tuple[float, float],
+    instrument: str,
+    **rest: Any,
+) -> Cell:
+    """Return a measured value that is held against limits with a guard band."""
+    sides = {} if limits is None else {name: m.value for name, m in limits if m is not None}
+    rule = Rule.NONE if limits is None else Rule.GUARDED
+    return cell(
+        step, item, Ask.VALUE, rule=rule, tool_role=instrument, **sides, **typed(unit.unit, unit.quantity, span), **rest
+    )

@@ -1,0 +1,155 @@
+"""Cells of gates: every point of a measurement, and what is worked out from them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from typing import Any, Final
+
+from jorvek.core.procedure import steps as s
+from jorvek.core.procedure.document import Procedure
+from jorvek.core.procedure.measure import Measure
+from jorvek.core.procedure.parts import Limits
+from jorvek.core.procedure.steps import measuring as m
+from jorvek.core.run.log.cells import Ask, Cell, Rule
+from jorvek.core.run.log.expansion.base import METAL_C, cell, guarded, said, typed
+from jorvek.core.units import Quantity
+
+_SMALL: Final = (-50.0, 50.0)
+_SIZE: Final = (0.0, 5000.0)
+
+
+def _unit(limits: Limits) -> Measure:
+    found = limits.lower or limits.upper
+    assert found is not None
+    return found
+
+
+def _points(step: s.GateStep, points: tuple[str, ...], limits: Limits, span: tuple[float, float]) -> Iterator[Cell]:
+    for k, point in enumerate(points, 1):
+        yield guarded(step, f"point:{k}", limits, _unit(limits), span, step.instrument, text=point, worded=True)
+
+
+def _worked_out(step: s.GateStep, item: str, limits: Limits, uses: tuple[str, ...]) -> Cell:
+    """Return a figure that is worked out from readings and seen by a person."""
+    sides: dict[str, Any] = {name: side.value for name, side in limits if side is not None}
+    return cell(
+        step,
+        item,
+        Ask.SEEN,
+        rule=Rule.FORM,
+        needs=uses,
+        uses=uses,
+        quantity=Quantity.LENGTH,
+        unit=_unit(limits).unit,
+        tool_role=step.instrument,
+        **sides,
+    )
+
+
+def _form(step: s.GateStep, item: str, upper: Measure, uses: tuple[str, ...]) -> Cell:
+    return _worked_out(step, item, Limits(upper=upper), uses)
+
+
+def _stand_out(step: s.GateStep, gate: m.StandOut) -> Iterator[Cell]:
+    points = list(_points(step, gate.points, gate.limits, _SMALL))
+    yield from points
+    yield _form(step, "within", gate.within, tuple(p.key for p in points))
+
+
+def _blades(step: s.GateStep, gate: m.Blades) -> Iterator[Cell]:
+    for k, point in enumerate(gate.points, 1):
+        yield said(step, f"go:{k}", f"{point}: {gate.go.shown}", Ask.FEELER, rule=Rule.FEELER, choices=("enters",))
+        yield said(step, f"no_go:{k}", f"{point}: {gate.no_go.shown}", Ask.FEELER, rule=Rule.FEELER)
+
+
+def _strip(step: s.GateStep, gate: m.StripClearance) -> Iterator[Cell]:
+    yield from _points(step, gate.points, gate.limits, (0.0, 5.0))
+
+
+def _diameters(step: s.GateStep, gate: m.DiameterClearance) -> Iterator[Cell]:
+    unit = _unit(gate.limits)
+    for k, point in enumerate(gate.points, 1):
+        for part in ("bore", "journal"):
+            yield guarded(step, f"{part}:{k}", None, unit, _SIZE, step.instrument, text=point)
+    keys = tuple(f"{step.id}/{part}:{k}" for k in range(1, len(gate.points) + 1) for part in ("bore", "journal"))
+    for part in ("bore", "journal"):
+        yield cell(step, f"{part}_temperature", Ask.VALUE, **typed("degC", Quantity.TEMPERATURE, METAL_C))
+    uses = (*keys, f"{step.id}/bore_temperature", f"{step.id}/journal_temperature")
+    yield _worked_out(step, "clearance", gate.limits, uses)
+
+
+def _end_float(step: s.GateStep, gate: m.EndFloat) -> Iterator[Cell]:
+    unit, keys = _unit(gate.limits), list[str]()
+    for k in range(1, gate.times + 1):
+        for way in ("forward", "aft"):
+            made = guarded(step, f"{way}:{k}", None, unit, _SMALL, step.instrument)
+            keys.append(made.key)
+            yield made
+    yield _worked_out(step, "float", gate.limits, tuple(keys))
+
+
+def _protrusion(step: s.GateStep, gate: m.Protrusion) -> Iterator[Cell]:
+    made = [
+        guarded(step, f"point:{k}", None, gate.spread, (-20.0, 20.0), step.instrument, text=point, worded=True)
+        for k, point in enumerate(gate.points, 1)
+    ]
+    yield from made
+    yield _form(step, "difference", gate.spread, tuple(c.key for c in made))
+
+
+def _bore_form(step: s.GateStep, gate: m.BoreForm) -> Iterator[Cell]:
+    keys: list[str] = []
+    for d, depth in enumerate(gate.depths, 1):
+        for a, angle in enumerate(gate.angles, 1):
+            words = f"{depth.shown}, {angle.shown}"
+            made = guarded(step, f"bore:{d}.{a}", None, gate.nominal, _SIZE, step.instrument, text=words, worded=True)
+            keys.append(made.key)
+            yield made
+    for item, upper in (("ovality", gate.ovality), ("taper", gate.taper), ("wear", gate.wear)):
+        yield _form(step, item, upper, tuple(keys))
+
+
+def _straightness(step: s.GateStep, gate: m.Straightness) -> Iterator[Cell]:
+    made = [
+        guarded(step, f"point:{k}", None, gate.at_most, _SMALL, step.instrument, text=place.shown, worded=True)
+        for k, place in enumerate(gate.points, 1)
+    ]
+    yield from made
+    yield _form(step, "straightness", gate.at_most, tuple(c.key for c in made))
+
+
+def _level(step: s.GateStep, gate: m.Level) -> Iterator[Cell]:
+    yield from _points(step, gate.points, gate.limits, _SMALL)
+
+
+def _side_float(step: s.GateStep, gate: m.SideFloat) -> Iterator[Cell]:
+    yield guarded(step, "side_float", gate.limits, _unit(gate.limits), (0.0, 20.0), step.instrument)
+
+
+GATES: Final[dict[type, Callable[[s.GateStep, Any], Iterator[Cell]]]] = {
+    m.StandOut: _stand_out,
+    m.Blades: _blades,
+    m.StripClearance: _strip,
+    m.DiameterClearance: _diameters,
+    m.EndFloat: _end_float,
+    m.Protrusion: _protrusion,
+    m.BoreForm: _bore_form,
+    m.Straightness: _straightness,
+    m.Level: _level,
+    m.SideFloat: _side_float,
+}
+
+
+def gate(_: Procedure, step: s.GateStep) -> Iterator[Cell]:
+    """Every reading of a gate, then what is worked out from them."""
+    yield from GATES[type(step.gate)](step, step.gate)
+
+
+def choose(_: Procedure, step: s.ChoosePartStep) -> Iterator[Cell]:
+    """The part that the measurement chooses."""
+    yield cell(step, "part", Ask.CHOICE, rule=Rule.CHOSEN, choices=tuple(row.part for row in step.table))
+
+
+def turns_freely(_: Procedure, step: s.TurnsFreelyStep) -> Iterator[Cell]:
+    """Free, or a tight spot."""
+    yield cell(step, "turned", Ask.CHOICE, choices=("free", "tight_spot"), text=step.standard)

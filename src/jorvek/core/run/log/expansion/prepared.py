@@ -1,0 +1,222 @@
+"""Cells of steps that make safe, fit parts, leave things owed, sign and wait."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+from jorvek.core.procedure import steps as s
+from jorvek.core.procedure.document import Procedure
+from jorvek.core.procedure.stated import printed
+from jorvek.core.run.log.cells import Ask, Cell, Rule
+from jorvek.core.run.log.expansion.base import ANY_ANGLE, METAL_C, cell, said, ticks, typed
+from jorvek.core.units import Quantity
+
+
+def confirm(_: Procedure, step: s.ConfirmStep) -> Iterator[Cell]:
+    """Each point."""
+    yield from ticks(step, step.items)
+
+
+def points(_: Procedure, step: s.ItemStep | s.RestoreStep) -> Iterator[Cell]:
+    """Each of an author's points."""
+    yield from ticks(step, step.items, worded=True)
+
+
+def sense(_: Procedure, step: s.SenseStep) -> Iterator[Cell]:
+    """Each point, right or wrong."""
+    yield from ticks(step, step.items, Ask.CHOICE, choices=("right", "wrong"), worded=True)
+
+
+def tool_issue(_: Procedure, step: s.ToolIssueStep) -> Iterator[Cell]:
+    """Each tool."""
+    for tool in step.tools:
+        yield cell(step, tool.role, Ask.TOOL, text=tool.title, tool_role=tool.role)
+
+
+def temperature_gate(_: Procedure, step: s.TemperatureGateStep) -> Iterator[Cell]:
+    """One temperature against its limits."""
+    limits = {"lower": step.at_least, "upper": step.at_most}
+    sides: dict[str, Any] = {name: side.value for name, side in limits.items() if side is not None}
+    unit = step.at_most or step.at_least
+    yield cell(
+        step,
+        "temperature",
+        Ask.VALUE,
+        rule=Rule.GUARDED,
+        text=step.at,
+        tool_role=step.instrument,
+        **sides,
+        **typed(unit.unit if unit else "degC", Quantity.TEMPERATURE, METAL_C),
+    )
+
+
+def crank_position(_: Procedure, step: s.CrankPositionStep) -> Iterator[Cell]:
+    """What must be off, then the position reached, then its proof."""
+    off = [said(step, f"off_first:{k}", text, deliberate=True) for k, text in enumerate(step.off_first, 1)]
+    yield from off
+    wide = step.tolerance.value
+    reached = cell(
+        step,
+        "reached",
+        Ask.VALUE,
+        rule=Rule.SETTING,
+        needs=tuple(c.key for c in off),
+        target=step.angle.value,
+        lower=step.angle.value - wide,
+        upper=step.angle.value + wide,
+        **typed(step.angle.unit, Quantity.ANGLE, ANY_ANGLE),
+    )
+    yield reached
+    yield said(step, "proof", step.proof, needs=(reached.key,))
+
+
+def inch(_: Procedure, step: s.InchStep) -> Iterator[Cell]:
+    """Moved."""
+    yield said(step, "inched", step.text)
+
+
+def attitude(_: Procedure, step: s.AttitudeStep) -> Iterator[Cell]:
+    """How the engine lies now."""
+    yield said(step, "attitude", step.text)
+
+
+def inspect(procedure: Procedure, step: s.InspectStep) -> Iterator[Cell]:
+    """A decision for each piece."""
+    names = procedure.orders[step.order].names() if step.order else (None,)
+    for name in names:
+        yield cell(step, "decision", Ask.CHOICE, name, choices=step.dispositions, text=step.reject)
+
+
+def matched(_: Procedure, step: s.MatchedPartStep) -> Iterator[Cell]:
+    """The identity read on each pair."""
+    yield from ticks(step, step.pairs, Ask.WORDS, worded=True)
+
+
+def sort_by_length(_: Procedure, step: s.SortByLengthStep) -> Iterator[Cell]:
+    """Each length counted."""
+    for k, row in enumerate(step.tally, 1):
+        yield said(step, f"count:{k}", printed(row), Ask.COUNT, rule=Rule.EQUAL, target=float(len(row.positions)))
+
+
+def lubricate(_: Procedure, step: s.LubricateStep) -> Iterator[Cell]:
+    """The batch, each face, each face that stays dry."""
+    yield cell(step, "batch", Ask.WORDS, text=step.product)
+    for k, face in enumerate(step.faces, 1):
+        yield said(step, f"face:{k}", f"{step.product}: {face}")
+    for k, face in enumerate(step.dry, 1):
+        yield cell(step, f"dry:{k}", Ask.TICK, text=face)
+
+
+def sealant(_: Procedure, step: s.SealantStep) -> Iterator[Cell]:
+    """The batch, each bead."""
+    yield cell(step, "batch", Ask.WORDS, text=step.product)
+    for k, place in enumerate(step.at, 1):
+        yield said(step, f"bead:{k}", f"{place}, {step.bead.shown}")
+    for k, place in enumerate(step.not_at, 1):
+        yield cell(step, f"without:{k}", Ask.TICK, text=place)
+
+
+def lift(_: Procedure, step: s.LiftStep) -> Iterator[Cell]:
+    """Clear, then lifted."""
+    clear = said(step, "clearance", step.clearance, deliberate=True)
+    yield clear
+    yield cell(step, "lifted", Ask.TICK, text=f"{step.load.shown}, {step.points}", needs=(clear.key,))
+
+
+def land(_: Procedure, step: s.LandStep) -> Iterator[Cell]:
+    """Landed."""
+    yield said(step, "guided", step.guide)
+    yield said(step, "landed", step.last, needs=(f"{step.id}/guided",))
+
+
+def draw_home(_: Procedure, step: s.DrawHomeStep) -> Iterator[Cell]:
+    """Home."""
+    yield said(step, "home", f"{step.text}, {step.last.shown}")
+
+
+def trial_fit(_: Procedure, step: s.TrialFitStep) -> Iterator[Cell]:
+    """Proved or not."""
+    yield cell(step, "proves", Ask.CHOICE, choices=("right", "wrong"), text=step.proves)
+
+
+def stagger(_: Procedure, step: s.StaggerStep) -> Iterator[Cell]:
+    """Where each gap stands."""
+    made = [
+        cell(
+            step,
+            f"gap:{k}",
+            Ask.VALUE,
+            target=angle.value,
+            **typed(angle.unit, Quantity.ANGLE, (-360.0, 720.0)),
+        )
+        for k, angle in enumerate(step.angles, 1)
+    ]
+    yield from made
+    keys = tuple(c.key for c in made)
+    yield cell(
+        step,
+        "apart",
+        Ask.SEEN,
+        rule=Rule.FORM,
+        needs=keys,
+        uses=keys,
+        lower=step.apart_at_least.value,
+        quantity=Quantity.ANGLE,
+        unit=step.apart_at_least.unit,
+    )
+
+
+def two_person(_: Procedure, step: s.TwoPersonStep) -> Iterator[Cell]:
+    """The second person's name, then the act."""
+    second = cell(step, "second", Ask.WORDS, text=step.second)
+    yield second
+    yield said(step, "together", f"{step.first} — {step.call} / {step.answer}", needs=(second.key,), deliberate=True)
+
+
+def support(_: Procedure, step: s.SupportStep) -> Iterator[Cell]:
+    """Each port, then each stage in which the load goes over."""
+    for port in step.ports:
+        yield cell(step, f"port_{port.valve}:{port.id}", Ask.TICK, text=printed(port))
+    yield from ticks(step, step.stages, worded=True)
+
+
+def park(_: Procedure, step: s.ParkStep) -> Iterator[Cell]:
+    """Parked and tagged."""
+    yield said(step, "parked", f"{step.parts} — {step.place}, {step.tag}")
+
+
+def no_return(_: Procedure, step: s.NoReturnStep) -> Iterator[Cell]:
+    """The last look before it cannot be undone."""
+    yield said(step, "go_on", step.act, deliberate=True)
+
+
+def hold_point(_: Procedure, step: s.HoldPointStep) -> Iterator[Cell]:
+    """A signature; what it covers is filled in when all cells are there."""
+    yield cell(step, "sign", Ask.SIGNATURE, deliberate=True)
+
+
+def wait(_: Procedure, step: s.WaitStep) -> Iterator[Cell]:
+    """From when it counts, then that it is over."""
+    began = said(step, "began", step.since)
+    yield began
+    if step.cooled_to is not None:
+        yield cell(
+            step,
+            "temperature",
+            Ask.VALUE,
+            rule=Rule.GUARDED,
+            upper=step.cooled_to.value,
+            **typed(step.cooled_to.unit, Quantity.TEMPERATURE, METAL_C),
+        )
+    span = step.time or step.running_hours
+    clock = step.time.value if step.time is not None else 0.0
+    yield cell(
+        step, "over", Ask.TICK, needs=(began.key,), wait_s=clock, deliberate=True, text=span.shown if span else None
+    )
+
+
+def follow_up(_: Procedure, step: s.FollowUpStep) -> Iterator[Cell]:
+    """Noted, with when it is due."""
+    due = step.after or step.after_running
+    yield said(step, "due", f"{due.shown if due else ''} — {step.method}; {step.state}".removeprefix(" — "))

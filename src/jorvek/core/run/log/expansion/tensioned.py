@@ -1,0 +1,197 @@
+"""Cells of steps with hydraulic tensioners, and of the lengths that prove them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+from typing import Any
+
+from jorvek.core.procedure import steps as s
+from jorvek.core.procedure.document import Procedure
+from jorvek.core.procedure.measure import Measure
+from jorvek.core.procedure.parts import limits_of
+from jorvek.core.run.log.cells import Ask, Cell, Rule
+from jorvek.core.run.log.expansion.base import ANY_PRESSURE, METAL_C, cell, each, rounds, typed
+from jorvek.core.units import Quantity
+
+_LENGTH_SHARE = 0.2
+
+
+def _length_pair(procedure: Procedure, step: s.StudLengthStep | s.StretchStep) -> Iterator[tuple[Cell, Cell]]:
+    """Yield the temperature and the bare length call of each stud."""
+    for name, before in rounds(procedure, step, "length"):
+        new = procedure.group_of(name).free_length
+        span = ((1 - _LENGTH_SHARE) * new.value, (1 + _LENGTH_SHARE) * new.value)
+        if isinstance(step, s.StretchStep) and step.datum != "end_to_end":
+            span = (0.0, span[1])
+        temperature = cell(
+            step,
+            "temperature",
+            Ask.VALUE,
+            name,
+            needs=before,
+            tool_role=step.thermometer,
+            **typed("degC", Quantity.TEMPERATURE, METAL_C),
+        )
+        yield (
+            temperature,
+            cell(
+                step,
+                "length",
+                Ask.VALUE,
+                name,
+                needs=(temperature.key,),
+                uses=(temperature.key,),
+                tool_role=step.instrument,
+                **typed(new.unit, Quantity.LENGTH, span),
+            ),
+        )
+
+
+def stud_length(procedure: Procedure, step: s.StudLengthStep) -> Iterator[Cell]:
+    """Temperature and free length of each stud."""
+    for temperature, length in _length_pair(procedure, step):
+        yield temperature
+        yield replace(length, rule=Rule.GROWTH, upper=step.growth_limit.value)
+
+
+def stretch(procedure: Procedure, step: s.StretchStep) -> Iterator[Cell]:
+    """Temperature and length of each loaded stud, then the spread."""
+    lengths: list[str] = []
+    for temperature, length in _length_pair(procedure, step):
+        first = tuple(f"{step.before}/{item}/{length.fastener}" for item in ("temperature", "length"))
+        yield temperature
+        yield replace(
+            length,
+            rule=Rule.STRETCH,
+            uses=(*length.uses, *first),
+            target=step.target.value,
+            lower=step.lower.value,
+            upper=step.upper.value,
+        )
+        lengths.append(length.key)
+    yield cell(
+        step,
+        "spread",
+        Ask.SEEN,
+        rule=Rule.SPREAD,
+        needs=tuple(lengths),
+        uses=tuple(lengths),
+        quantity=Quantity.LENGTH,
+        unit=step.spread_at_most.unit,
+        upper=step.spread_at_most.value,
+        tool_role=step.instrument,
+    )
+
+
+def thread_above(procedure: Procedure, step: s.ThreadAboveStep) -> Iterator[Cell]:
+    """Thread standing above each nut."""
+    for name, before in rounds(procedure, step, "thread"):
+        span = (0.0, procedure.group_of(name).free_length.value)
+        yield cell(
+            step,
+            "thread",
+            Ask.VALUE,
+            name,
+            rule=Rule.GUARDED,
+            needs=before,
+            lower=step.at_least.value,
+            tool_role=step.instrument,
+            **typed(step.at_least.unit, Quantity.LENGTH, span),
+        )
+
+
+def seat(procedure: Procedure, step: s.SeatToolStep) -> Iterator[Cell]:
+    """Each tool seated; for loosening, each backed off."""
+    yield from each(procedure, step, "seat", tool_role=step.tools)
+    if step.back_off is not None:
+        for name in procedure.orders[step.order].names():
+            yield cell(step, "back_off", Ask.TICK, name, needs=(f"{step.id}/seat/{name}",), text=step.back_off.shown)
+
+
+def _pressure(measure: Measure, gauge: str, **limits: float | None) -> dict[str, Any]:
+    return {
+        "rule": Rule.SETTING,
+        "tool_role": gauge,
+        **limits,
+        **typed(measure.unit, Quantity.PRESSURE, ANY_PRESSURE),
+    }
+
+
+def ceiling(_: Procedure, step: s.CeilingStep) -> Iterator[Cell]:
+    """The ceiling proved on the gauge."""
+    top = step.ceiling
+    lower = top.value * (1 - step.within.value / 100)
+    limits = _pressure(top, step.gauge, target=top.value, lower=lower, upper=top.value)
+    yield cell(step, "prove", Ask.VALUE, deliberate=True, **limits)
+
+
+def vent(_: Procedure, step: s.VentStep) -> Iterator[Cell]:
+    """Each vent point."""
+    for point in step.points:
+        yield cell(step, point.id, Ask.TICK, text=point.text)
+
+
+def tension(procedure: Procedure, step: s.TensionStep) -> Iterator[Cell]:
+    """People clear, peak, hold, each nut, lowest pressure, each feeler."""
+    low, high = limits_of(step.pressure, step.band)
+    clear = cell(step, "clear", Ask.TICK, deliberate=True)
+    peak = _pressure(step.pressure, step.gauge, target=step.pressure.value, lower=low, upper=high)
+    raise_ = cell(step, "raise", Ask.VALUE, needs=(clear.key,), **peak)
+    hold = cell(step, "hold", Ask.TICK, needs=(raise_.key,), wait_s=step.hold.value)
+    yield from (clear, raise_, hold)
+    nuts = list(each(procedure, step, "nut", needs=(hold.key,), text=step.nut_bar.text))
+    yield from nuts
+    least = _pressure(step.pressure, step.gauge, target=step.pressure.value, lower=low)
+    lowest = cell(step, "lowest", Ask.VALUE, needs=tuple(n.key for n in nuts), uses=(raise_.key,), **least)
+    yield lowest
+    if step.feeler is not None:
+        words = f"{step.feeler.blade.text} {step.feeler.at}"
+        yield from each(procedure, step, "feeler", Ask.FEELER, rule=Rule.FEELER, needs=(lowest.key,), text=words)
+
+
+def loosen(procedure: Procedure, step: s.LoosenPressureStep) -> Iterator[Cell]:
+    """People clear, then for each nut the pressure at which it came free, turned back, and tried again low."""
+    clear = cell(step, "clear", Ask.TICK, deliberate=True)
+    yield clear
+    names = procedure.orders[step.order].names()
+    free = [
+        cell(
+            step,
+            "free",
+            Ask.VALUE,
+            name,
+            rule=Rule.RELEASE,
+            needs=(clear.key,),
+            target=step.expected.value,
+            tool_role=step.gauge,
+            **typed(step.expected.unit, Quantity.PRESSURE, ANY_PRESSURE),
+        )
+        for name in names
+    ]
+    yield from free
+    back = [cell(step, "turn_back", Ask.TICK, f.fastener, needs=(f.key,), text=step.turn_back.shown) for f in free]
+    yield from back
+    if step.check_at is not None:
+        yield cell(step, "free_low", Ask.TICK, needs=tuple(b.key for b in back), text=step.check_at.shown)
+
+
+def relieve(procedure: Procedure, step: s.RelieveStep) -> Iterator[Cell]:
+    """Zero on the gauge; after loosening, the nuts tried again."""
+    limits = _pressure(step.zero_below, step.gauge, target=0.0, lower=0.0, upper=step.zero_below.value)
+    zero = cell(step, "zero", Ask.VALUE, deliberate=True, **limits)
+    yield zero
+    if step.nuts_free is not None:
+        for name in procedure.orders[step.nuts_free].names():
+            yield cell(step, "free_zero", Ask.TICK, name, needs=(zero.key,))
+
+
+def remove(procedure: Procedure, step: s.RemoveToolStep) -> Iterator[Cell]:
+    """Each tool off."""
+    yield from each(procedure, step, "off")
+
+
+def feeler(procedure: Procedure, step: s.FeelerStep) -> Iterator[Cell]:
+    """A blade tried at each fastener."""
+    words = f"{step.blade.shown} {step.at}"
+    yield from each(procedure, step, "feeler", Ask.FEELER, rule=Rule.FEELER, text=words)

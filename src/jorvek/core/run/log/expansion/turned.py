@@ -1,0 +1,117 @@
+"""Cells of steps that turn fasteners."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from jorvek.core.procedure import steps as s
+from jorvek.core.procedure.document import Procedure
+from jorvek.core.procedure.parts import limits_of
+from jorvek.core.run.log.cells import Ask, Cell, Rule
+from jorvek.core.run.log.expansion.base import ANY_ANGLE, cell, each, said, typed
+from jorvek.core.units import Quantity
+
+_ANY_TORQUE = (0.0, 1e6)
+
+
+def run_down(procedure: Procedure, step: s.RunDownStep) -> Iterator[Cell]:
+    """The means once, then each fastener to the sign."""
+    means = cell(step, "means", Ask.CHOICE, choices=step.means, text=step.ends)
+    yield means
+    yield from each(procedure, step, "contact", needs=(means.key,), text=step.ends)
+
+
+def torque(procedure: Procedure, step: s.TorqueStep) -> Iterator[Cell]:
+    """The setting of the wrench, then one pull a fastener."""
+    low, high = limits_of(step.torque, step.band)
+    setting = cell(
+        step,
+        "setting",
+        Ask.VALUE,
+        rule=Rule.SETTING,
+        target=step.torque.value,
+        lower=low,
+        upper=high,
+        tool_role=step.wrench,
+        **typed(step.torque.unit, Quantity.TORQUE, _ANY_TORQUE),
+    )
+    yield setting
+    yield from each(
+        procedure,
+        step,
+        "pull",
+        Ask.PULL,
+        rule=Rule.MOVED if step.must_move else Rule.NONE,
+        needs=(setting.key,),
+        text=step.torque.shown,
+        tool_role=step.wrench,
+        quantity=Quantity.ANGLE,
+        unit="deg",
+        plausible=(0.0, 1080.0),
+    )
+
+
+def check_trip(procedure: Procedure, step: s.CheckTripStep) -> Iterator[Cell]:
+    """One pull a fastener; how far it moved is held against a limit."""
+    yield from each(
+        procedure,
+        step,
+        "pull",
+        Ask.PULL,
+        rule=Rule.STAYED,
+        text=step.torque.shown,
+        tool_role=step.wrench,
+        upper=step.moves_at_most.value,
+        **typed(step.moves_at_most.unit, Quantity.ANGLE, (0.0, 1080.0)),
+    )
+
+
+def angle(procedure: Procedure, step: s.AngleStep) -> Iterator[Cell]:
+    """Marks made, then each fastener turned, in bites that add up."""
+    low, high = limits_of(step.angle, step.band)
+    marks = said(step, "marks", step.mark)
+    yield marks
+    yield from each(
+        procedure,
+        step,
+        "turn",
+        Ask.TURN,
+        rule=Rule.ANGLE,
+        needs=(marks.key,),
+        target=step.angle.value,
+        lower=low,
+        upper=high,
+        tool_role=step.tool,
+        **typed(step.angle.unit, Quantity.ANGLE, ANY_ANGLE),
+    )
+
+
+def full_release(procedure: Procedure, step: s.FullReleaseStep) -> Iterator[Cell]:
+    """Each fastener free, then the marks wiped."""
+    yield from each(procedure, step, "freed", text=step.sign)
+    for k, mark in enumerate(step.wipe, 1):
+        yield said(step, f"wiped:{k}", mark)
+
+
+def loosen_angle(procedure: Procedure, step: s.LoosenAngleStep) -> Iterator[Cell]:
+    """Each fastener by a small angle, round after round."""
+    before: tuple[str, ...] = ()
+    for turn in range(1, step.rounds + 1):
+        made = list(each(procedure, step, f"slack:{turn}", text=step.angle.shown, needs=before))
+        yield from made
+        before = tuple(c.key for c in made)
+
+
+def back_off(procedure: Procedure, step: s.BackOffStep) -> Iterator[Cell]:
+    """Each fastener turned back."""
+    yield from each(procedure, step, "back_off", text=step.turns.shown)
+
+
+def nuts_off(procedure: Procedure, step: s.NutsOffStep) -> Iterator[Cell]:
+    """Each nut or bolt out and parked."""
+    yield from each(procedure, step, "out", text=step.park)
+
+
+def lock(procedure: Procedure, step: s.LockStep) -> Iterator[Cell]:
+    """Each lock fitted."""
+    yield from each(procedure, step, "locked", text=step.device)

@@ -1,0 +1,346 @@
+"""The verdict on an answer, at once, before the tool leaves the fastener."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from jorvek.core.bolting.stretch import STEEL_EXPANSION_PER_K
+from jorvek.core.calibration import shown_for, true_value
+from jorvek.core.figures import figure
+from jorvek.core.guard_band import Decision, guard_band_decision
+from jorvek.core.procedure.clamp import stretch_between
+from jorvek.core.procedure.steps import CeilingStep, StretchStep
+from jorvek.core.refusal import Refusal
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.cells import Cell, Rule
+from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.measured import chosen_part, form_figure
+from jorvek.core.run.rules.released import judge_release
+from jorvek.core.run.rules.turned import judge_pull, judge_turn
+from jorvek.core.tools import Tool
+from jorvek.core.units import GLOSSARY_UNIT, Quantity, convert, read_number
+
+_VERDICT = {
+    Decision.ACCEPT: ev.Verdict.IN_BAND,
+    Decision.REJECT: ev.Verdict.OUT_OF_BAND,
+    Decision.UNCERTAIN: ev.Verdict.TOO_NEAR,
+}
+_NEW_LENGTH_C = 20.0
+
+
+def judge(state: RunState, cell: Cell, answer: ev.Answer, now: datetime) -> ev.Judgement:
+    """Judge an answer in an open cell.
+
+    Args:
+        state: the run as it stands.
+        cell: the open cell.
+        answer: what was given.
+        now: server time, for waits.
+
+    Returns:
+        The judgement, complete enough to be stored for good.
+
+    Raises:
+        Refusal: ``wrong_answer`` when the cell asks for something else; ``E_TYPE``,
+            ``E_UNIT``, ``E_DIM``, ``E_RANGE`` for a value that no instrument can have shown;
+            ``hold_not_over`` with the seconds left.
+    """
+    if answer.type != cell.ask.value:
+        raise Refusal("wrong_answer", cell=cell.key, asked=cell.ask.value, got=answer.type)
+    match answer:
+        case ev.ValueAnswer():
+            return _judge_value(state, cell, answer)
+        case ev.FeelerAnswer():
+            right = answer.enters == ("enters" in cell.choices)
+            code = "feeler_enters" if answer.enters else "feeler_stays_out"
+            verdict = ev.Verdict.IN_BAND if right else ev.Verdict.OUT_OF_BAND
+            return ev.Judgement(verdict=verdict, reasons=(ev.Reason(code=code),))
+        case ev.SeenAnswer():
+            return seen_judgement(state, cell)
+        case ev.ChoiceAnswer():
+            return _judge_choice(state, cell, answer)
+        case ev.CountAnswer():
+            return _judge_count(cell, answer)
+        case ev.PullAnswer():
+            return judge_pull(state, cell, answer)
+        case ev.TurnAnswer():
+            return judge_turn(state, cell, answer)
+        case ev.TickAnswer():
+            _check_wait(state, cell, now)
+            return ev.Judgement(verdict=ev.Verdict.NOTED)
+        case _:
+            return ev.Judgement(verdict=ev.Verdict.NOTED)
+
+
+_WRONG = {"wrong": "looks_wrong", "tight_spot": "tight_spot", "ask": "decision_open"}
+"""Choices that leave a question open, and why."""
+_OWES_WORDS = frozenset({"wrong", "tight_spot", "ask", "replace", "mend"})
+
+
+def _judge_choice(state: RunState, cell: Cell, answer: ev.ChoiceAnswer) -> ev.Judgement:
+    if answer.choice not in cell.choices:
+        raise Refusal("no_such_choice", got=answer.choice, allowed=", ".join(cell.choices))
+    if answer.choice in _OWES_WORDS and answer.note is None:
+        raise Refusal("words_wanted", choice=answer.choice)
+    if cell.rule is Rule.CHOSEN:
+        chosen = chosen_part(state, cell)
+        right = answer.choice == chosen.part
+        reason = ev.Reason(code="other_part", params={"part": chosen.part or "…"})
+        verdict = ev.Verdict.IN_BAND if right else ev.Verdict.OUT_OF_BAND
+        return ev.Judgement(verdict=verdict, judged=chosen.figure_mm, reasons=() if right else (reason,))
+    if answer.choice in _WRONG:
+        return ev.Judgement(verdict=ev.Verdict.OUT_OF_BAND, reasons=(ev.Reason(code=_WRONG[answer.choice]),))
+    return ev.Judgement(verdict=ev.Verdict.NOTED)
+
+
+def _judge_count(cell: Cell, answer: ev.CountAnswer) -> ev.Judgement:
+    wanted = int(cell.target or 0)
+    if answer.count == wanted:
+        return ev.Judgement(verdict=ev.Verdict.IN_BAND, value=float(answer.count))
+    reason = ev.Reason(code="count_differs", params={"wanted": wanted, "got": answer.count})
+    return ev.Judgement(verdict=ev.Verdict.OUT_OF_BAND, value=float(answer.count), reasons=(reason,))
+
+
+def _check_wait(state: RunState, cell: Cell, now: datetime) -> None:
+    left = wait_left_s(state, cell, now)
+    if left > 0:
+        raise Refusal("hold_not_over", seconds=round(left + 0.5))
+
+
+def wait_left_s(state: RunState, cell: Cell, now: datetime) -> float:
+    """Return the seconds that a held pressure must still stand before the cell may be filled."""
+    if cell.wait_s <= 0:
+        return 0.0
+    since = [a.done_at for a in (state.live(key) for key in cell.needs) if a is not None]
+    passed = (now - max(since)).total_seconds() if since else 0.0
+    return max(0.0, cell.wait_s - passed)
+
+
+def read_value(cell: Cell, answer: ev.ValueAnswer) -> float:
+    """Return a typed value in the glossary unit.
+
+    Raises:
+        Refusal: ``E_TYPE``, ``E_UNIT``, ``E_DIM``, or ``E_RANGE`` outside the physical range.
+    """
+    assert cell.quantity is not None
+    assert cell.plausible is not None
+    value = convert(read_number(answer.text), cell.quantity, answer.unit, GLOSSARY_UNIT[cell.quantity])
+    low, high = cell.plausible
+    if not low <= value <= high:
+        raise Refusal(
+            "out_of_physical_range",
+            got=answer.text,
+            unit=answer.unit,
+            low=round(low, 3),
+            high=round(high, 3),
+            base=GLOSSARY_UNIT[cell.quantity],
+        )
+    return value
+
+
+def _corrected(value: float, tool: Tool | None, quantity: Quantity | None) -> float:
+    if tool is None or tool.quantity is not quantity:
+        return value
+    if value > tool.full_scale:
+        raise Refusal("above_full_scale", got=value, full_scale=tool.full_scale, tool=tool.id)
+    points = tool.calibration_points
+    if not points or not points[0][0] <= value <= points[-1][0]:
+        return value
+    return true_value(value, points)
+
+
+def aim_on_tool(state: RunState, cell: Cell) -> float | None:
+    """Return what the drawn instrument must show for the target, where its calibration differs."""
+    tool = state.tool(cell.tool_role)
+    if tool is None or cell.target is None or tool.quantity is not cell.quantity or cell.rule is not Rule.SETTING:
+        return None
+    points = tool.calibration_points
+    if not points or not points[0][1] <= cell.target <= points[-1][1]:
+        return None
+    return shown_for(cell.target, points)
+
+
+def _judge_value(state: RunState, cell: Cell, answer: ev.ValueAnswer) -> ev.Judgement:
+    value = read_value(cell, answer)
+    tool = state.tool(cell.tool_role)
+    corrected = _corrected(value, tool, cell.quantity)
+    same = tool is not None and tool.quantity is cell.quantity
+    uncertainty = tool.expanded_uncertainty() if tool is not None and same else 0.0
+    base = ev.Judgement(
+        verdict=ev.Verdict.NOTED,
+        value=value,
+        correction=corrected - value,
+        corrected=corrected,
+        uncertainty=uncertainty,
+    )
+    match cell.rule:
+        case Rule.SETTING:
+            return _setting(state, cell, base)
+        case Rule.GUARDED:
+            return _guarded(cell, base, corrected, cell.lower, cell.upper, None)
+        case Rule.GROWTH:
+            return _growth(state, cell, base)
+        case Rule.STRETCH:
+            return _stretch(state, cell, base)
+        case Rule.RELEASE:
+            return judge_release(state, cell, base, ceiling_for(state, cell))
+        case _:
+            return base
+
+
+def _setting(state: RunState, cell: Cell, base: ev.Judgement) -> ev.Judgement:
+    """A pressure is judged by its corrected reading; capability was settled beforehand."""
+    got = base.corrected or 0.0
+    reasons: list[ev.Reason] = []
+    if cell.lower is not None and got < cell.lower - 1e-9:
+        reasons.append(_reason(cell, "below_band", by=cell.lower - got))
+    if cell.upper is not None and got > cell.upper + 1e-9:
+        reasons.append(_reason(cell, "above_band", by=got - cell.upper))
+    if cell.item == "raise":
+        reasons += _over_ceiling(state, cell, got)
+    if cell.item == "lowest":
+        reasons += _above_peak(state, cell, got)
+    verdict = ev.Verdict.OUT_OF_BAND if reasons else ev.Verdict.IN_BAND
+    clamp = state.definition.clamp_of(cell).residual_N(got) / 1000.0 if cell.item == "lowest" and got else None
+    update = {
+        "verdict": verdict,
+        "reasons": tuple(reasons),
+        "clamp_kN": clamp,
+        "lower": cell.lower,
+        "upper": cell.upper,
+    }
+    return base.model_copy(update=update)
+
+
+def _reason(cell: Cell, code: str, **params: float) -> ev.Reason:
+    """Return a reason with its figures in the author's unit of the cell."""
+    assert cell.quantity is not None
+    assert cell.unit is not None
+    shown = {name: figure(value, cell.quantity, cell.unit) for name, value in params.items()}
+    return ev.Reason(code=code, params={name: f"{f.text} {f.unit}" for name, f in shown.items()})
+
+
+def _over_ceiling(state: RunState, cell: Cell, got: float) -> list[ev.Reason]:
+    ceiling = ceiling_for(state, cell)
+    return [_reason(cell, "above_ceiling", ceiling=ceiling)] if ceiling is not None and got > ceiling else []
+
+
+def ceiling_for(state: RunState, cell: Cell) -> float | None:
+    """Return the ceiling last set before a call, for its own tools."""
+    steps = state.definition.steps_by_id
+    role = state.definition.tensioner_of(cell)
+    earlier = state.definition.cells[: state.definition.place_of(cell.key)]
+    tops = ((c, steps[c.step_id]) for c in earlier)
+    mine = [c for c, step in tops if isinstance(step, CeilingStep) and step.tools in (None, role)]
+    return mine[-1].upper if mine else None
+
+
+def _above_peak(state: RunState, cell: Cell, got: float) -> list[ev.Reason]:
+    peak = state.live(cell.uses[0])
+    top = peak.judgement.corrected if peak else None
+    return [_reason(cell, "above_peak", peak=top)] if top is not None and got > top + 1e-9 else []
+
+
+def _guarded(
+    cell: Cell, base: ev.Judgement, judged: float, lower: float | None, upper: float | None, clamp_kN: float | None
+) -> ev.Judgement:
+    decision = guard_band_decision(judged, lower, upper, base.uncertainty or 0.0)
+    reasons: list[ev.Reason] = []
+    if decision is not Decision.ACCEPT:
+        below = lower is not None and judged - lower < (upper - judged if upper is not None else float("inf"))
+        limit = lower if below else upper
+        if decision is Decision.UNCERTAIN:
+            reasons.append(_reason(cell, "near_limit", limit=limit or 0.0, uncertainty=base.uncertainty or 0.0))
+        else:
+            reasons.append(_reason(cell, "below_band" if below else "above_band", by=abs(judged - (limit or 0.0))))
+    return base.model_copy(
+        update={
+            "verdict": _VERDICT[decision],
+            "reasons": tuple(reasons),
+            "judged": judged,
+            "lower": lower,
+            "upper": upper,
+            "clamp_kN": clamp_kN,
+        }
+    )
+
+
+def _corrected_of(state: RunState, key: str) -> float:
+    attempt = state.live(key)
+    if attempt is None or attempt.judgement.corrected is None:
+        raise Refusal("not_yet", cell=key, first=key)
+    return attempt.judgement.corrected
+
+
+def expected_length(state: RunState, cell: Cell) -> tuple[float | None, float | None, float | None]:
+    """Return (target, lower, upper) of a length call in mm, from the readings it rests on.
+
+    None where a reading is still missing or there is no such limit.
+    """
+    if any(state.live(key) is None for key in cell.uses):
+        return None, None, None
+    now_C = _corrected_of(state, cell.uses[0])
+    if cell.rule is Rule.GROWTH:
+        free = _new_length(state, cell, now_C)
+        return free, None, free + (cell.upper or 0.0)
+    first_C, first_mm = _corrected_of(state, cell.uses[1]), _corrected_of(state, cell.uses[2])
+    base = first_mm * (1.0 + STEEL_EXPANSION_PER_K * (now_C - first_C))
+    target, lower, upper = (None if x is None else base + x for x in (cell.target, cell.lower, cell.upper))
+    return target, lower, upper
+
+
+def _new_length(state: RunState, cell: Cell, temperature_C: float) -> float:
+    assert cell.fastener is not None
+    new = state.definition.procedure.group_of(cell.fastener).free_length.value
+    return new * (1.0 + STEEL_EXPANSION_PER_K * (temperature_C - _NEW_LENGTH_C))
+
+
+def _growth(state: RunState, cell: Cell, base: ev.Judgement) -> ev.Judgement:
+    grown = (base.corrected or 0.0) - _new_length(state, cell, _corrected_of(state, cell.uses[0]))
+    judgement = _guarded(cell, base, grown, None, cell.upper, None)
+    if grown < -(base.uncertainty or 0.0):
+        reason = _reason(cell, "shorter_than_new", by=-grown)
+        return judgement.model_copy(update={"verdict": ev.Verdict.OUT_OF_BAND, "reasons": (reason,)})
+    return judgement
+
+
+def _stretch(state: RunState, cell: Cell, base: ev.Judgement) -> ev.Judgement:
+    now_C, first_C, first_mm = (_corrected_of(state, key) for key in cell.uses)
+    stretch = stretch_between((first_mm, first_C), (base.corrected or 0.0, now_C))
+    assert cell.fastener is not None
+    step = state.definition.steps_by_id[cell.step_id]
+    assert isinstance(step, StretchStep)
+    clamp = state.definition.model_of(cell.fastener).load_from_stretch_N(stretch, step.datum) / 1000.0
+    return _guarded(cell, base, stretch, cell.lower, cell.upper, clamp)
+
+
+def seen_judgement(state: RunState, cell: Cell) -> ev.Judgement:
+    """Judge a figure that was worked out from other readings and seen by a person.
+
+    Raises:
+        Refusal: ``not_yet`` while a reading is missing.
+    """
+    if cell.rule is Rule.SPREAD:
+        return spread_judgement(state, cell)
+    figure_ = form_figure(state, cell)
+    tool = state.tool(cell.tool_role)
+    base = ev.Judgement(verdict=ev.Verdict.NOTED, uncertainty=tool.expanded_uncertainty() if tool else 0.0)
+    return _guarded(cell, base, figure_, cell.lower, cell.upper, None)
+
+
+def spread_judgement(state: RunState, cell: Cell) -> ev.Judgement:
+    """Judge how far the stretches of one joint lie apart.
+
+    Raises:
+        Refusal: ``not_yet`` while a length is missing.
+    """
+    stretches: list[float] = []
+    for key in cell.uses:
+        attempt = state.live(key)
+        if attempt is None or attempt.judgement.judged is None:
+            raise Refusal("not_yet", cell=cell.key, first=key)
+        stretches.append(attempt.judgement.judged)
+    spread = max(stretches) - min(stretches)
+    tool = state.tool(cell.tool_role)
+    base = ev.Judgement(verdict=ev.Verdict.NOTED, uncertainty=tool.expanded_uncertainty() if tool else 0.0)
+    return _guarded(cell, base, spread, None, cell.upper, None)

@@ -1,0 +1,210 @@
+"""Where a run stands: what may be done now, what blocks, what is owed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from jorvek.core.procedure.steps import InspectStep, Step
+from jorvek.core.procedure.steps.debts import OwingStep, SettlingStep
+from jorvek.core.refusal import Refusal
+from jorvek.core.run.log.cells import Cell
+from jorvek.core.run.log.events import Verdict
+from jorvek.core.run.log.state import Attempt, ClaimOf, RunState, once
+
+
+class DebtKind(StrEnum):
+    """Things that must be put right before a run closes."""
+
+    UNRESOLVED = "unresolved"
+    REASON = "reason"
+    TOOL_ON = "tool_on"
+    OWED_PART = "owed_part"
+    TROUBLE = "trouble"
+    SISTER = "sister"
+    PHOTO = "photo"
+    CLAIM = "claim"
+
+
+@dataclass(frozen=True)
+class Debt:
+    """One thing owed: what, and where it arose."""
+
+    kind: DebtKind
+    cell: str
+    attempt: int
+    fastener: str | None
+    verdict: Verdict | None = None
+
+
+@once
+def debts(state: RunState) -> tuple[Debt, ...]:
+    """Return everything owed, in working order."""
+    owed: list[Debt] = []
+    for cell in state.definition.cells:
+        owed += _cell_debts(state, cell)
+    for trouble in state.troubles:
+        if trouble.how is None:
+            cell = state.definition.by_key[trouble.cell]
+            owed.append(Debt(DebtKind.TROUBLE, cell.key, trouble.seq, cell.fastener))
+    owed += (Debt(DebtKind.SISTER, c.cell, c.seq, None) for c in state.sister_checks if c.found_too is None)
+    owed += (Debt(DebtKind.CLAIM, _claimed_cell(state, c), c.seq, None) for c in state.claims if c.taken is None)
+    return (*owed, *_photos_owed(state))
+
+
+def _claimed_cell(state: RunState, claim: ClaimOf) -> str:
+    """A remark may be about no cell at all; it is owed where the work begins."""
+    return claim.said.work.cell or state.definition.cells[0].key
+
+
+def _photos_owed(state: RunState) -> list[Debt]:
+    """A look that wants a photograph owes one as soon as its decision stands."""
+    taken = {state.definition.by_key[photo.cell].step for photo in state.photos}
+    owed: list[Debt] = []
+    for step, cells in state.definition.steps:
+        look = state.definition.steps_by_id[cells[0].step_id]
+        wanted = isinstance(look, InspectStep) and look.photograph
+        first = next((c for c in cells if state.worked(c.key)), None)
+        if wanted and first is not None and step not in taken:
+            owed.append(Debt(DebtKind.PHOTO, first.key, 0, None))
+    return owed
+
+
+def _cell_debts(state: RunState, cell: Cell) -> list[Debt]:
+    owed: list[Debt] = []
+    for attempt in state.tries(cell.key):
+        if attempt.struck is not None and attempt.struck.reason is None:
+            owed.append(Debt(DebtKind.REASON, cell.key, attempt.number, cell.fastener))
+    live = state.live(cell.key)
+    if live is not None and not live.settled:
+        owed.append(Debt(DebtKind.UNRESOLVED, cell.key, live.number, cell.fastener, live.judgement.verdict))
+    # What was left out was never put on: nothing of it has to come off again.
+    if live is None or live.left_out:
+        return owed
+    if seats_tool(cell) and not _tool_is_off(state, cell):
+        owed.append(Debt(DebtKind.TOOL_ON, cell.key, live.number, cell.fastener))
+    if cell.means.settled_by is not None and not _put_right(state, cell):
+        owed.append(Debt(DebtKind.OWED_PART, cell.key, live.number, None))
+    return owed
+
+
+def _put_right(state: RunState, owing: Cell) -> bool:
+    """Tell whether what a point left owed was put right here, or is carried to another procedure."""
+    step = state.definition.steps_by_id[owing.step_id]
+    if isinstance(step, OwingStep) and step.carried_to is not None:
+        return True
+    settling = [
+        c
+        for c in state.definition.cells
+        if c.kind == owing.means.settled_by and _pays(state.definition.steps_by_id[c.step_id]) == owing.step_id
+    ]
+    mine = [c for c in settling if c.item == owing.item] or settling
+    return bool(mine) and all(state.live(c.key) is not None for c in mine)
+
+
+def _pays(step: Step) -> str | None:
+    """Return the step whose debts a step pays back."""
+    return step.of if isinstance(step, SettlingStep) else None
+
+
+def seats_tool(cell: Cell) -> bool:
+    """Tell whether a tool sits on a stud once the cell is filled."""
+    return cell.means.tool == "on" and cell.item == "seat"
+
+
+def _tool_is_off(state: RunState, seat: Cell) -> bool:
+    later = state.definition.cells[state.definition.place_of(seat.key) :]
+    off = next((c for c in later if c.means.tool == "off" and c.fastener == seat.fastener), None)
+    return off is not None and state.live(off.key) is not None
+
+
+def step_settled(state: RunState, cells: tuple[Cell, ...]) -> bool:
+    """Tell whether a step has no hole, no open question and no strike without a reason."""
+    standing, owed = state.standing, state.unreasoned
+    return all(c.key in standing and standing[c.key].settled and c.key not in owed for c in cells)
+
+
+def _filled(state: RunState, key: str) -> bool:
+    return state.live(key) is not None
+
+
+@once
+def open_cells(state: RunState) -> tuple[Cell, ...]:
+    """Return the cells that may be filled now; the first one is the next call.
+
+    A step opens when every step before it is settled. Reopened cells of an earlier step
+    therefore come before anything later.
+    """
+    if state.status != "open":
+        return ()
+    for _, cells in state.definition.steps:
+        if not step_settled(state, cells):
+            return tuple(c for c in cells if not _filled(state, c.key) and _needs_met(state, c))
+    return ()
+
+
+def _needs_met(state: RunState, cell: Cell) -> bool:
+    by_key, early = state.definition.by_key, cell.key in state.out_of_turn
+    # Out of turn sets aside only the order of the fasteners, never the setting before them.
+    return all(_filled(state, key) or (early and by_key[key].item == cell.item) for key in cell.needs)
+
+
+def waiting_their_turn(state: RunState) -> tuple[Cell, ...]:
+    """Return the cells of the present step that nothing but the order of the fasteners keeps shut."""
+    now = open_cells(state)
+    if not now:
+        return ()
+    step = next(cells for key, cells in state.definition.steps if key == now[0].step)
+    return tuple(c for c in step if c not in now and not _filled(state, c.key) and _only_turn_missing(state, c))
+
+
+def _only_turn_missing(state: RunState, cell: Cell) -> bool:
+    unmet = [state.definition.by_key[key] for key in cell.needs if not _filled(state, key)]
+    return cell.fastener is not None and all(other.item == cell.item for other in unmet)
+
+
+def next_call(state: RunState) -> Cell | None:
+    """Return the one next call, or None when there is none."""
+    cells = open_cells(state)
+    return cells[0] if cells else None
+
+
+def complete(state: RunState) -> bool:
+    """Tell whether nothing is left to record and nothing is owed."""
+    return all(step_settled(state, cells) for _, cells in state.definition.steps) and not debts(state)
+
+
+def demand_open(state: RunState, key: str) -> Cell:
+    """Return the cell if it may be filled now.
+
+    Raises:
+        Refusal: ``no_such_cell``; ``run_closed``; ``run_paused``; ``not_yet`` naming the call
+            that comes first.
+    """
+    cell = state.definition.by_key.get(key)
+    if cell is None:
+        raise Refusal("no_such_cell", cell=key)
+    demand_running(state)
+    if cell not in open_cells(state):
+        first = next_call(state)
+        blocking = first.key if first else next((d.cell for d in debts(state)), "")
+        raise Refusal("not_yet", cell=key, first=blocking)
+    return cell
+
+
+def demand_running(state: RunState) -> None:
+    """Refuse work on a run that is paused or closed.
+
+    Raises:
+        Refusal: ``run_closed`` or ``run_paused``.
+    """
+    if state.status == "closed":
+        raise Refusal("run_closed")
+    if state.status == "paused":
+        raise Refusal("run_paused")
+
+
+def last_reading(state: RunState) -> Attempt | None:
+    """Return the newest attempt that still counts."""
+    live = [tries[-1] for tries in state.attempts.values() if tries and tries[-1].live]
+    return max(live, key=lambda a: a.seq, default=None)

@@ -1,0 +1,146 @@
+"""Whether an answer may be taken in a cell now, and the event that keeps it."""
+
+from __future__ import annotations
+
+from jorvek.core.procedure.steps import HoldPointStep, ToolIssueStep, WantedTool
+from jorvek.core.refusal import Refusal
+from jorvek.core.rights import Act, demand, may_sign_as
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.log.commands import Conflict, Facts, RecordReading
+from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.ageing import demand_fresh
+from jorvek.core.run.rules.departures import demand_may_leave_out
+from jorvek.core.run.rules.judge import judge
+from jorvek.core.run.rules.progress import DebtKind, debts, demand_open
+from jorvek.core.run.rules.ranks import wanted_rank
+from jorvek.core.run.rules.rejected import demand_not_rejected
+from jorvek.core.tools import Tool, check_tool
+
+
+def record(state: RunState, command: RecordReading, facts: Facts) -> ev.Recorded:
+    """Take an answer in a cell, judged, with the tool and all that was known of it.
+
+    Raises:
+        Refusal: naming what stands against it; ``Conflict`` when another person was first.
+    """
+    known = state.definition.by_key.get(command.cell)
+    if known is not None and known.ask is Ask.SIGNATURE:
+        _check_signer(state, known, facts)
+    else:
+        demand(facts.actor.role, Act.RECORD)
+    _check_attempt(state, command)
+    cell = demand_open(state, command.cell)
+    if isinstance(command.answer, ev.LeftOutAnswer):
+        demand_may_leave_out(state, cell, facts.actor)
+        left_out = ev.Judgement(verdict=ev.Verdict.LEFT_OUT)
+        return ev.Recorded(cell=cell.key, attempt=command.attempt, answer=command.answer, judgement=left_out)
+    _check_named_person(state, cell, facts)
+    demand_fresh(state, cell, facts.now)
+    demand_not_rejected(cell, command.answer, facts.rejected)
+    if cell.means.crank == "turns":
+        _check_free_to_bar(state, facts)
+    tool = state.tool(cell.tool_role)
+    if isinstance(command.answer, ev.ToolAnswer) and cell.ask is Ask.TOOL:
+        tool = _drawn_tool(state, cell, command.answer, facts)
+    elif tool is not None and cell.ask is Ask.VALUE:
+        _check_still_calibrated(state, cell, tool, facts)
+    judgement = judge(state, cell, command.answer, facts.now)
+    return ev.Recorded(cell=cell.key, attempt=command.attempt, answer=command.answer, judgement=judgement, tool=tool)
+
+
+def _check_named_person(state: RunState, cell: Cell, facts: Facts) -> None:
+    """Some points are confirmed only by somebody of a stated rank."""
+    wanted = wanted_rank(state, cell)
+    if wanted is not None and not may_sign_as(facts.actor.role, wanted):
+        raise Refusal("not_your_point", role=facts.actor.role.value, wanted=wanted.value)
+
+
+def _check_free_to_bar(state: RunState, facts: Facts) -> None:
+    """The crank is never moved while a tool sits on a stud, here or on another joint of the engine."""
+    here = any(d.kind is DebtKind.TOOL_ON for d in debts(state))
+    where = state.started.joint_label if here else next(iter(facts.tools_on), None)
+    if where is not None:
+        raise Refusal("tool_on_stud", joint=where)
+
+
+def _check_attempt(state: RunState, command: RecordReading) -> None:
+    tries = state.tries(command.cell)
+    if tries and (tries[-1].live or command.attempt <= len(tries)):
+        last = tries[-1]
+        raise Conflict(command.cell, answer_words(last.answer), last.by.name)
+    if command.attempt != len(tries) + 1:
+        raise Refusal("wrong_attempt", cell=command.cell, expected=len(tries) + 1, got=command.attempt)
+
+
+def _wanted_tool(state: RunState, cell: Cell) -> WantedTool:
+    for step in state.definition.procedure.steps:
+        if isinstance(step, ToolIssueStep) and step.id == cell.step_id:
+            return next(t for t in step.tools if t.role == cell.tool_role)
+    raise Refusal("no_such_cell", cell=cell.key)
+
+
+def _drawn_tool(state: RunState, cell: Cell, answer: ev.ToolAnswer, facts: Facts) -> Tool:
+    tool = facts.tools.get(answer.tool_id)
+    if tool is None:
+        raise Refusal("no_such_tool", tool=answer.tool_id)
+    check_tool(tool, _wanted_tool(state, cell))
+    if tool.out_of_date(facts.today):
+        if answer.override_reason is None:
+            raise Refusal("tool_out_of_date", tool=tool.id, due=tool.calibration_due.isoformat())
+        demand(facts.actor.role, Act.OVERRIDE_TOOL)
+    return tool
+
+
+def _check_still_calibrated(state: RunState, cell: Cell, tool: Tool, facts: Facts) -> None:
+    """A calibration may run out between the drawing of a tool and its use."""
+    drawn = next(
+        (
+            a
+            for c in state.definition.cells
+            if c.ask is Ask.TOOL and c.tool_role == cell.tool_role
+            for a in (state.live(c.key),)
+            if a is not None
+        ),
+        None,
+    )
+    overridden = drawn is not None and isinstance(drawn.answer, ev.ToolAnswer) and drawn.answer.override_reason
+    if tool.out_of_date(facts.today) and not overridden:
+        raise Refusal("tool_out_of_date", tool=tool.id, due=tool.calibration_due.isoformat())
+
+
+def _check_signer(state: RunState, cell: Cell, facts: Facts) -> None:
+    step = state.definition.steps_by_id[cell.step_id]
+    assert isinstance(step, HoldPointStep)
+    if not may_sign_as(facts.actor.role, step.signed_by):
+        raise Refusal("not_your_signature", role=facts.actor.role.value, wanted=step.signed_by.value)
+    covered = set(cell.uses)
+    if any(facts.actor.id in a.hands for key in covered for a in state.tries(key)):
+        raise Refusal("own_work", name=facts.actor.name)
+    if not facts.pin_confirmed:
+        raise Refusal("pin_needed")
+
+
+def answer_words(answer: ev.Answer) -> str:
+    """Return an answer in a few plain words, for messages."""
+    match answer:
+        case ev.ValueAnswer():
+            return f"{answer.text} {answer.unit}"
+        case ev.FeelerAnswer():
+            return "enters" if answer.enters else "does not enter"
+        case ev.ToolAnswer():
+            return answer.tool_id
+        case ev.ChoiceAnswer():
+            return answer.choice
+        case ev.WordsAnswer():
+            return answer.text
+        case ev.CountAnswer():
+            return str(answer.count)
+        case ev.PullAnswer():
+            return answer.outcome.value
+        case ev.TurnAnswer():
+            return f"{' + '.join(answer.bites)} {answer.unit}"
+        case ev.LeftOutAnswer():
+            return answer.reason
+        case _:
+            return answer.type

@@ -1,0 +1,115 @@
+"""What must be done again, by physics, when one thing is done again."""
+
+from __future__ import annotations
+
+from jorvek.core.procedure.kinds import Redo
+from jorvek.core.refusal import Refusal
+from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.log.state import RunState
+
+
+def redo_scope(state: RunState, key: str) -> tuple[str, ...]:
+    """Return the filled cells that open again when the work of one cell is done again.
+
+    Under pressure a nut and its feeler can be repeated alone; once the pressure is off, the
+    tools must go back on and the joint is pulled again from the seating of the tools. A
+    length is read again together with its temperature.
+
+    Args:
+        state: the run as it stands.
+        key: a filled cell.
+
+    Returns:
+        Keys in working order, with everything whose judgement rests on them.
+
+    Raises:
+        Refusal: ``no_such_cell``; ``nothing_to_redo`` when the cell is empty; ``moment_gone``
+            for a free length once the studs have been loaded.
+    """
+    cell = state.definition.by_key.get(key)
+    if cell is None:
+        raise Refusal("no_such_cell", cell=key)
+    if state.live(key) is None:
+        raise Refusal("nothing_to_redo", cell=key)
+    wanted = _group(state, cell)
+    for member in tuple(wanted):
+        wanted |= set(state.definition.users[member])
+    return tuple(c.key for c in state.definition.cells if c.key in wanted and state.live(c.key) is not None)
+
+
+def _group(state: RunState, cell: Cell) -> set[str]:
+    if cell.means.moment == "before_load":
+        demand_moment(state, cell)
+    match cell.means.redo:
+        case Redo.FASTENER:
+            return _same(state, cell, fastener=True)
+        case Redo.PULL:
+            return _hydraulic(state, cell)
+        case Redo.TURN:
+            return _turned(state, cell)
+        case Redo.ALONE:
+            return {cell.key}
+
+
+def _turned(state: RunState, cell: Cell) -> set[str]:
+    """Return what a pull or a turn done again takes with it.
+
+    What the procedure declares goes first. Without that, a fastener that was turned by angle
+    begins again at its first stage of the cycle; before that, the one pull is repeated.
+    """
+    if cell.fastener is None:
+        return _same(state, cell, fastener=False)
+    cycle = [c for c in state.definition.cells if c.means.redo is Redo.TURN and c.cycle == cell.cycle]
+    declared = next((r for r in state.definition.procedure.redo if cell.step_id in r.steps), None)
+    if declared is not None:
+        names = declared.together or (cell.fastener,)
+        start = min(state.definition.place_of(c.key) for c in cycle if c.step_id == declared.from_step)
+        inside = {*declared.steps, declared.from_step}
+        return {
+            c.key
+            for c in cycle
+            if c.fastener in names and c.step_id in inside and state.definition.place_of(c.key) >= start
+        }
+    mine = [c for c in cycle if c.fastener == cell.fastener]
+    angled = any(c.ask is Ask.TURN and state.live(c.key) is not None for c in mine)
+    return {c.key for c in mine} if angled else {cell.key}
+
+
+def demand_moment(state: RunState, cell: Cell) -> None:
+    """Refuse to take back a reading whose moment has passed.
+
+    Raises:
+        Refusal: ``moment_gone``.
+    """
+    if cell.gone_after is not None and state.live(cell.gone_after) is not None:
+        raise Refusal("moment_gone", cell=cell.key, after=cell.gone_after)
+
+
+def _same(state: RunState, cell: Cell, *, fastener: bool) -> set[str]:
+    return {
+        c.key for c in state.definition.cells if c.step == cell.step and (not fastener or c.fastener == cell.fastener)
+    }
+
+
+def _hydraulic(state: RunState, cell: Cell) -> set[str]:
+    if cell.means.evidence == "pressure" and not _released(state, cell):
+        alone = cell.item in ("nut", "feeler")
+        lowest = {c.key for c in state.definition.cells if c.step == cell.step and c.item == "lowest"}
+        return _same(state, cell, fastener=True) | lowest if alone else _same(state, cell, fastener=False)
+    block = _from_seating(state, cell)
+    pulled = any(c.item in ("raise", "free") and c.key in block and state.live(c.key) for c in state.definition.cells)
+    return block if pulled else {cell.key}
+
+
+def _released(state: RunState, cell: Cell) -> bool:
+    return cell.gone_after is not None and state.live(cell.gone_after) is not None
+
+
+def _from_seating(state: RunState, cell: Cell) -> set[str]:
+    """Return the pull from the seating of its tools on, with every later pull that was set against it."""
+    cells = state.definition.cells
+    place = state.definition.place_of(cell.key)
+    seats = [k for k, c in enumerate(cells) if c.means.tool == "on" and k <= place]
+    # A tool that was struck before any was seated has nothing behind it.
+    first = next((k for k in seats if cells[k].step == cells[seats[-1]].step), place) if seats else place
+    return {c.key for c in cells[first:] if c.means.after_pull}

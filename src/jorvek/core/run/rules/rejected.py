@@ -1,0 +1,50 @@
+"""Fasteners known by the mark on them: a rejected one is refused everywhere from then on."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from jorvek.core.refusal import Refusal
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.log.state import RunState
+
+_GOES_OUT = "replace"
+
+
+def plain_mark(text: str) -> str:
+    """Return a mark without what is easily read or written in another way: case, blanks, strokes."""
+    return "".join(ch for ch in text.casefold() if ch.isalnum())
+
+
+def rejected_in(state: RunState) -> dict[str, str]:
+    """Return the marks of the fasteners that stand rejected in a run, each with where that was."""
+    found: dict[str, str] = {}
+    for attempt in state.standing.values():
+        answer = attempt.answer
+        if isinstance(answer, ev.ChoiceAnswer) and answer.choice == _GOES_OUT and answer.piece is not None:
+            where = f"{state.started.engine.name}, {state.started.joint_label}"
+            found[plain_mark(answer.piece)] = f"{where}, {attempt.at:%Y-%m-%d}, {attempt.by.name}"
+    return found
+
+
+def demand_not_rejected(cell: Cell, answer: ev.Answer, rejected: Mapping[str, str]) -> None:
+    """Refuse a fastener or part that was rejected before, and a rejection that leaves no mark.
+
+    Raises:
+        Refusal: ``piece_rejected`` naming where; ``mark_wanted`` when a fastener that could have been
+            used again goes out and nobody says which it is.
+    """
+    match answer:
+        case ev.ChoiceAnswer() if cell.ask is Ask.CHOICE:
+            goes_out = answer.choice == _GOES_OUT
+            if goes_out and answer.piece is None and cell.fastener is not None and "reuse" in cell.choices:
+                raise Refusal("mark_wanted", fastener=cell.fastener)
+            mark = None if goes_out else answer.piece
+        case ev.WordsAnswer() if cell.means.names_pieces:
+            mark = answer.text
+        case _:
+            mark = None
+    where = rejected.get(plain_mark(mark)) if mark else None
+    if where is not None:
+        raise Refusal("piece_rejected", mark=mark, where=where)

@@ -1,0 +1,1 @@
+"""What is shown of a run: calls, Bench, record, hand-over, work sheet."""

@@ -1,0 +1,241 @@
+"""Everything the Bench shows of one run, in one piece."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Literal
+from uuid import UUID
+
+from jorvek.core.refusal import Refusal
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.cells import Cell
+from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.ageing import Aged, asked_now
+from jorvek.core.run.rules.progress import Debt, complete, debts, last_reading, open_cells, waiting_their_turn
+from jorvek.core.run.rules.redo import demand_moment
+from jorvek.core.run.views.annotations import (
+    Owed,
+    PartView,
+    SisterView,
+    TroubleView,
+    WatchView,
+    owed_views,
+    part_views,
+    sister_views,
+    troubles_of,
+)
+from jorvek.core.run.views.calls import Call, Units, call_of
+from jorvek.core.run.views.claims import ClaimView, claim_views
+from jorvek.core.run.views.joint_plan import CellState, Plan, cell_state, open_keys, plan_of
+from jorvek.core.run.views.labels import View, step_title
+from jorvek.core.run.views.rows import Row, row_of
+
+Standing = Literal["call", "elsewhere", "blocked", "paused", "complete", "closed"]
+
+
+class RibbonCell(View):
+    """One cell of the pass ribbon."""
+
+    cell: str
+    item: str
+    fastener: str | None
+    state: CellState
+    taken_back: int
+
+
+class RibbonRow(View):
+    """One row of the pass ribbon: a step with its cells in working order."""
+
+    step: str
+    title: str
+    kind: str
+    cells: tuple[RibbonCell, ...]
+    done: int
+    total: int
+    current: bool
+
+
+class OpenQuestion(View):
+    """A reading that stands outside or too near its limits, and what may be done about it.
+
+    A fault of a part or a face may be there on its sisters; a pull or a pressure is this fastener's own.
+    """
+
+    row: Row
+    may_strike: bool
+    may_concern_sisters: bool
+
+
+class AgeView(View):
+    """Something past its time that the next call relies on."""
+
+    step: str
+    title: str
+    kind: str
+    minutes: int
+    limit_minutes: int
+    only_again: bool
+
+
+class Later(View):
+    """A fastener that only waits for its turn."""
+
+    cell: str
+    fastener: str
+
+
+class BenchView(View):
+    """The whole Bench for one run at one sequence number, for one person.
+
+    Attributes:
+        calls: what may be done now, the person's own part first; what others have taken is not among it.
+        later: fasteners of the present step that only wait for their turn.
+        ages: what must be answered before the next call.
+        parts: who works on what, where the work is shared.
+    """
+
+    run_id: UUID
+    seq: int
+    standing: Standing
+    engine: str
+    engine_id: str
+    joint: str
+    joint_key: str
+    procedure_title: str
+    revision: str
+    procedure_hash: str
+    started_at: datetime
+    plan: Plan
+    calls: tuple[Call, ...]
+    later: tuple[Later, ...]
+    ages: tuple[AgeView, ...]
+    parts: tuple[PartView, ...]
+    sister_checks: tuple[SisterView, ...]
+    ribbon: tuple[RibbonRow, ...]
+    last: Row | None
+    last_may_strike: bool
+    questions: tuple[OpenQuestion, ...]
+    owed: tuple[Owed, ...]
+    watch: WatchView
+    troubles: tuple[TroubleView, ...]
+    claims: tuple[ClaimView, ...]
+
+
+@dataclass(frozen=True)
+class Looking:
+    """Who looks at a run, when, and in which units they like to work."""
+
+    person_id: UUID
+    now: datetime
+    units: Units = field(default_factory=dict)
+
+
+def bench_view(run_id: UUID, state: RunState, looking: Looking) -> BenchView:
+    """Return the Bench of a run for the one who looks. The screen adds nothing and judges nothing."""
+    procedure = state.definition.procedure
+    last = last_reading(state)
+    watch = state.watches[-1]
+    owed, mine = debts(state), _open_for(state, looking.person_id)
+    return BenchView(
+        run_id=run_id,
+        seq=state.seq,
+        standing=standing(state) if mine or not open_cells(state) else "elsewhere",
+        engine=state.started.engine.name,
+        engine_id=state.started.engine.id,
+        joint=state.started.joint_label,
+        joint_key=state.started.joint_key,
+        procedure_title=procedure.title,
+        revision=procedure.revision,
+        procedure_hash=state.definition.procedure_hash,
+        started_at=state.started_at,
+        plan=plan_of(state),
+        calls=tuple(call_of(state, cell, looking.units) for cell in mine),
+        later=tuple(
+            Later(cell=c.key, fastener=c.fastener) for c in waiting_their_turn(state) if c.fastener is not None
+        ),
+        ages=tuple(_age(state, one) for one in asked_now(state, looking.now)),
+        parts=part_views(state),
+        sister_checks=sister_views(state),
+        ribbon=_ribbon(state),
+        last=row_of(state, last) if last else None,
+        last_may_strike=last is not None and _may_strike(state, last.cell),
+        questions=_questions(state, owed),
+        owed=owed_views(state),
+        watch=WatchView(by=watch.by.name, person_id=watch.by.id, at=watch.at),
+        troubles=troubles_of(state),
+        claims=tuple(claim for claim in claim_views(state) if claim.taken is None),
+    )
+
+
+def _open_for(state: RunState, person_id: UUID) -> tuple[Cell, ...]:
+    """Return the cells that a person may fill now: first those of their own part, none of another's."""
+    taken = {name: part.by.id for part in state.parts for name in part.fasteners}
+    cells = [c for c in open_cells(state) if taken.get(c.fastener or "", person_id) == person_id]
+    return tuple(sorted(cells, key=lambda c: c.fastener not in taken))
+
+
+def _age(state: RunState, old: Aged) -> AgeView:
+    return AgeView(
+        step=old.what.step,
+        title=step_title(state, old.what.step),
+        kind=old.what.kind,
+        minutes=round(old.age_s / 60),
+        limit_minutes=round(old.what.limit_s / 60),
+        only_again=old.what.only_again,
+    )
+
+
+def standing(state: RunState) -> Standing:
+    """Return why there is a next call, or why there is none."""
+    if state.status != "open":
+        return state.status
+    if open_cells(state):
+        return "call"
+    return "complete" if complete(state) else "blocked"
+
+
+def _ribbon(state: RunState) -> tuple[RibbonRow, ...]:
+    now = open_keys(state)
+    return tuple(_ribbon_row(state, step, cells, now) for step, cells in state.definition.steps)
+
+
+def _ribbon_row(state: RunState, step: str, cells: tuple[Cell, ...], now: frozenset[str]) -> RibbonRow:
+    return RibbonRow(
+        step=step,
+        title=step_title(state, step),
+        kind=cells[0].kind,
+        cells=tuple(
+            RibbonCell(
+                cell=c.key,
+                item=c.item,
+                fastener=c.fastener,
+                state=cell_state(state, c, now),
+                taken_back=sum(not a.live for a in state.tries(c.key)),
+            )
+            for c in cells
+        ),
+        done=sum(state.live(c.key) is not None for c in cells),
+        total=len(cells),
+        current=any(c.key in now for c in cells),
+    )
+
+
+def _may_strike(state: RunState, key: str) -> bool:
+    try:
+        demand_moment(state, state.definition.by_key[key])
+    except Refusal:
+        return False
+    return state.status == "open"
+
+
+def _questions(state: RunState, owed: tuple[Debt, ...]) -> tuple[OpenQuestion, ...]:
+    questions: list[OpenQuestion] = []
+    for debt in owed:
+        live = state.live(debt.cell)
+        if debt.verdict in (ev.Verdict.OUT_OF_BAND, ev.Verdict.TOO_NEAR) and live is not None:
+            sisters = state.definition.by_key[debt.cell].means.on_sisters
+            row = row_of(state, live)
+            may_strike = _may_strike(state, debt.cell)
+            questions.append(OpenQuestion(row=row, may_strike=may_strike, may_concern_sisters=sisters))
+    return tuple(questions)

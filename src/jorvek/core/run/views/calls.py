@@ -1,0 +1,223 @@
+"""One call as the Bench shows it: what to do, on which fastener, to what."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from datetime import datetime, timedelta
+
+from jorvek.core.figures import Figure, figure
+from jorvek.core.procedure.steps import AngleStep, HoldPointStep, InspectStep, ToolIssueStep
+from jorvek.core.run.log.cells import Ask, Cell, Rule
+from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.departures import may_be_left_out
+from jorvek.core.run.rules.judge import ceiling_for, expected_length, seen_judgement
+from jorvek.core.run.rules.ranks import wanted_rank
+from jorvek.core.run.rules.turned import FLATS, before, expected_movement_deg, flat_deg
+from jorvek.core.run.views.labels import Label, View, naming
+from jorvek.core.run.views.rows import aim_figure, in_cell_unit
+from jorvek.core.units import UNIT_NAMES, Quantity, symbol
+
+Units = Mapping[Quantity, str]
+"""The units a person likes to work in, where they differ from the author's."""
+
+
+class OwnUnits(View):
+    """The aim and the band once more, in the unit that the person likes."""
+
+    figure: Figure | None
+    lower: Figure | None
+    upper: Figure | None
+    on_tool: Figure | None
+
+
+class Call(Label):
+    """One call: what to do, on which fastener, to what.
+
+    Attributes:
+        figure: the number to be read across the engine.
+        on_tool: what the drawn instrument shows for it, when that differs.
+        computed: a figure worked out by the core, to be seen and confirmed.
+        units: unit names that a typed value may have, the author's first.
+        not_before: when a held pressure has stood long enough.
+        why: the author's reason for the step.
+        choices: answers to choose from: codes, or the author's names of parts.
+        movement: about how far a pull should move.
+        holds: load that the fastener's stages so far stand for.
+        bites: how many pulls may make up an angle.
+        flat_deg: degrees in one flat or point of the turned form, for angles counted in flats.
+        laddered: asked on the ladder of pressures, where nuts come free in their own order.
+        stillness: standing still is the usual outcome of the pull.
+        as_new: the figure is the length of a new one.
+        details: what the step states, by the name of the field, as it is to be shown.
+        lines: lists that the step states, by the name of the field.
+        own: aim and band in the person's own unit, where that is another than the author's.
+        confirmed_by: lowest rank that may confirm it, None when anybody at work may.
+        may_leave_out: whether somebody with the authority may leave it out.
+        photograph: whether the author wants a picture, and how many there are of this step.
+    """
+
+    attempt: int
+    ask: Ask
+    cautions: tuple[str, ...]
+    deliberate: bool
+    figure: Figure | None
+    lower: Figure | None
+    upper: Figure | None
+    on_tool: Figure | None
+    computed: Figure | None
+    units: tuple[str, ...]
+    tool: str | None
+    tool_class: str | None
+    sees: tuple[str, ...]
+    signed_by: str | None
+    not_before: datetime | None
+    why: str | None
+    choices: tuple[str, ...]
+    movement: Figure | None
+    holds: Figure | None
+    bites: int | None
+    flat_deg: float | None
+    details: dict[str, str]
+    lines: dict[str, tuple[str, ...]]
+    own: OwnUnits | None
+    confirmed_by: str | None
+    laddered: bool
+    stillness: bool
+    as_new: bool
+    may_leave_out: bool
+    photograph: bool
+    photos: int
+    done: int
+    total: int
+
+
+def _top(state: RunState, cell: Cell) -> dict[str, str]:
+    """Return the pressure that is never passed while nuts are let free, in the unit that is read."""
+    top = ceiling_for(state, cell) if cell.rule is Rule.RELEASE else None
+    shown = in_cell_unit(cell, top)
+    return {} if shown is None else {"ceiling": f"{shown.text} {shown.unit}"}
+
+
+def call_of(state: RunState, cell: Cell, units: Units) -> Call:
+    """Return a call that may be answered now.
+
+    Args:
+        state: the run as it stands.
+        cell: an open cell.
+        units: what the person who looks likes to work in.
+    """
+    step = state.definition.steps_by_id[cell.step_id]
+    peers = [c for c in state.definition.cells if c.step == cell.step]
+    target, lower, upper = _limits(state, cell)
+    said = state.definition.stated[cell.step_id]
+    tool = state.tool(cell.tool_role)
+    wanted = (
+        next((t for t in step.tools if t.role == cell.tool_role), None) if isinstance(step, ToolIssueStep) else None
+    )
+    hold = step if isinstance(step, HoldPointStep) else None
+    return Call(
+        **naming(state, cell) | {"text": _text(cell)},
+        attempt=len(state.tries(cell.key)) + 1,
+        ask=cell.ask,
+        cautions=cell.cautions,
+        deliberate=cell.deliberate,
+        figure=in_cell_unit(cell, target),
+        lower=in_cell_unit(cell, lower),
+        upper=in_cell_unit(cell, upper),
+        on_tool=aim_figure(state, cell),
+        computed=_computed(state, cell),
+        units=_units(cell, units),
+        tool=tool.id if tool else None,
+        tool_class=wanted.tool_class if wanted else None,
+        sees=hold.sees if hold else (),
+        signed_by=hold.signed_by.value if hold else None,
+        not_before=_not_before(state, cell),
+        why=step.why,
+        choices=cell.choices,
+        movement=_movement(state, cell),
+        holds=_holds(state, cell),
+        bites=step.bites if isinstance(step, AngleStep) else None,
+        flat_deg=flat_deg(state, cell),
+        laddered=cell.rule is Rule.RELEASE,
+        stillness=cell.rule is Rule.STAYED,
+        as_new=cell.rule is Rule.GROWTH,
+        details=said.details | _top(state, cell),
+        lines=said.lines,
+        own=_own(state, cell, units),
+        confirmed_by=wanted_rank(state, cell),
+        may_leave_out=may_be_left_out(state, cell),
+        photograph=isinstance(step, InspectStep) and step.photograph,
+        photos=sum(state.definition.by_key[p.cell].step == cell.step for p in state.photos),
+        done=sum(state.live(c.key) is not None for c in peers),
+        total=len(peers),
+    )
+
+
+def _movement(state: RunState, cell: Cell) -> Figure | None:
+    wanted = expected_movement_deg(state, cell) if cell.rule is Rule.MOVED else None
+    return None if wanted is None else figure(wanted, Quantity.ANGLE, "deg")
+
+
+def _holds(state: RunState, cell: Cell) -> Figure | None:
+    if cell.ask not in (Ask.PULL, Ask.TURN):
+        return None
+    load = before(state, cell).load_N
+    return figure(load, Quantity.FORCE, "kN") if load else None
+
+
+def _text(cell: Cell) -> str | None:
+    """Return the author's words; the effort on the nut bar is a number with its unit."""
+    if cell.item != "nut" or cell.text is None:
+        return cell.text
+    number, unit = cell.text.split(" ", 1)
+    return f"{number} {symbol(unit)}"
+
+
+def _limits(state: RunState, cell: Cell) -> tuple[float | None, float | None, float | None]:
+    if cell.rule in (Rule.GROWTH, Rule.STRETCH):
+        return expected_length(state, cell)
+    return cell.target, cell.lower, cell.upper
+
+
+def _computed(state: RunState, cell: Cell) -> Figure | None:
+    if cell.ask is not Ask.SEEN:
+        return None
+    return in_cell_unit(cell, seen_judgement(state, cell).judged)
+
+
+_TYPED = {
+    Quantity.LENGTH: ("mm", "in"),
+    Quantity.PRESSURE: ("bar", "MPa", "psi"),
+    Quantity.TEMPERATURE: ("degC", "degF"),
+    Quantity.TORQUE: ("N.m", "lbf.ft", "kgf.m"),
+}
+
+
+def _own(state: RunState, cell: Cell, units: Units) -> OwnUnits | None:
+    liked = units.get(cell.quantity) if cell.quantity is not None else None
+    if liked is None or liked == cell.unit or cell.unit is None:
+        return None
+    theirs = replace(cell, unit=liked)
+    target, lower, upper = _limits(state, cell)
+    return OwnUnits(
+        figure=in_cell_unit(theirs, target),
+        lower=in_cell_unit(theirs, lower),
+        upper=in_cell_unit(theirs, upper),
+        on_tool=aim_figure(state, theirs),
+    )
+
+
+def _units(cell: Cell, units: Units) -> tuple[str, ...]:
+    if cell.quantity is None or cell.unit is None:
+        return ()
+    if cell.ask in (Ask.PULL, Ask.TURN):
+        return ("deg", FLATS)
+    offered = _TYPED.get(cell.quantity, tuple(UNIT_NAMES[cell.quantity]))
+    first = units.get(cell.quantity, cell.unit)
+    return tuple(dict.fromkeys((first, cell.unit, *offered)))
+
+
+def _not_before(state: RunState, cell: Cell) -> datetime | None:
+    since = [a.at for a in (state.live(key) for key in cell.needs) if a is not None]
+    return max(since) + timedelta(seconds=cell.wait_s) if cell.wait_s > 0 and since else None

@@ -1,0 +1,217 @@
+"""The joint from above: outlines, landmarks, and each fastener with its paint strokes."""
+
+from __future__ import annotations
+
+from typing import Final, Literal
+
+from jorvek.core.engine.layout import joints_of
+from jorvek.core.figures import Figure, figure
+from jorvek.core.procedure.contents import Circle
+from jorvek.core.procedure.document import Procedure
+from jorvek.core.procedure.options import applies
+from jorvek.core.procedure.steps import AttitudeStep
+from jorvek.core.run.log.cells import Cell
+from jorvek.core.run.log.events import Verdict
+from jorvek.core.run.log.state import RunState, once
+from jorvek.core.run.rules.progress import open_cells, seats_tool
+from jorvek.core.run.views.labels import View
+from jorvek.core.units import Quantity
+
+CellState = Literal["todo", "now", "done", "in_band", "out_of_band", "too_near", "accepted", "left_out"]
+
+
+class Shape(View):
+    """One outline; sizes in mm, y up."""
+
+    shape: Literal["circle", "box"]
+    x: float
+    y: float
+    width: float
+    height: float
+
+
+class Stroke(View):
+    """The paint stroke of one pass on one head.
+
+    Attributes:
+        step: the pass.
+        done: whether the fastener's part of the pass is finished and counts.
+        ghosts: how often it was done and taken back.
+        angle_deg: of an angle stage, where the line stands now: the angle actually turned.
+    """
+
+    step: str
+    done: bool
+    ghosts: int
+    angle_deg: float | None = None
+
+
+class Head(View):
+    """One fastener from above; place in mm, y up."""
+
+    name: str
+    x: float
+    y: float
+    across: float
+    form: Literal["round", "hex", "points"]
+    state: CellState
+    tool_on: bool
+    strokes: tuple[Stroke, ...]
+    clamp: Figure | None
+
+
+class HoseLine(View):
+    """A hose and the tools on it, in the order the oil reaches them."""
+
+    name: str
+    tools: tuple[str, ...]
+
+
+class Plan(View):
+    """The joint plan.
+
+    Attributes:
+        attitude: how the engine lies, as last confirmed in this run; None when nobody turned it.
+        quarter_turns: quarter turns, clockwise, by which the picture is turned to match that.
+    """
+
+    outline: tuple[Shape, ...]
+    heads: tuple[Head, ...]
+    hoses: tuple[HoseLine, ...]
+    x_minus: str
+    x_plus: str
+    y_minus: str
+    y_plus: str
+    attitude: str | None
+    quarter_turns: int
+
+
+_STATE_OF: dict[Verdict, CellState] = {
+    Verdict.NOTED: "done",
+    Verdict.IN_BAND: "in_band",
+    Verdict.OUT_OF_BAND: "out_of_band",
+    Verdict.TOO_NEAR: "too_near",
+    Verdict.LEFT_OUT: "left_out",
+}
+
+
+def cell_state(state: RunState, cell: Cell, now: frozenset[str]) -> CellState:
+    """Return how a cell stands."""
+    live = state.live(cell.key)
+    if live is None:
+        return "now" if cell.key in now else "todo"
+    if live.accepted is not None:
+        return "accepted"
+    return _STATE_OF[live.judgement.verdict]
+
+
+@once
+def open_keys(state: RunState) -> frozenset[str]:
+    """Return the keys of the cells that may be filled now."""
+    return frozenset(c.key for c in open_cells(state))
+
+
+def plan_of(state: RunState) -> Plan:
+    """Return the joint plan of a run."""
+    procedure, engine, lies = state.definition.procedure, state.started.engine, _attitude(state)
+    joint = next((j for j in joints_of(engine) if j.key == state.started.joint_key), None)
+    marks = engine.landmarks_of(joint)
+    now, clamps = open_keys(state), _clamps(state)
+    return Plan(
+        outline=outline_of(procedure),
+        heads=tuple(_head(state, p.name, now, clamps.get(p.name)) for p in procedure.positions()),
+        hoses=tuple(
+            HoseLine(name=h.name, tools=(h.feeds, *h.linked))
+            for h in procedure.hoses
+            if applies(h.only, state.started.selection)
+        ),
+        x_minus=marks.x_minus,
+        x_plus=marks.x_plus,
+        y_minus=marks.y_minus,
+        y_plus=marks.y_plus,
+        attitude=lies,
+        quarter_turns=_QUARTER_TURNS.get(lies or "upright", 0),
+    )
+
+
+_QUARTER_TURNS: Final = {"upright": 0, "on_right_side": 1, "inverted": 2, "on_left_side": 3, "on_end": 1}
+
+
+def _attitude(state: RunState) -> str | None:
+    """Return how the engine was last laid in this run."""
+    steps = state.definition.steps_by_id
+    lying = ((c, steps[c.step_id]) for c in state.definition.cells)
+    laid = [s.attitude for c, s in lying if isinstance(s, AttitudeStep) and state.live(c.key) is not None]
+    return laid[-1] if laid else None
+
+
+def outline_of(procedure: Procedure) -> tuple[Shape, ...]:
+    """Return the outlines drawn by the author."""
+    shapes: list[Shape] = []
+    for drawn in procedure.outline:
+        width = drawn.diameter.value if isinstance(drawn, Circle) else drawn.width.value
+        height = drawn.diameter.value if isinstance(drawn, Circle) else drawn.height.value
+        shapes.append(Shape(shape=drawn.shape, x=drawn.x.value, y=drawn.y.value, width=width, height=height))
+    return tuple(shapes)
+
+
+_WORST_FIRST: tuple[CellState, ...] = ("out_of_band", "too_near", "now", "accepted", "left_out", "in_band", "done")
+
+
+def _head(state: RunState, name: str, now: frozenset[str], clamp: Figure | None) -> Head:
+    group = state.definition.procedure.group_of(name)
+    position = next(p for p in group.positions if p.name == name)
+    cells = [c for c in state.definition.cells if c.fastener == name]
+    states = [cell_state(state, c, now) for c in cells]
+    worst = next((s for s in _WORST_FIRST if s in states), "todo")
+    seats = [c for c in cells if seats_tool(c) and state.worked(c.key)]
+    offs = [c for c in cells if c.means.tool == "off" and state.worked(c.key)]
+    return Head(
+        name=name,
+        x=position.x.value,
+        y=position.y.value,
+        across=group.across.value,
+        form=_FORMS[group.form],
+        state=worst,
+        tool_on=len(seats) > len(offs),
+        strokes=tuple(_strokes(state, cells)),
+        clamp=clamp,
+    )
+
+
+_FORMS: dict[str, Literal["round", "hex", "points"]] = {
+    "round_nut": "round",
+    "hex_nut": "points",
+    "hex": "hex",
+    "twelve_point": "hex",
+    "socket": "points",
+}
+
+
+def _strokes(state: RunState, cells: list[Cell]) -> list[Stroke]:
+    """Only tightening leaves paint: one stroke per stage of the newest cycle, the line where the angle stands.
+
+    A full release wipes what was painted before it.
+    """
+    wiped = max((k for k, c in enumerate(cells) if c.means.wipes_paint and state.live(c.key)), default=-1)
+    passes = dict.fromkeys(c.step for c in cells[wiped + 1 :] if c.means.paint is not None)
+    strokes: list[Stroke] = []
+    for step in passes:
+        mine = [c for c in cells if c.step == step]
+        tries = [a for c in mine for a in state.tries(c.key)]
+        done = all(state.worked(c.key) for c in mine)
+        turned = state.live(mine[-1].key) if mine[-1].item == "turn" else None
+        angle = turned.judgement.corrected if turned else None
+        strokes.append(Stroke(step=step, done=done, ghosts=sum(not a.live for a in tries), angle_deg=angle))
+    return strokes
+
+
+def _clamps(state: RunState) -> dict[str, Figure]:
+    """Return for each fastener the newest load that a reading on it, or on the tools round it, speaks for."""
+    found: dict[str, Figure] = {}
+    speaking = (a for a in state.standing.values() if a.judgement.clamp_kN is not None)
+    for attempt in sorted(speaking, key=lambda a: a.seq):
+        cell, kilo = state.definition.by_key[attempt.cell], attempt.judgement.clamp_kN or 0.0
+        names = (cell.fastener,) if cell.fastener else state.definition.went_round[cell.step]
+        found |= dict.fromkeys(names, figure(1000.0 * kilo, Quantity.FORCE, "kN"))
+    return found
