@@ -57,7 +57,7 @@ def settle(player: Player, chief: Person) -> None:
     for debt in debts(state):
         if debt.kind is DebtKind.PHOTO:
             player.photograph(debt.cell)
-    for attempt in state.standing.values():
+    for attempt in state.counting.values():
         if not attempt.settled:
             accept = Accept(kind="accept", id=uuid4(), cell=attempt.cell, attempt=attempt.number, reason="Looked at")
             runs.act(player.workshop, chief, player.run_id, accept)

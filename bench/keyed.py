@@ -46,7 +46,7 @@ def main() -> None:
             while (cell := _to_be_keyed(player.state())) is not None:
                 tools, today = workshop.registers.tools(), workshop.today()
                 text = pencil(usual_answer(player.state(), cell, player.chance, tools, today))
-                done = len(player.state().standing)
+                done = len(player.state().counting)
                 page.keyboard.type(text, delay=A_KEY_EVERY_MS)
                 entered = time.perf_counter()
                 page.keyboard.press("Enter")

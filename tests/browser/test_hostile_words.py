@@ -52,7 +52,7 @@ def fields_of_words() -> set[str]:
 
 def hostile_events(state: RunState) -> Iterator[ev.EventData]:
     """One event for each of those fields, on a run that has been worked for a while."""
-    live = list(state.standing)
+    live = list(state.counting)
     todo = [c for c in state.definition.cells if state.live(c.key) is None and c.step == "snug"]
     yield ev.Struck(cell=live[0], attempt=1, reason=HOSTILE)
     yield ev.Struck(cell=live[1], attempt=1)
@@ -108,7 +108,7 @@ def worked_by_somebody_hostile(site: Site) -> Player:
     )
     runs.start_run(shop, player.hands, command)
     player.play(lambda cell: cell.step == "snug")
-    player.photograph(next(iter(player.state().standing)), HOSTILE)
+    player.photograph(next(iter(player.state().counting)), HOSTILE)
     for data in hostile_events(player.state()):
         carrier = Note(kind="note", id=uuid4(), text="carrier")
         shop.log.append(player.run_id, carrier, Stamp(player.hands, shop.clock()), partial(_as_it_is, data))

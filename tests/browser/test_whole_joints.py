@@ -45,7 +45,7 @@ def test_a_joint_is_worked_whole_on_the_screen(
     hands = hands_on(site, tablet, player)
     state = hands.work()
     assert complete(state)
-    assert [a.cell for a in state.standing.values() if not a.settled] == []
+    assert [a.cell for a in state.counting.values() if not a.settled] == []
     assert all(len(tries) == 1 for tries in state.attempts.values()), "nothing was taken twice"
     assert verify(site.world.workshop.database).alterations == ()
     expect(hands.page.locator("#bar-slot")).to_contain_text("live")

@@ -12,8 +12,16 @@ from jorvek.core.engine.layout import Engine
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.rights import Role
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Ask
-from jorvek.core.run.log.commands import AddPhoto, AnswerAge, Command, Facts, RecordReading, command_digest
+from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.log.commands import (
+    AddPhoto,
+    AnswerAge,
+    Command,
+    Facts,
+    RecordReading,
+    StrikeReading,
+    command_digest,
+)
 from jorvek.core.run.log.definition import define
 from jorvek.core.run.log.fold import advance, begin
 from jorvek.core.run.log.state import RunState
@@ -126,16 +134,31 @@ class PaperRun:
     def value(self, key: str, text: str, unit: str = "mm", by: ev.Person = BRAM) -> ev.Judgement:
         return self.record(key, ev.ValueAnswer(text=text, unit=unit), by)
 
+    def strike(self, key: str, by: ev.Person = BRAM) -> RunState:
+        live = self.state.live(key)
+        assert live is not None
+        return self.send(StrikeReading(kind="strike", id=uuid4(), cell=key, attempt=live.number, reason="Misread"), by)
+
+    def waiting(self, cell: Cell) -> timedelta:
+        """How long hands take until a call can be answered."""
+        return timedelta(seconds=8 + wait_left_s(self.state, cell, self.now))
+
+    def play_one(self) -> None:
+        """Answer the next call as a sound joint would; what grew old is looked at first."""
+        cell = next_call(self.state)
+        assert cell is not None
+        if old := asked_now(self.state, self.now):
+            good = not old[0].what.only_again
+            self.send(AnswerAge(kind="answer_age", id=uuid4(), step=old[0].what.step, good=good, words="Looked"))
+            return
+        self.now += self.waiting(cell)
+        by = INES if cell.ask is Ask.SIGNATURE else BRAM
+        self.record(cell.key, usual_answer(self.state, cell, self.chance, TOOLS, TODAY), by, pin=by is INES)
+
     def play(self, until: str = "chief-sees/sign") -> RunState:
         """Answer call after call as a sound joint would, up to a call that is left open."""
         while (cell := next_call(self.state)) is not None and cell.key != until:
-            if old := asked_now(self.state, self.now):
-                good = not old[0].what.only_again
-                self.send(AnswerAge(kind="answer_age", id=uuid4(), step=old[0].what.step, good=good, words="Looked"))
-                continue
-            self.now += timedelta(seconds=8 + wait_left_s(self.state, cell, self.now))
-            by = INES if cell.ask is Ask.SIGNATURE else BRAM
-            self.record(cell.key, usual_answer(self.state, cell, self.chance, TOOLS, TODAY), by, pin=by is INES)
+            self.play_one()
         for debt in debts(self.state):
             if debt.kind is DebtKind.PHOTO:
                 self.send(AddPhoto(kind="add_photo", id=uuid4(), cell=debt.cell, photo=PHOTO))

@@ -37,7 +37,7 @@ def test_a_sound_joint_goes_through_every_procedure_from_the_first_call_to_close
     bench_view(uuid4(), run.state, run.looking())
     run.play("")
     assert complete(run.state), [d.cell for d in debts(run.state)]
-    assert all(a.judgement.verdict in (Verdict.NOTED, Verdict.IN_BAND) for a in run.state.standing.values())
+    assert all(a.judgement.verdict in (Verdict.NOTED, Verdict.IN_BAND) for a in run.state.counting.values())
     record = record_of(uuid4(), run.state, "0" * 64)
     assert run.state.definition.procedure.title in record_html(record, "http://127.0.0.1", "UTC")
     assert sum(len(section.rows) for section in record.sections) == sum(
@@ -119,7 +119,7 @@ def test_release_pressures_are_noted_as_they_come_and_become_loads() -> None:
     assert {c.item for c in open_cells(run.state)} == {"free"}, "nuts come free in their own order"
     for name, bar in zip("53182467", (760, 765, 770, 755, 765, 620, 765, 905), strict=True):
         run.value(f"all-free/free/{name}", str(bar), "bar")
-    wrong = {c: codes(a.judgement) for c, a in run.state.standing.items() if a.judgement.reasons}
+    wrong = {c: codes(a.judgement) for c, a in run.state.counting.items() if a.judgement.reasons}
     assert wrong == {"all-free/free/4": ["came_free_low"], "all-free/free/7": ["above_ceiling", "came_free_high"]}
     ceilings = {key: ceiling_for(run.state, cells[0]) for key, cells in run.state.definition.steps}
     (strip,) = strips(run.state, ceilings)
@@ -144,7 +144,7 @@ def test_what_the_first_group_leaves_to_the_second_is_not_taken_for_load_put_in(
     assert more.keys() == set("2468")
     assert second.expected.value / first.expected.value == pytest.approx(more["2"], abs=0.005)
     run.play("")
-    loads = {c: a.judgement.clamp_kN for c, a in run.state.standing.items() if "/free/" in c}
+    loads = {c: a.judgement.clamp_kN for c, a in run.state.counting.items() if "/free/" in c}
     middle = [sum(v or 0 for c, v in loads.items() if c.startswith(s)) / 4 for s in ("odd", "even")]
     assert middle[0] == pytest.approx(middle[1], rel=0.02)
 

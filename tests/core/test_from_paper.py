@@ -75,8 +75,8 @@ def test_a_whole_sheet_keyed_in_the_evening_is_the_run_that_was_worked_in_the_mo
         keyed.now = max(keyed.now, written_at)
         first = direct.state.tries(cell.key)[0].answer
         key(keyed, cell, pencil(first), written_at)
-    verdicts = {key: a.judgement.verdict for key, a in direct.state.standing.items()}
-    assert verdicts == {key: a.judgement.verdict for key, a in keyed.state.standing.items()}
+    verdicts = {key: a.judgement.verdict for key, a in direct.state.counting.items()}
+    assert verdicts == {key: a.judgement.verdict for key, a in keyed.state.counting.items()}
     rows = [r for section in record_of(UUID(int=4), keyed.state, "0" * 64).sections for r in section.rows]
     from_paper = [r for r in rows if r.source == "paper"]
     assert {(r.written.by if r.written else "", r.by) for r in from_paper} == {(LIO.name, BRAM.name)}
@@ -147,5 +147,5 @@ def test_the_sheet_of_a_run_shows_what_is_left_on_this_very_joint() -> None:
     run.play("first/raise")
     lines = paper_lines(run.state)
     assert [line.cell for line in lines] == [cell.key for cell in run.state.definition.cells]
-    assert sum(line.row is None for line in lines) == len(lines) - len(run.state.standing)
+    assert sum(line.row is None for line in lines) == len(lines) - len(run.state.counting)
     assert run_sheet_pdf(run.state, UUID(int=4), "http://127.0.0.1").startswith(b"%PDF")

@@ -321,6 +321,6 @@ def test_old_logs_still_add_up_to_what_they_did(path: Path) -> None:
     state = fold(define(OLD_PROCEDURES[started.procedure_hash]), events)
     view = bench_view(events[0].run_id, state, Looking(BRAM.id, state.last_at))
     assert view.procedure_hash == started.procedure_hash, "an older format keeps its address"
-    assert view.standing == log["expected"]["standing"]
+    assert view.status == log["expected"]["standing"]
     assert {row.step: row.done for row in view.ribbon} == log["expected"]["done"]
     assert [a.key for a in open_cells(state)] == log["expected"]["open"]

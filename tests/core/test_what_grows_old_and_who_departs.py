@@ -170,7 +170,7 @@ def test_a_rejected_stud_is_refused_everywhere_under_any_spelling_of_its_mark() 
     assert caught.value.code == "piece_rejected"
     cap.record(pair.key, ev.WordsAnswer(text="R2"))
     cap.play("")
-    assert any(getattr(a.answer, "text", "") == "B-2207" for a in cap.state.standing.values()), "the batch of oil"
+    assert any(getattr(a.answer, "text", "") == "B-2207" for a in cap.state.counting.values()), "the batch of oil"
 
 
 @given(st.text(min_size=1, max_size=30))
@@ -219,7 +219,7 @@ def test_two_people_share_a_joint_and_each_sees_their_own_calls() -> None:
     seen = {who.name: bench_view(uuid4(), run.state, run.looking(who)) for who in (BRAM, LIO, TAM)}
     names = {who: {c.fastener for c in view.calls} for who, view in seen.items()}
     assert names == {BRAM.name: {"1", "2"}, LIO.name: {"3", "4"}, TAM.name: set()}
-    assert (seen[TAM.name].standing, seen[BRAM.name].standing) == ("elsewhere", "call")
+    assert (seen[TAM.name].status, seen[BRAM.name].status) == ("elsewhere", "call")
     run.send(TakePart(kind="take_part", id=uuid4(), fasteners=()), LIO)
     assert {c.fastener for c in bench_view(uuid4(), run.state, run.looking(LIO)).calls} == {"3", "4"}
 

@@ -83,9 +83,9 @@ def test_a_stretch_call_waits_for_its_temperature_before_it_names_a_length() -> 
 def test_there_is_one_next_call_or_a_reason_why_not(until: str, standing: str) -> None:
     run = PaperRun()
     run.play(until)
-    assert shown(run).standing == standing
+    assert shown(run).status == standing
     run.send(Pause(kind="pause", id=uuid4()))
-    assert (shown(run).standing, shown(run).calls) == ("paused", ())
+    assert (shown(run).status, shown(run).calls) == ("paused", ())
     run.send(TakeOver(kind="take_over", id=uuid4()), LIO)
     assert shown(run).watch.by == "Lio Sandvik"
 

@@ -53,7 +53,7 @@ class LoneTablet:
 
     @classmethod
     def cut_off(cls, run: PaperRun) -> LoneTablet:
-        return cls(run, look_ahead(run.state, run.looking(LIO)), run.state.seq, frozenset(run.state.standing))
+        return cls(run, look_ahead(run.state, run.looking(LIO)), run.state.seq, frozenset(run.state.counting))
 
     def press(self, answer: ev.Answer | None = None) -> bool:
         """Answer the next call that it may answer alone; False at the end of what it has."""
@@ -126,7 +126,7 @@ def test_a_stage_done_without_a_link_is_the_stage_with_the_time_it_was_done() ->
     cell = next_call(run.state)
     assert cell is not None
     assert cell.step != stage
-    done = [run.state.standing[c.cell].done_at for c, _ in tablet.box if isinstance(c, RecordReading)]
+    done = [run.state.counting[c.cell].done_at for c, _ in tablet.box if isinstance(c, RecordReading)]
     assert done == made
     rows = [row for s in record_of(UUID(int=4), run.state, "0" * 64).sections for row in s.rows]
     assert [row.made_at for row in rows if row.made_at is not None] == made
@@ -187,7 +187,7 @@ def test_the_first_that_does_not_fit_and_all_after_it_wait_for_a_person() -> Non
     assert refused.value.code == "no_such_claim"
     settle(run, seqs[1], True)
     settle(run, seqs[2], False, "Read again")
-    live = run.state.standing[first.cell]
+    live = run.state.counting[first.cell]
     assert (live.by, live.number, live.source) == (LIO, 2, "claim")
     assert live.done_at == run.state.claims[0].done_at
     run.play()
@@ -294,7 +294,7 @@ def test_whatever_others_do_meanwhile_each_press_is_there_once_and_the_run_can_c
     for deed in deeds:
         run.now += timedelta(seconds=15)
         cell = next_call(run.state)
-        last = max(run.state.standing.values(), key=lambda a: a.seq)
+        last = max(run.state.counting.values(), key=lambda a: a.seq)
         if deed == "lone":
             tablet.press()
         elif deed == "picture":

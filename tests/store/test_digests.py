@@ -93,7 +93,7 @@ def test_a_reading_and_a_question_to_a_closed_run_are_seen_at_once(world: World)
     # A cause named on head 5 asks head 4, whose run is closed; every server hears of it.
     other = again(world)
     everything(other)
-    cell = next(iter(player.state().standing))
+    cell = next(iter(player.state().counting))
     named = NameCause(kind="name_cause", id=uuid4(), cell=cell, cause="Dirt under the nut")
     player.send(named)
     for each in (shop, other):

@@ -13,8 +13,8 @@ from fastapi.staticfiles import StaticFiles
 
 from jorvek import __version__
 from jorvek.api import house, problems, procedures, reckoner, runs, session
-from jorvek.api.guard import Guard
 from jorvek.api.live import Live
+from jorvek.api.middleware import RequestMiddleware
 from jorvek.work.workshop import Workshop
 
 
@@ -57,7 +57,7 @@ def create_app(workshop: Workshop, web: Path | None = None) -> FastAPI:
     ):
         app.include_router(router)
     _serve_front_end(app, web)
-    app.add_middleware(Guard)
+    app.add_middleware(RequestMiddleware)
     return app
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Final
 
 import structlog
 from fastapi import FastAPI, Request
@@ -11,7 +11,7 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
-from jorvek.core.refusal import Refusal
+from jorvek.core.refusal import Refusal, RefusalKind
 from jorvek.documents.yaml_reader import DocumentRefused
 from jorvek.messages import say
 from jorvek.store.database import DatabaseAwayError, DatabaseFullError
@@ -53,45 +53,14 @@ class Problem(BaseModel):
     findings: list[LineFinding] = []
 
 
-_STATUS = {
-    "cell_taken": 409,
-    "not_a_draft": 409,
-    "withdrawn_already": 409,
-    "revision_known": 409,
-    "revision_taken": 409,
-    "own_procedure": 403,
-    "scope_changed": 409,
-    "not_standing": 409,
-    "wrong_attempt": 409,
-    "joint_taken": 409,
-    "neighbour_open": 409,
-    "tool_on_stud": 409,
-    "id_reused": 409,
-    "run_closed": 409,
-    "run_paused": 409,
-    "not_yet": 409,
-    "hold_not_over": 409,
-    "not_complete": 409,
-    "aged": 409,
-    "nothing_aged": 409,
-    "part_taken": 409,
-    "piece_rejected": 409,
-    "not_a_matter_of_turn": 409,
-    "never_left_out": 409,
-    "not_your_point": 403,
-    "departure_wants": 403,
-    "photo_too_large": 413,
-    "no_such_photo": 404,
-    "not_your_right": 403,
-    "not_your_signature": 403,
-    "own_work": 403,
-    "pin_needed": 403,
-    "pin_wrong": 403,
-    "pin_delay": 429,
-    "no_such_run": 404,
-    "no_such_procedure": 404,
-    "no_such_person": 404,
-    "not_signed_in": 401,
+STATUS: Final[dict[RefusalKind, int]] = {
+    RefusalKind.MISSING: 404,
+    RefusalKind.CONFLICT: 409,
+    RefusalKind.FORBIDDEN: 403,
+    RefusalKind.UNFIT: 422,
+    RefusalKind.TOO_SOON: 429,
+    RefusalKind.TOO_LARGE: 413,
+    RefusalKind.DAMAGED: 500,
 }
 
 
@@ -125,7 +94,11 @@ def problem(
 def refusal_problem(refusal: Refusal) -> JSONResponse:
     """Return the answer for a refusal of the core or the store."""
     detail = say(f"refusal.{refusal.code}", refusal.params)
-    return problem(_STATUS.get(refusal.code, 422), f"refusal.{refusal.code}", detail, refusal.params)
+    if isinstance(refusal.__cause__, Refusal):
+        detail = f"{detail} {say(f'refusal.{refusal.__cause__.code}', refusal.__cause__.params)}"
+    if refusal.kind is RefusalKind.DAMAGED:
+        _log.error("damaged", code=refusal.code, **refusal.params)
+    return problem(STATUS[refusal.kind], f"refusal.{refusal.code}", detail, refusal.params)
 
 
 _HTTP = {404: "problem.not_found", 405: "problem.method_not_allowed"}
@@ -168,11 +141,6 @@ def install(app: FastAPI) -> None:
         answer = problem(error.status_code, code, say(code))
         answer.headers.update(error.headers or {})
         return answer
-
-    @app.exception_handler(Exception)
-    def unexpected(_: Request, error: Exception) -> JSONResponse:
-        _log.error("unexpected", error=repr(error)[:500])
-        return problem(500, "problem.internal", say("problem.internal"), kept="unknown")
 
 
 def _malformed(status: int, why: str) -> JSONResponse:

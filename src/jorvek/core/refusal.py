@@ -2,15 +2,182 @@
 
 from __future__ import annotations
 
+from enum import StrEnum
+from typing import Final, Literal, TypeAlias, get_args
+
+
+class RefusalKind(StrEnum):
+    """What sort of no it is; whoever carries it to a person answers by this alone."""
+
+    MISSING = "missing"
+    CONFLICT = "conflict"
+    FORBIDDEN = "forbidden"
+    UNFIT = "unfit"
+    TOO_SOON = "too_soon"
+    TOO_LARGE = "too_large"
+    DAMAGED = "damaged"
+
+
+Missing: TypeAlias = Literal[
+    "no_backup",
+    "no_such_cell",
+    "no_such_claim",
+    "no_such_engine",
+    "no_such_fastener",
+    "no_such_joint",
+    "no_such_person",
+    "no_such_photo",
+    "no_such_procedure",
+    "no_such_question",
+    "no_such_reading",
+    "no_such_run",
+    "no_such_tool",
+    "no_such_trouble",
+]
+"""What was named is not there."""
+
+Conflict: TypeAlias = Literal[
+    "aged",
+    "already_yours",
+    "cell_taken",
+    "engine_known",
+    "file_exists",
+    "follows_claim",
+    "hold_not_over",
+    "id_reused",
+    "joint_taken",
+    "moment_gone",
+    "name_taken",
+    "neighbour_open",
+    "never_left_out",
+    "no_reason_owed",
+    "not_a_draft",
+    "not_a_matter_of_turn",
+    "not_approved",
+    "not_complete",
+    "not_empty",
+    "not_standing",
+    "not_yet",
+    "nothing_aged",
+    "nothing_to_accept",
+    "nothing_to_redo",
+    "part_taken",
+    "piece_rejected",
+    "revision_known",
+    "revision_taken",
+    "run_closed",
+    "run_paused",
+    "scope_changed",
+    "tool_known",
+    "tool_on_stud",
+    "withdrawn_already",
+    "wrong_attempt",
+]
+"""It may be right in itself, but not as things stand."""
+
+Forbidden: TypeAlias = Literal[
+    "departure_wants",
+    "not_your_point",
+    "not_your_right",
+    "not_your_signature",
+    "own_procedure",
+    "own_work",
+    "pin_needed",
+    "pin_wrong",
+]
+"""Not by this person."""
+
+Unfit: TypeAlias = Literal[
+    "E_DATA",
+    "E_DIM",
+    "E_DUP",
+    "E_FINITE",
+    "E_GEOM",
+    "E_LEN",
+    "E_MONO",
+    "E_RANGE",
+    "E_SCOPE",
+    "E_TABLE",
+    "E_TYPE",
+    "E_UNIT",
+    "above_full_scale",
+    "archive_empty",
+    "backup_too_new",
+    "check_not_clean",
+    "does_not_apply",
+    "figure_meant",
+    "figure_unlikely",
+    "mark_wanted",
+    "movement_wanted",
+    "name_form",
+    "no_photo",
+    "no_such_choice",
+    "not_from_paper",
+    "option_open",
+    "options_at_odds",
+    "order_rule_count",
+    "order_rule_group",
+    "order_rule_source",
+    "out_of_physical_range",
+    "pin_form",
+    "readings_at_odds",
+    "too_many_bites",
+    "tool_accuracy",
+    "tool_class",
+    "tool_out_of_date",
+    "tool_pieces",
+    "tool_range",
+    "tool_resolution",
+    "tool_scale",
+    "variant_does_not_match",
+    "variant_not_observed",
+    "words_owed",
+    "words_wanted",
+    "written_how",
+    "written_when",
+    "wrong_answer",
+]
+"""It cannot be right, whoever says it and whenever."""
+
+TooSoon: TypeAlias = Literal["pin_delay"]
+"""The same again after a while."""
+
+TooLarge: TypeAlias = Literal["archive_too_large", "photo_too_large"]
+"""More than is taken."""
+
+Damaged: TypeAlias = Literal["log_broken", "photo_altered"]
+"""What is stored does not hold together: a fault of the house, never of whoever asked."""
+
+RefusalCode: TypeAlias = Missing | Conflict | Forbidden | Unfit | TooSoon | TooLarge | Damaged
+
+_CODES: Final = {
+    RefusalKind.MISSING: Missing,
+    RefusalKind.CONFLICT: Conflict,
+    RefusalKind.FORBIDDEN: Forbidden,
+    RefusalKind.UNFIT: Unfit,
+    RefusalKind.TOO_SOON: TooSoon,
+    RefusalKind.TOO_LARGE: TooLarge,
+    RefusalKind.DAMAGED: Damaged,
+}
+KIND_OF: Final[dict[RefusalCode, RefusalKind]] = {
+    code: kind for kind, codes in _CODES.items() for code in get_args(codes)
+}
+"""Every refusal there is, with its kind."""
+
 
 class Refusal(ValueError):
     """Something asked of the core that it will not do.
 
     ``code`` names an entry under ``refusal`` in the message catalogue; ``params`` fill that
-    entry in. Nothing has been changed when a refusal is raised.
+    entry in; ``kind`` says what sort of no it is. Nothing has been changed when a refusal is raised.
     """
 
-    def __init__(self, code: str, **params: str | int | float | None) -> None:
-        self.code = code
+    def __init__(self, code: RefusalCode, **params: str | int | float | None) -> None:
+        self.code: RefusalCode = code
         self.params = params
         super().__init__(f"{code} {params}" if params else code)
+
+    @property
+    def kind(self) -> RefusalKind:
+        """What sort of no it is."""
+        return KIND_OF[self.code]

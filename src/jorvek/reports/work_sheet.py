@@ -199,6 +199,11 @@ class SheetOf:
 
 
 def run_sheet_pdf(state: RunState, run_id: UUID, base_url: str) -> bytes:
+    """Return the work sheet of exactly one run as PDF bytes; see ``run_sheet_html``."""
+    return to_pdf(run_sheet_html(state, run_id, base_url), state.definition.procedure_hash[:32])
+
+
+def run_sheet_html(state: RunState, run_id: UUID, base_url: str) -> str:
     """Return the work sheet of exactly one run: what is left to do, on this engine, as it lies.
 
     Args:
@@ -217,12 +222,10 @@ def run_sheet_pdf(state: RunState, run_id: UUID, base_url: str) -> bytes:
         address=f"{base_url}/sheet/{run_id}",
         done=frozenset(key for key, cells in state.definition.steps if all(state.live(c.key) for c in cells)),
     )
-    return worksheet_pdf(state.definition.procedure, "approved", base_url, state.started.selection, of)
+    return _sheet_html(state.definition.procedure, "approved", base_url, state.started.selection, of)
 
 
-def worksheet_pdf(
-    procedure: Procedure, status: str, base_url: str, selection: Selection | None = None, of: SheetOf | None = None
-) -> bytes:
+def worksheet_pdf(procedure: Procedure, status: str, base_url: str, selection: Selection | None = None) -> bytes:
     """Return the work sheet of a procedure as PDF bytes.
 
     Args:
@@ -230,15 +233,20 @@ def worksheet_pdf(
         selection: how its options are chosen; the first possible way when None.
         status: draft, approved or withdrawn; all but approved is printed across the sheet.
         base_url: address that the printed code leads back to.
-        of: the run that it is for; a sheet for any joint when None.
     """
+    return to_pdf(_sheet_html(procedure, status, base_url, selection, None), procedure.content_hash()[:32])
+
+
+def _sheet_html(
+    procedure: Procedure, status: str, base_url: str, selection: Selection | None, of: SheetOf | None
+) -> str:
     digest = procedure.content_hash()
     address = of.address if of is not None else f"{base_url}/procedures/{digest}"
     chosen = selection if selection is not None else next(iter(selections(procedure)), {})
     spots = _spots(procedure, chosen)
     # Landmarks stand round the plan of a run, and want room.
     frame = _frame(spots, 1.9 if of is None else 3.2)
-    html = template("worksheet.html.jinja").render(
+    return template("worksheet.html.jinja").render(
         p=procedure,
         steps=work_steps(procedure, chosen, of.done if of is not None else frozenset()),
         of=of,
@@ -253,7 +261,6 @@ def worksheet_pdf(
         fonts=FONTS,
         app_version=__version__,
     )
-    return to_pdf(html, digest[:32])
 
 
 def _frame(spots: tuple[Spot, ...], room: float) -> tuple[float, float, float, float]:

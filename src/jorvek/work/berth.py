@@ -13,7 +13,7 @@ from jorvek.core.run.log.cells import Ask
 from jorvek.core.run.log.events import Person
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.progress import DebtKind, debts, next_call
-from jorvek.core.run.views.bench import Standing, standing
+from jorvek.core.run.views.bench import RunStatus, status_of
 from jorvek.core.run.views.labels import View, step_title
 from jorvek.store.digests import Digest
 from jorvek.store.registers import RevisionHead, RunRow
@@ -103,7 +103,7 @@ class OnEngine(View):
     engine: str
     joint: str
     title: str
-    standing: Standing
+    status: RunStatus
 
 
 class Berth(View):
@@ -123,7 +123,7 @@ class RunListed(View):
     joint: str
     procedure_title: str
     revision: str
-    standing: Standing
+    status: RunStatus
     started_at: datetime
     closed_at: datetime | None
     people: tuple[str, ...]
@@ -158,7 +158,8 @@ class JointDigest(View):
     claim: Asked | None
 
 
-def _joint_digest(_: UUID, state: RunState) -> JointDigest:
+def joint_digest(_: UUID, state: RunState) -> JointDigest:
+    """Return what the home screen says of a run."""
     claim = next((one for one in state.claims if one.taken is None), None)
     return JointDigest(
         engine=state.started.engine.name,
@@ -175,7 +176,7 @@ def _joint_digest(_: UUID, state: RunState) -> JointDigest:
     )
 
 
-_JOINT: Final = Digest("joint", JointDigest, _joint_digest)
+_JOINT: Final = Digest("joint", JointDigest, joint_digest)
 
 
 def berth(workshop: Workshop, actor: Person) -> Berth:
@@ -298,7 +299,7 @@ def _waiting(run_id: UUID, state: RunState, actor: Person) -> list[Waiting]:
         if asked:
             cell = state.definition.by_key[asked[0].cell]
             found.append(_waits(run_id, state, "question", step_title(state, cell.step)))
-    if may(actor.role, Act.CLOSE_RUN) and standing(state) == "complete":
+    if may(actor.role, Act.CLOSE_RUN) and status_of(state) == "complete":
         found.append(_waits(run_id, state, "close"))
     return found
 
@@ -346,7 +347,7 @@ def _on_engine(run_id: UUID, state: RunState) -> OnEngine:
         engine=state.started.engine.name,
         joint=state.started.joint_label,
         title=step_title(state, call.step) if call else "",
-        standing=standing(state),
+        status=status_of(state),
     )
 
 
@@ -355,7 +356,8 @@ def runs_listed(workshop: Workshop) -> tuple[RunListed, ...]:
     return tuple(workshop.digests.of(_LISTED, workshop.registers.runs()).values())
 
 
-def _listed(run_id: UUID, state: RunState) -> RunListed:
+def listed_digest(run_id: UUID, state: RunState) -> RunListed:
+    """Return what the list of records says of a run."""
     tries = [a for attempts in state.attempts.values() for a in attempts]
     odd = [a for a in tries if not a.settled or a.accepted is not None]
     return RunListed(
@@ -364,7 +366,7 @@ def _listed(run_id: UUID, state: RunState) -> RunListed:
         joint=state.started.joint_label,
         procedure_title=state.definition.procedure.title,
         revision=state.definition.procedure.revision,
-        standing=standing(state),
+        status=status_of(state),
         started_at=state.started_at,
         closed_at=state.closed_at,
         people=tuple(dict.fromkeys(a.by.name for a in sorted(tries, key=lambda a: a.seq))),
@@ -373,4 +375,4 @@ def _listed(run_id: UUID, state: RunState) -> RunListed:
     )
 
 
-_LISTED: Final = Digest("listed", RunListed, _listed)
+_LISTED: Final = Digest("listed", RunListed, listed_digest)

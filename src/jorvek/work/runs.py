@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from typing import Annotated
 from uuid import UUID
 
+import structlog
 from pydantic import Field
 
 from jorvek.core.engine.layout import Engine, JointPlace, Slug, joints_of
@@ -33,6 +34,7 @@ from jorvek.core.run.rules.redo import redo_scope
 from jorvek.core.run.views.bench import BenchView, Looking, bench_view
 from jorvek.core.run.views.hand_over import HandOver, hand_over
 from jorvek.core.run.views.look_ahead import Ahead, look_ahead
+from jorvek.core.run.views.plain import plain_bench
 from jorvek.core.run.views.record import RunRecord, record_of
 from jorvek.core.run.views.work_sheet import PaperLine, paper_lines
 from jorvek.store.registers import PersonRow
@@ -43,6 +45,8 @@ from jorvek.work.people import as_actor, check_pin
 from jorvek.work.photos import size_of, take_in
 from jorvek.work.sisters import ask_sisters, rejected_pieces
 from jorvek.work.workshop import Workshop
+
+_log = structlog.get_logger()
 
 
 class StartRun(CommandBase):
@@ -204,8 +208,17 @@ class SentPhoto:
 
 
 def view(workshop: Workshop, member: PersonRow, run_id: UUID, snapshot: Snapshot) -> BenchView:
-    """Return the Bench of a run for the one who looks."""
-    return bench_view(run_id, snapshot.state, Looking(member.id, workshop.clock(), member.units))
+    """Return the Bench of a run for the one who looks.
+
+    What is stored is stored: a Bench that cannot be worked out is a fault of the program, logged as one, and
+    never an answer that the act was refused.
+    """
+    looking = Looking(member.id, workshop.clock(), member.units)
+    try:
+        return bench_view(run_id, snapshot.state, looking)
+    except Exception as error:
+        _log.exception("bench_not_shown", run_id=str(run_id), seq=snapshot.state.seq)
+        return plain_bench(run_id, snapshot.state, looking, type(error).__name__)
 
 
 def ahead(workshop: Workshop, member: PersonRow, snapshot: Snapshot, after: Command | None = None) -> Ahead | None:
@@ -222,7 +235,11 @@ def ahead(workshop: Workshop, member: PersonRow, snapshot: Snapshot, after: Comm
         touched = snapshot.state.definition.by_key.get(after.cell)
         if touched is not None and touched.step == now.step:
             return None
-    return look_ahead(snapshot.state, Looking(member.id, workshop.clock(), member.units))
+    try:
+        return look_ahead(snapshot.state, Looking(member.id, workshop.clock(), member.units))
+    except Exception:
+        _log.exception("look_ahead_not_made", seq=snapshot.state.seq)
+        return Ahead(seq=snapshot.state.seq, step=None, calls=())
 
 
 def record(workshop: Workshop, run_id: UUID) -> RunRecord:

@@ -126,7 +126,8 @@ class StripDigest(View):
     tightened: dict[str, float]
 
 
-def _strip_digest(run_id: UUID, state: RunState) -> StripDigest:
+def strip_digest(run_id: UUID, state: RunState) -> StripDigest:
+    """Return what strip sheets say of a run."""
     found = _strips(state)
     released = (
         (name, bar) for strip in reversed(found) for name, bar in zip(strip.names, strip.pressures, strict=True)
@@ -140,7 +141,7 @@ def _strip_digest(run_id: UUID, state: RunState) -> StripDigest:
     )
 
 
-_STRIPS: Final = Digest("strips", StripDigest, _strip_digest)
+_STRIPS: Final = Digest("strips", StripDigest, strip_digest)
 
 
 def strip_sheets(workshop: Workshop) -> tuple[StripSheet, ...]:
@@ -240,7 +241,8 @@ def gates_along(workshop: Workshop) -> tuple[EngineGates, ...]:
     return tuple(found)
 
 
-def _gates(run_id: UUID, state: RunState) -> GateDigest:
+def gate_digest(run_id: UUID, state: RunState) -> GateDigest:
+    """Return what the gates along an engine say of a run."""
     sheets = []
     for key, cells in state.definition.steps:
         step = state.definition.steps_by_id[cells[0].step_id]
@@ -265,7 +267,7 @@ def _gates(run_id: UUID, state: RunState) -> GateDigest:
     return GateDigest(sheets=tuple(sheets))
 
 
-_GATES: Final = Digest("gates", GateDigest, _gates)
+_GATES: Final = Digest("gates", GateDigest, gate_digest)
 
 
 def _point(state: RunState, cell: Cell, label: str) -> GatePoint:

@@ -1262,6 +1262,7 @@ export interface components {
          * @description The whole Bench for one run at one sequence number, for one person.
          *
          *     Attributes:
+         *         fault: that the rest cannot be worked out, and why; None on a whole Bench.
          *         calls: what may be done now, the person's own part first; what others have taken is not among it.
          *         later: fasteners of the present step that only wait for their turn.
          *         ages: what must be answered before the next call.
@@ -1278,6 +1279,7 @@ export interface components {
             engine: string;
             /** Engine Id */
             engine_id: string;
+            fault: components["schemas"]["Fault"] | null;
             /** Joint */
             joint: string;
             /** Joint Key */
@@ -1312,15 +1314,15 @@ export interface components {
             /** Sister Checks */
             sister_checks: components["schemas"]["SisterView"][];
             /**
-             * Standing
-             * @enum {string}
-             */
-            standing: "call" | "elsewhere" | "blocked" | "paused" | "complete" | "closed";
-            /**
              * Started At
              * Format: date-time
              */
             started_at: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "call" | "elsewhere" | "blocked" | "paused" | "complete" | "closed";
             /** Troubles */
             troubles: components["schemas"]["TroubleView"][];
             watch: components["schemas"]["WatchView"];
@@ -1454,6 +1456,7 @@ export interface components {
          *         figure: the number to be read across the engine.
          *         on_tool: what the drawn instrument shows for it, when that differs.
          *         computed: a figure worked out by the core, to be seen and confirmed.
+         *         fault: why the figure cannot be worked out; what was read for it is struck and read again.
          *         units: unit names that a typed value may have, the author's first.
          *         not_before: when a held pressure has stood long enough.
          *         why: the author's reason for the step.
@@ -1499,6 +1502,7 @@ export interface components {
             done: number;
             /** Fastener */
             fastener: string | null;
+            fault: components["schemas"]["Fault"] | null;
             figure: components["schemas"]["Figure"] | null;
             /** Flat Deg */
             flat_deg: number | null;
@@ -2567,6 +2571,18 @@ export interface components {
              * @description A stress with its unit, for example '1 MPa'.
              */
             yield_strength: string;
+        };
+        /**
+         * Fault
+         * @description Why something cannot be shown: a code of the catalogue's refusals with its figures.
+         */
+        Fault: {
+            /** Code */
+            code: string;
+            /** Params */
+            params: {
+                [key: string]: string | number | null;
+            };
         };
         /**
          * Feeler
@@ -4356,10 +4372,10 @@ export interface components {
              */
             run_id: string;
             /**
-             * Standing
+             * Status
              * @enum {string}
              */
-            standing: "call" | "elsewhere" | "blocked" | "paused" | "complete" | "closed";
+            status: "call" | "elsewhere" | "blocked" | "paused" | "complete" | "closed";
             /** Title */
             title: string;
         };
@@ -5732,15 +5748,15 @@ export interface components {
              */
             run_id: string;
             /**
-             * Standing
-             * @enum {string}
-             */
-            standing: "call" | "elsewhere" | "blocked" | "paused" | "complete" | "closed";
-            /**
              * Started At
              * Format: date-time
              */
             started_at: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "call" | "elsewhere" | "blocked" | "paused" | "complete" | "closed";
         };
         /**
          * RunRecord
@@ -5816,17 +5832,17 @@ export interface components {
             /** Stages */
             stages: components["schemas"]["StageFigures"][];
             /**
-             * Standing
-             * @enum {string}
-             */
-            standing: "call" | "elsewhere" | "blocked" | "paused" | "complete" | "closed";
-            /**
              * Started At
              * Format: date-time
              */
             started_at: string;
             /** Started By */
             started_by: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "call" | "elsewhere" | "blocked" | "paused" | "complete" | "closed";
             /** Studs */
             studs: components["schemas"]["StudSummary"][];
             /** Tools */

@@ -12,7 +12,7 @@ useShortcuts({});
 
 onMounted(async () => {
   const all = await take(api.GET("/api/runs"));
-  runs.value = all.filter((run) => run.standing !== "closed");
+  runs.value = all.filter((run) => run.status !== "closed");
 });
 </script>
 
@@ -27,7 +27,7 @@ onMounted(async () => {
       :to="{ name: 'bench', params: { run: run.run_id } }"
     >
       <span class="words what" translate="no">{{ run.engine }} · {{ run.joint }}</span>
-      <span class="words state">{{ t(`records.status_${run.standing}`) }}</span>
+      <span class="words state">{{ t(`records.status_${run.status}`) }}</span>
       <span class="muted" translate="no">{{ run.procedure_title }}, {{ run.revision }}</span>
       <span class="muted" translate="no"
         >{{ run.people.join(", ") }} · {{ dayTimeText(run.started_at) }}</span

@@ -103,7 +103,7 @@ const benchOf = (run: string): { name: string; params: { run: string } } => ({
         <router-link v-for="o in berth.on_engine" :key="o.run_id" class="entry" :to="benchOf(o.run_id)">
           <span class="words lead" translate="no">{{ o.by }} — {{ o.engine }} · {{ o.joint }}</span>
           <span class="muted">
-            {{ t(`berth.${o.standing}`) }}<span v-if="o.title" translate="no">, {{ o.title }}</span>
+            {{ t(`berth.${o.status}`) }}<span v-if="o.title" translate="no">, {{ o.title }}</span>
           </span>
         </router-link>
       </section>

@@ -87,7 +87,7 @@ useFollowed(fetchRuns);
             <span translate="no">{{ run.procedure_title }}</span> ·
             {{ t("ui.revision", { revision: run.revision }) }}
           </td>
-          <td class="words" :class="run.standing">{{ t(`records.status_${run.standing}`) }}</td>
+          <td class="words" :class="run.status">{{ t(`records.status_${run.status}`) }}</td>
           <td class="figure small" translate="no">{{ dayTimeText(run.started_at) }}</td>
           <td translate="no">{{ run.people.join(", ") }}</td>
           <td class="n figure" translate="no">{{ run.readings }}</td>

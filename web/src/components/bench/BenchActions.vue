@@ -9,7 +9,7 @@ const props = defineProps<{ view: BenchView; mirrored: boolean }>();
 const emit = defineEmits<{ turn: []; mirror: [] }>();
 const { t } = useI18n();
 const deeds = useDeeds();
-const underWay = computed(() => ["call", "blocked", "elsewhere"].includes(props.view.standing));
+const underWay = computed(() => ["call", "blocked", "elsewhere"].includes(props.view.status));
 </script>
 
 <template>
@@ -27,7 +27,7 @@ const underWay = computed(() => ["call", "blocked", "elsewhere"].includes(props.
     <v-btn @click="deeds.sheet.value = { kind: 'note' }"
       >{{ t("bench.note") }}<span class="key" translate="no">N</span></v-btn
     >
-    <v-btn :disabled="view.standing === 'closed'" @click="deeds.sheet.value = { kind: 'hand_over' }">
+    <v-btn :disabled="view.status === 'closed'" @click="deeds.sheet.value = { kind: 'hand_over' }">
       {{ t("bench.hand_over") }}<span class="key" translate="no">H</span>
     </v-btn>
   </div>

@@ -18,20 +18,20 @@ const who = computed(() => props.view.parts.map((part) => part.by).join(", "));
 
 <template>
   <div class="rest">
-    <h1>{{ t(`bench.${view.standing}_head`) }}</h1>
-    <i18n-t v-if="view.standing === 'paused'" keypath="bench.paused_text" scope="global" tag="p">
+    <h1>{{ t(`bench.${view.status}_head`) }}</h1>
+    <i18n-t v-if="view.status === 'paused'" keypath="bench.paused_text" scope="global" tag="p">
       <template #by
         ><span translate="no">{{ view.watch.by }}</span></template
       >
     </i18n-t>
-    <i18n-t v-else-if="view.standing === 'elsewhere'" keypath="bench.elsewhere_text" scope="global" tag="p">
+    <i18n-t v-else-if="view.status === 'elsewhere'" keypath="bench.elsewhere_text" scope="global" tag="p">
       <template #who
         ><span translate="no">{{ who }}</span></template
       >
     </i18n-t>
-    <p v-else>{{ t(`bench.${view.standing}_text`) }}</p>
+    <p v-else>{{ t(`bench.${view.status}_text`) }}</p>
     <v-btn
-      v-if="view.standing === 'paused'"
+      v-if="view.status === 'paused'"
       class="main big"
       block
       @click="bench.send({ kind: 'take_over' })"
@@ -39,7 +39,7 @@ const who = computed(() => props.view.parts.map((part) => part.by).join(", "));
       {{ t("bench.take_over") }}
     </v-btn>
     <v-btn
-      v-if="view.standing === 'paused'"
+      v-if="view.status === 'paused'"
       class="big"
       block
       @click="deeds.sheet.value = { kind: 'hand_over' }"
@@ -50,7 +50,7 @@ const who = computed(() => props.view.parts.map((part) => part.by).join(", "));
       {{ t("bench.give_reason") }}
     </v-btn>
     <v-btn
-      v-if="view.standing === 'complete' && session.rights.has('close_run')"
+      v-if="view.status === 'complete' && session.rights.has('close_run')"
       class="main big"
       block
       @click="bench.send({ kind: 'close' })"
@@ -58,7 +58,7 @@ const who = computed(() => props.view.parts.map((part) => part.by).join(", "));
       {{ t("bench.finish") }}
     </v-btn>
     <v-btn
-      v-if="view.standing === 'complete' || view.standing === 'closed'"
+      v-if="view.status === 'complete' || view.status === 'closed'"
       class="big"
       block
       :to="{ name: 'record', params: { run: view.run_id } }"

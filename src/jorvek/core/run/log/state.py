@@ -264,7 +264,7 @@ class RunState:
         return replace(self, status="open") if self.status == "paused" else self
 
     @cached_property
-    def standing(self) -> dict[str, Attempt]:
+    def counting(self) -> dict[str, Attempt]:
         """The attempt that counts in each filled cell."""
         return {key: tries[-1] for key, tries in self.attempts.items() if tries and tries[-1].live}
 
@@ -279,7 +279,7 @@ class RunState:
 
     def live(self, key: str) -> Attempt | None:
         """Return the attempt that counts in a cell, if any."""
-        return self.standing.get(key)
+        return self.counting.get(key)
 
     def worked(self, key: str) -> bool:
         """Tell whether the work of a cell was done and counts; what was left out was not."""

@@ -34,11 +34,11 @@ def aged(state: RunState, now: datetime) -> tuple[Aged, ...]:
         state: the run as it stands.
         now: server time.
     """
-    ages = ((what, since, (now - since).total_seconds()) for what, since in standing_ages(state))
+    ages = ((what, since, (now - since).total_seconds()) for what, since in ages_of(state))
     return tuple(Aged(what, since, age_s) for what, since, age_s in ages if age_s > what.limit_s)
 
 
-def standing_ages(state: RunState) -> tuple[tuple[Perishable, datetime], ...]:
+def ages_of(state: RunState) -> tuple[tuple[Perishable, datetime], ...]:
     """Return what is relied on and grows older, each with since when."""
     found: list[tuple[Perishable, datetime]] = []
     for what in state.definition.perishables:

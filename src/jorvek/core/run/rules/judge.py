@@ -15,6 +15,7 @@ from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell, Rule
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.measured import chosen_part, form_figure
+from jorvek.core.run.rules.possible import meant_for
 from jorvek.core.run.rules.released import judge_release
 from jorvek.core.run.rules.turned import judge_pull, judge_turn
 from jorvek.core.tools import Tool
@@ -116,17 +117,21 @@ def wait_left_s(state: RunState, cell: Cell, now: datetime) -> float:
     return max(0.0, cell.wait_s - passed)
 
 
-def read_value(cell: Cell, answer: ev.ValueAnswer) -> float:
+def read_value(state: RunState, cell: Cell, answer: ev.ValueAnswer) -> float:
     """Return a typed value in the glossary unit.
 
     Raises:
-        Refusal: ``E_TYPE``, ``E_UNIT``, ``E_DIM``, or ``E_RANGE`` outside the physical range.
+        Refusal: ``E_TYPE``, ``E_UNIT``, ``E_DIM``; ``figure_meant`` or ``out_of_physical_range`` for what no
+            instrument can have shown there.
     """
     assert cell.quantity is not None
     assert cell.plausible is not None
     value = convert(read_number(answer.text), cell.quantity, answer.unit, GLOSSARY_UNIT[cell.quantity])
     low, high = cell.plausible
     if not low <= value <= high:
+        question = meant_for(state, cell, answer)
+        if question is not None:
+            raise question
         raise Refusal(
             "out_of_physical_range",
             got=answer.text,
@@ -161,7 +166,7 @@ def aim_on_tool(state: RunState, cell: Cell) -> float | None:
 
 
 def _judge_value(state: RunState, cell: Cell, answer: ev.ValueAnswer) -> ev.Judgement:
-    value = read_value(cell, answer)
+    value = read_value(state, cell, answer)
     tool = state.tool(cell.tool_role)
     corrected = _corrected(value, tool, cell.quantity)
     same = tool is not None and tool.quantity is cell.quantity

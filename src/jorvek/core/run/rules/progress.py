@@ -120,8 +120,8 @@ def _tool_is_off(state: RunState, seat: Cell) -> bool:
 
 def step_settled(state: RunState, cells: tuple[Cell, ...]) -> bool:
     """Tell whether a step has no hole, no open question and no strike without a reason."""
-    standing, owed = state.standing, state.unreasoned
-    return all(c.key in standing and standing[c.key].settled and c.key not in owed for c in cells)
+    counting, owed = state.counting, state.unreasoned
+    return all(c.key in counting and counting[c.key].settled and c.key not in owed for c in cells)
 
 
 def _filled(state: RunState, key: str) -> bool:

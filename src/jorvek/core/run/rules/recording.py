@@ -8,10 +8,11 @@ from jorvek.core.rights import Act, demand, may_sign_as
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Ask, Cell
 from jorvek.core.run.log.commands import Conflict, Facts, RecordReading
-from jorvek.core.run.log.state import RunState
+from jorvek.core.run.log.state import Attempt, RunState
 from jorvek.core.run.rules.ageing import demand_fresh
 from jorvek.core.run.rules.departures import demand_may_leave_out
 from jorvek.core.run.rules.judge import judge
+from jorvek.core.run.rules.possible import demand_likely, demand_sums_possible
 from jorvek.core.run.rules.progress import DebtKind, debts, demand_open
 from jorvek.core.run.rules.ranks import wanted_rank
 from jorvek.core.run.rules.rejected import demand_not_rejected
@@ -46,6 +47,12 @@ def record(state: RunState, command: RecordReading, facts: Facts) -> ev.Recorded
     elif tool is not None and cell.ask is Ask.VALUE:
         _check_still_calibrated(state, cell, tool, facts)
     judgement = judge(state, cell, command.answer, facts.now)
+    demand_likely(state, cell, command.answer, judgement.corrected)
+    if cell.ask is Ask.VALUE:
+        kept = Attempt(
+            cell.key, command.attempt, state.seq + 1, facts.now, facts.actor, command.answer, judgement, tool, "typed"
+        )
+        demand_sums_possible(state, kept)
     return ev.Recorded(cell=cell.key, attempt=command.attempt, answer=command.answer, judgement=judgement, tool=tool)
 
 

@@ -20,7 +20,7 @@ def plain_mark(text: str) -> str:
 def rejected_in(state: RunState) -> dict[str, str]:
     """Return the marks of the fasteners that stand rejected in a run, each with where that was."""
     found: dict[str, str] = {}
-    for attempt in state.standing.values():
+    for attempt in state.counting.values():
         answer = attempt.answer
         if isinstance(answer, ev.ChoiceAnswer) and answer.choice == _GOES_OUT and answer.piece is not None:
             where = f"{state.started.engine.name}, {state.started.joint_label}"

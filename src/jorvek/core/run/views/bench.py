@@ -25,13 +25,13 @@ from jorvek.core.run.views.annotations import (
     sister_views,
     troubles_of,
 )
-from jorvek.core.run.views.calls import Call, Units, call_of
+from jorvek.core.run.views.calls import Call, Fault, Units, call_of
 from jorvek.core.run.views.claims import ClaimView, claim_views
 from jorvek.core.run.views.joint_plan import CellState, Plan, cell_state, open_keys, plan_of
 from jorvek.core.run.views.labels import View, step_title
 from jorvek.core.run.views.rows import Row, row_of
 
-Standing = Literal["call", "elsewhere", "blocked", "paused", "complete", "closed"]
+RunStatus = Literal["call", "elsewhere", "blocked", "paused", "complete", "closed"]
 
 
 class RibbonCell(View):
@@ -89,6 +89,7 @@ class BenchView(View):
     """The whole Bench for one run at one sequence number, for one person.
 
     Attributes:
+        fault: that the rest cannot be worked out, and why; None on a whole Bench.
         calls: what may be done now, the person's own part first; what others have taken is not among it.
         later: fasteners of the present step that only wait for their turn.
         ages: what must be answered before the next call.
@@ -97,7 +98,8 @@ class BenchView(View):
 
     run_id: UUID
     seq: int
-    standing: Standing
+    fault: Fault | None
+    status: RunStatus
     engine: str
     engine_id: str
     joint: str
@@ -136,11 +138,12 @@ def bench_view(run_id: UUID, state: RunState, looking: Looking) -> BenchView:
     procedure = state.definition.procedure
     last = last_reading(state)
     watch = state.watches[-1]
-    owed, mine = debts(state), _open_for(state, looking.person_id)
+    owed, mine = debts(state), open_for(state, looking.person_id)
     return BenchView(
         run_id=run_id,
         seq=state.seq,
-        standing=standing(state) if mine or not open_cells(state) else "elsewhere",
+        fault=None,
+        status=status_of(state) if mine or not open_cells(state) else "elsewhere",
         engine=state.started.engine.name,
         engine_id=state.started.engine.id,
         joint=state.started.joint_label,
@@ -159,7 +162,7 @@ def bench_view(run_id: UUID, state: RunState, looking: Looking) -> BenchView:
         sister_checks=sister_views(state),
         ribbon=_ribbon(state),
         last=row_of(state, last) if last else None,
-        last_may_strike=last is not None and _may_strike(state, last.cell),
+        last_may_strike=last is not None and may_strike(state, last.cell),
         questions=_questions(state, owed),
         owed=owed_views(state),
         watch=WatchView(by=watch.by.name, person_id=watch.by.id, at=watch.at),
@@ -168,7 +171,7 @@ def bench_view(run_id: UUID, state: RunState, looking: Looking) -> BenchView:
     )
 
 
-def _open_for(state: RunState, person_id: UUID) -> tuple[Cell, ...]:
+def open_for(state: RunState, person_id: UUID) -> tuple[Cell, ...]:
     """Return the cells that a person may fill now: first those of their own part, none of another's."""
     taken = {name: part.by.id for part in state.parts for name in part.fasteners}
     cells = [c for c in open_cells(state) if taken.get(c.fastener or "", person_id) == person_id]
@@ -186,7 +189,7 @@ def _age(state: RunState, old: Aged) -> AgeView:
     )
 
 
-def standing(state: RunState) -> Standing:
+def status_of(state: RunState) -> RunStatus:
     """Return why there is a next call, or why there is none."""
     if state.status != "open":
         return state.status
@@ -221,7 +224,8 @@ def _ribbon_row(state: RunState, step: str, cells: tuple[Cell, ...], now: frozen
     )
 
 
-def _may_strike(state: RunState, key: str) -> bool:
+def may_strike(state: RunState, key: str) -> bool:
+    """Tell whether the reading of a cell may still be struck."""
     try:
         demand_moment(state, state.definition.by_key[key])
     except Refusal:
@@ -235,7 +239,6 @@ def _questions(state: RunState, owed: tuple[Debt, ...]) -> tuple[OpenQuestion, .
         live = state.live(debt.cell)
         if debt.verdict in (ev.Verdict.OUT_OF_BAND, ev.Verdict.TOO_NEAR) and live is not None:
             sisters = state.definition.by_key[debt.cell].means.on_sisters
-            row = row_of(state, live)
-            may_strike = _may_strike(state, debt.cell)
-            questions.append(OpenQuestion(row=row, may_strike=may_strike, may_concern_sisters=sisters))
+            struck = may_strike(state, debt.cell)
+            questions.append(OpenQuestion(row=row_of(state, live), may_strike=struck, may_concern_sisters=sisters))
     return tuple(questions)

@@ -8,6 +8,7 @@ from datetime import datetime, timedelta
 
 from jorvek.core.figures import Figure, figure
 from jorvek.core.procedure.steps import AngleStep, HoldPointStep, InspectStep, ToolIssueStep
+from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.cells import Ask, Cell, Rule
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.departures import may_be_left_out
@@ -20,6 +21,13 @@ from jorvek.core.units import UNIT_NAMES, Quantity, symbol
 
 Units = Mapping[Quantity, str]
 """The units a person likes to work in, where they differ from the author's."""
+
+
+class Fault(View):
+    """Why something cannot be shown: a code of the catalogue's refusals with its figures."""
+
+    code: str
+    params: dict[str, str | int | float | None]
 
 
 class OwnUnits(View):
@@ -38,6 +46,7 @@ class Call(Label):
         figure: the number to be read across the engine.
         on_tool: what the drawn instrument shows for it, when that differs.
         computed: a figure worked out by the core, to be seen and confirmed.
+        fault: why the figure cannot be worked out; what was read for it is struck and read again.
         units: unit names that a typed value may have, the author's first.
         not_before: when a held pressure has stood long enough.
         why: the author's reason for the step.
@@ -66,6 +75,7 @@ class Call(Label):
     upper: Figure | None
     on_tool: Figure | None
     computed: Figure | None
+    fault: Fault | None
     units: tuple[str, ...]
     tool: str | None
     tool_class: str | None
@@ -111,6 +121,7 @@ def call_of(state: RunState, cell: Cell, units: Units) -> Call:
     peers = [c for c in state.definition.cells if c.step == cell.step]
     target, lower, upper = _limits(state, cell)
     said = state.definition.stated[cell.step_id]
+    computed, fault = _computed(state, cell)
     tool = state.tool(cell.tool_role)
     wanted = (
         next((t for t in step.tools if t.role == cell.tool_role), None) if isinstance(step, ToolIssueStep) else None
@@ -126,8 +137,9 @@ def call_of(state: RunState, cell: Cell, units: Units) -> Call:
         lower=in_cell_unit(cell, lower),
         upper=in_cell_unit(cell, upper),
         on_tool=aim_figure(state, cell),
-        computed=_computed(state, cell),
-        units=_units(cell, units),
+        computed=computed,
+        fault=fault,
+        units=units_of(cell, units),
         tool=tool.id if tool else None,
         tool_class=wanted.tool_class if wanted else None,
         sees=hold.sees if hold else (),
@@ -180,10 +192,14 @@ def _limits(state: RunState, cell: Cell) -> tuple[float | None, float | None, fl
     return cell.target, cell.lower, cell.upper
 
 
-def _computed(state: RunState, cell: Cell) -> Figure | None:
+def _computed(state: RunState, cell: Cell) -> tuple[Figure | None, Fault | None]:
+    """Return a figure that is worked out from others, or why it cannot be: readings once stored stay stored."""
     if cell.ask is not Ask.SEEN:
-        return None
-    return in_cell_unit(cell, seen_judgement(state, cell).judged)
+        return None, None
+    try:
+        return in_cell_unit(cell, seen_judgement(state, cell).judged), None
+    except Refusal as why:
+        return None, Fault(code=why.code, params=why.params)
 
 
 _TYPED = {
@@ -208,7 +224,8 @@ def _own(state: RunState, cell: Cell, units: Units) -> OwnUnits | None:
     )
 
 
-def _units(cell: Cell, units: Units) -> tuple[str, ...]:
+def units_of(cell: Cell, units: Units) -> tuple[str, ...]:
+    """Return the unit names that a typed value may have, the one that is shown first at the head."""
     if cell.quantity is None or cell.unit is None:
         return ()
     if cell.ask in (Ask.PULL, Ask.TURN):

@@ -6,7 +6,7 @@ from datetime import datetime, timedelta
 
 from jorvek.core.procedure.steps import AngleStep
 from jorvek.core.run.log.state import RunState
-from jorvek.core.run.rules.ageing import standing_ages
+from jorvek.core.run.rules.ageing import ages_of
 from jorvek.core.run.rules.progress import open_cells
 from jorvek.core.run.views.annotations import Owed, owed_views
 from jorvek.core.run.views.labels import Label, View, label_of, step_title
@@ -80,7 +80,7 @@ def hand_over(state: RunState, now: datetime) -> HandOver:
         state: the run as it stands.
         now: server time, for what grows old.
     """
-    certain = [a for a in state.standing.values() if a.settled and not a.left_out]
+    certain = [a for a in state.counting.values() if a.settled and not a.left_out]
     by_key = state.definition.by_key
     on_metal = [a for a in certain if by_key[a.cell].fastener is not None]
     last = max(on_metal or certain, key=lambda a: a.seq, default=None)
@@ -128,7 +128,7 @@ def _paints(state: RunState) -> tuple[Paint, ...]:
 
 def _ageing(state: RunState, now: datetime) -> tuple[Ageing, ...]:
     found = []
-    for what, since in standing_ages(state):
+    for what, since in ages_of(state):
         until = since + timedelta(seconds=what.limit_s)
         found.append(Ageing(title=step_title(state, what.step), good_until=until, over=until < now))
     return tuple(found)

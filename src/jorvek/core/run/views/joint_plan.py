@@ -209,7 +209,7 @@ def _strokes(state: RunState, cells: list[Cell]) -> list[Stroke]:
 def _clamps(state: RunState) -> dict[str, Figure]:
     """Return for each fastener the newest load that a reading on it, or on the tools round it, speaks for."""
     found: dict[str, Figure] = {}
-    speaking = (a for a in state.standing.values() if a.judgement.clamp_kN is not None)
+    speaking = (a for a in state.counting.values() if a.judgement.clamp_kN is not None)
     for attempt in sorted(speaking, key=lambda a: a.seq):
         cell, kilo = state.definition.by_key[attempt.cell], attempt.judgement.clamp_kN or 0.0
         names = (cell.fastener,) if cell.fastener else state.definition.went_round[cell.step]

@@ -24,7 +24,7 @@ from jorvek.core.run.views.annotations import (
     sister_views,
     troubles_of,
 )
-from jorvek.core.run.views.bench import Standing, standing
+from jorvek.core.run.views.bench import RunStatus, status_of
 from jorvek.core.run.views.claims import ClaimView, claim_views
 from jorvek.core.run.views.estimate import after_neighbours, estimate
 from jorvek.core.run.views.joint_plan import Plan, plan_of
@@ -148,7 +148,7 @@ class RunRecord(View):
 
     run_id: UUID
     seq: int
-    standing: Standing
+    status: RunStatus
     content_hash: str
     engine: str
     engine_type: str
@@ -201,7 +201,7 @@ def record_of(run_id: UUID, state: RunState, content_hash: str) -> RunRecord:
     return RunRecord(
         run_id=run_id,
         seq=state.seq,
-        standing=standing(state),
+        status=status_of(state),
         content_hash=content_hash,
         engine=engine.name,
         engine_type=engine.type,

@@ -30,8 +30,11 @@ _HEADERS = {
 _log = structlog.get_logger()
 
 
-class Guard:
-    """ASGI middleware, written plainly because it runs for every reading."""
+class RequestMiddleware:
+    """ASGI middleware, written plainly because it runs for every reading.
+
+    Every answer, an unexpected one too, and every line of the log carry the request's id.
+    """
 
     def __init__(self, app: ASGIApp) -> None:
         self.app = app
@@ -42,30 +45,42 @@ class Guard:
             await self.app(scope, receive, send)
             return
         headers = Headers(scope=scope)
-        if scope["method"] not in _SAFE and not _own_origin(headers):
-            await problem(403, "problem.wrong_origin", say("problem.wrong_origin"))(scope, receive, send)
-            return
-        limit = MAX_PHOTO_BODY if scope["path"].endswith("/photos") else MAX_BODY
-        request_id, body = uuid4().hex[:12], _Body(receive, headers, limit)
+        request_id, started = uuid4().hex[:12], False
+        structlog.contextvars.bind_contextvars(request_id=request_id)
 
         async def send_with_headers(message: Message) -> None:
+            nonlocal started
             if message["type"] == "http.response.start":
+                started = True
                 outgoing = MutableHeaders(scope=message)
                 for name, value in _HEADERS.items():
                     outgoing.setdefault(name, value)
                 outgoing["X-Request-Id"] = request_id
                 if scope["path"].startswith("/api/"):
                     outgoing.setdefault("Cache-Control", "no-store")
-                    _log.info(
-                        "request", id=request_id, method=scope["method"], path=scope["path"], status=message["status"]
-                    )
+                    _log.info("request", method=scope["method"], path=scope["path"], status=message["status"])
             await send(message)
+
+        if scope["method"] not in _SAFE and not _own_origin(headers):
+            refused = problem(403, "problem.wrong_origin", say("problem.wrong_origin"))
+            await refused(scope, receive, send_with_headers)
+            return
+        limit = MAX_PHOTO_BODY if scope["path"].endswith("/photos") else MAX_BODY
+        body = _Body(receive, headers, limit)
 
         async def send_unless_too_large(message: Message) -> None:
             if not body.too_large:
                 await send_with_headers(message)
 
-        await self.app(scope, body.receive, send_unless_too_large)
+        try:
+            await self.app(scope, body.receive, send_unless_too_large)
+        except Exception:
+            _log.exception("unexpected", method=scope["method"], path=scope["path"])
+            if started:
+                raise
+            answer = problem(500, "problem.internal", say("problem.internal"), kept="unknown")
+            await answer(scope, receive, send_with_headers)
+            return
         if body.too_large:
             detail = say("problem.too_large", {"limit": limit})
             await problem(413, "problem.too_large", detail, {"limit": limit})(scope, receive, send_with_headers)
