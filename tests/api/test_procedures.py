@@ -55,7 +55,7 @@ def test_a_revision_goes_its_way_from_draft_to_withdrawn(world: World, signed_in
     assert lio.get(path).json()["listed"]["status"] == "withdrawn"
     started = {"id": digest[:8] + "-0000-4000-8000-000000000001", "run_id": digest[:8] + "-0000-4000-8000-000000000002"}
     started |= {"engine_id": "unit-2", "joint_key": "head-6", "procedure_hash": digest}
-    assert problem(lio.post("/api/runs", json=started)) == (422, "refusal.not_approved")
+    assert problem(lio.post("/api/runs", json=started)) == (409, "refusal.not_approved")
 
 
 def test_the_work_sheet_has_every_call_and_says_when_it_is_not_for_work(signed_in: SignedIn) -> None:

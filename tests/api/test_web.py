@@ -125,7 +125,7 @@ def test_a_reading_is_posted_judged_and_shown_and_a_refused_one_writes_nothing(
     assert problem(anneke.post("/api/runs", json=start)) == (403, "refusal.not_your_right")
     wrong = {**start, "joint_key": "rod-4"}
     assert problem(bram.post("/api/runs", json=wrong)) == (422, "refusal.does_not_apply")
-    assert bram.post("/api/runs", json=start).json()["view"]["standing"] == "call"
+    assert bram.post("/api/runs", json=start).json()["view"]["status"] == "call"
     path = f"/api/runs/{run_id}/commands"
     view = bram.post(path, json=tick("prepare/landed")).json()["view"]
     assert (view["seq"], view["last"]["by"]) == (2, "Bram Okafor")
@@ -133,7 +133,7 @@ def test_a_reading_is_posted_judged_and_shown_and_a_refused_one_writes_nothing(
         (anneke.post(path, json=tick("prepare/threads")), (403, "refusal.not_your_right")),
         (bram.post(path, json=tick("prepare/landed")), (409, "refusal.cell_taken")),
         (bram.post(path, json=tick("seat/seat/1")), (409, "refusal.not_yet")),
-        (bram.post(path, json=command("strike", cell="prepare/landed", attempt=2)), (422, "refusal.no_such_reading")),
+        (bram.post(path, json=command("strike", cell="prepare/landed", attempt=2)), (404, "refusal.no_such_reading")),
         (bram.post(path, json=command("close")), (409, "refusal.not_complete")),
         (bram.post(path, json=command("dance")), (422, "problem.malformed")),
         (bram.post(path, json={**tick("prepare/threads"), "author": "Ines"}), (200, "")),
@@ -151,7 +151,7 @@ def test_a_signature_needs_the_pin_again(world: World, signed_in: SignedIn) -> N
     sign = command("record", cell="chief-sees/sign", attempt=1, answer={"type": "signature"})
     assert problem(ines.post(path, json=sign)) == (403, "refusal.pin_needed")
     assert problem(ines.post(path, json={**sign, "pin": "111111"})) == (403, "refusal.pin_wrong")
-    assert ines.post(path, json={**sign, "pin": DEMO_PIN}).json()["view"]["standing"] == "complete"
+    assert ines.post(path, json={**sign, "pin": DEMO_PIN}).json()["view"]["status"] == "complete"
     assert ines.get("/api/berth").json()["waiting"][0]["what"] == "close"
 
 

@@ -41,6 +41,7 @@ const base: Call = {
   upper: { text: "612", unit: "bar" },
   on_tool: null,
   computed: null,
+  fault: null,
   units: ["bar", "MPa"],
   tool: "PG-12",
   tool_class: null,

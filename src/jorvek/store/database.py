@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from contextvars import ContextVar
 from pathlib import Path
 from typing import TypeVar
 
@@ -18,6 +19,13 @@ from sqlalchemy.exc import TimeoutError as PoolTimeoutError
 MIN_VERSION = (10, 11)
 ResultT = TypeVar("ResultT")
 
+
+_inside: ContextVar[tuple[Database, sa.Connection] | None] = ContextVar("inside", default=None)
+"""The transaction that this thread is in."""
+
+_CLASH = frozenset({1020, 1205, 1213})
+"""What MariaDB says when two transactions want the same rows, or two nodes of a cluster wrote them: do it again."""
+_CLASHES_BORNE = 20
 
 _DISK_FULL = frozenset({1021, 1114})
 """What MariaDB says when nothing more goes onto its disk."""
@@ -105,11 +113,17 @@ class Database:
 
     @contextmanager
     def reading(self) -> Iterator[sa.Connection]:
-        """Give a connection for reading.
+        """Give a connection for reading; inside a transaction, that transaction's own.
+
+        So whatever a decision is made from is read under the locks that it was made under.
 
         Raises:
             DatabaseAwayError: when the server does not answer.
         """
+        inside = _inside.get()
+        if inside is not None and inside[0] is self:
+            yield inside[1]
+            return
         try:
             with self.engine.connect() as connection:
                 yield connection
@@ -119,33 +133,44 @@ class Database:
             raise DatabaseAwayError("all connections are busy") from error
 
     def transact(self, work: Callable[[sa.Connection], ResultT]) -> ResultT:
-        """Run ``work`` in one transaction and commit; once more if the connection was stale.
+        """Run ``work`` in one transaction and commit; within another transaction it joins that one.
 
-        ``work`` must be safe to run twice: it decides from what it reads inside.
+        Done again when another transaction was in the way, and once more if the connection was stale:
+        ``work`` must be safe to run twice, and decides from what it reads inside.
 
         Raises:
             DatabaseAwayError: when the server does not answer.
         """
-        try:
-            return self._once(work)
-        except DBAPIError as error:
-            what = _translated(error)
-            if isinstance(what, DatabaseFullError):
-                raise what from error
-            if not isinstance(what, DatabaseAwayError):
-                raise
-        except PoolTimeoutError as error:
-            raise DatabaseAwayError("all connections are busy") from error
-        try:
-            return self._once(work)
-        except DBAPIError as error:
-            raise _translated(error) from error
-        except PoolTimeoutError as error:
-            raise DatabaseAwayError("all connections are busy") from error
+        inside = _inside.get()
+        if inside is not None and inside[0] is self:
+            return work(inside[1])
+        stale = False
+        for _ in range(_CLASHES_BORNE):
+            try:
+                return self._once(work)
+            except DBAPIError as error:
+                if _code(error) in _CLASH:
+                    continue
+                what = _translated(error)
+                if stale or isinstance(what, DatabaseFullError) or not isinstance(what, DatabaseAwayError):
+                    raise what from error
+                stale = True
+            except PoolTimeoutError as error:
+                raise DatabaseAwayError("all connections are busy") from error
+        raise DatabaseAwayError("others were in the way each time")
 
     def _once(self, work: Callable[[sa.Connection], ResultT]) -> ResultT:
         with self.engine.begin() as connection:
-            return work(connection)
+            token = _inside.set((self, connection))
+            try:
+                return work(connection)
+            finally:
+                _inside.reset(token)
+
+
+def _code(error: DBAPIError) -> int | None:
+    said = getattr(error.orig, "args", ())
+    return said[0] if said and isinstance(said[0], int) else None
 
 
 def _migrations() -> Config:
@@ -155,8 +180,7 @@ def _migrations() -> Config:
 
 
 def _translated(error: DBAPIError) -> Exception:
-    said = getattr(error.orig, "args", ())
-    if said and said[0] in _DISK_FULL:
+    if _code(error) in _DISK_FULL:
         return DatabaseFullError(str(error.orig))
     if isinstance(error, OperationalError | InterfaceError | InternalError) or error.connection_invalidated:
         return DatabaseAwayError(str(error.orig))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from functools import lru_cache
@@ -21,6 +21,7 @@ from jorvek.core.tools import Tool
 from jorvek.core.units import Quantity
 from jorvek.store import tables as t
 from jorvek.store.database import Database
+from jorvek.store.latches import PEOPLE, procedure_latch, take
 
 
 @dataclass(frozen=True)
@@ -133,6 +134,9 @@ class _Stated:
 _BATCH = 200
 
 
+CountTry = Callable[[PersonRow], tuple[int, datetime | None]]
+
+
 class Registers:
     """Everything that is not a run."""
 
@@ -140,8 +144,8 @@ class Registers:
         self.db = database
         self._heads: dict[str, _Stated] = {}
 
-    def add_person(self, person: PersonRow) -> None:
-        """Write a person.
+    def add_person(self, person: PersonRow, same: Callable[[str], bool]) -> None:
+        """Write a person, unless the name of somebody on the register is the same.
 
         Raises:
             Refusal: ``name_taken``.
@@ -155,12 +159,14 @@ class Registers:
             "failures": person.failures,
             "locked_until": person.locked_until,
         }
-        self._insert(t.person.insert().values(values), Refusal("name_taken", name=person.name))
 
-    def names(self) -> list[str]:
-        """Return the names of everybody who ever was on the register."""
-        with self.db.reading() as connection:
-            return list(connection.execute(sa.select(t.person.c.name)).scalars())
+        def work(connection: sa.Connection) -> None:
+            take(connection, {PEOPLE})
+            if any(same(name) for name in connection.execute(sa.select(t.person.c.name)).scalars()):
+                raise Refusal("name_taken", name=person.name)
+            connection.execute(t.person.insert().values(values))
+
+        self.db.transact(work)
 
     def people(self) -> list[PersonRow]:
         """Return all active people by name."""
@@ -180,9 +186,37 @@ class Registers:
             raise Refusal("no_such_person")
         return _person(row)
 
-    def note_pin(self, person_id: UUID, failures: int, locked_until: datetime | None) -> None:
-        """Remember wrong PINs, or forget them."""
-        values = {"failures": failures, "locked_until": locked_until}
+    def count_try(self, person_id: UUID, count: CountTry) -> PersonRow:
+        """Count a try at a person's PIN before it is looked at; tries at the same moment count one after the other.
+
+        Args:
+            person_id: whose PIN.
+            count: says from the person as they stand how many tries stand now, and until when they wait;
+                it may refuse.
+
+        Returns:
+            The person as they stood before.
+
+        Raises:
+            Refusal: ``no_such_person``; from ``count``.
+        """
+        mine = t.person.c.id == str(person_id)
+
+        def work(connection: sa.Connection) -> PersonRow:
+            row = connection.execute(sa.select(t.person).where(mine).with_for_update()).first()
+            if row is None:
+                raise Refusal("no_such_person")
+            person = _person(row)
+            failures, locked_until = count(person)
+            values = {"failures": failures, "locked_until": locked_until}
+            connection.execute(t.person.update().where(mine).values(values))
+            return person
+
+        return self.db.transact(work)
+
+    def forget_tries(self, person_id: UUID) -> None:
+        """Forget all tries at a person's PIN: it was right."""
+        values = {"failures": 0, "locked_until": None}
         self._write(t.person.update().where(t.person.c.id == str(person_id)).values(values))
 
     def set_units(self, person_id: UUID, units: dict[Quantity, str]) -> None:
@@ -283,9 +317,31 @@ class Registers:
             row = connection.execute(query).first()
         return row is not None and _parsed(row.body).plain() == procedure.plain()
 
-    def set_status(self, digest: str, status: str, person_id: UUID, now: datetime) -> None:
-        """Add a status beside a revision; earlier ones stay."""
-        self._write(t.procedure_status.insert().values(_status(digest, status, person_id, now)))
+    def set_status(
+        self, digest: str, status: str, person_id: UUID, now: datetime, demand: Callable[[RevisionRow], None]
+    ) -> None:
+        """Add a status beside a revision; earlier ones stay.
+
+        Args:
+            digest: content address.
+            status: the new status.
+            person_id: who gives it.
+            now: server time.
+            demand: refuses a status that does not follow on the present one; asked under the lock.
+
+        Raises:
+            Refusal: ``no_such_procedure``; from ``demand``.
+        """
+
+        def work(connection: sa.Connection) -> None:
+            take(connection, {procedure_latch(digest)})
+            row = self.revision(digest)
+            if row is None:
+                raise Refusal("no_such_procedure", hash=digest[:12])
+            demand(row)
+            connection.execute(t.procedure_status.insert().values(_status(digest, status, person_id, now)))
+
+        self.db.transact(work)
 
     def revision(self, digest: str) -> RevisionRow | None:
         """Return one revision with its newest status, or None."""
@@ -308,10 +364,11 @@ class Registers:
                 self._heads |= {row.hash: _stated(row.body) for row in connection.execute(query)}
         return [_head(row.hash, self._heads[row.hash], row.status, row.name) for row in rows]
 
-    def runs(self) -> list[RunRow]:
-        """Return all runs, newest first."""
+    def runs(self, engine_id: str | None = None) -> list[RunRow]:
+        """Return all runs, or those on one engine, newest first."""
+        query = sa.select(t.run).order_by(t.run.c.started_at.desc(), t.run.c.id)
         with self.db.reading() as connection:
-            rows = connection.execute(sa.select(t.run).order_by(t.run.c.started_at.desc(), t.run.c.id))
+            rows = connection.execute(query if engine_id is None else query.where(t.run.c.engine_id == engine_id))
             return [_run(row) for row in rows]
 
     def heads_since(self, since: datetime) -> dict[str, int]:

@@ -23,11 +23,24 @@ from jorvek.core.run.log.fold import advance, begin
 from jorvek.core.run.log.state import RunState
 from jorvek.store import tables as t
 from jorvek.store.database import Database
+from jorvek.store.latches import Latch, take
 
 GENESIS = "0" * 64
 """What the first event of a run names as the hash before it."""
 
 Decide = Callable[[RunState], ev.EventData]
+LatchesOf = Callable[[RunState], frozenset[Latch]]
+"""What has to be locked besides the run, by the state of the run."""
+
+
+def _none(_: RunState) -> frozenset[Latch]:
+    return frozenset()
+
+
+class _MovedOnError(Exception):
+    """Somebody else changed the run so that more has to be locked than was thought."""
+
+
 DefinitionOf = Callable[[sa.Connection, str, dict[str, str]], Definition]
 
 
@@ -91,18 +104,36 @@ class RunLog:
         self._cached_runs = cached_runs
         self._lock = Lock()
 
-    def start(self, run_id: UUID, data: ev.RunStarted, command: CommandBase, stamp: Stamp) -> Snapshot:
+    def start(
+        self,
+        run_id: UUID,
+        data: ev.RunStarted,
+        command: CommandBase,
+        stamp: Stamp,
+        latches: frozenset[Latch] = frozenset(),
+        demand: Callable[[], None] = lambda: None,
+    ) -> Snapshot:
         """Open a run with its first event.
 
+        Args:
+            run_id: made by whoever starts it.
+            data: what is started.
+            command: what was asked.
+            stamp: who, and when.
+            latches: what is locked while it is decided.
+            demand: refuses what must not be started as things stand; asked under the locks.
+
         Raises:
-            Refusal: ``joint_taken`` when the joint has an open run, ``id_reused``.
+            Refusal: from ``demand``; ``joint_taken`` when the joint has an open run, ``id_reused``.
         """
         open_joint = f"{data.engine.id}/{data.joint_key}"
 
         def work(connection: sa.Connection) -> Snapshot:
+            take(connection, latches)
             known = connection.execute(sa.select(t.run.c.id).where(t.run.c.id == str(run_id))).first()
             if known:
                 return self._started_before(connection, run_id, command)
+            demand()
             event = _new_event(run_id, 1, command, stamp, data)
             body = event_body(event)
             digest = seal(GENESIS, body)
@@ -135,10 +166,13 @@ class RunLog:
             raise Refusal("id_reused", id=str(command.id))
         return snapshot
 
-    def append(self, run_id: UUID, command: CommandBase, stamp: Stamp, decide: Decide) -> Snapshot:
+    def append(
+        self, run_id: UUID, command: CommandBase, stamp: Stamp, decide: Decide, latches_of: LatchesOf = _none
+    ) -> Snapshot:
         """Decide on a command under the run's lock and commit the event that answers it.
 
-        The same command sent again returns the run as it stands and writes nothing.
+        What ``decide`` reads is read under the same locks. The same command sent again returns the run
+        as it stands and writes nothing.
 
         Raises:
             Refusal: from ``decide``; ``no_such_run``; ``id_reused`` when the id belongs to
@@ -147,12 +181,18 @@ class RunLog:
         """
 
         def work(connection: sa.Connection) -> Snapshot:
+            # A cached state tells what to lock without a question to the server; it is held against the true one.
+            held = latches_of((self._cached(run_id) or self._load(connection, run_id)).state)
+            take(connection, held)
             snapshot = self._load(connection, run_id, lock=True)
             known = snapshot.commands.get(command.id)
             if known is not None:
                 if known != command_digest(command):
                     raise Refusal("id_reused", id=str(command.id))
                 return snapshot
+            if not latches_of(snapshot.state) <= held:
+                self._keep(run_id, snapshot)
+                raise _MovedOnError
             data = decide(snapshot.state)
             event = _new_event(run_id, snapshot.state.seq + 1, command, stamp, data)
             body = event_body(event)
@@ -162,10 +202,17 @@ class RunLog:
             connection.execute(*_head_update(run_id, after, stamp.at))
             return after
 
-        try:
-            return self._keep(run_id, self._db.transact(work))
-        except IntegrityError as error:
-            raise Refusal("id_reused", id=str(command.id)) from error
+        while True:
+            try:
+                return self._keep(run_id, self._db.transact(work))
+            except _MovedOnError:
+                continue
+            except IntegrityError as error:
+                raise Refusal("id_reused", id=str(command.id)) from error
+
+    def _cached(self, run_id: UUID) -> Snapshot | None:
+        with self._lock:
+            return self._cache.get(run_id)
 
     def snapshot(self, run_id: UUID) -> Snapshot:
         """Return a run as it stands.
@@ -232,8 +279,7 @@ class RunLog:
         head = connection.execute(_LOCK_HEAD if lock else _READ_HEAD, {"run_id": str(run_id)}).first()
         if head is None:
             raise Refusal("no_such_run", run=str(run_id))
-        with self._lock:
-            held = self._cache.get(run_id)
+        held = self._cached(run_id)
         if held is not None and (held.state.seq, held.head_hash) == (head.head_seq, head.head_hash):
             return held
         base = held if held is not None and held.state.seq < head.head_seq else None

@@ -119,6 +119,15 @@ run = sa.Table(
 )
 """``open_joint`` holds engine and joint while the run is open, so that a joint has one open run."""
 
+latch = sa.Table(
+    "latch",
+    metadata,
+    sa.Column("name", _text(130), primary_key=True),
+    sa.Column("seq", sa.BigInteger, nullable=False),
+    **_OPTIONS,
+)
+"""Locks on what more than one run shares; no record."""
+
 run_digest = sa.Table(
     "run_digest",
     metadata,

@@ -65,7 +65,7 @@ def demand_neighbours_shut(workshop: Workshop, engine: Engine, joint: JointPlace
     """
     if joint.kind is not JointKind.MAIN or procedure.applies_to.purpose != "loosen":
         return
-    rows = [row for row in workshop.registers.runs() if row.engine_id == engine.id]
+    rows = workshop.registers.runs(engine.id)
     for beside in neighbours(engine, joint):
         newest = next((row for row in rows if row.joint_key == beside.key), None)
         if newest is None:
@@ -74,13 +74,11 @@ def demand_neighbours_shut(workshop: Workshop, engine: Engine, joint: JointPlace
             raise Refusal("neighbour_open", joint=joint.label, neighbour=beside.label)
 
 
-def tools_on_elsewhere(workshop: Workshop, run_id: UUID) -> tuple[str, ...]:
-    """Return the other joints of the same engine on which a tool sits on a stud now."""
-    rows = workshop.registers.runs()
-    mine = next((row for row in rows if row.id == run_id), None)
+def tools_on_elsewhere(workshop: Workshop, engine_id: str, run_id: UUID) -> tuple[str, ...]:
+    """Return the joints of an engine, but for one run's, on which a tool sits on a stud now."""
     found: list[str] = []
-    for row in rows:
-        if mine is None or not row.open or row.id == run_id or row.engine_id != mine.engine_id:
+    for row in workshop.registers.runs(engine_id):
+        if not row.open or row.id == run_id:
             continue
         state = workshop.log.snapshot(row.id).state
         if any(debt.kind is DebtKind.TOOL_ON for debt in debts(state)):

@@ -79,15 +79,17 @@ def approve(workshop: Workshop, actor: Person, digest: str) -> None:
             ``check_not_clean`` while the check finds an error.
     """
     demand(actor.role, Act.APPROVE_PROCEDURE)
-    revision = revision_of(workshop, digest)
-    if revision.status != "draft":
-        raise Refusal("not_a_draft", status=revision.status)
-    if revision.imported_by == actor.id or revision.procedure.author == actor.name:
-        raise Refusal("own_procedure", name=actor.name)
-    stops = sum(f.severity is Severity.ERROR for f in check(revision.procedure))
-    if stops:
-        raise Refusal("check_not_clean", errors=stops)
-    workshop.registers.set_status(digest, "approved", actor.id, workshop.clock())
+
+    def may_be_approved(revision: RevisionRow) -> None:
+        if revision.status != "draft":
+            raise Refusal("not_a_draft", status=revision.status)
+        if revision.imported_by == actor.id or revision.procedure.author == actor.name:
+            raise Refusal("own_procedure", name=actor.name)
+        stops = sum(f.severity is Severity.ERROR for f in check(revision.procedure))
+        if stops:
+            raise Refusal("check_not_clean", errors=stops)
+
+    workshop.registers.set_status(digest, "approved", actor.id, workshop.clock(), may_be_approved)
 
 
 def withdraw(workshop: Workshop, actor: Person, digest: str) -> None:
@@ -97,9 +99,12 @@ def withdraw(workshop: Workshop, actor: Person, digest: str) -> None:
         Refusal: ``not_your_right``, ``no_such_procedure``, ``withdrawn_already``.
     """
     demand(actor.role, Act.APPROVE_PROCEDURE)
-    if revision_of(workshop, digest).status == "withdrawn":
-        raise Refusal("withdrawn_already")
-    workshop.registers.set_status(digest, "withdrawn", actor.id, workshop.clock())
+
+    def may_be_withdrawn(revision: RevisionRow) -> None:
+        if revision.status == "withdrawn":
+            raise Refusal("withdrawn_already")
+
+    workshop.registers.set_status(digest, "withdrawn", actor.id, workshop.clock(), may_be_withdrawn)
 
 
 def revision_of(workshop: Workshop, digest: str) -> RevisionRow:

@@ -6,7 +6,7 @@ import hashlib
 import re
 import secrets
 import unicodedata
-from datetime import timedelta
+from datetime import datetime, timedelta
 from typing import Final
 from uuid import UUID, uuid4
 
@@ -40,10 +40,8 @@ def add_person(workshop: Workshop, name: str, role: Role, pin: str) -> UUID:
         raise Refusal("pin_form")
     if not _NAME.fullmatch(name) or not name.isprintable():
         raise Refusal("name_form")
-    if _folded(name) in {_folded(known) for known in workshop.registers.names()}:
-        raise Refusal("name_taken", name=name)
-    person = PersonRow(uuid4(), name, role, _hasher.hash(pin), True, 0, None)
-    workshop.registers.add_person(person)
+    person, folded = PersonRow(uuid4(), name, role, _hasher.hash(pin), True, 0, None), _folded(name)
+    workshop.registers.add_person(person, lambda known: _folded(known) == folded)
     return person.id
 
 
@@ -54,25 +52,30 @@ def _folded(name: str) -> str:
 def check_pin(workshop: Workshop, person_id: UUID, pin: str) -> PersonRow:
     """Return the person if the PIN is right.
 
-    After five wrong ones each further one doubles a delay, up to a quarter of an hour.
+    After five wrong ones each further one doubles a delay, up to a quarter of an hour. A try is counted
+    before the PIN is looked at, because that takes a while: many at once are as many tries.
 
     Raises:
         Refusal: ``pin_wrong``; ``pin_delay`` with the seconds left; ``no_such_person``.
     """
-    person, now = workshop.registers.person(person_id), workshop.clock()
+    now = workshop.clock()
+    person = workshop.registers.count_try(person_id, lambda one: _after_try(one, now))
+    if not _right(person.pin_hash, pin):
+        raise Refusal("pin_wrong")
+    workshop.registers.forget_tries(person_id)
+    return person
+
+
+def _after_try(person: PersonRow, now: datetime) -> tuple[int, datetime | None]:
+    """Return how many tries stand after one more, and until when the next has to wait."""
     if not person.active:
         raise Refusal("no_such_person")
     if person.locked_until is not None and person.locked_until > now:
         raise Refusal("pin_delay", seconds=int((person.locked_until - now).total_seconds()) + 1)
-    if _right(person.pin_hash, pin):
-        if person.failures:
-            workshop.registers.note_pin(person_id, 0, None)
-        return person
-    failures = person.failures + 1
-    over = failures - _TRIES_BEFORE_DELAY
-    delay = min(_LONGEST_DELAY_S, _FIRST_DELAY_S * 2 ** min(over, 10)) if over >= 0 else 0
-    workshop.registers.note_pin(person_id, failures, now + timedelta(seconds=delay) if delay else None)
-    raise Refusal("pin_wrong")
+    tries = person.failures + 1
+    over = tries - _TRIES_BEFORE_DELAY
+    delay_s = min(_LONGEST_DELAY_S, _FIRST_DELAY_S * 2 ** min(over, 10)) if over >= 0 else 0
+    return tries, now + timedelta(seconds=delay_s) if delay_s else None
 
 
 def _right(pin_hash: str, pin: str) -> bool:

@@ -37,9 +37,11 @@ from jorvek.core.run.views.look_ahead import Ahead, look_ahead
 from jorvek.core.run.views.plain import plain_bench
 from jorvek.core.run.views.record import RunRecord, record_of
 from jorvek.core.run.views.work_sheet import PaperLine, paper_lines
+from jorvek.store.latches import engine_latch, procedure_latch
 from jorvek.store.registers import PersonRow
 from jorvek.store.runlog import Snapshot, Stamp
 from jorvek.work.conditions import demand_neighbours_shut, demand_selection, demand_variant, tools_on_elsewhere
+from jorvek.work.latching import latches_of
 from jorvek.work.library import revision_of
 from jorvek.work.people import as_actor, check_pin
 from jorvek.work.photos import size_of, take_in
@@ -97,13 +99,10 @@ def start_run(workshop: Workshop, actor: Person, command: StartRun) -> Snapshot:
     joint = joint_of(engine, command.joint_key)
     revision = revision_of(workshop, command.procedure_hash)
     applies = revision.procedure.applies_to
-    if revision.status != "approved":
-        raise Refusal("not_approved", title=revision.procedure.title, status=revision.status)
     if applies.engine_type != engine.type or applies.joint is not joint.kind:
         raise Refusal("does_not_apply", title=revision.procedure.title, joint=f"{engine.name}, {joint.label}")
     demand_variant(revision.procedure, engine, command.observed)
     selection = demand_selection(revision.procedure, command.selection)
-    demand_neighbours_shut(workshop, engine, joint, revision.procedure)
     definition = define(revision.procedure, selection or None)
     started = RunStarted(
         procedure_hash=revision.hash,
@@ -114,7 +113,15 @@ def start_run(workshop: Workshop, actor: Person, command: StartRun) -> Snapshot:
         selection=selection,
         observed=command.observed,
     )
-    return workshop.log.start(command.run_id, started, command, Stamp(actor, workshop.clock()))
+
+    def may_start_now() -> None:
+        status = revision_of(workshop, revision.hash).status
+        if status != "approved":
+            raise Refusal("not_approved", title=revision.procedure.title, status=status)
+        demand_neighbours_shut(workshop, engine, joint, revision.procedure)
+
+    latches = frozenset({engine_latch(engine.id), procedure_latch(revision.hash)})
+    return workshop.log.start(command.run_id, started, command, Stamp(actor, workshop.clock()), latches, may_start_now)
 
 
 def act(
@@ -141,20 +148,22 @@ def act(
     """
     if isinstance(command, NameCause):
         ask_sisters(workshop, actor, run_id, command)
-    facts = _facts(workshop, actor, run_id, command, pin)
+    confirmed = pin is not None and check_pin(workshop, actor.id, pin) is not None
+    bare = Facts(actor, workshop.clock(), workshop.today(), {}, confirmed)
 
     def decided(state: RunState) -> EventData:
+        facts = _facts(workshop, run_id, state, command, bare)
         if late is None:
             return decide(state, command, facts)
         return decide_late(state, command, facts, late, decide)
 
-    return workshop.log.append(run_id, command, Stamp(actor, facts.now), decided)
+    stamp = Stamp(actor, bare.now)
+    return workshop.log.append(run_id, command, stamp, decided, lambda state: latches_of(state, command))
 
 
-def _facts(workshop: Workshop, actor: Person, run_id: UUID, command: Command, pin: str | None) -> Facts:
-    """Gather what the core cannot look up, no more than this command needs."""
-    confirmed = pin is not None and check_pin(workshop, actor.id, pin) is not None
-    facts = Facts(actor, workshop.clock(), workshop.today(), {}, confirmed)
+def _facts(workshop: Workshop, run_id: UUID, state: RunState, command: Command, facts: Facts) -> Facts:
+    """Gather what the core cannot look up, no more than this command needs, under the locks it is decided under."""
+    engine_id = state.started.engine.id
     if isinstance(command, AddPhoto):
         size = size_of(workshop, command.photo)
         return facts if size is None else replace(facts, photos={command.photo: size})
@@ -162,7 +171,7 @@ def _facts(workshop: Workshop, actor: Person, run_id: UUID, command: Command, pi
         return replace(
             facts,
             tools={t.id: t for t in workshop.registers.tools()},
-            tools_on=tools_on_elsewhere(workshop, run_id),
+            tools_on=tools_on_elsewhere(workshop, engine_id, run_id),
             rejected=rejected_pieces(workshop),
         )
     if not isinstance(command, RecordReading | KeyIn):
@@ -174,13 +183,13 @@ def _facts(workshop: Workshop, actor: Person, run_id: UUID, command: Command, pi
         facts,
         writers={p.id: as_actor(p) for p in workshop.registers.people()} if answer is None else {},
         tools={t.id: t for t in workshop.registers.tools()} if named else {},
-        tools_on=tools_on_elsewhere(workshop, run_id) if _moves_the_crank(workshop, run_id, command.cell) else (),
+        tools_on=tools_on_elsewhere(workshop, engine_id, run_id) if _turns_the_crank(state, command.cell) else (),
         rejected=rejected_pieces(workshop) if marked else {},
     )
 
 
-def _moves_the_crank(workshop: Workshop, run_id: UUID, cell: str) -> bool:
-    known = workshop.log.snapshot(run_id).state.definition.by_key.get(cell)
+def _turns_the_crank(state: RunState, cell: str) -> bool:
+    known = state.definition.by_key.get(cell)
     return known is not None and known.means.crank == "turns"
 
 

@@ -28,6 +28,18 @@ def rejected_in(state: RunState) -> dict[str, str]:
     return found
 
 
+def named_mark(cell: Cell, answer: ev.Answer) -> str | None:
+    """Return the mark, in its plain form, of the piece that an answer names; None when it names none."""
+    match answer:
+        case ev.ChoiceAnswer() if cell.ask is Ask.CHOICE:
+            mark = answer.piece
+        case ev.WordsAnswer() if cell.means.names_pieces:
+            mark = answer.text
+        case _:
+            mark = None
+    return plain_mark(mark) if mark else None
+
+
 def demand_not_rejected(cell: Cell, answer: ev.Answer, rejected: Mapping[str, str]) -> None:
     """Refuse a fastener or part that was rejected before, and a rejection that leaves no mark.
 
@@ -35,16 +47,21 @@ def demand_not_rejected(cell: Cell, answer: ev.Answer, rejected: Mapping[str, st
         Refusal: ``piece_rejected`` naming where; ``mark_wanted`` when a fastener that could have been
             used again goes out and nobody says which it is.
     """
-    match answer:
-        case ev.ChoiceAnswer() if cell.ask is Ask.CHOICE:
-            goes_out = answer.choice == _GOES_OUT
-            if goes_out and answer.piece is None and cell.fastener is not None and "reuse" in cell.choices:
-                raise Refusal("mark_wanted", fastener=cell.fastener)
-            mark = None if goes_out else answer.piece
-        case ev.WordsAnswer() if cell.means.names_pieces:
-            mark = answer.text
-        case _:
-            mark = None
-    where = rejected.get(plain_mark(mark)) if mark else None
+    mark = named_mark(cell, answer)
+    if isinstance(answer, ev.ChoiceAnswer) and cell.ask is Ask.CHOICE and answer.choice == _GOES_OUT:
+        if mark is None and cell.fastener is not None and "reuse" in cell.choices:
+            raise Refusal("mark_wanted", fastener=cell.fastener)
+        return
+    where = rejected.get(mark) if mark is not None else None
     if where is not None:
-        raise Refusal("piece_rejected", mark=mark, where=where)
+        raise Refusal("piece_rejected", mark=_as_written(answer), where=where)
+
+
+def _as_written(answer: ev.Answer) -> str | None:
+    match answer:
+        case ev.ChoiceAnswer():
+            return answer.piece
+        case ev.WordsAnswer():
+            return answer.text
+        case _:
+            return None

@@ -1,0 +1,284 @@
+"""Two people in the same moment: whatever one decides by, the other cannot change meanwhile.
+
+Each race is held open on purpose: both sides wait for each other right after they have looked and before they
+write. Without the lock both have then seen an engine that neither has changed yet; with it the second looks only
+after the first has written, so the wait ends in vain and the second is refused.
+"""
+
+from __future__ import annotations
+
+import multiprocessing
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
+from threading import Barrier, BrokenBarrierError, Event
+from typing import Any
+from uuid import UUID, uuid4
+
+import pytest
+
+from jorvek.core.procedure.document import Procedure
+from jorvek.core.procedure.options import selections
+from jorvek.core.refusal import Refusal
+from jorvek.core.rights import Role
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.cells import Cell
+from jorvek.core.run.log.commands import RecordReading
+from jorvek.core.run.rules.progress import next_call
+from jorvek.local.demo import actor
+from jorvek.local.player import Player, SetClock
+from jorvek.store.latches import engine_latch, take
+from jorvek.store.registers import RevisionRow
+from jorvek.work import library, people, runs
+from jorvek.work.latching import latches_of
+from jorvek.work.workshop import Workshop
+from tests.conftest import START, World, new_workshop
+
+MAIN = "tarnholt-7l34-main-loosen"
+_HELD_OPEN_S = 0.4
+"""Only how long the second waits in vain; the outcome does not hang on it."""
+
+
+def outcome(act: Callable[[], object]) -> str:
+    try:
+        act()
+    except Refusal as refusal:
+        return refusal.code
+    return "done"
+
+
+def together(*acts: Callable[[], object]) -> list[str]:
+    """Let acts run at once, each in a thread of its own, and return how each ended, sorted."""
+    with ThreadPoolExecutor(len(acts)) as pool:
+        return sorted(pool.map(outcome, acts))
+
+
+def held_open(monkeypatch: pytest.MonkeyPatch, module: object, name: str, sides: int = 2) -> None:
+    """Let every caller of a question wait for the others once it has its answer."""
+    ask, meet = getattr(module, name), Barrier(sides)
+
+    def asked(*args: Any, **rest: Any) -> Any:
+        try:
+            return ask(*args, **rest)
+        finally:
+            with suppress(BrokenBarrierError):
+                meet.wait(_HELD_OPEN_S)
+
+    monkeypatch.setattr(module, name, asked)
+
+
+def one_inside_the_other(
+    monkeypatch: pytest.MonkeyPatch, slow: Player, act: Callable[[], object], meanwhile: Callable[[], object]
+) -> tuple[str, str]:
+    """Let one act be decided and not yet written while another is asked for; return how both ended.
+
+    Without the lock the other decides by what was there before, and both are done.
+    """
+    gather, looked, other_is_through = runs._facts, Event(), Event()
+
+    def gathered(workshop: Workshop, run_id: UUID, *rest: Any) -> Any:
+        facts = gather(workshop, run_id, *rest)
+        if run_id == slow.run_id:
+            looked.set()
+            other_is_through.wait(_HELD_OPEN_S)
+        return facts
+
+    def other() -> str:
+        looked.wait()
+        end = outcome(meanwhile)
+        other_is_through.set()
+        return end
+
+    monkeypatch.setattr(runs, "_facts", gathered)
+    with ThreadPoolExecutor(2) as pool:
+        ends = pool.submit(outcome, act), pool.submit(other)
+        return ends[0].result(), ends[1].result()
+
+
+def two_workshops(world: World) -> tuple[Workshop, Workshop]:
+    """One database as two servers see it: nothing in memory is shared."""
+    return world.workshop, new_workshop(world.url, world.clock)
+
+
+def shelf(workshop: Workshop, name: str) -> RevisionRow:
+    """The approved revision of a procedure by its name."""
+    heads = workshop.registers.revisions()
+    return library.revision_of(workshop, next(r.hash for r in heads if (r.id, r.status) == (name, "approved")))
+
+
+def start_of(workshop: Workshop, joint: str, name: str = MAIN) -> runs.StartRun:
+    revision = shelf(workshop, name)
+    procedure = revision.procedure
+    observed = tuple(ev.Observed(key=k.id, value=k.values[0], evidence=k.evidence) for k in procedure.variants)
+    return runs.StartRun(
+        id=uuid4(),
+        run_id=uuid4(),
+        engine_id="unit-2",
+        joint_key=joint,
+        procedure_hash=revision.hash,
+        selection=next(iter(selections(procedure))),
+        observed=observed,
+    )
+
+
+@pytest.mark.parametrize("servers", [1, 2])
+def test_two_neighbouring_mains_are_never_opened_at_the_same_moment(
+    world: World, monkeypatch: pytest.MonkeyPatch, servers: int
+) -> None:
+    first, second = two_workshops(world) if servers == 2 else (world.workshop, world.workshop)
+    held_open(monkeypatch, runs, "demand_neighbours_shut")
+    bram = actor(first, "Bram Okafor")
+    ends = together(
+        lambda: runs.start_run(first, bram, start_of(first, "main-2")),
+        lambda: runs.start_run(second, bram, start_of(second, "main-3")),
+    )
+    assert ends == ["done", "neighbour_open"]
+    assert len(first.registers.runs()) == 1
+
+
+def _start_elsewhere(url: str, joint: str, gate: Any, ends: Any) -> None:
+    workshop = new_workshop(url, SetClock(START))
+    command = start_of(workshop, joint)
+    bram = actor(workshop, "Bram Okafor")
+    gate.wait()
+    ends.put(outcome(lambda: runs.start_run(workshop, bram, command)))
+
+
+def test_two_processes_never_open_neighbours_either(world: World) -> None:
+    spawn = multiprocessing.get_context("spawn")
+    gate, ends = spawn.Barrier(2), spawn.Queue()
+    both = [
+        spawn.Process(target=_start_elsewhere, args=(world.url, joint, gate, ends)) for joint in ("main-4", "main-5")
+    ]
+    for process in both:
+        process.start()
+    assert sorted(ends.get() for _ in both) == ["done", "neighbour_open"]
+    for process in both:
+        process.join()
+
+
+@pytest.mark.parametrize("servers", [1, 2])
+def test_the_crank_is_never_moved_while_somebody_seats_a_tool(
+    world: World, monkeypatch: pytest.MonkeyPatch, servers: int
+) -> None:
+    first, second = two_workshops(world) if servers == 2 else (world.workshop, world.workshop)
+    tensioning = Player(first, world.clock, actor(first, "Bram Okafor"), 1)
+    tensioning.start("unit-2", "head-4", world.procedure)
+    seat = _at(tensioning, lambda c: c.means.tool == "on")
+    turning = Player(second, world.clock, actor(second, "Lio Sandvik"), 2)
+    turning.start("unit-2", "rod-6", shelf(first, "tarnholt-7l34-rod-loosen").hash)
+    bar = _at(turning, lambda c: c.means.crank == "turns" and c.item == "reached")
+    ends = one_inside_the_other(
+        monkeypatch,
+        tensioning,
+        lambda: tensioning.answer(seat, ev.TickAnswer()),
+        lambda: turning.answer(bar, ev.ValueAnswer(text=f"{bar.target:g}", unit="deg")),
+    )
+    assert ends == ("done", "tool_on_stud")
+    assert turning.state().live(bar.key) is None
+
+
+def _at(player: Player, wanted: Callable[[Cell], bool]) -> Cell:
+    state = player.play(wanted)
+    cell = next_call(state)
+    assert cell is not None
+    assert wanted(cell)
+    return cell
+
+
+@pytest.mark.parametrize("servers", [1, 2])
+def test_a_stud_is_not_taken_back_while_it_is_being_rejected_elsewhere(
+    world: World, monkeypatch: pytest.MonkeyPatch, servers: int
+) -> None:
+    first, second = two_workshops(world) if servers == 2 else (world.workshop, world.workshop)
+    looks = []
+    for workshop, name, joint in ((first, "Bram Okafor", "head-4"), (second, "Lio Sandvik", "head-5")):
+        player = Player(workshop, world.clock, actor(workshop, name), 3)
+        player.start("unit-2", joint, shelf(workshop, "tarnholt-7l34-head-loosen").hash)
+        looks.append((player, _at(player, lambda c: c.kind == "inspect" and "reuse" in c.choices)))
+    (rejecting, reject), (reusing, reuse) = looks
+    ends = one_inside_the_other(
+        monkeypatch,
+        rejecting,
+        lambda: rejecting.answer(reject, ev.ChoiceAnswer(choice="replace", note="Grown", piece="A-17")),
+        lambda: reusing.answer(reuse, ev.ChoiceAnswer(choice="reuse", piece="a17")),
+    )
+    assert ends == ("done", "piece_rejected")
+    assert reusing.state().live(reuse.key) is None
+
+
+@pytest.mark.parametrize("servers", [1, 2])
+def test_a_revision_is_approved_and_withdrawn_once_however_many_press(
+    world: World, monkeypatch: pytest.MonkeyPatch, servers: int
+) -> None:
+    first, second = two_workshops(world) if servers == 2 else (world.workshop, world.workshop)
+    ines = actor(first, "Ines Halloran")
+    held_open(monkeypatch, library, "check")
+    digest = _draft(first)
+    ends = together(lambda: library.approve(first, ines, digest), lambda: library.approve(second, ines, digest))
+    assert ends == ["done", "not_a_draft"]
+    ends = together(lambda: library.withdraw(first, ines, digest), lambda: library.withdraw(second, ines, digest))
+    assert ends == ["done", "withdrawn_already"]
+
+
+def _draft(workshop: Workshop) -> str:
+    plain = shelf(workshop, "tarnholt-7l34-head-tighten").procedure.plain()
+    author = people.person_by_name(workshop, "Bram Okafor")
+    draft = Procedure.model_validate({**plain, "revision": "ZZ"})
+    return workshop.registers.add_revision(draft, author.id, workshop.clock())
+
+
+def test_a_withdrawn_revision_is_not_started_in_the_moment_of_its_withdrawal(
+    world: World, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    first, second = two_workshops(world)
+    command, ines = start_of(first, "main-2"), actor(first, "Ines Halloran")
+    held_open(monkeypatch, runs, "revision_of", sides=3)
+    ends = together(
+        lambda: runs.start_run(first, ines, command),
+        lambda: library.withdraw(second, ines, command.procedure_hash),
+    )
+    started = bool(first.registers.runs())
+    assert ends == (["done", "done"] if started else ["done", "not_approved"])
+
+
+def test_thirty_wrong_pins_at_once_are_thirty_tries(world: World) -> None:
+    first, second = two_workshops(world)
+    lio = people.person_by_name(first, "Lio Sandvik")
+
+    def guess(k: int) -> str:
+        workshop = first if k % 2 else second
+        return outcome(lambda: people.check_pin(workshop, lio.id, f"{k:06d}"))
+
+    with ThreadPoolExecutor(30) as pool:
+        ends = list(pool.map(guess, range(30)))
+    assert (ends.count("pin_wrong"), ends.count("pin_delay")) == (5, 25)
+    assert outcome(lambda: people.check_pin(first, lio.id, "000000")) == "pin_delay"
+
+
+def test_a_name_is_given_once_however_it_is_written(world: World, monkeypatch: pytest.MonkeyPatch) -> None:
+    first, second = two_workshops(world)
+    held_open(monkeypatch, people, "_folded", sides=4)
+    ends = together(
+        lambda: people.add_person(first, "Ask Berg", Role.MECHANIC, "445566"),
+        lambda: people.add_person(second, "ASK BERG", Role.MECHANIC, "445566"),
+    )
+    assert ends == ["done", "name_taken"]
+
+
+def test_a_reading_that_changes_nothing_shared_waits_for_nobody_on_the_engine(world: World) -> None:
+    """Somebody holds the engine; a length is kept all the same, a tool on a stud has to wait."""
+    player = world.started()
+    length = _at(player, lambda c: c.kind == "stud_length" and c.item == "temperature")
+
+    command = RecordReading(
+        kind="record", id=uuid4(), cell=length.key, attempt=1, answer=ev.ValueAnswer(text="19", unit="degC")
+    )
+    assert latches_of(player.state(), command) == frozenset()
+    with world.workshop.database.engine.begin() as holding:
+        take(holding, {engine_latch("unit-2")})
+        runs.act(world.workshop, player.hands, player.run_id, command)
+    assert player.state().live(length.key) is not None
+    seat = _at(player, lambda c: c.means.tool == "on")
+    seating = command.model_copy(update={"cell": seat.key})
+    assert latches_of(player.state(), seating) == {engine_latch("unit-2")}
