@@ -9,9 +9,9 @@ import tempfile
 from pathlib import Path
 
 from jorvek.api.app import create_app
-from jorvek.api.house import schema_of_procedures
 from jorvek.reports.theory import theory
 from jorvek.store.database import Database
+from jorvek.work.reading import schema_of_procedures
 from jorvek.work.workshop import Workshop
 
 ROOT = Path(__file__).resolve().parents[1]

@@ -108,7 +108,8 @@ def test_a_pressure_in_another_unit_keeps_what_was_read() -> None:
         ("612", "furlong", "E_UNIT"),
         ("six", "mm", "E_TYPE"),
         ("1,612.0", "mm", "E_TYPE"),
-        ("61.2", "mm", "out_of_physical_range"),
+        ("61.2", "mm", "figure_meant"),
+        ("31.2", "mm", "out_of_physical_range"),
         ("812.0", "mm", "out_of_physical_range"),
     ],
 )

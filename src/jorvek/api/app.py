@@ -12,7 +12,7 @@ from fastapi.responses import FileResponse, Response
 from fastapi.staticfiles import StaticFiles
 
 from jorvek import __version__
-from jorvek.api import house, problems, procedures, reckoner, runs, session
+from jorvek.api import overview, problems, procedures, reckoner, runs, session
 from jorvek.api.live import Live
 from jorvek.api.middleware import RequestMiddleware
 from jorvek.work.workshop import Workshop
@@ -48,9 +48,10 @@ def create_app(workshop: Workshop, web: Path | None = None) -> FastAPI:
     problems.install(app)
     for router in (
         session.router,
-        house.router,
+        overview.router,
         runs.router,
         procedures.router,
+        procedures.format_router,
         reckoner.router,
         runs.photo_router,
         runs.live_router,

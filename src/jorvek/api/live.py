@@ -7,8 +7,7 @@ import json
 from collections.abc import AsyncIterator
 from datetime import timedelta
 
-from jorvek.store.database import DatabaseAwayError
-from jorvek.work.workshop import Workshop
+from jorvek.work.workshop import DatabaseAwayError, Workshop
 
 POLL_SECONDS = 0.25
 _HEARTBEAT_SECONDS = 10.0

@@ -12,9 +12,9 @@ from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
 from jorvek.core.refusal import Refusal, RefusalKind
-from jorvek.documents.yaml_reader import DocumentRefused
 from jorvek.messages import say
-from jorvek.store.database import DatabaseAwayError, DatabaseFullError
+from jorvek.work.library import DocumentRefused
+from jorvek.work.workshop import DatabaseAwayError, DatabaseFullError
 
 _log = structlog.get_logger()
 

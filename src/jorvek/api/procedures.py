@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Any
 
 from fastapi import APIRouter, Path, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
@@ -10,13 +10,8 @@ from pydantic import BaseModel, Field
 
 from jorvek.api.problems import documented
 from jorvek.api.session import Actor, Shop
-from jorvek.core.engine.layout import JointKind
-from jorvek.core.procedure.document import Procedure
-from jorvek.core.rights import Act, may
-from jorvek.reports.work_sheet import worksheet_pdf
-from jorvek.store.registers import RevisionHead
-from jorvek.work import archive, library
-from jorvek.work.checking import Difference, ProcedureSheet, as_yaml, differences, sheet
+from jorvek.work import archive, library, reading
+from jorvek.work.checking import Difference, as_yaml, differences
 
 router = APIRouter(prefix="/api/procedures", tags=["procedures"])
 _READ = documented(401, 404, 422, 503)
@@ -33,36 +28,6 @@ _CHOICE = r"^[a-z0-9-]{1,60}:[a-z0-9-]{1,60}$"
 Digest = Annotated[str, Path(pattern=r"^[0-9a-f]{64}$")]
 
 
-class ProcedureListed(BaseModel):
-    """A procedure revision in the library."""
-
-    hash: str
-    id: str
-    title: str
-    revision: str
-    status: str
-    status_by: str | None
-    author: str
-    engine_type: str
-    joint: JointKind
-    purpose: str
-
-
-class ProcedureRead(BaseModel):
-    """A procedure revision with its contents, read and checked.
-
-    Attributes:
-        may_approve: whoever asks could approve it now, if the check lets it.
-        may_withdraw: whoever asks could withdraw it now.
-    """
-
-    listed: ProcedureListed
-    document: Procedure
-    sheet: ProcedureSheet
-    may_approve: bool
-    may_withdraw: bool
-
-
 class Brought(BaseModel):
     """A document to bring in, as text."""
 
@@ -75,25 +40,10 @@ class Taken(BaseModel):
     hash: str
 
 
-def _listed(head: RevisionHead) -> ProcedureListed:
-    return ProcedureListed(
-        hash=head.hash,
-        id=head.id,
-        title=head.title,
-        revision=head.revision,
-        status=head.status,
-        status_by=head.status_by,
-        author=head.author,
-        engine_type=head.engine_type,
-        joint=head.joint,
-        purpose=head.purpose,
-    )
-
-
 @router.get("", responses=documented(401, 422, 503))
-def list_procedures(shop: Shop, actor: Actor) -> list[ProcedureListed]:
+def list_procedures(shop: Shop, actor: Actor) -> list[reading.ProcedureListed]:
     """Return the library."""
-    return [_listed(row) for row in shop.registers.revisions()]
+    return reading.listed(shop)
 
 
 @router.post("", responses=_ACT)
@@ -117,18 +67,9 @@ def take_all_away(shop: Shop, actor: Actor) -> Response:
 
 
 @router.get("/{digest}", responses=_READ)
-def read_procedure(shop: Shop, actor: Actor, digest: Digest) -> ProcedureRead:
+def read_procedure(shop: Shop, actor: Actor, digest: Digest) -> reading.ProcedureRead:
     """Return one revision by its content address, read and checked."""
-    row = library.revision_of(shop, digest)
-    allowed = may(actor.role, Act.APPROVE_PROCEDURE)
-    foreign = row.imported_by != actor.id and row.procedure.author != actor.name
-    return ProcedureRead(
-        listed=_listed(row.head()),
-        document=row.procedure,
-        sheet=sheet(row.procedure),
-        may_approve=allowed and foreign and row.status == "draft",
-        may_withdraw=allowed and row.status != "withdrawn",
-    )
+    return reading.read(shop, actor, digest)
 
 
 @router.get("/{digest}/differences", responses=_READ)
@@ -156,15 +97,8 @@ def print_sheet(
     choose: Annotated[list[Annotated[str, Query(pattern=_CHOICE)]], Query(max_length=20)] = [],  # noqa: B006
 ) -> Response:
     """Return the work sheet to be filled in by pencil; ``choose=option:choice`` for each option."""
-    row = library.revision_of(shop, digest)
-    selection = library.selection_of(row.procedure, dict(pair.split(":") for pair in choose))
-    name = f"{row.procedure.id}-{row.procedure.revision}.pdf"
-    headers = {"Content-Disposition": f'inline; filename="{name}"'}
-    return Response(
-        worksheet_pdf(row.procedure, row.status, shop.base_url, selection),
-        media_type="application/pdf",
-        headers=headers,
-    )
+    name, pdf = reading.work_sheet(shop, digest, dict(pair.split(":") for pair in choose))
+    return Response(pdf, media_type="application/pdf", headers={"Content-Disposition": f'inline; filename="{name}"'})
 
 
 @router.post("/{digest}/approve", status_code=204, responses=_ACT)
@@ -177,3 +111,12 @@ def approve(shop: Shop, actor: Actor, digest: Digest) -> None:
 def withdraw(shop: Shop, actor: Actor, digest: Digest) -> None:
     """Withdraw a revision; no new run can start on it."""
     library.withdraw(shop, actor, digest)
+
+
+format_router = APIRouter(prefix="/api/format", tags=["procedures"])
+
+
+@format_router.get("/procedure.schema.json", response_model=dict[str, Any])
+def procedure_schema() -> dict[str, Any]:
+    """Return the JSON Schema of the procedure document."""
+    return reading.schema_of_procedures()

@@ -10,11 +10,9 @@ from pydantic import BaseModel, Field
 from jorvek.api.problems import documented
 from jorvek.api.session import Actor, Shop
 from jorvek.core.reckoner.parts import Field as Asked
-from jorvek.core.reckoner.parts import Shown, show
-from jorvek.core.reckoner.questions import QUESTIONS, reckon
+from jorvek.core.reckoner.questions import QUESTIONS
 from jorvek.core.units import Quantity
-from jorvek.reports.formula import mathml
-from jorvek.work.studs import Preset, presets
+from jorvek.work.reckoning import Preset, Reckoned, answer, presets
 
 router = APIRouter(prefix="/api/reckoner", tags=["reckoner"])
 
@@ -40,23 +38,6 @@ class Asking(BaseModel):
     units: dict[Quantity, Annotated[str, Field(max_length=20)]] = {}
 
 
-class WhyLine(BaseModel):
-    """A formula and the same with its numbers, as MathML."""
-
-    name: str
-    formula: str
-    numbers: str
-
-
-class Reckoned(BaseModel):
-    """An answer; reckoned, and never a target of a run."""
-
-    told: list[Shown]
-    notes: list[str]
-    why: list[WhyLine]
-    picture: dict[str, float]
-
-
 @router.get("", responses=documented(401, 503))
 def list_questions(actor: Actor) -> list[QuestionListed]:
     """Return what can be asked."""
@@ -72,13 +53,4 @@ def list_studs(shop: Shop, actor: Actor) -> list[Preset]:
 @router.post("/{question}", responses=documented(400, 401, 422, 503))
 def ask(question: Annotated[str, Path(max_length=40)], asking: Asking, actor: Actor) -> Reckoned:
     """Answer a question. Nothing is stored."""
-    answer = reckon(question, {name: (t.text, t.unit) for name, t in asking.typed.items()})
-    return Reckoned(
-        told=[show(told, asking.units) for told in answer.told],
-        notes=list(answer.notes),
-        why=[
-            WhyLine(name=s.name, formula=mathml(s.formula, block=True), numbers=mathml(s.with_numbers(), block=True))
-            for s in answer.why
-        ],
-        picture=answer.picture,
-    )
+    return answer(question, {name: (t.text, t.unit) for name, t in asking.typed.items()}, dict(asking.units))

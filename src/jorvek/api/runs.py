@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from datetime import datetime
 from typing import Annotated
 from uuid import UUID
 
@@ -15,39 +14,16 @@ from jorvek.api.live import Live
 from jorvek.api.problems import documented
 from jorvek.api.session import Actor, Member, Shop
 from jorvek.core.run.log.commands import LONGEST_KEPT_S, Command, Late
-from jorvek.core.run.views.bench import BenchView
 from jorvek.core.run.views.hand_over import HandOver
-from jorvek.core.run.views.look_ahead import Ahead
 from jorvek.core.run.views.record import RunRecord
-from jorvek.core.run.views.work_sheet import PaperLine
-from jorvek.reports.hand_over_card import hand_over_pdf
-from jorvek.reports.record_sheet import record_pdf
-from jorvek.reports.table import write_csv
-from jorvek.reports.work_sheet import run_sheet_pdf
-from jorvek.store.registers import PersonRow
-from jorvek.store.runlog import Snapshot
-from jorvek.work import exports, runs
+from jorvek.work import exports, papers, runs
 from jorvek.work.berth import RunListed, runs_listed
 from jorvek.work.people import as_actor
-from jorvek.work.workshop import Workshop
 
 router = APIRouter(prefix="/api/runs", tags=["runs"])
 
 _READ = documented(401, 404, 422, 503)
 _WRITE = documented(400, 401, 403, 404, 409, 413, 422, 429, 503)
-
-
-class BenchAnswer(BaseModel):
-    """The Bench of a run, and the server's time when it was made.
-
-    Attributes:
-        ahead: what may be done without a link; None when the command only filled or struck a
-            call of the same stage, which the tablet knows already.
-    """
-
-    now: datetime
-    view: BenchView
-    ahead: Ahead | None
 
 
 class CommandEnvelope(BaseModel):
@@ -64,12 +40,8 @@ class RedoScope(BaseModel):
     cells: tuple[str, ...]
 
 
-def _bench(
-    shop: Workshop, member: PersonRow, run_id: UUID, snapshot: Snapshot, after: Command | None = None
-) -> Response:
+def _bench(answer: runs.BenchAnswer) -> Response:
     # Written out directly: the view is validated by its own types, and this is the hot path.
-    ahead = runs.ahead(shop, member, snapshot, after)
-    answer = BenchAnswer(now=shop.clock(), view=runs.view(shop, member, run_id, snapshot), ahead=ahead)
     return Response(answer.model_dump_json(), media_type="application/json")
 
 
@@ -88,26 +60,26 @@ def list_runs(shop: Shop, actor: Actor) -> list[RunListed]:
     return list(runs_listed(shop))
 
 
-@router.post("", response_model=BenchAnswer, responses=_WRITE)
+@router.post("", response_model=runs.BenchAnswer, responses=_WRITE)
 def start_run(shop: Shop, member: Member, body: runs.StartRun) -> Response:
     """Start a run."""
-    return _bench(shop, member, body.run_id, runs.start_run(shop, as_actor(member), body))
+    return _bench(runs.bench(shop, member, body.run_id, runs.start_run(shop, as_actor(member), body)))
 
 
-@router.get("/{run_id}", response_model=BenchAnswer, responses=_READ)
+@router.get("/{run_id}", response_model=runs.BenchAnswer, responses=_READ)
 def read_run(shop: Shop, member: Member, run_id: UUID) -> Response:
     """Return the Bench of a run."""
-    return _bench(shop, member, run_id, shop.log.snapshot(run_id))
+    return _bench(runs.bench(shop, member, run_id))
 
 
-@router.post("/{run_id}/commands", response_model=BenchAnswer, responses=_WRITE)
+@router.post("/{run_id}/commands", response_model=runs.BenchAnswer, responses=_WRITE)
 def command_run(shop: Shop, member: Member, run_id: UUID, body: CommandEnvelope) -> Response:
     """Carry out a command; the answer means that it is stored for good."""
     snapshot = runs.act(shop, as_actor(member), run_id, body.command, body.pin, body.late)
-    return _bench(shop, member, run_id, snapshot, body.command)
+    return _bench(runs.bench(shop, member, run_id, snapshot, body.command))
 
 
-@router.post("/{run_id}/photos", response_model=BenchAnswer, responses=_WRITE)
+@router.post("/{run_id}/photos", response_model=runs.BenchAnswer, responses=_WRITE)
 def add_photo(
     shop: Shop,
     member: Member,
@@ -123,7 +95,7 @@ def add_photo(
     """Put a photograph to a call; the file is the body, and how it waited without a link stands beside it."""
     sent = runs.SentPhoto(id, cell, content, words)
     late = None if batch is None else Late(batch=batch, saw=saw, kept_s=kept_s)
-    return _bench(shop, member, run_id, runs.add_photo(shop, as_actor(member), run_id, sent, late))
+    return _bench(runs.bench(shop, member, run_id, runs.add_photo(shop, as_actor(member), run_id, sent, late)))
 
 
 @router.get("/{run_id}/redo", responses=_READ)
@@ -132,31 +104,16 @@ def read_redo(shop: Shop, actor: Actor, run_id: UUID, cell: Annotated[str, Query
     return RedoScope(cells=runs.scope_of_redo(shop, run_id, cell))
 
 
-class Sheet(BaseModel):
-    """The lines of a run's work sheet, and the server's time."""
-
-    now: datetime
-    seq: int
-    engine: str
-    joint: str
-    lines: tuple[PaperLine, ...]
-
-
 @router.get("/{run_id}/sheet", responses=_READ)
-def read_sheet(shop: Shop, actor: Actor, run_id: UUID) -> Sheet:
+def read_sheet(shop: Shop, actor: Actor, run_id: UUID) -> runs.WorkSheet:
     """Return the lines of a run's work sheet, to be keyed in."""
-    state = shop.log.snapshot(run_id).state
-    lines = runs.sheet_lines(shop, run_id)
-    return Sheet(
-        now=shop.clock(), seq=state.seq, engine=state.started.engine.name, joint=state.started.joint_label, lines=lines
-    )
+    return runs.work_sheet(shop, run_id)
 
 
 @router.get("/{run_id}/sheet.pdf", response_class=Response, responses={**_READ, **_content("application/pdf")})
 def print_sheet(shop: Shop, actor: Actor, run_id: UUID) -> Response:
     """Return the work sheet of exactly this run, to be filled in by pencil."""
-    pdf = run_sheet_pdf(shop.log.snapshot(run_id).state, run_id, shop.base_url)
-    return _file(pdf, "application/pdf", run_id, "pdf")
+    return _file(papers.work_sheet(shop, run_id), "application/pdf", run_id, "pdf")
 
 
 @router.get("/{run_id}/hand-over", responses=_READ)
@@ -168,8 +125,7 @@ def read_hand_over(shop: Shop, actor: Actor, run_id: UUID) -> HandOver:
 @router.get("/{run_id}/hand-over.pdf", response_class=Response, responses={**_READ, **_content("application/pdf")})
 def print_hand_over(shop: Shop, actor: Actor, run_id: UUID) -> Response:
     """Return the hand-over card on one sheet."""
-    pdf = hand_over_pdf(runs.hand_over_card(shop, run_id), run_id, shop.base_url, shop.site_zone, shop.clock())
-    return _file(pdf, "application/pdf", run_id, "pdf")
+    return _file(papers.hand_over_card(shop, run_id), "application/pdf", run_id, "pdf")
 
 
 @router.get("/{run_id}/record", responses=_READ)
@@ -181,16 +137,13 @@ def read_record(shop: Shop, actor: Actor, run_id: UUID) -> RunRecord:
 @router.get("/{run_id}/record.pdf", response_class=Response, responses={**_READ, **_content("application/pdf")})
 def read_pdf(shop: Shop, actor: Actor, run_id: UUID) -> Response:
     """Return the record as PDF."""
-    found = runs.record(shop, run_id)
-    photos = {one.photo: shop.photos.read(one.photo) for one in found.photos}
-    pdf = record_pdf(found, shop.base_url, shop.site_zone, photos)
-    return _file(pdf, "application/pdf", run_id, "pdf")
+    return _file(papers.record_sheet(shop, run_id), "application/pdf", run_id, "pdf")
 
 
 @router.get("/{run_id}/record.csv", response_class=Response, responses={**_READ, **_content("text/csv")})
 def read_csv(shop: Shop, actor: Actor, run_id: UUID) -> Response:
     """Return the table of readings as CSV."""
-    return _file(write_csv(runs.record(shop, run_id)), "text/csv", run_id, "csv")
+    return _file(papers.record_table(shop, run_id), "text/csv", run_id, "csv")
 
 
 @router.get("/{run_id}/record.json", responses=_READ)

@@ -12,7 +12,6 @@ from jorvek.api.problems import NotSignedInError, documented
 from jorvek.core.rights import Act, Role, may
 from jorvek.core.run.log.events import Person
 from jorvek.core.units import Quantity, symbols
-from jorvek.store.registers import PersonRow
 from jorvek.work import people
 from jorvek.work.workshop import Workshop
 
@@ -33,7 +32,7 @@ Shop = Annotated[Workshop, Depends(workshop_of)]
 Token = Annotated[str | None, Cookie(max_length=100)]
 
 
-def member_of(shop: Shop, jorvek_session: Token = None) -> PersonRow:
+def member_of(shop: Shop, jorvek_session: Token = None) -> people.Member:
     """Return who is signed in, with what that person likes."""
     person = people.who(shop, jorvek_session)
     if person is None:
@@ -41,7 +40,7 @@ def member_of(shop: Shop, jorvek_session: Token = None) -> PersonRow:
     return person
 
 
-Member = Annotated[PersonRow, Depends(member_of)]
+Member = Annotated[people.Member, Depends(member_of)]
 
 
 def actor_of(member: Member) -> Person:
@@ -85,7 +84,7 @@ class ChosenUnits(BaseModel):
     units: Annotated[dict[Quantity, Annotated[str, Field(max_length=12)]], Field(max_length=20)]
 
 
-def _me(person: PersonRow) -> Me:
+def _me(person: people.Member) -> Me:
     return Me(
         id=person.id,
         name=person.name,

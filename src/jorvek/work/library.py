@@ -18,6 +18,20 @@ from jorvek.messages import say
 from jorvek.store.registers import RevisionRow
 from jorvek.work.workshop import Workshop
 
+__all__ = [
+    "DocumentRefused",
+    "add_engine",
+    "add_tool",
+    "approve",
+    "import_procedure",
+    "present_format",
+    "procedure_of",
+    "read_procedure",
+    "revision_of",
+    "selection_of",
+    "withdraw",
+]
+
 
 def read_procedure(raw: bytes) -> Procedure:
     """Read a procedure document and make sure that it can be reckoned with.

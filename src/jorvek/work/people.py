@@ -7,7 +7,7 @@ import re
 import secrets
 import unicodedata
 from datetime import datetime, timedelta
-from typing import Final
+from typing import Final, TypeAlias
 from uuid import UUID, uuid4
 
 from argon2 import PasswordHasher
@@ -19,6 +19,9 @@ from jorvek.core.run.log.events import Person
 from jorvek.core.units import Quantity
 from jorvek.store.registers import PersonRow
 from jorvek.work.workshop import Workshop
+
+Member: TypeAlias = PersonRow
+"""A person on the register, with what they like."""
 
 SESSION_LIFE = timedelta(hours=14)
 _TRIES_BEFORE_DELAY = 5

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from datetime import datetime
 from typing import Annotated
 from uuid import UUID
 
@@ -33,6 +34,7 @@ from jorvek.core.run.rules.progress import next_call
 from jorvek.core.run.rules.redo import redo_scope
 from jorvek.core.run.views.bench import BenchView, Looking, bench_view
 from jorvek.core.run.views.hand_over import HandOver, hand_over
+from jorvek.core.run.views.labels import View
 from jorvek.core.run.views.look_ahead import Ahead, look_ahead
 from jorvek.core.run.views.plain import plain_bench
 from jorvek.core.run.views.record import RunRecord, record_of
@@ -216,6 +218,43 @@ class SentPhoto:
     words: str | None
 
 
+class BenchAnswer(View):
+    """The Bench of a run, and the server's time when it was made.
+
+    Attributes:
+        ahead: what may be done without a link; None when the command only filled or struck a
+            call of the same stage, which the tablet knows already.
+    """
+
+    now: datetime
+    view: BenchView
+    ahead: Ahead | None
+
+
+def bench(
+    workshop: Workshop,
+    member: PersonRow,
+    run_id: UUID,
+    snapshot: Snapshot | None = None,
+    after: Command | None = None,
+) -> BenchAnswer:
+    """Return the Bench of a run for whoever looks.
+
+    Args:
+        workshop: the workshop.
+        member: who looks.
+        run_id: the run.
+        snapshot: the run as an act has just left it; as it stands when None.
+        after: the command that led there.
+
+    Raises:
+        Refusal: ``no_such_run``.
+    """
+    found = snapshot if snapshot is not None else workshop.log.snapshot(run_id)
+    offline = ahead(workshop, member, found, after)
+    return BenchAnswer(now=workshop.clock(), view=view(workshop, member, run_id, found), ahead=offline)
+
+
 def view(workshop: Workshop, member: PersonRow, run_id: UUID, snapshot: Snapshot) -> BenchView:
     """Return the Bench of a run for the one who looks.
 
@@ -261,13 +300,30 @@ def record(workshop: Workshop, run_id: UUID) -> RunRecord:
     return record_of(run_id, snapshot.state, snapshot.head_hash)
 
 
-def sheet_lines(workshop: Workshop, run_id: UUID) -> tuple[PaperLine, ...]:
+class WorkSheet(View):
+    """The lines of a run's work sheet, and the server's time."""
+
+    now: datetime
+    seq: int
+    engine: str
+    joint: str
+    lines: tuple[PaperLine, ...]
+
+
+def work_sheet(workshop: Workshop, run_id: UUID) -> WorkSheet:
     """Return the lines of a run's work sheet, to be keyed in.
 
     Raises:
         Refusal: ``no_such_run``.
     """
-    return paper_lines(workshop.log.snapshot(run_id).state)
+    state = workshop.log.snapshot(run_id).state
+    return WorkSheet(
+        now=workshop.clock(),
+        seq=state.seq,
+        engine=state.started.engine.name,
+        joint=state.started.joint_label,
+        lines=paper_lines(state),
+    )
 
 
 def hand_over_card(workshop: Workshop, run_id: UUID) -> HandOver:

@@ -9,11 +9,13 @@ from functools import cached_property
 from pathlib import Path
 from zoneinfo import ZoneInfo
 
-from jorvek.store.database import Database
+from jorvek.store.database import Database, DatabaseAwayError, DatabaseFullError
 from jorvek.store.digests import Digests
 from jorvek.store.photos import PhotoStore
 from jorvek.store.registers import Registers, definition_of
 from jorvek.store.runlog import RunLog
+
+__all__ = ["DatabaseAwayError", "DatabaseFullError", "Workshop", "system_clock"]
 
 
 def system_clock() -> datetime:

@@ -6128,25 +6128,6 @@ export interface components {
             steps: string[];
         };
         /**
-         * Sheet
-         * @description The lines of a run's work sheet, and the server's time.
-         */
-        Sheet: {
-            /** Engine */
-            engine: string;
-            /** Joint */
-            joint: string;
-            /** Lines */
-            lines: components["schemas"]["PaperLine"][];
-            /**
-             * Now
-             * Format: date-time
-             */
-            now: string;
-            /** Seq */
-            seq: number;
-        };
-        /**
          * Shown
          * @description A figure as it is shown.
          */
@@ -8043,6 +8024,25 @@ export interface components {
              * @enum {string}
              */
             type: "words";
+        };
+        /**
+         * WorkSheet
+         * @description The lines of a run's work sheet, and the server's time.
+         */
+        WorkSheet: {
+            /** Engine */
+            engine: string;
+            /** Joint */
+            joint: string;
+            /** Lines */
+            lines: components["schemas"]["PaperLine"][];
+            /**
+             * Now
+             * Format: date-time
+             */
+            now: string;
+            /** Seq */
+            seq: number;
         };
         /**
          * Written
@@ -10212,7 +10212,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sheet"];
+                    "application/json": components["schemas"]["WorkSheet"];
                 };
             };
             /** @description Problem */

@@ -1,4 +1,4 @@
-"""Studs of the approved procedures, as the Reckoner's fields want them."""
+"""The Reckoner: answers with their why, and the studs of approved procedures to fill its fields from."""
 
 from __future__ import annotations
 
@@ -7,6 +7,10 @@ from pydantic import BaseModel
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.fasteners import FastenerGroup, TensionerSpec
 from jorvek.core.procedure.measure import Measure
+from jorvek.core.reckoner.parts import Shown, show
+from jorvek.core.reckoner.questions import reckon
+from jorvek.core.units import Quantity
+from jorvek.reports.formula import mathml
 from jorvek.store.registers import RevisionHead
 from jorvek.work.workshop import Workshop
 
@@ -94,3 +98,43 @@ def _of_procedure(head: RevisionHead, procedure: Procedure) -> list[Preset]:
             title = f"{head.engine_type} · {f.title} M{f.thread.diameter.value:g}×{f.thread.pitch.value:g}"
             found.append(Preset(id=f"{head.hash}/{f.id}", title=title, typed=typed))
     return found
+
+
+class WhyLine(BaseModel):
+    """A formula and the same with its numbers, as MathML."""
+
+    name: str
+    formula: str
+    numbers: str
+
+
+class Reckoned(BaseModel):
+    """An answer; reckoned, and never a target of a run."""
+
+    told: list[Shown]
+    notes: list[str]
+    why: list[WhyLine]
+    picture: dict[str, float]
+
+
+def answer(question: str, typed: dict[str, tuple[str, str]], units: dict[Quantity, str]) -> Reckoned:
+    """Answer a question.
+
+    Args:
+        question: its name.
+        typed: text and unit of each field.
+        units: units wanted for the answer.
+
+    Raises:
+        Refusal: those of the sums.
+    """
+    found = reckon(question, typed)
+    return Reckoned(
+        told=[show(told, units) for told in found.told],
+        notes=list(found.notes),
+        why=[
+            WhyLine(name=s.name, formula=mathml(s.formula, block=True), numbers=mathml(s.with_numbers(), block=True))
+            for s in found.why
+        ],
+        picture=found.picture,
+    )

@@ -1,9 +1,9 @@
-"""Home screen, tools, procedures, format."""
+"""What stands over single runs: home screen, strip sheets, gates, tools."""
 
 from __future__ import annotations
 
 from datetime import date
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import APIRouter, Query
 from pydantic import BaseModel
@@ -11,11 +11,10 @@ from pydantic import BaseModel
 from jorvek import __version__
 from jorvek.api.problems import documented
 from jorvek.api.session import Actor, Shop
-from jorvek.core.procedure.document import Procedure
 from jorvek.work.berth import Berth, berth
 from jorvek.work.surveys import EngineGates, StripSheet, gates_along, strip_sheets
 
-router = APIRouter(prefix="/api", tags=["house"])
+router = APIRouter(prefix="/api", tags=["overview"])
 _READ = documented(401, 422, 503)
 
 
@@ -79,15 +78,3 @@ def list_tools(
         for t in shop.registers.tools()
         if tool_class in (None, t.tool_class)
     ]
-
-
-@router.get("/format/procedure.schema.json", response_model=dict[str, Any])
-def procedure_schema() -> dict[str, Any]:
-    """Return the JSON Schema of the procedure document."""
-    return schema_of_procedures()
-
-
-def schema_of_procedures() -> dict[str, Any]:
-    """Return the JSON Schema that editors use."""
-    schema = Procedure.model_json_schema()
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "$id": "urn:jorvek:procedure:1", **schema}
