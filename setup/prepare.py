@@ -76,7 +76,13 @@ def has_library(name: str) -> bool:
     return ctypes.util.find_library(name) is not None
 
 
+def has_venv() -> bool:
+    """Tell whether this Python can make a virtual environment with an installer in it."""
+    return importlib.util.find_spec("ensurepip") is not None
+
+
 DEBIAN: dict[str, Callable[[], bool]] = {
+    "python3-venv": has_venv,
     "mariadb-server-core": lambda: has_program("mariadbd") and has_program("mariadb-install-db"),
     # The program that makes a database directory needs one that only the client's package holds.
     "mariadb-client-core": lambda: has_program("my_print_defaults"),
@@ -108,10 +114,7 @@ def debian_packages(*, tests: bool) -> None:
         raise CannotError(f"This is not Debian, and these are missing: {', '.join(missing)}")
     prefix: list[str] = []
     if os.geteuid() != 0:
-        if (
-            not has_program("sudo")
-            or subprocess.run(["sudo", "-n", "true"], capture_output=True, check=False).returncode
-        ):
+        if not may_sudo():
             raise CannotError(
                 f"Debian packages are missing, and installing them needs root. Run once as root:\n  {by_hand}"
             )
@@ -144,35 +147,45 @@ def python_packages(*, tests: bool) -> None:
     dev = ROOT / "requirements" / "dev.txt"
     if stamped(stamp, mark) or (not tests and stamped(complete, fingerprint([dev]))):
         return
-    if importlib.util.find_spec("ensurepip") is None:
-        raise CannotError("Python's venv is missing. On Debian 12: apt-get install python3-venv")
+    importlib.invalidate_caches()
+    if not has_venv():
+        raise CannotError(f"{sys.executable} cannot make a virtual environment, and Debian's python3-venv is not for it.")
     if not (VENV / "bin" / "python").exists():
         quietly([sys.executable, "-m", "venv", str(VENV)], "Python environment")
-    python = str(VENV / "bin" / "python")
     if not (VENV / "bin" / "uv").exists():
-        quietly([python, "-m", "pip", "install", "-q", "--disable-pip-version-check", UV], "Python installer")
-    command = [
-        str(VENV / "bin" / "uv"),
-        "pip",
-        "install",
-        "--python",
-        python,
-        "--require-hashes",
-        "--compile-bytecode",
-        "-r",
-        str(lock),
-    ]
-    quietly(command, "Python packages")
+        install = [str(VENV / "bin" / "python"), "-m", "pip", "install", "-q", "--disable-pip-version-check", UV]
+        quietly(install, "Python installer")
+    installed_by_lock(lock.stem, "Python packages")
+
+
+def installed_by_lock(name: str, what: str) -> None:
+    """Install a locked list of packages into the virtual environment, each by its hash."""
+    lock = ROOT / "requirements" / f"{name}.txt"
+    mark, stamp = fingerprint([lock]), VENV / f"jorvek-{name}.stamp"
+    if stamped(stamp, mark):
+        return
+    command = [str(VENV / "bin" / "uv"), "pip", "install", "--python", str(VENV / "bin" / "python")]
+    quietly([*command, "--require-hashes", "--compile-bytecode", "-r", str(lock)], what)
     stamp.write_text(mark)
 
 
-def demand_node() -> None:
-    """Refuse to go on without Node 20 and npm."""
-    if not has_program("node") or not has_program("npm"):
-        raise CannotError(f"Node {NODE_MAJOR} and npm are missing.")
-    said = subprocess.run(["node", "--version"], capture_output=True, text=True, check=False).stdout.strip()
-    if not said.startswith("v") or int(said[1:].split(".")[0]) < NODE_MAJOR:
-        raise CannotError(f"Node {NODE_MAJOR} or newer is needed; this is {said or 'unknown'}.")
+def node_of_its_own() -> None:
+    """Bring Node where the machine has none, or one too old, as the wheel that ships it: Debian 12 has 18."""
+    own = VENV / "bin" / "node"
+    if not own.exists() and has_program("npm") and _node_major("node") >= NODE_MAJOR:
+        return
+    installed_by_lock("node", "Node")
+    if _node_major(str(own)) < NODE_MAJOR:
+        raise CannotError(f"Node {NODE_MAJOR} or newer is needed, and the one that was brought does not run here.")
+
+
+def _node_major(program: str) -> int:
+    try:
+        said = subprocess.run([program, "--version"], capture_output=True, text=True, check=False).stdout.strip()
+    except OSError:
+        return 0
+    number = said.removeprefix("v").partition(".")[0]
+    return int(number) if number.isdigit() else 0
 
 
 def front_end() -> None:
@@ -185,11 +198,12 @@ def front_end() -> None:
     built, mark = WEB / "dist" / ".jorvek.stamp", fingerprint(sources) + lock
     if stamped(built, mark) and stamped(modules, lock):
         return
-    demand_node()
+    node_of_its_own()
+    npm = environment()
     if not stamped(modules, lock):
-        quietly(["npm", "ci", "--no-progress"], "Front-end packages", where=WEB)
+        quietly(["npm", "ci", "--no-progress"], "Front-end packages", where=WEB, environment=npm)
         modules.write_text(lock)
-    quietly(["npm", "run", "build"], "Front end", where=WEB)
+    quietly(["npm", "run", "build"], "Front end", where=WEB, environment=npm)
     built.write_text(mark)
 
 
@@ -218,8 +232,7 @@ def main(arguments: list[str]) -> None:
         os.chdir(ROOT)
         os.execve(python, [python, "-m", f"bench.{which}", *arguments[2:]], environment())
     if arguments[0] == "audit":
-        install = [str(VENV / "bin" / "uv"), "pip", "install", "--python", python, "--require-hashes"]
-        quietly([*install, "-r", str(ROOT / "requirements" / "audit.txt")], "Audit tool")
+        installed_by_lock("audit", "Audit tool")
         os.execve(python, [python, str(ROOT / "setup" / "audit.py")], environment())
     if arguments[0] == "generate":
         os.execve(python, [python, str(ROOT / "setup" / "check_generated.py"), "--write"], environment())

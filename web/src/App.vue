@@ -2,9 +2,9 @@
 import { computed, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRoute } from "vue-router";
-import AppBar from "@/components/AppBar.vue";
-import { useLive } from "@/stores/live";
-import { useSession } from "@/stores/session";
+import AppBar from "@/shared/AppBar.vue";
+import { useLive } from "@/shared/liveChannel";
+import { useSession } from "@/shared/session";
 
 const route = useRoute();
 const { t } = useI18n();

@@ -10,13 +10,13 @@ import "./styles.css";
 
 import { createPinia } from "pinia";
 import { createApp } from "vue";
-import { LinkError } from "./api/client";
-import App from "./App.vue";
-import { i18n } from "./i18n";
-import { openWithoutServer } from "./offline";
-import { router } from "./router";
-import { useLive } from "./stores/live";
-import { vuetify } from "./theme";
+import { LinkError } from "@/api/client";
+import App from "@/App.vue";
+import { i18n } from "@/i18n";
+import { openWithoutServer } from "@/shared/serviceWorker";
+import { router } from "@/router";
+import { useLive } from "@/shared/liveChannel";
+import { vuetify } from "@/theme";
 
 const app = createApp(App).use(createPinia()).use(i18n).use(router).use(vuetify);
 app.config.errorHandler = (error): void => {

@@ -1,28 +1,28 @@
 import { createRouter, createWebHistory, type RouteRecordRaw } from "vue-router";
-import { useSession } from "./stores/session";
+import { useSession } from "@/shared/session";
 
 const routes: RouteRecordRaw[] = [
-  { path: "/", name: "berth", component: () => import("./views/BerthView.vue") },
-  { path: "/bench", name: "bench-pick", component: () => import("./views/BenchPickView.vue") },
-  { path: "/bench/:run", name: "bench", component: () => import("./views/BenchView.vue"), props: true },
-  { path: "/records", name: "records", component: () => import("./views/RecordsView.vue") },
-  { path: "/records/:run", name: "record", component: () => import("./views/RecordView.vue"), props: true },
-  { path: "/sheet/:run", name: "sheet", component: () => import("./views/SheetView.vue"), props: true },
-  { path: "/strips", name: "strips", component: () => import("./views/StripsView.vue") },
-  { path: "/gates", name: "gates", component: () => import("./views/GatesView.vue") },
+  { path: "/", name: "berth", component: () => import("@/berth/BerthView.vue") },
+  { path: "/bench", name: "bench-pick", component: () => import("@/bench/BenchPickView.vue") },
+  { path: "/bench/:run", name: "bench", component: () => import("@/bench/BenchView.vue"), props: true },
+  { path: "/records", name: "records", component: () => import("@/record/RecordsView.vue") },
+  { path: "/records/:run", name: "record", component: () => import("@/record/RecordView.vue"), props: true },
+  { path: "/sheet/:run", name: "sheet", component: () => import("@/keying/KeyingView.vue"), props: true },
+  { path: "/strips", name: "strips", component: () => import("@/surveys/StripsView.vue") },
+  { path: "/gates", name: "gates", component: () => import("@/surveys/GatesView.vue") },
   {
     path: "/reckoner/:question?",
     name: "reckoner",
-    component: () => import("./views/ReckonerView.vue"),
+    component: () => import("@/reckoner/ReckonerView.vue"),
     props: true,
   },
   {
     path: "/procedures/:hash?",
     name: "procedures",
-    component: () => import("./views/ProceduresView.vue"),
+    component: () => import("@/procedures/ProceduresView.vue"),
     props: true,
   },
-  { path: "/sign-in", name: "sign-in", component: () => import("./views/SignInView.vue") },
+  { path: "/sign-in", name: "sign-in", component: () => import("@/shared/SignInView.vue") },
   { path: "/:rest(.*)*", redirect: "/" },
 ];
 

@@ -2,7 +2,7 @@ import { useI18n } from "vue-i18n";
 import { createVuetify, type ThemeDefinition } from "vuetify";
 import { aliases, mdi } from "vuetify/iconsets/mdi-svg";
 import { createVueI18nAdapter } from "vuetify/locale/adapters/vue-i18n";
-import { i18n } from "./i18n";
+import { i18n } from "@/i18n";
 
 const paper: ThemeDefinition = {
   dark: false,

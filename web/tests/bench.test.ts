@@ -1,10 +1,10 @@
 import { createPinia, setActivePinia } from "pinia";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { nextTick } from "vue";
-import type { BenchAnswer, Call, Me, Problem } from "../src/api/types";
-import { useBench } from "../src/stores/bench";
-import { useOutbox } from "../src/stores/outbox";
-import { useSession } from "../src/stores/session";
+import type { BenchAnswer, Call, Me, Problem } from "@/api/types";
+import { useBench } from "@/bench/store";
+import { useOutbox } from "@/shared/outbox";
+import { useSession } from "@/shared/session";
 
 const ALL = ["seat/seat/1", "seat/seat/2", "seat/seat/3"];
 const RUN = "6f2c1f4e-0000-4000-8000-000000000004";
@@ -129,14 +129,14 @@ describe("one run on the bench", () => {
     const batches = posts.map((one) => (one.body?.late as { batch: string } | null)?.batch);
     expect(batches[0]).toBeTruthy();
     expect(batches[0]).toBe(batches[1]);
-    expect(bench.alone).toBe(false);
+    expect(bench.offline).toBe(false);
   });
 
   it("stops alone at the end of the stage, and where the server has to speak first", async () => {
     const bench = await opened();
     replies.push("dead link");
     await bench.send({ kind: "raise_trouble", what: "dirt", cell: "seat/seat/1" });
-    expect(bench.alone).toBe(true);
+    expect(bench.offline).toBe(true);
     expect(bench.call).toBeNull();
   });
 

@@ -2,10 +2,10 @@ import { mount, type VueWrapper } from "@vue/test-utils";
 import { createPinia } from "pinia";
 import { afterEach, beforeAll, describe, expect, it, vi } from "vitest";
 import { nextTick } from "vue";
-import type { Call } from "../src/api/types";
-import CallPanel from "../src/components/bench/CallPanel.vue";
-import { i18n } from "../src/i18n";
-import { vuetify } from "../src/theme";
+import type { Call } from "@/api/types";
+import CallPanel from "@/bench/CallPanel.vue";
+import { i18n } from "@/i18n";
+import { vuetify } from "@/theme";
 
 beforeAll(() => {
   vi.stubGlobal(
@@ -154,7 +154,7 @@ describe("the call", () => {
     ]);
   });
 
-  it("says how long a pressure must still stand", () => {
+  it("says how long a pressure must still orientation", () => {
     const soon = new Date(Date.now() + 12_400).toISOString();
     const panel = show({ ask: "tick", item: "hold", units: [], not_before: soon });
     expect(panel.find(".hold").text()).toMatch(/^1[23] s to go$/);

@@ -2,8 +2,8 @@ import { mount } from "@vue/test-utils";
 import { createPinia, setActivePinia } from "pinia";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { defineComponent, nextTick } from "vue";
-import { useFollowed } from "../src/followed";
-import { useLive } from "../src/stores/live";
+import { useFollowed } from "@/shared/followed";
+import { useLive } from "@/shared/liveChannel";
 
 describe("a list that follows the work", () => {
   beforeEach(() => {

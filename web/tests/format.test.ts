@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import { dayTimeText, whenText } from "../src/format";
+import { dayTimeText, whenText } from "@/shared/format";
 
 /** A moment as the clock on this wall shows it. */
 const at = (year: number, month: number, day: number, hour: number, minute: number): string =>

@@ -1,8 +1,8 @@
 import { flushPromises } from "@vue/test-utils";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { effectScope, nextTick, ref, type EffectScope } from "vue";
-import type { AskedField, QuestionListed, QuestionName } from "../src/api/types";
-import { counting, useReckoner } from "../src/reckoner";
+import type { AskedField, QuestionListed, QuestionName } from "@/api/types";
+import { counting, useReckoner } from "@/reckoner/useReckoner";
 
 const field = (name: string, rest: Partial<AskedField> = {}): AskedField => ({
   name,

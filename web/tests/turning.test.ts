@@ -1,8 +1,8 @@
 import { describe, expect, it } from "vitest";
-import { edges, turned, type Stand } from "../src/bench/turning";
+import { edges, turned, type Orientation } from "@/bench/turning";
 
 const ends = { x_minus: "flywheel", x_plus: "free", y_minus: "camshaft", y_plus: "exhaust" };
-const stands = ([0, 1, 2, 3] as const).flatMap((quarterTurns): Stand[] => [
+const stands = ([0, 1, 2, 3] as const).flatMap((quarterTurns): Orientation[] => [
   { quarterTurns, mirrored: false },
   { quarterTurns, mirrored: true },
 ]);
@@ -39,13 +39,13 @@ describe("the plan as a person stands to it", () => {
       { x: -205, y: -205 },
       { x: 10, y: 90 },
     ];
-    for (const stand of stands) {
-      const seen = studs.map((stud) => turned(stud, stand));
+    for (const orientation of stands) {
+      const seen = studs.map((stud) => turned(stud, orientation));
       seen.forEach((place, i) => {
         expect(Math.hypot(place.x, place.y)).toBeCloseTo(Math.hypot(studs[i]?.x ?? 0, studs[i]?.y ?? 0));
       });
       expect(new Set(seen.map((place) => `${place.x}/${place.y}`)).size).toBe(studs.length);
-      expect(new Set(Object.values(edges(ends, stand))).size).toBe(4);
+      expect(new Set(Object.values(edges(ends, orientation))).size).toBe(4);
     }
   });
 

@@ -1,6 +1,6 @@
 import createClient from "openapi-fetch";
-import type { paths } from "./schema";
-import type { Problem } from "./types";
+import type { paths } from "@/api/schema";
+import type { Problem } from "@/api/types";
 
 const SAID_WITHIN_MS = 8000;
 
@@ -35,7 +35,7 @@ function isProblem(value: unknown): value is Problem {
 }
 
 /** Return the answer of a call, or throw a ProblemError or LinkError. */
-export async function take<T>(call: Promise<Answered<T>>): Promise<T> {
+export async function answerOf<T>(call: Promise<Answered<T>>): Promise<T> {
   let answered: Answered<T>;
   try {
     answered = await call;

@@ -1,4 +1,4 @@
-import { api, take } from "@/api/client";
+import { api, answerOf } from "@/api/client";
 import type { BenchAnswer, Late } from "@/api/types";
 
 const LONGEST_SIDE_PX = 2400;
@@ -35,5 +35,5 @@ export function sendPicture(
     headers: { "Content-Type": "image/jpeg" },
     signal: AbortSignal.timeout(ANSWER_WITHIN_MS),
   });
-  return take(sent);
+  return answerOf(sent);
 }

@@ -1,6 +1,6 @@
 import type { Composer } from "vue-i18n";
 import type { Answer } from "@/api/types";
-import { unitText } from "@/format";
+import { unitText } from "@/shared/format";
 
 /** Return an answer as it was given, before anybody has judged it. */
 export function answerWords(words: Pick<Composer, "t" | "te">, answer: Answer): string {

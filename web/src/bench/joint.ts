@@ -1,6 +1,6 @@
 import { computed, type ComputedRef } from "vue";
 import type { Head, Plan } from "@/api/types";
-import { edges, turned, type Edges, type Place, type Stand } from "@/bench/turning";
+import { edges, turned, type Edges, type Place, type Orientation } from "@/bench/turning";
 
 export interface PlacedHead {
   head: Head;
@@ -24,7 +24,7 @@ export interface Joint {
 }
 
 /** Return the drawing of a joint's plan, in its own mm, y down. */
-export function useJoint(plan: () => Plan, stand: () => Stand): Joint {
+export function useJoint(plan: () => Plan, orientation: () => Orientation): Joint {
   /** Many heads on a long plan are drawn larger than they are, with their names on them. */
   const dense = computed(() => plan().heads.length > 8);
   const scale = computed(() => {
@@ -40,7 +40,7 @@ export function useJoint(plan: () => Plan, stand: () => Stand): Joint {
   const heads = computed(() =>
     plan().heads.map((head) => ({
       head: { ...head, across: head.across * scale.value },
-      at: turned(head, stand()),
+      at: turned(head, orientation()),
     })),
   );
   const across = computed(() => Math.max(...heads.value.map((one) => one.head.across), 1));
@@ -88,12 +88,12 @@ export function useJoint(plan: () => Plan, stand: () => Stand): Joint {
     [0, 60, 120, 180, 240, 300]
       .map((deg) => `${radius * Math.cos((deg * Math.PI) / 180)},${radius * Math.sin((deg * Math.PI) / 180)}`)
       .join(" ");
-  const sides = computed(() => edges(plan(), stand()));
+  const sides = computed(() => edges(plan(), orientation()));
 
   const shapes = computed(() =>
     plan().outline.map((shape) => {
-      const swap = stand().quarterTurns % 2 === 1;
-      const at = turned(shape, stand());
+      const swap = orientation().quarterTurns % 2 === 1;
+      const at = turned(shape, orientation());
       return {
         ...shape,
         ...at,

@@ -1,5 +1,5 @@
 /** How a person stands to the engine: the plan turns and mirrors, heads and strokes never flip. */
-export interface Stand {
+export interface Orientation {
   quarterTurns: 0 | 1 | 2 | 3;
   mirrored: boolean;
 }
@@ -10,10 +10,10 @@ export interface Place {
 }
 
 /** Return where a place of the plan (y up) appears on the screen (y down). */
-export function turned(place: Place, stand: Stand): Place {
-  const x = stand.mirrored ? -place.x : place.x;
+export function turned(place: Place, orientation: Orientation): Place {
+  const x = orientation.mirrored ? -place.x : place.x;
   const down = -place.y;
-  switch (stand.quarterTurns) {
+  switch (orientation.quarterTurns) {
     case 0:
       return { x, y: down };
     case 1:
@@ -40,7 +40,7 @@ export interface Edges {
 }
 
 /** Return which landmark stands at which edge of the screen. */
-export function edges(ends: Ends, stand: Stand): Edges {
+export function edges(ends: Ends, orientation: Orientation): Edges {
   const found: Edges = { left: "", right: "", top: "", bottom: "" };
   const marks: [string, Place][] = [
     [ends.x_minus, { x: -1, y: 0 }],
@@ -49,7 +49,7 @@ export function edges(ends: Ends, stand: Stand): Edges {
     [ends.y_plus, { x: 0, y: 1 }],
   ];
   for (const [name, place] of marks) {
-    const seen = turned(place, stand);
+    const seen = turned(place, orientation);
     if (seen.x < -0.5) found.left = name;
     else if (seen.x > 0.5) found.right = name;
     else if (seen.y < -0.5) found.top = name;

@@ -1,0 +1,142 @@
+<script setup lang="ts">
+import { computed } from "vue";
+import { useI18n } from "vue-i18n";
+import type { Row } from "@/api/types";
+import { useActions } from "@/bench/actions";
+import { useWords } from "@/bench/words";
+import HandOverDialog from "@/bench/HandOverDialog.vue";
+import ShareDialog from "@/bench/ShareDialog.vue";
+import PinDialog from "@/bench/PinDialog.vue";
+import ReasonDialog from "@/bench/ReasonDialog.vue";
+import TroubleDialog from "@/bench/TroubleDialog.vue";
+import KeysDialog from "@/shared/KeysDialog.vue";
+import { useBench } from "@/bench/store";
+import { useSession } from "@/shared/session";
+
+/** All questions that may lie over the Bench, one at a time. */
+const { t } = useI18n();
+const bench = useBench();
+const session = useSession();
+const words = useWords();
+const actions = useActions();
+const sheet = actions.dialog;
+const QUICK = ["bench.quick_mistyped", "bench.quick_misread", "bench.quick_wrong"];
+const shut = (): void => {
+  sheet.value = null;
+};
+
+const rowWords = (row: Row): string =>
+  [row.fastener, words.item(row.item), words.answer(row)].filter(Boolean).join(" ");
+const callWords = computed(() => {
+  const call = bench.call;
+  return call === null ? "" : [call.title, call.fastener].filter(Boolean).join(" ");
+});
+
+/** What the sheet asks that wants words; null for the others. */
+const texts = computed(() => {
+  const open = sheet.value;
+  const plain = { label: t("bench.reason"), confirm: t("ui.confirm"), leave: t("ui.cancel") };
+  switch (open?.kind) {
+    case "reason":
+      return {
+        ...plain,
+        title: t("bench.strike_title"),
+        text: t("bench.strike_text", { what: rowWords(open.row) }),
+        confirm: t("bench.give_reason"),
+        leave: t("bench.strike_later"),
+        quick: QUICK,
+      };
+    case "accept":
+      return {
+        ...plain,
+        title: t("bench.accept_title"),
+        text: t("bench.accept_text", { what: rowWords(open.row) }),
+      };
+    case "redo":
+      return { ...plain, title: t("bench.redo_title"), text: t("bench.redo_text"), confirm: t("bench.redo") };
+    case "override":
+      return {
+        ...plain,
+        title: t("bench.override_title"),
+        text: t("bench.override_text", { tool: open.tool.id, due: open.tool.calibration_due }),
+      };
+    case "end":
+      return { ...plain, title: t(`trouble.${open.how}_title`), text: t(`trouble.${open.trouble.what}`) };
+    case "cause":
+      return {
+        ...plain,
+        title: t("bench.cause_title"),
+        text: t("bench.cause_text"),
+        label: t("bench.cause_label"),
+      };
+    case "depart":
+      return { ...plain, title: t("ages.depart_title"), text: t("ages.depart_text") };
+    case "leave_claim":
+      return {
+        ...plain,
+        title: t("claim.leave_title"),
+        text: "",
+        label: t("claim.leave_label"),
+        quick: ["claim.preset_other", "claim.preset_again", "claim.preset_wrong"],
+      };
+    case "sister":
+      return {
+        ...plain,
+        title: t(open.too ? "sister.too_title" : "sister.sound_title"),
+        text: open.check.cause,
+        label: t("sister.label"),
+      };
+    case "turn":
+      return {
+        ...plain,
+        title: t("bench.turn_title"),
+        text: t("bench.turn_text", { name: open.fastener }),
+      };
+    case "note":
+      return { ...plain, title: t("bench.note_title"), text: "", label: t("bench.note_text") };
+    case "leave_out":
+      return {
+        ...plain,
+        title: t("bench.leave_out_title"),
+        text: t("bench.leave_out_text", { what: callWords.value }),
+      };
+    default:
+      return null;
+  }
+});
+
+const cellWords = (key: string): string => {
+  for (const row of bench.view?.ribbon ?? []) {
+    const cell = row.cells.find((one) => one.cell === key);
+    if (cell) return `${row.title}: ${words.short(cell.item)} ${cell.fastener ?? ""}`;
+  }
+  return key;
+};
+
+async function sign(pin: string): Promise<void> {
+  shut();
+  await bench.record({ type: "signature" }, pin);
+}
+</script>
+
+<template>
+  <reason-dialog v-if="texts" :open="true" v-bind="texts" @done="actions.finish" @shut="shut">
+    <ul v-if="sheet?.kind === 'redo'" class="scope">
+      <li v-for="cell in sheet.cells" :key="cell">{{ cellWords(cell) }}</li>
+    </ul>
+  </reason-dialog>
+  <pin-dialog :open="sheet?.kind === 'sign'" :name="session.me?.name ?? ''" @done="sign" @shut="shut" />
+  <trouble-dialog :open="sheet?.kind === 'trouble'" />
+  <keys-dialog :open="sheet?.kind === 'keys'" @shut="shut" />
+  <hand-over-dialog v-if="sheet?.kind === 'hand_over'" />
+  <share-dialog v-if="sheet?.kind === 'part'" />
+</template>
+
+<style scoped>
+.scope {
+  columns: 2;
+  font-size: 14px;
+  max-height: 220px;
+  overflow-y: auto;
+}
+</style>

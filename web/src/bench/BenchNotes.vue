@@ -1,0 +1,92 @@
+<script setup lang="ts">
+import { computed } from "vue";
+import type { BenchView } from "@/api/types";
+import ClaimNote from "@/bench/ClaimNote.vue";
+import QuestionNote from "@/bench/QuestionNote.vue";
+import SisterNote from "@/bench/SisterNote.vue";
+import TroubleNote from "@/bench/TroubleNote.vue";
+import { useSession } from "@/shared/session";
+
+/** What stands open above the call, the most pressing of each kind. */
+const props = defineProps<{ view: BenchView }>();
+const session = useSession();
+const mayAccept = computed(() => session.rights.has("accept"));
+const troubles = computed(() => props.view.troubles.filter((one) => one.how === null).slice(0, 1));
+const checks = computed(() => props.view.sister_checks.filter((one) => one.found_too === null).slice(0, 1));
+</script>
+
+<template>
+  <claim-note
+    v-for="claim in view.claims.slice(0, 1)"
+    :key="`claim ${claim.seq}`"
+    :claim="claim"
+    :count="view.claims.length"
+    :may-decide="mayAccept"
+  />
+  <question-note
+    v-for="question in view.questions.slice(0, 1)"
+    :key="question.row.cell"
+    :question="question"
+    :may-accept="mayAccept"
+  />
+  <trouble-note v-for="trouble in troubles" :key="trouble.seq" :trouble="trouble" :may-depart="mayAccept" />
+  <sister-note v-for="check in checks" :key="check.seq" :check="check" />
+</template>
+
+<style>
+.note {
+  border: 2px dashed var(--doubt);
+  padding: 8px 12px 10px;
+}
+
+.note.question {
+  border: 2px solid var(--out);
+}
+
+.note.pictured {
+  position: relative;
+}
+
+.note.pictured > p {
+  padding-right: 80px;
+}
+
+.note.pictured > p.words {
+  min-height: 54px;
+}
+
+.note p {
+  font-size: 21px;
+  margin: 0;
+}
+
+.note p.why {
+  font-size: 14px;
+}
+
+.note small {
+  color: var(--muted);
+  font-family: var(--run);
+  font-size: 14px;
+  font-weight: 400;
+}
+
+.note .ways {
+  display: grid;
+  gap: 8px;
+  grid-auto-columns: 1fr;
+  grid-auto-flow: column;
+  margin-top: 8px;
+}
+
+.note .ways .v-btn {
+  font-size: 18px;
+  height: 64px !important;
+  min-width: 0;
+  padding: 0 6px;
+}
+
+.note .ways .v-btn__content {
+  white-space: normal;
+}
+</style>

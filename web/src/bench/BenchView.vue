@@ -1,0 +1,249 @@
+<script setup lang="ts">
+import { computed, watch } from "vue";
+import { useI18n } from "vue-i18n";
+import type { Answer } from "@/api/types";
+import { provideActions } from "@/bench/actions";
+import { useOrientation } from "@/bench/orientation";
+import { useWords } from "@/bench/words";
+import AgePanel from "@/bench/AgePanel.vue";
+import BenchActions from "@/bench/BenchActions.vue";
+import BenchNotes from "@/bench/BenchNotes.vue";
+import BenchDialogs from "@/bench/BenchDialogs.vue";
+import CallPanel from "@/bench/CallPanel.vue";
+import OfflineEnd from "@/bench/OfflineEnd.vue";
+import JointPlan from "@/bench/JointPlan.vue";
+import LastReading from "@/bench/LastReading.vue";
+import PassRibbon from "@/bench/PassRibbon.vue";
+import PhotoNote from "@/bench/PhotoNote.vue";
+import RestPanel from "@/bench/RestPanel.vue";
+import WaitingNote from "@/bench/WaitingNote.vue";
+import ProblemNote from "@/shared/ProblemNote.vue";
+import { secondsText } from "@/shared/format";
+import { useShortcuts } from "@/shared/shortcuts";
+import { useBench } from "@/bench/store";
+import { useLive } from "@/shared/liveChannel";
+import { useOutbox } from "@/shared/outbox";
+import { useSession } from "@/shared/session";
+
+const props = defineProps<{ run: string }>();
+const { t } = useI18n();
+const bench = useBench();
+const live = useLive();
+const outbox = useOutbox();
+const session = useSession();
+const words = useWords();
+const actions = provideActions();
+
+watch(
+  () => props.run,
+  (run) => bench.open(run),
+  { immediate: true },
+);
+
+const view = computed(() => bench.view);
+const { orientation, mirrored, turn, mirror } = useOrientation(view);
+const openFasteners = computed(() => bench.calls.flatMap((call) => call.fastener ?? []));
+const laterOnes = computed(() => (bench.offline ? [] : (view.value?.later ?? [])));
+/** What waits on this tablet, by the fastener it is on. */
+const waitingCells = computed(
+  () => new Set(bench.waiting.flatMap(({ command }) => (command.kind === "record" ? [command.cell] : []))),
+);
+const waitingOn = computed(() => {
+  const cells = (view.value?.ribbon ?? []).flatMap((row) => row.cells);
+  return new Set(cells.flatMap((cell) => (waitingCells.value.has(cell.cell) ? (cell.fastener ?? []) : [])));
+});
+const linked = computed(() => live.linked && !outbox.lost);
+const others = computed(() => outbox.others.filter((one) => one.run === props.run));
+const owed = computed(() => words.owed(view.value?.owed ?? []));
+/** While something past its time is asked about, the call that relies on it waits. */
+const age = computed(() => (bench.offline ? null : (view.value?.ages[0] ?? null)));
+const call = computed(() => (age.value === null ? bench.call : null));
+
+/** A touch must not leave the focus on a side button, or the pedal would press that one next. */
+function keepFocus(event: MouseEvent): void {
+  if ((event.target as Element).closest("button, a, [role=button]") !== null) event.preventDefault();
+}
+
+function pick(fastener: string): void {
+  const open = bench.calls.find((one) => one.fastener === fastener);
+  const later = laterOnes.value.find((one) => one.fastener === fastener);
+  if (open) bench.pick(open);
+  else if (later && session.rights.has("accept")) actions.dialog.value = { kind: "turn", ...later };
+  else if (later) bench.hint = t("bench.turn_wait", { name: fastener });
+}
+
+const give = (answer: Answer, cell?: string): void => void bench.record(answer, null, cell);
+
+useShortcuts({
+  r: turn,
+  f: mirror,
+  n: () => (actions.dialog.value = { kind: "note" }),
+  t: () => (actions.dialog.value = { kind: "trouble" }),
+  h: () => (actions.dialog.value = { kind: "hand_over" }),
+  p: () => (actions.dialog.value = { kind: "hand_over" }),
+  "?": () => (actions.dialog.value = { kind: "keys" }),
+});
+</script>
+
+<template>
+  <main v-if="view" id="content" class="bench" :data-seq="view.seq" @mousedown="keepFocus">
+    <Teleport to="#bar-slot">
+      <span v-if="bench.busy">{{ t("bench.sending") }}</span>
+      <span v-else-if="bench.waiting.length > 0" class="lost">{{
+        t("bench.waiting_short", { n: bench.waiting.length })
+      }}</span>
+      <i18n-t v-else-if="bench.storedAt" keypath="bench.stored" scope="global" tag="span" class="stored">
+        <template #at
+          ><span class="figure" translate="no">{{ secondsText(bench.storedAt) }}</span></template
+        >
+      </i18n-t>
+      <span :class="linked ? 'live' : 'lost'">{{ linked ? t("bench.live") : t("bench.link_lost") }}</span>
+    </Teleport>
+
+    <section class="left">
+      <p class="crumb words">
+        <span translate="no">{{ view.engine }} / {{ view.joint }}</span>
+        <span class="muted"
+          ><span translate="no">{{ view.procedure_title }}</span> ·
+          {{ t("ui.revision", { revision: view.revision }) }}</span
+        >
+        <span class="debts" :class="{ none: owed.length === 0 }">
+          {{ t("bench.owed") }}: {{ owed.length === 0 ? t("bench.owed_none") : owed.join(" · ") }}
+        </span>
+      </p>
+      <joint-plan
+        :plan="view.plan"
+        :orientation="orientation"
+        :joint="view.joint"
+        :now="bench.call?.fastener ?? null"
+        :open="openFasteners"
+        :later="laterOnes.map((one) => one.fastener)"
+        :waiting="waitingOn"
+        :parts="view.parts"
+        :me="session.me?.id ?? ''"
+        @pick="pick"
+      />
+      <bench-actions :view="view" :mirrored="mirrored" @turn="turn" @mirror="mirror" />
+      <pass-ribbon :rows="view.ribbon" :waiting="waitingCells" :now="bench.call?.cell ?? null" />
+    </section>
+
+    <section class="right">
+      <problem-note :problem="bench.problem" :unsent="bench.unheard" />
+      <p v-if="bench.hint" class="hint" role="status">{{ bench.hint }}</p>
+      <!-- With a link a press is answered at once: a note that came and went would make the call jump. -->
+      <waiting-note v-if="bench.offline || others.length > 0" />
+      <bench-notes v-if="!bench.offline" :view="view" />
+      <photo-note v-for="one in bench.photosOwed.slice(0, 1)" :key="one.cell" :owed="one" />
+      <call-panel
+        v-if="call"
+        :call="call"
+        :calls="bench.calls"
+        :busy="bench.busy"
+        :clock-offset-ms="bench.clockOffsetMs"
+        @give="give"
+        @draw="actions.draw"
+        @sign="actions.dialog.value = { kind: 'sign' }"
+        @strike-last="actions.strikeLast"
+      />
+      <age-panel v-else-if="age" :age="age" />
+      <offline-end v-else-if="bench.offline" />
+      <rest-panel v-else :view="view" />
+      <last-reading v-if="view.last && !bench.offline" :row="view.last" />
+    </section>
+
+    <bench-dialogs />
+  </main>
+</template>
+
+<style scoped>
+.bench {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 456px;
+  height: calc(100vh - 56px);
+  min-height: 640px;
+}
+
+/* What changes in one part does not make the browser measure the others. */
+.left,
+.right {
+  contain: strict;
+}
+
+.left {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  grid-template-rows: auto minmax(0, 1fr) auto 218px;
+  min-height: 0;
+}
+
+.right {
+  background: var(--panel);
+  border-left: 1px solid var(--line);
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+  min-height: 0;
+  overflow-y: auto;
+  padding: 14px 22px 12px;
+}
+
+.right > :last-child {
+  margin-top: auto;
+}
+
+.crumb > * {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+
+.crumb > :first-child,
+.debts {
+  flex: none;
+}
+
+.crumb {
+  align-items: baseline;
+  display: flex;
+  font-size: 21px;
+  gap: 14px;
+  margin: 0;
+  padding: 10px 20px 0;
+}
+
+.crumb .muted {
+  font-size: 17px;
+}
+
+.debts {
+  color: var(--doubt);
+  font-size: 18px;
+  margin-left: auto;
+}
+
+.debts.none {
+  color: var(--muted);
+}
+
+.hint {
+  border-left: 5px solid var(--doubt);
+  font-size: 17px;
+  margin: 0;
+  padding: 4px 10px;
+}
+
+.lost {
+  color: #ffd65a;
+  font-weight: 600;
+}
+
+.live::before {
+  border: 2px solid currentcolor;
+  border-radius: 50%;
+  content: "";
+  display: inline-block;
+  height: 8px;
+  margin-right: 6px;
+  width: 8px;
+}
+</style>

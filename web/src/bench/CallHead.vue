@@ -1,0 +1,203 @@
+<script setup lang="ts">
+import { computed } from "vue";
+import { useI18n } from "vue-i18n";
+import type { Call } from "@/api/types";
+import { figureText } from "@/shared/format";
+
+const props = defineProps<{ call: Call }>();
+const i18n = useI18n();
+const { t } = i18n;
+
+const key = computed(() => {
+  if (props.call.worded) return `worded.${props.call.kind}`;
+  const item = props.call.item.split(":")[0] ?? "";
+  return i18n.te(`call.${item}.head`) ? `call.${item}` : "call.worded";
+});
+const head = computed(() => {
+  const name = props.call.fastener;
+  if (name === null && i18n.te(`${key.value}.head_joint`)) return t(`${key.value}.head_joint`);
+  return t(`${key.value}.head`, { fastener: name ?? "", noun: t(`noun.${props.call.noun}`) });
+});
+const ask = computed(() =>
+  props.call.worded ? null : t(`${key.value}.ask`, { text: props.call.text ?? "" }),
+);
+const band = computed(() => {
+  const { lower, upper } = props.call;
+  if (lower && upper) return { word: "", text: `${lower.text} … ${upper.text} ${upper.unit}` };
+  if (upper) return { word: t("bench.at_most"), text: figureText(upper) };
+  return lower ? { word: t("bench.at_least"), text: figureText(lower) } : null;
+});
+/** On the ladder the expected pressure is a mark, not a target. */
+const big = computed(() => (props.call.laddered ? null : (props.call.computed ?? props.call.figure)));
+</script>
+
+<template>
+  <header :class="{ roomy: call.ask !== 'value' }">
+    <p class="where words muted">
+      <span translate="no">{{ call.title }}</span>
+      <span class="figure" translate="no">{{ call.done }}/{{ call.total }}</span>
+    </p>
+    <h1 :key="call.cell" aria-live="polite">{{ head }}</h1>
+    <p v-if="big" class="big figure">
+      <span translate="no">{{ big.text }}</span><small :class="{ close: big.unit === '°' }" translate="no">{{
+        big.unit
+      }}</small
+      ><em v-if="call.as_new" class="words">{{ t("bench.as_new") }}</em>
+    </p>
+    <p v-if="band" class="band">
+      <span class="words muted">{{ t("bench.band") }} {{ band.word }}</span>
+      <span class="figure" translate="no">{{ band.text }}</span>
+    </p>
+    <p v-if="call.on_tool && call.tool" class="band on-tool">
+      <span class="words muted">
+        <i18n-t keypath="bench.on_tool" scope="global">
+          <template #tool
+            ><span translate="no">{{ call.tool }}</span></template
+          >
+        </i18n-t>
+      </span>
+      <span class="figure" translate="no">{{ figureText(call.on_tool) }}</span>
+    </p>
+    <p v-if="call.own?.figure" class="band own">
+      <span class="words muted">{{ t("bench.own") }}</span>
+      <span class="figure" translate="no"
+        >{{ figureText(call.own.figure)
+        }}<template v-if="call.own.lower && call.own.upper">
+          ({{ call.own.lower.text }} … {{ call.own.upper.text }})</template
+        ></span
+      >
+    </p>
+    <p v-if="call.worded" class="ask authored" translate="no">{{ call.text }}</p>
+    <p v-else class="ask">{{ ask }}</p>
+    <p v-if="call.why" class="why" translate="no">{{ call.why }}</p>
+    <ul v-if="call.sees.length > 0" class="sees">
+      <li v-for="what in call.sees" :key="what" translate="no">{{ what }}</li>
+    </ul>
+    <p v-if="call.signed_by" class="muted">
+      {{ t("bench.signed_by", { role: t(`role.${call.signed_by}`) }) }}
+    </p>
+    <p v-if="call.confirmed_by && call.confirmed_by !== 'mechanic'" class="muted">
+      {{ t("bench.confirmed_by", { role: t(`role.${call.confirmed_by}`) }) }}
+    </p>
+    <p v-for="caution in call.cautions" :key="caution" class="caution">
+      <svg viewBox="0 0 24 24" aria-hidden="true">
+        <path d="M12 3 L22 21 H2 Z M12 10 V15 M12 17.5 V18.5" />
+      </svg>
+      <span translate="no">{{ caution }}</span>
+    </p>
+  </header>
+</template>
+
+<style scoped>
+p {
+  margin: 0;
+}
+
+.where {
+  display: flex;
+  font-size: 18px;
+  justify-content: space-between;
+}
+
+.where .figure {
+  font-size: 15px;
+}
+
+h1 {
+  font-size: 38px;
+}
+
+.big {
+  color: var(--paint);
+  font-size: 62px;
+  font-weight: 700;
+  letter-spacing: -1px;
+  line-height: 1.12;
+  white-space: nowrap;
+}
+
+.big small {
+  font-size: 27px;
+  font-weight: 400;
+  margin-left: 12px;
+}
+
+.big small.close {
+  font-size: 44px;
+  margin-left: 2px;
+}
+
+.big em {
+  color: var(--muted);
+  font-size: 22px;
+  font-style: normal;
+  letter-spacing: 0;
+  margin-left: 12px;
+}
+
+.roomy .ask:not(.authored) {
+  font-size: 23px;
+}
+
+.roomy .caution {
+  font-size: 19px;
+}
+
+.band {
+  align-items: baseline;
+  display: flex;
+  font-size: 19px;
+  gap: 10px;
+}
+
+.on-tool .figure {
+  color: var(--now);
+  font-weight: 700;
+}
+
+.ask {
+  font-size: 17px;
+  margin-top: 6px;
+}
+
+.why {
+  color: var(--muted);
+  font-size: 16px;
+  margin-top: 4px;
+}
+
+.authored {
+  font-family: var(--words);
+  font-size: 30px;
+  font-weight: 600;
+  line-height: 1.2;
+  margin: 12px 0;
+}
+
+.sees {
+  font-size: 18px;
+  padding-left: 22px;
+}
+
+.caution {
+  border-left: 5px solid var(--doubt);
+  display: flex;
+  font-size: 15px;
+  gap: 9px;
+  line-height: 1.3;
+  margin-top: 7px;
+  padding: 2px 0 2px 9px;
+}
+
+.caution svg {
+  flex: none;
+  height: 20px;
+  width: 20px;
+}
+
+.caution path {
+  fill: none;
+  stroke: var(--doubt);
+  stroke-width: 2.2;
+}
+</style>

@@ -1,0 +1,74 @@
+<script setup lang="ts">
+import { computed } from "vue";
+import { useI18n } from "vue-i18n";
+import type { Answer, Call, ToolListed } from "@/api/types";
+import AnswerFoot from "@/bench/AnswerFoot.vue";
+import CallHead from "@/bench/CallHead.vue";
+import PhotoButton from "@/bench/PhotoButton.vue";
+import { drawingOf } from "@/bench/calls";
+
+/** One call: what is asked, the picture its kind of step has, and the way the answer is given. */
+const props = defineProps<{ call: Call; calls?: readonly Call[]; busy: boolean; clockOffsetMs: number }>();
+const emit = defineEmits<{
+  give: [answer: Answer, cell?: string];
+  draw: [tool: ToolListed];
+  sign: [];
+  strikeLast: [];
+}>();
+const { t } = useI18n();
+const body = computed(() => drawingOf(props.call.kind));
+/** Calls of the same step that are open beside this one. */
+const beside = computed(() => (props.calls ?? [props.call]).filter((one) => one.step === props.call.step));
+/** The number pad leaves no room for facts beside cautions; the number asked for and its band stand above. */
+const crowded = computed(() => props.call.ask === "value" && props.call.cautions.length > 0);
+</script>
+
+<template>
+  <section class="call" :class="call.ask">
+    <div class="said" role="group" tabindex="0" :aria-label="t('bench.said')">
+      <call-head :call="call" />
+      <component
+        :is="body"
+        v-if="body"
+        :call="call"
+        :beside="beside"
+        :class="{ 'no-facts': crowded }"
+        @give="(answer: Answer, cell?: string) => emit('give', answer, cell)"
+      />
+    </div>
+    <photo-button v-if="call.photograph || call.kind === 'inspect'" :cell="call.cell" :taken="call.photos" />
+    <answer-foot
+      :call="call"
+      :busy="busy"
+      :clock-offset-ms="clockOffsetMs"
+      @give="(answer) => emit('give', answer)"
+      @draw="(tool) => emit('draw', tool)"
+      @sign="emit('sign')"
+      @strike-last="emit('strikeLast')"
+    />
+  </section>
+</template>
+
+<style scoped>
+.call {
+  display: flex;
+  flex: 1;
+  flex-direction: column;
+  gap: 10px;
+  min-height: 0;
+}
+
+/* Words may scroll; the keys that answer never leave the screen. */
+.said {
+  display: flex;
+  flex: 0 1 auto;
+  flex-direction: column;
+  gap: 10px;
+  min-height: 0;
+  overflow-y: auto;
+}
+
+.no-facts :deep(dl) {
+  display: none;
+}
+</style>

@@ -1,0 +1,59 @@
+<script setup lang="ts">
+import { useI18n } from "vue-i18n";
+import type { OpenQuestion } from "@/api/types";
+import { useActions } from "@/bench/actions";
+import { useWords } from "@/bench/words";
+import PhotoButton from "@/bench/PhotoButton.vue";
+import VerdictMark from "@/bench/VerdictMark.vue";
+import { figureText } from "@/shared/format";
+
+/** A reading outside or too near its limits, and what may be done about it. */
+defineProps<{ question: OpenQuestion; mayAccept: boolean }>();
+const { t } = useI18n();
+const words = useWords();
+const actions = useActions();
+</script>
+
+<template>
+  <section class="note question pictured" role="alert">
+    <p class="words what">
+      <span translate="no">{{ question.row.title }}</span>
+      <span v-if="question.row.fastener">{{
+        t(`bench.${question.row.noun}`, { name: question.row.fastener })
+      }}</span>
+      <span>{{ words.item(question.row.item) }}</span>
+      <span class="figure" translate="no">{{ figureText(question.row.judged ?? question.row.read) }}</span>
+      <verdict-mark :row="question.row" />
+    </p>
+    <p class="why">{{ words.reasons(question.row.reasons) }}. {{ t("bench.question_why") }}</p>
+    <photo-button :cell="question.row.cell" :taken="null" small />
+    <div class="ways">
+      <v-btn v-if="question.may_strike" @click="actions.strike(question.row)">{{
+        t("bench.read_again")
+      }}</v-btn>
+      <v-btn @click="actions.askRedo(question.row)">{{ t("bench.redo") }}</v-btn>
+      <v-btn
+        v-if="question.may_concern_sisters"
+        @click="actions.dialog.value = { kind: 'cause', cell: question.row.cell }"
+        >{{ t("bench.cause") }}</v-btn
+      >
+      <v-btn v-if="mayAccept" @click="actions.dialog.value = { kind: 'accept', row: question.row }">{{
+        t("bench.accept")
+      }}</v-btn>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.what {
+  align-items: baseline;
+  display: flex;
+  flex-wrap: wrap;
+  font-size: 21px;
+  gap: 8px;
+}
+
+.what .figure {
+  font-size: 19px;
+}
+</style>

@@ -1,0 +1,92 @@
+<script setup lang="ts">
+import { computed } from "vue";
+import { useI18n } from "vue-i18n";
+import type { BenchView } from "@/api/types";
+import { useActions } from "@/bench/actions";
+import { useBench } from "@/bench/store";
+import { useSession } from "@/shared/session";
+
+/** What stands there when there is no call, and what may be done about it. */
+const props = defineProps<{ view: BenchView }>();
+const { t } = useI18n();
+const bench = useBench();
+const session = useSession();
+const actions = useActions();
+const reasonsOwed = computed(() => props.view.owed.some((one) => one.debt === "reason"));
+const who = computed(() => props.view.parts.map((part) => part.by).join(", "));
+</script>
+
+<template>
+  <div class="rest">
+    <h1>{{ t(`bench.${view.status}_head`) }}</h1>
+    <i18n-t v-if="view.status === 'paused'" keypath="bench.paused_text" scope="global" tag="p">
+      <template #by
+        ><span translate="no">{{ view.watch.by }}</span></template
+      >
+    </i18n-t>
+    <i18n-t v-else-if="view.status === 'elsewhere'" keypath="bench.elsewhere_text" scope="global" tag="p">
+      <template #who
+        ><span translate="no">{{ who }}</span></template
+      >
+    </i18n-t>
+    <p v-else>{{ t(`bench.${view.status}_text`) }}</p>
+    <v-btn v-if="view.status === 'paused'" class="main big" block @click="bench.send({ kind: 'take_over' })">
+      {{ t("bench.take_over") }}
+    </v-btn>
+    <v-btn
+      v-if="view.status === 'paused'"
+      class="big"
+      block
+      @click="actions.dialog.value = { kind: 'hand_over' }"
+    >
+      {{ t("handover.title") }}
+    </v-btn>
+    <v-btn v-if="reasonsOwed" class="main big" block @click="actions.giveOwedReason">
+      {{ t("bench.give_reason") }}
+    </v-btn>
+    <v-btn
+      v-if="view.status === 'complete' && session.rights.has('close_run')"
+      class="main big"
+      block
+      @click="bench.send({ kind: 'close' })"
+    >
+      {{ t("bench.finish") }}
+    </v-btn>
+    <v-btn
+      v-if="view.status === 'complete' || view.status === 'closed'"
+      class="big"
+      block
+      :to="{ name: 'record', params: { run: view.run_id } }"
+    >
+      {{ t("berth.look") }}
+    </v-btn>
+  </div>
+</template>
+
+<style scoped>
+.rest {
+  display: flex;
+  flex: 1;
+  flex-direction: column;
+  gap: 14px;
+  justify-content: center;
+}
+
+.note ~ .rest {
+  justify-content: flex-start;
+}
+
+h1 {
+  font-size: 44px;
+}
+
+p {
+  font-size: 18px;
+  margin: 0;
+}
+
+.big {
+  font-size: 28px;
+  height: 76px !important;
+}
+</style>

@@ -1,0 +1,88 @@
+<script setup lang="ts">
+import { ref, watch } from "vue";
+import { useI18n } from "vue-i18n";
+import { api, answerOf } from "@/api/client";
+import type { ToolListed } from "@/api/types";
+import { dayText } from "@/shared/format";
+
+const props = defineProps<{ toolClass: string }>();
+const emit = defineEmits<{ draw: [tool: ToolListed] }>();
+const { t } = useI18n();
+const tools = ref<ToolListed[] | null>(null);
+
+async function fetchTools(toolClass: string): Promise<void> {
+  const found = await answerOf(api.GET("/api/tools", { params: { query: { tool_class: toolClass } } }));
+  tools.value = found.sort((a, b) => Number(a.out_of_date) - Number(b.out_of_date));
+}
+
+watch(
+  () => props.toolClass,
+  (toolClass) => void fetchTools(toolClass),
+  { immediate: true },
+);
+</script>
+
+<template>
+  <div class="tools">
+    <p v-if="tools?.length === 0">{{ t("bench.no_tools") }}</p>
+    <button
+      v-for="tool in tools ?? []"
+      :key="tool.id"
+      type="button"
+      class="tool"
+      :class="{ hatched: tool.out_of_date }"
+      @click="emit('draw', tool)"
+    >
+      <span class="figure id" translate="no">{{ tool.id }}</span>
+      <span class="words" translate="no">{{ tool.name }}</span>
+      <span class="due" :class="{ over: tool.out_of_date }">
+        <i18n-t :keypath="tool.out_of_date ? 'bench.cal_over' : 'bench.cal_until'" scope="global">
+          <template #due
+            ><span translate="no">{{ dayText(tool.calibration_due) }}</span></template
+          >
+        </i18n-t>
+      </span>
+    </button>
+  </div>
+</template>
+
+<style scoped>
+.tools {
+  display: grid;
+  gap: 10px;
+}
+
+.tool {
+  background-color: var(--panel-2);
+  border: 1px solid var(--line-strong);
+  color: var(--ink);
+  cursor: pointer;
+  display: grid;
+  gap: 0 14px;
+  grid-template-columns: auto 1fr;
+  min-height: 76px;
+  padding: 10px 16px;
+  text-align: left;
+}
+
+.id {
+  font-size: 24px;
+  font-weight: 700;
+  grid-row: span 2;
+  align-self: center;
+}
+
+.words {
+  font-size: 21px;
+}
+
+.due {
+  color: var(--muted);
+  font-size: 15px;
+}
+
+.due.over {
+  color: var(--ink);
+  font-weight: 700;
+}
+</style>

@@ -1,0 +1,61 @@
+<script setup lang="ts">
+import { computed } from "vue";
+import { useI18n } from "vue-i18n";
+import { useActions, type TroubleKind } from "@/bench/actions";
+import { useBench } from "@/bench/store";
+import { useSession } from "@/shared/session";
+
+/** One question after the one touch: what is wrong. */
+defineProps<{ open: boolean }>();
+const { t } = useI18n();
+const actions = useActions();
+const bench = useBench();
+const session = useSession();
+const KINDS: readonly TroubleKind[] = [
+  "no_click",
+  "clicked_at_once",
+  "creak_or_bang",
+  "out_of_swing",
+  "cross_thread",
+  "dirt",
+  "tool_slipped",
+  "other",
+];
+const mayLeaveOut = computed(() => session.rights.has("accept") && (bench.call?.may_leave_out ?? false));
+const shut = (): void => {
+  actions.dialog.value = null;
+};
+</script>
+
+<template>
+  <v-dialog :model-value="open" :aria-label="t('trouble.title')" @update:model-value="shut">
+    <div class="sheet">
+      <h2>{{ t("trouble.title") }}</h2>
+      <div class="kinds">
+        <v-btn v-for="kind in KINDS" :key="kind" @click="actions.raiseTrouble(kind)">{{
+          t(`trouble.${kind}`)
+        }}</v-btn>
+      </div>
+      <div class="row">
+        <v-btn v-if="mayLeaveOut" @click="actions.dialog.value = { kind: 'leave_out' }">{{
+          t("bench.leave_out")
+        }}</v-btn>
+        <v-btn @click="shut">{{ t("ui.cancel") }}</v-btn>
+      </div>
+    </div>
+  </v-dialog>
+</template>
+
+<style scoped>
+.kinds {
+  display: grid;
+  gap: 10px;
+  grid-template-columns: 1fr 1fr;
+  margin: 10px 0;
+}
+
+.kinds .v-btn {
+  font-size: 22px;
+  height: 72px !important;
+}
+</style>

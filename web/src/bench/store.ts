@@ -1,0 +1,260 @@
+import { defineStore } from "pinia";
+import { computed, ref, shallowRef, watch } from "vue";
+import { api, LinkError, newId, ProblemError, answerOf } from "@/api/client";
+import { drawnSmall } from "@/api/pictures";
+import type { Ahead, Answer, BenchAnswer, BenchView, Call, Command, Problem } from "@/api/types";
+import { offlineCalls, photosOwed as photosOwedOn } from "@/bench/offlineCalls";
+import { keep, type PictureToSend } from "@/shared/tabletDisk";
+import { useLive } from "@/shared/liveChannel";
+import { orLastAnswer } from "@/shared/lastAnswer";
+import { AGAIN_AFTER_MS, useOutbox } from "@/shared/outbox";
+import { withUnchangedParts } from "@/bench/unchanged";
+
+/** A command without the parts that every command gets on sending. */
+export type Wish = Command extends infer C
+  ? C extends Command
+    ? Omit<C, "id" | "tablet_at">
+    : never
+  : never;
+
+const DOUBLE_PRESS_MS = 700;
+/** What may join a queue that waits for the link; everything else needs the server's word first. */
+const MAY_WAIT = new Set(["record", "strike", "note"]);
+
+/** One run on the Bench: what the server says of it, and what is on its way there. */
+export const useBench = defineStore("bench", () => {
+  const live = useLive();
+  const outbox = useOutbox();
+  const runId = ref<string | null>(null);
+  const view = shallowRef<BenchView | null>(null);
+  const ahead = shallowRef<Ahead | null>(null);
+  const chosen = ref<string | null>(null);
+  /** Presses that are not kept on this tablet yet; with a link, not answered yet. A picture takes longer than a touch. */
+  const pressing = ref(0);
+  const problem = ref<Problem | null>(null);
+  /** A command that cannot wait found no server; nothing of it was kept. */
+  const unheard = ref(false);
+  const storedAt = ref<Date | null>(null);
+  const clockOffsetMs = ref(0);
+  const hint = ref<string | null>(null);
+  /** What was asked cannot join what waits for the link. */
+  const mustWait = ref(false);
+  let lastRecorded = -Infinity;
+  let lastCell = "";
+  /** A fastener picked while an answer was still on its way: the pick is meant for what comes after. */
+  let picked: string | null = null;
+
+  const waiting = computed(() => outbox.mine.filter((one) => one.run === runId.value));
+  /** Whether this tablet goes on by itself, by what the server gave it before the link was lost. */
+  const offline = computed(() => outbox.lost && waiting.value.length > 0);
+  const calls = computed<Call[]>(() => {
+    if (view.value === null) return [];
+    return offline.value ? offlineCalls(view.value, ahead.value, waiting.value) : view.value.calls;
+  });
+  const call = computed<Call | null>(
+    () => calls.value.find((one) => one.cell === chosen.value) ?? calls.value[0] ?? null,
+  );
+  /** A look that is still at hand has its own button. */
+  const photosOwed = computed(() =>
+    view.value === null || calls.value.some((one) => one.photograph)
+      ? []
+      : photosOwedOn(view.value, ahead.value, waiting.value),
+  );
+  const busy = computed(() => pressing.value > 0 || (waiting.value.length > 0 && !outbox.lost));
+
+  function show(answer: BenchAnswer): void {
+    if (answer.view.run_id !== runId.value) return;
+    if (view.value?.run_id === answer.view.run_id && answer.view.seq < view.value.seq) return;
+    view.value = withUnchangedParts(view.value, answer.view);
+    if (answer.ahead !== null) ahead.value = answer.ahead;
+    clockOffsetMs.value = new Date(answer.now).getTime() - Date.now();
+    const open = answer.view.calls;
+    if (!open.some((one) => one.cell === chosen.value)) {
+      chosen.value = open.find((one) => picked !== null && one.fastener === picked)?.cell ?? null;
+    }
+    picked = null;
+    void keepShown(answer);
+  }
+
+  /** An answer to a press is kept too, so that the Bench opens without a link where it was left. */
+  async function keepShown(answer: BenchAnswer): Promise<void> {
+    const value = { ...answer, ahead: ahead.value };
+    await keep(`bench:${answer.view.run_id}`, { value, at: answer.now }).catch(() => undefined);
+  }
+
+  async function fetchRun(): Promise<void> {
+    const id = runId.value;
+    if (id === null) return;
+    const ask = (): Promise<BenchAnswer> =>
+      answerOf(api.GET("/api/runs/{run_id}", { params: { path: { run_id: id } } }));
+    const { value, fresh } = await orLastAnswer(`bench:${id}`, ask);
+    if (!fresh) outbox.lost = true;
+    else if (outbox.mine.length === 0) outbox.lost = false;
+    show(value);
+  }
+
+  async function open(id: string): Promise<void> {
+    if (runId.value !== id) {
+      view.value = null;
+      ahead.value = null;
+      problem.value = null;
+      chosen.value = null;
+      storedAt.value = null;
+    }
+    runId.value = id;
+    await outbox.ready();
+    await fetchRun();
+    await sendWaiting();
+  }
+
+  /** What waits goes out in order; the newest answer to this run is what the Bench shows. */
+  async function sendWaiting(): Promise<void> {
+    await outbox.flush();
+  }
+
+  watch(
+    () => outbox.outcome,
+    (outcome) => {
+      if (outcome === null || outcome.run !== runId.value) return;
+      if ("problem" in outcome) {
+        problem.value = outcome.problem;
+        if (outcome.problem.status === 409) void fetchRun().catch(() => undefined);
+        return;
+      }
+      show(outcome.answer);
+      storedAt.value = new Date(Date.now() + clockOffsetMs.value);
+    },
+    { flush: "sync" },
+  );
+
+  /** Send a wish; true when the server has stored it. What gets no answer waits on this tablet. */
+  async function send(wish: Wish, pin: string | null = null): Promise<boolean> {
+    if (runId.value === null || busy.value) return false;
+    problem.value = null;
+    hint.value = null;
+    mustWait.value = false;
+    unheard.value = false;
+    const command = { ...wish, id: newId(), tablet_at: new Date().toISOString() } as Command;
+    if (pin === null && waiting.value.length > 0 && !MAY_WAIT.has(wish.kind)) {
+      mustWait.value = true;
+      return false;
+    }
+    pressing.value += 1;
+    try {
+      return await (pin === null ? sendKept(runId.value, command) : sendSigned(command, pin));
+    } finally {
+      pressing.value -= 1;
+    }
+  }
+
+  async function sendKept(
+    id: string,
+    command: Command | PictureToSend,
+    picture: ArrayBuffer | null = null,
+  ): Promise<boolean> {
+    await outbox.put(id, command, view.value?.seq ?? 0, picture);
+    if (outbox.lost) {
+      void sendWaiting();
+      return false;
+    }
+    await sendWaiting();
+    return outbox.stored(command.id);
+  }
+
+  /** A PIN is never kept: what needs one is sent at once or given again. */
+  async function sendSigned(command: Command, pin: string): Promise<boolean> {
+    const path = { run_id: runId.value ?? "" };
+    try {
+      show(
+        await answerOf(api.POST("/api/runs/{run_id}/commands", { params: { path }, body: { command, pin } })),
+      );
+      storedAt.value = new Date(Date.now() + clockOffsetMs.value);
+      return true;
+    } catch (error) {
+      if (error instanceof ProblemError) problem.value = error.problem;
+      else if (error instanceof LinkError) unheard.value = true;
+      else throw error;
+      return false;
+    }
+  }
+
+  /** Turn to a fastener; while an answer is on its way, to whatever is open on it afterwards. */
+  function pick(cell: Call): void {
+    chosen.value = cell.cell;
+    if (busy.value) picked = cell.fastener;
+  }
+
+  /** Record an answer on the present call; a second press right after the first is not a second capture. */
+  async function record(answer: Answer, pin: string | null = null, cell?: string): Promise<boolean> {
+    const now = performance.now();
+    const wanted = cell === undefined ? call.value : calls.value.find((one) => one.cell === cell);
+    // Two nuts may come free in the same moment; the same call pressed twice is one capture.
+    const again = wanted?.cell === lastCell || cell === undefined;
+    if (!wanted || busy.value || (again && now - lastRecorded < DOUBLE_PRESS_MS)) return false;
+    lastRecorded = now;
+    lastCell = wanted.cell;
+    return send({ kind: "record", cell: wanted.cell, attempt: wanted.attempt, answer }, pin);
+  }
+
+  /** Put a photograph to a call; false when the file is none. Like every press, it is kept here until it is answered. */
+  async function addPhoto(cell: string, file: Blob): Promise<boolean> {
+    const id = runId.value;
+    if (id === null) return false;
+    problem.value = null;
+    hint.value = null;
+    pressing.value += 1;
+    try {
+      const picture = await drawnSmall(file);
+      if (picture === null) return false;
+      const sent = { kind: "picture" as const, id: newId(), tablet_at: new Date().toISOString(), cell };
+      await sendKept(id, sent, picture);
+      return true;
+    } finally {
+      pressing.value -= 1;
+    }
+  }
+
+  /** Fetch the run when somebody else has moved it on; one's own press brings its answer itself. */
+  function catchUp(): void {
+    const advance = live.newest;
+    if (busy.value || advance === null || advance.run_id !== runId.value) return;
+    if (advance.seq > (view.value?.seq ?? 0)) void fetchRun().catch(() => undefined);
+  }
+  watch([(): unknown => live.newest, busy], catchUp);
+  watch(
+    () => live.linked,
+    (linked) => {
+      if (linked)
+        void sendWaiting()
+          .then(fetchRun)
+          .catch(() => undefined);
+    },
+  );
+  setInterval(() => {
+    if (outbox.lost && outbox.mine.length === 0) void fetchRun().catch(() => undefined);
+  }, AGAIN_AFTER_MS);
+
+  return {
+    runId,
+    view,
+    calls,
+    call,
+    chosen,
+    offline,
+    waiting,
+    photosOwed,
+    busy,
+    problem,
+    unheard,
+    storedAt,
+    clockOffsetMs,
+    hint,
+    mustWait,
+    open,
+    pick,
+    send,
+    sendWaiting,
+    record,
+    addPhoto,
+  };
+});

@@ -1,0 +1,193 @@
+<script setup lang="ts">
+import { computed, ref } from "vue";
+import { useI18n } from "vue-i18n";
+import { useRouter } from "vue-router";
+import { api, answerOf } from "@/api/client";
+import { orLastAnswer } from "@/shared/lastAnswer";
+import type { Berth, EngineStrip, JointCell } from "@/api/types";
+import EngineSection from "@/berth/EngineSection.vue";
+import StartDialog from "@/berth/StartDialog.vue";
+import { dayText, whenText } from "@/shared/format";
+import { useFollowed } from "@/shared/followed";
+import { useShortcuts } from "@/shared/shortcuts";
+import { useSession } from "@/shared/session";
+
+const { t } = useI18n();
+const router = useRouter();
+const session = useSession();
+const berth = ref<Berth | null>(null);
+/** When the server last said it, while it does not answer. */
+const asAt = ref<string | null>(null);
+const picked = ref<{ engine: EngineStrip; joint: JointCell } | null>(null);
+const mayStart = computed(() => session.rights.has("start_run"));
+useShortcuts({});
+
+async function fetchBerth(): Promise<void> {
+  const said = await orLastAnswer("berth", () => answerOf(api.GET("/api/berth")));
+  berth.value = said.value;
+  asAt.value = said.fresh ? null : said.at;
+}
+
+useFollowed(fetchBerth);
+
+async function started(run: string): Promise<void> {
+  picked.value = null;
+  await router.push({ name: "bench", params: { run } });
+}
+
+function dueWords(days: number): string {
+  if (days < 0) return t("berth.due_over", { days: -days });
+  return days === 0 ? t("berth.due_today") : t("berth.due_in", { days });
+}
+
+const benchOf = (run: string): { name: string; params: { run: string } } => ({
+  name: "bench",
+  params: { run },
+});
+</script>
+
+<template>
+  <main id="content" class="berth">
+    <h1 class="visually-hidden">{{ t("berth.title") }}</h1>
+    <div class="engines">
+      <p v-if="asAt" class="as-at words" role="status">{{ t("berth.as_at", { at: whenText(asAt) }) }}</p>
+      <p v-if="berth?.engines.length === 0">{{ t("berth.empty") }}</p>
+      <engine-section
+        v-for="engine in berth?.engines ?? []"
+        :key="engine.id"
+        :engine="engine"
+        @pick="(joint) => (picked = { engine, joint })"
+      />
+    </div>
+    <aside v-if="berth">
+      <section>
+        <h2>{{ t("berth.waiting") }}</h2>
+        <p v-if="berth.waiting.length === 0" class="none muted">{{ t("berth.waiting_none") }}</p>
+        <router-link
+          v-for="w in berth.waiting"
+          :key="w.run_id + w.what + w.since"
+          class="entry"
+          :to="benchOf(w.run_id)"
+        >
+          <span class="words lead">
+            <span translate="no">{{ w.engine }} · {{ w.joint }}</span> —
+            {{ w.what === "close" ? t("berth.close_it") : t(`berth.${w.what}`) }}
+          </span>
+          <span class="muted">
+            <span v-if="w.title" translate="no">{{ w.title }}. </span>
+            <i18n-t keypath="berth.since" scope="global">
+              <template #by
+                ><span translate="no">{{ w.by }}</span></template
+              >
+              <template #at
+                ><span class="time" translate="no">{{ whenText(w.since) }}</span></template
+              >
+            </i18n-t>
+          </span>
+        </router-link>
+      </section>
+      <section>
+        <h2>{{ t("berth.due") }}</h2>
+        <p v-if="berth.due.length === 0" class="none muted">{{ t("berth.due_none") }}</p>
+        <div v-for="d in berth.due" :key="d.tool" class="entry">
+          <span class="words lead">
+            <span translate="no">{{ d.tool }}</span> —
+            <span :class="{ over: d.days < 0 }">{{ dueWords(d.days) }}</span>
+          </span>
+          <span class="muted" translate="no">{{ d.name }} · {{ dayText(d.due) }}</span>
+        </div>
+      </section>
+      <section>
+        <h2>{{ t("berth.now") }}</h2>
+        <p v-if="berth.on_engine.length === 0" class="none muted">{{ t("berth.now_none") }}</p>
+        <router-link v-for="o in berth.on_engine" :key="o.run_id" class="entry" :to="benchOf(o.run_id)">
+          <span class="words lead" translate="no">{{ o.by }} — {{ o.engine }} · {{ o.joint }}</span>
+          <span class="muted">
+            {{ t(`berth.${o.status}`) }}<span v-if="o.title" translate="no">, {{ o.title }}</span>
+          </span>
+        </router-link>
+      </section>
+    </aside>
+
+    <v-dialog
+      :model-value="picked !== null"
+      :aria-label="t('berth.sheet', { label: picked?.joint.label ?? '' })"
+      @update:model-value="picked = null"
+    >
+      <start-dialog
+        v-if="picked"
+        :engine-id="picked.engine.id"
+        :engine="picked.engine.name"
+        :serial="picked.engine.serial"
+        :joint="picked.joint"
+        :may-start="mayStart"
+        @shut="picked = null"
+        @started="started"
+      />
+    </v-dialog>
+  </main>
+</template>
+
+<style scoped>
+.as-at {
+  border-left: 5px solid var(--doubt);
+  font-size: 21px;
+  margin: 0 0 10px;
+  padding: 4px 12px;
+}
+
+.berth {
+  align-items: start;
+  display: grid;
+  gap: 20px 28px;
+  grid-template-columns: minmax(0, 1fr) 326px;
+  padding: 18px 24px 32px;
+}
+
+.engines {
+  display: grid;
+  gap: 14px;
+}
+
+aside section {
+  margin-bottom: 20px;
+}
+
+aside h2 {
+  border-bottom: 2px solid var(--ink);
+  font-size: 22px;
+  padding-bottom: 5px;
+}
+
+.entry,
+.none {
+  border-bottom: 1px solid var(--line);
+  color: inherit;
+  display: block;
+  margin: 0;
+  padding: 9px 0;
+  text-decoration: none;
+}
+
+.entry > span {
+  display: block;
+}
+
+.lead {
+  font-size: 19px;
+}
+
+a.entry .lead {
+  text-decoration: underline;
+  text-decoration-color: var(--line-strong);
+  text-underline-offset: 4px;
+}
+
+.entry .muted {
+  font-size: 14px;
+}
+
+.over {
+  color: var(--out);
+}
+</style>

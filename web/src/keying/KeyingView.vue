@@ -1,0 +1,174 @@
+<script setup lang="ts">
+import { computed, onMounted, ref, watch } from "vue";
+import { useI18n } from "vue-i18n";
+import { api, answerOf } from "@/api/client";
+import type { PersonListed } from "@/api/types";
+import ProblemNote from "@/shared/ProblemNote.vue";
+import KeyingLine from "@/keying/KeyingLine.vue";
+import { useShortcuts } from "@/shared/shortcuts";
+import { useSession } from "@/shared/session";
+import { useKeying } from "@/keying/store";
+
+/** A filled work sheet keyed in: type, Enter, next, in the order in which the work was done. */
+const props = defineProps<{ run: string }>();
+const { t } = useI18n();
+const store = useKeying();
+const session = useSession();
+const people = ref<PersonListed[]>([]);
+const pad = (n: number): string => String(n).padStart(2, "0");
+const local = (at: Date): string =>
+  `${at.getFullYear()}-${pad(at.getMonth() + 1)}-${pad(at.getDate())}T${pad(at.getHours())}:${pad(at.getMinutes())}`;
+const by = ref(session.me?.id ?? "");
+const at = ref("");
+useShortcuts({});
+
+watch(
+  () => props.run,
+  async (run) => {
+    await store.fetchSheet(run);
+    // The server's time orders what is kept; a tablet's clock may be off.
+    if (at.value === "" && store.sheet) at.value = local(new Date(store.sheet.now));
+  },
+  { immediate: true },
+);
+onMounted(async () => {
+  people.value = await answerOf(api.GET("/api/people"));
+});
+
+const done = computed(() => store.lines.filter((line) => line.row !== null).length);
+/** Steps with their lines; whole ones that lie far behind are folded away. */
+const steps = computed(() => {
+  const found = new Map<string, { title: string; lines: typeof store.lines }>();
+  for (const line of store.lines) {
+    const step = found.get(line.step) ?? { title: line.title, lines: [] };
+    step.lines.push(line);
+    found.set(line.step, step);
+  }
+  const all = [...found.entries()].map(([key, step]) => ({ key, ...step }));
+  const at = all.findIndex((step) => step.lines.some((line) => line.row === null));
+  return at < 0 ? all.slice(-3) : all.slice(Math.max(0, at - 1), at + 4);
+});
+
+async function keyed(cell: string, text: string, unit: string | null): Promise<void> {
+  const line = store.lines.find((one) => one.cell === cell);
+  if (line === undefined || at.value === "") return;
+  await store.keyIn(line, text, unit, { by: by.value, at: at.value });
+}
+</script>
+
+<template>
+  <main v-if="store.sheet" id="content" class="sheet-view">
+    <header>
+      <div>
+        <h1>{{ t("sheet.title") }}</h1>
+        <p class="words sub">
+          <span translate="no">{{ store.sheet.engine }} · {{ store.sheet.joint }}</span> —
+          {{ t("sheet.done", { done, total: store.lines.length }) }}
+        </p>
+        <p class="muted">{{ t("sheet.text") }}</p>
+      </div>
+      <nav :aria-label="t('sheet.title')">
+        <v-btn :href="`/api/runs/${run}/sheet.pdf`" target="_blank">{{ t("sheet.print") }}</v-btn>
+        <v-btn :to="{ name: 'bench', params: { run } }">{{ t("sheet.bench") }}</v-btn>
+      </nav>
+    </header>
+    <div class="pencil">
+      <label class="words">
+        {{ t("sheet.who") }}
+        <select v-model="by" translate="no">
+          <option v-for="person in people" :key="person.id" :value="person.id">{{ person.name }}</option>
+        </select>
+      </label>
+      <label class="words">
+        {{ t("sheet.when") }}
+        <input v-model="at" type="datetime-local" required />
+      </label>
+    </div>
+    <problem-note :problem="store.problem" :unsent="store.linkLost" />
+    <p v-if="store.next === null" class="words">{{ t("sheet.none") }}</p>
+    <section v-for="step in steps" :key="step.key" class="card">
+      <h2 translate="no">{{ step.title }}</h2>
+      <div class="lines">
+        <keying-line
+          v-for="line in step.lines"
+          :key="line.cell"
+          :line="line"
+          :now="line.cell === store.next?.cell"
+          :run="run"
+          @keyed="(text, unit) => keyed(line.cell, text, unit)"
+        />
+      </div>
+    </section>
+  </main>
+</template>
+
+<style scoped>
+.sheet-view {
+  display: grid;
+  gap: 12px;
+  margin: 0 auto;
+  max-width: 1180px;
+  padding: 18px 24px 40px;
+  width: 100%;
+}
+
+header {
+  align-items: flex-start;
+  display: flex;
+  justify-content: space-between;
+}
+
+header nav {
+  display: flex;
+  gap: 8px;
+}
+
+h1 {
+  font-size: 38px;
+}
+
+h2 {
+  font-size: 21px;
+  margin-bottom: 2px;
+}
+
+p {
+  margin: 0;
+}
+
+.sub {
+  font-size: 20px;
+}
+
+.pencil {
+  display: flex;
+  gap: 24px;
+}
+
+.pencil label {
+  align-items: center;
+  display: flex;
+  font-size: 19px;
+  gap: 10px;
+}
+
+select,
+input {
+  background: #fff;
+  border: 1px solid var(--ink);
+  color: var(--ink);
+  font: inherit;
+  min-height: 48px;
+  padding: 0 10px;
+}
+
+.card {
+  background: var(--panel);
+  border: 1px solid var(--line);
+  padding: 10px 16px;
+}
+
+.lines {
+  display: grid;
+}
+</style>

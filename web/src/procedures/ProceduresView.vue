@@ -1,0 +1,350 @@
+<script setup lang="ts">
+import { computed, onMounted, ref, shallowRef, watch } from "vue";
+import { useI18n } from "vue-i18n";
+import { useRouter } from "vue-router";
+import { api, ProblemError, answerOf } from "@/api/client";
+import type { Difference, Problem, ProcedureListed, ProcedureRead } from "@/api/types";
+import ProblemNote from "@/shared/ProblemNote.vue";
+import BringIn from "@/procedures/BringIn.vue";
+import ClampStairs from "@/procedures/ClampStairs.vue";
+import DraftPlan from "@/procedures/DraftPlan.vue";
+import JointFacts from "@/procedures/JointFacts.vue";
+import LibraryList from "@/procedures/LibraryList.vue";
+import FindingLine from "@/procedures/FindingLine.vue";
+import StepCard from "@/procedures/StepCard.vue";
+import { useShortcuts } from "@/shared/shortcuts";
+
+const props = defineProps<{ hash?: string }>();
+const { t } = useI18n();
+const router = useRouter();
+const listed = ref<ProcedureListed[]>([]);
+const shown = shallowRef<ProcedureRead | null>(null);
+const changes = ref<Difference[] | null>(null);
+const problem = ref<Problem | null>(null);
+const bringing = ref(false);
+const way = ref(0);
+useShortcuts({});
+
+// An optional part of the address that is not there comes as an empty text.
+const here = computed(() => (props.hash ? props.hash : listed.value[0]?.hash));
+const sisters = computed(() =>
+  listed.value.filter((p) => p.id === shown.value?.listed.id && p.hash !== shown.value.listed.hash),
+);
+const chosen = computed(() => shown.value?.sheet.ways[way.value]);
+const steps = computed(() => {
+  const there = chosen.value?.steps;
+  return (shown.value?.sheet.steps ?? []).filter((step) => there === undefined || there.includes(step.id));
+});
+const loose = computed(() => {
+  const placed = new Set(steps.value.map((step) => step.id));
+  return shown.value?.sheet.findings.filter((f) => f.step === null || !placed.has(f.step)) ?? [];
+});
+const stops = computed(() => shown.value?.sheet.findings.filter((f) => f.severity === "error").length ?? 0);
+const looks = computed(() => (shown.value?.sheet.findings.length ?? 0) - stops.value);
+
+function wayWords(selection: Record<string, string>): string {
+  return (shown.value?.document.options ?? [])
+    .map((option) => option.choices.find((c) => c.id === selection[option.id])?.title ?? "")
+    .join(" · ");
+}
+const sheetAddress = computed(() => {
+  const digest = shown.value?.listed.hash ?? "";
+  const choose = Object.entries(chosen.value?.selection ?? {}).map(
+    ([option, choice]) => `choose=${option}:${choice}`,
+  );
+  return `/api/procedures/${digest}/worksheet.pdf${choose.length > 0 ? `?${choose.join("&")}` : ""}`;
+});
+
+async function fetchList(): Promise<void> {
+  listed.value = await answerOf(api.GET("/api/procedures"));
+}
+
+async function open(hash: string | undefined): Promise<void> {
+  changes.value = null;
+  problem.value = null;
+  way.value = 0;
+  shown.value =
+    hash === undefined
+      ? null
+      : await answerOf(api.GET("/api/procedures/{digest}", { params: { path: { digest: hash } } }));
+}
+
+async function act(what: "approve" | "withdraw"): Promise<void> {
+  const digest = shown.value?.listed.hash;
+  if (digest === undefined) return;
+  try {
+    const path = { params: { path: { digest } } };
+    const call =
+      what === "approve"
+        ? api.POST("/api/procedures/{digest}/approve", path)
+        : api.POST("/api/procedures/{digest}/withdraw", path);
+    const { error } = await call;
+    if (error !== undefined) throw new ProblemError(error);
+    await Promise.all([fetchList(), open(digest)]);
+  } catch (error) {
+    if (!(error instanceof ProblemError)) throw error;
+    problem.value = error.problem;
+  }
+}
+
+async function compare(event: Event): Promise<void> {
+  const against = (event.target as HTMLSelectElement).value;
+  const digest = shown.value?.listed.hash;
+  changes.value =
+    against === "" || digest === undefined
+      ? null
+      : await answerOf(
+          api.GET("/api/procedures/{digest}/differences", {
+            params: { path: { digest }, query: { against } },
+          }),
+        );
+}
+
+async function taken(hash: string): Promise<void> {
+  bringing.value = false;
+  await fetchList();
+  await router.push(`/procedures/${hash}`);
+}
+
+onMounted(fetchList);
+watch(here, (hash) => void open(hash), { immediate: true });
+</script>
+
+<template>
+  <main id="content" class="library">
+    <library-list :listed="listed" :here="here" @bring="bringing = true" />
+
+    <template v-if="shown">
+      <article class="text">
+        <header>
+          <h1 translate="no">{{ shown.listed.title }}</h1>
+          <p class="small">
+            {{ t("ui.revision", { revision: shown.listed.revision }) }} ·
+            {{ t(`procedure.status.${shown.listed.status}`) }} ·
+            <span translate="no"
+              >{{ shown.document.source.document }}, {{ shown.document.source.section }},
+              {{ shown.document.source.issued }}</span
+            >
+          </p>
+          <div class="facts"><joint-facts :document="shown.document" /></div>
+          <draft-plan v-if="shown.document.fasteners.length > 0" :document="shown.document" />
+        </header>
+        <section v-if="changes" class="changes">
+          <h2>{{ t("procedure.changes") }}</h2>
+          <p v-if="changes.length === 0">{{ t("procedure.no_changes") }}</p>
+          <table v-else>
+            <tbody>
+              <tr v-for="change in changes" :key="change.where" :class="{ number: change.number }">
+                <th scope="row" translate="no">{{ change.where }}</th>
+                <td translate="no">
+                  <del v-if="change.before !== null">{{ change.before }}</del>
+                </td>
+                <td translate="no">
+                  <ins v-if="change.after !== null">{{ change.after }}</ins>
+                </td>
+              </tr>
+            </tbody>
+          </table>
+        </section>
+        <label v-if="shown.sheet.ways.length > 1" class="way words">
+          {{ t("procedure.option") }}
+          <select v-model.number="way">
+            <option v-for="(one, k) in shown.sheet.ways" :key="k" :value="k" translate="no">
+              {{ wayWords(one.selection) }}
+            </option>
+          </select>
+        </label>
+        <ol class="steps">
+          <step-card
+            v-for="(step, k) in steps"
+            :key="step.id"
+            :step="step"
+            :number="k + 1"
+            :findings="shown.sheet.findings.filter((f) => f.step === step.id)"
+          />
+        </ol>
+      </article>
+
+      <aside class="side" :aria-label="t('procedure.check')">
+        <problem-note :problem="problem" :unsent="false" />
+        <p class="verdict words" :class="{ bad: stops > 0 }">
+          {{ stops + looks === 0 ? t("procedure.clean") : t("procedure.found", { stops, looks }) }}
+        </p>
+        <finding-line v-for="(finding, k) in loose" :key="k" :finding="finding" />
+        <clamp-stairs v-for="stairs in chosen?.staircases ?? []" :key="stairs.group" :stairs="stairs" />
+        <label v-if="sisters.length > 0" class="compare">
+          {{ t("procedure.compare") }}
+          <select @change="compare">
+            <option value="">{{ t("procedure.compare_none") }}</option>
+            <option v-for="sister in sisters" :key="sister.hash" :value="sister.hash">
+              {{ t("ui.revision", { revision: sister.revision }) }}
+            </option>
+          </select>
+        </label>
+        <p v-if="shown.may_approve && stops > 0" class="small">{{ t("procedure.cure_first") }}</p>
+        <div class="acts">
+          <v-btn v-if="shown.may_approve" class="main" :disabled="stops > 0" @click="act('approve')">{{
+            t("procedure.approve")
+          }}</v-btn>
+          <v-btn v-if="shown.may_withdraw" @click="act('withdraw')">{{ t("procedure.withdraw") }}</v-btn>
+          <v-btn :href="sheetAddress" target="_blank">{{ t("procedure.print") }}</v-btn>
+          <v-btn :href="`/api/procedures/${shown.listed.hash}/document.yaml`">{{
+            t("procedure.take_away")
+          }}</v-btn>
+        </div>
+        <p class="small">{{ t("signin.disclaimer") }}</p>
+      </aside>
+    </template>
+    <bring-in :open="bringing" @shut="bringing = false" @taken="taken" @brought="fetchList" />
+  </main>
+</template>
+
+<style scoped>
+.library {
+  display: grid;
+  grid-template-columns: 292px minmax(0, 1fr) 404px;
+  min-height: calc(100vh - 56px);
+}
+
+.small {
+  color: var(--muted);
+  font-size: 13px;
+  margin: 2px 0 0;
+}
+
+.text {
+  padding: 16px 22px 40px;
+}
+
+header {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 18px;
+  justify-content: space-between;
+}
+
+header > .facts {
+  flex: 1 1 260px;
+}
+
+header h1,
+header .small {
+  flex: 1 0 100%;
+  order: -2;
+}
+
+h1 {
+  font-size: 29px;
+}
+
+.way {
+  align-items: center;
+  border-top: 3px double var(--line-strong);
+  display: flex;
+  font-size: 19px;
+  gap: 12px;
+  padding: 8px 0;
+}
+
+.way select {
+  background: var(--panel);
+  border: 1px solid var(--line-strong);
+  color: var(--ink);
+  flex: 1;
+  font-family: var(--run);
+  font-size: 15px;
+  height: 48px;
+  padding: 0 10px;
+}
+
+.steps {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+
+.changes {
+  border: 2px solid var(--now);
+  margin-bottom: 12px;
+  padding: 8px 12px;
+}
+
+.changes h2 {
+  font-size: 20px;
+}
+
+.changes table {
+  border-collapse: collapse;
+  font-size: 13.5px;
+  width: 100%;
+}
+
+.changes th,
+.changes td {
+  border-top: 1px solid var(--line);
+  overflow-wrap: anywhere;
+  padding: 4px 8px 4px 0;
+  text-align: left;
+  vertical-align: top;
+}
+
+.changes th {
+  font-weight: 400;
+}
+
+.changes .number td {
+  font-size: 16px;
+  white-space: nowrap;
+}
+
+.changes ins {
+  font-weight: 700;
+  text-decoration: none;
+}
+
+.side {
+  align-self: start;
+  height: 100vh;
+  overflow-y: auto;
+  position: sticky;
+  top: 0;
+  background: var(--panel);
+  border-left: 1px solid var(--line);
+  padding: 14px 18px 30px;
+}
+
+.verdict {
+  border-bottom: 3px double var(--line-strong);
+  font-size: 21px;
+  margin: 0 0 10px;
+  padding-bottom: 8px;
+}
+
+.verdict.bad {
+  color: var(--out);
+}
+
+.compare {
+  align-items: center;
+  display: flex;
+  font-size: 14px;
+  gap: 10px;
+  margin-top: 12px;
+}
+
+.compare select {
+  border: 1px solid var(--line-strong);
+  color: var(--ink);
+  flex: 1;
+  font-family: var(--run);
+  height: 44px;
+  padding: 0 8px;
+}
+
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  margin: 14px 0;
+}
+</style>

@@ -1,0 +1,109 @@
+<script setup lang="ts">
+import { computed } from "vue";
+import { useI18n } from "vue-i18n";
+import type { FoundFinding, StepRead } from "@/api/types";
+import FindingLine from "@/procedures/FindingLine.vue";
+
+const props = defineProps<{ step: StepRead; number: number; findings: FoundFinding[] }>();
+const { t } = useI18n();
+const round = computed(() => (props.step.names.length > 12 ? [] : props.step.names));
+</script>
+
+<template>
+  <li class="step">
+    <span class="number figure" translate="no">{{ number }}</span>
+    <div>
+      <h2>
+        <span translate="no">{{ step.title }}</span> <small>{{ t(`procedure.kind.${step.kind}`) }}</small>
+      </h2>
+      <p v-if="step.why" class="why" translate="no">{{ step.why }}</p>
+      <p v-if="step.facts.length > 0 || step.order" class="facts">
+        <span v-for="(fact, k) in step.facts" :key="k" class="fact">
+          {{ t(`procedure.fact.${fact.name}`) }}
+          <b v-if="fact.codes.length > 0" class="figure">{{
+            fact.codes.map((code) => t(`procedure.code.${code}`)).join(", ")
+          }}</b>
+          <b v-else-if="fact.text !== ''" class="figure" translate="no">{{ fact.text }}</b>
+        </span>
+        <span v-if="step.order" class="fact">
+          {{ t("procedure.fact.order") }}
+          <b class="figure" translate="no">{{ round.length > 0 ? round.join(" – ") : step.order }}</b>
+        </span>
+      </p>
+      <ul v-if="step.points.length > 0" translate="no">
+        <li v-for="(point, k) in step.points" :key="k">{{ point }}</li>
+      </ul>
+      <p v-for="(caution, k) in step.cautions" :key="k" class="caution" translate="no">{{ caution }}</p>
+      <finding-line v-for="(finding, k) in findings" :key="k" :finding="finding" />
+    </div>
+  </li>
+</template>
+
+<style scoped>
+.step {
+  border-top: 1px solid var(--line);
+  display: grid;
+  gap: 0 14px;
+  grid-template-columns: 34px 1fr;
+  padding: 9px 0 10px;
+}
+
+.number {
+  border: 1.5px solid var(--ink);
+  font-size: 15px;
+  height: 30px;
+  line-height: 27px;
+  text-align: center;
+}
+
+h2 {
+  font-size: 21px;
+  line-height: 30px;
+}
+
+h2 small {
+  color: var(--muted);
+  font-size: 16px;
+  font-weight: 500;
+  margin-left: 8px;
+}
+
+.why {
+  color: var(--muted);
+  font-size: 14px;
+  margin: 0;
+}
+
+.facts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 18px;
+  margin: 1px 0 0;
+}
+
+.fact {
+  color: var(--muted);
+  font-size: 14px;
+}
+
+.fact b {
+  color: var(--ink);
+  font-size: 16px;
+  font-weight: 400;
+}
+
+ul {
+  font-size: 14.5px;
+  line-height: 1.4;
+  margin: 3px 0 0;
+  padding-left: 18px;
+}
+
+.caution {
+  border-left: 5px solid var(--now);
+  font-size: 14.5px;
+  line-height: 1.3;
+  margin: 5px 0 0;
+  padding-left: 9px;
+}
+</style>

@@ -1,0 +1,300 @@
+<script setup lang="ts">
+import { computed, ref, watch } from "vue";
+import { useI18n } from "vue-i18n";
+import { api, answerOf } from "@/api/client";
+import type { RunRecord } from "@/api/types";
+import MovementCard from "@/record/MovementCard.vue";
+import PhotoCard from "@/record/PhotoCard.vue";
+import ClaimLines from "@/record/ClaimLines.vue";
+import EntryTable from "@/record/EntryTable.vue";
+import { dayText, dayTimeText, figureText } from "@/shared/format";
+import { useShortcuts } from "@/shared/shortcuts";
+
+const props = defineProps<{ run: string }>();
+const { t } = useI18n();
+const record = ref<RunRecord | null>(null);
+const FILES = ["pdf", "csv", "json"] as const;
+useShortcuts({});
+
+async function fetchRecord(run: string): Promise<void> {
+  record.value = await answerOf(api.GET("/api/runs/{run_id}/record", { params: { path: { run_id: run } } }));
+}
+
+watch(
+  () => props.run,
+  (run) => void fetchRecord(run),
+  { immediate: true },
+);
+
+/** Columns of which something is known. */
+const COLUMNS = ["stretch", "clamp_stretch", "clamp_pressure", "clamp_turn", "after_neighbours"] as const;
+const told = computed(() => COLUMNS.filter((c) => record.value?.studs.some((stud) => stud[c] !== null)));
+const weighed = computed(() => record.value?.studs.some((stud) => stud.agreement !== null) ?? false);
+const filled = computed(() => record.value?.sections.filter((section) => section.rows.length > 0) ?? []);
+</script>
+
+<template>
+  <main v-if="record" id="content" class="record">
+    <header>
+      <div>
+        <h1 translate="no">{{ record.engine }} · {{ record.joint }}</h1>
+        <p class="words sub">
+          <span translate="no">{{ record.procedure_title }}</span> ·
+          {{ t("ui.revision", { revision: record.revision }) }}
+        </p>
+      </div>
+      <nav class="files" :aria-label="t('records.download')">
+        <v-btn v-for="file in FILES" :key="file" :href="`/api/runs/${run}/record.${file}`">
+          {{ t(`records.${file}`) }}
+        </v-btn>
+        <v-btn v-if="!record.closed" :href="`/api/runs/${run}/sheet.pdf`" target="_blank">{{
+          t("sheet.print")
+        }}</v-btn>
+        <v-btn v-if="!record.closed" :to="{ name: 'sheet', params: { run } }">{{ t("sheet.open") }}</v-btn>
+        <v-btn v-if="!record.closed" class="main" :to="{ name: 'bench', params: { run } }">{{
+          t("berth.open")
+        }}</v-btn>
+      </nav>
+    </header>
+    <p v-if="!record.closed" class="notice words">{{ t("record.not_closed") }}</p>
+
+    <section class="card">
+      <h2>{{ t("record.exceptions_first") }}</h2>
+      <p v-if="record.exceptions.length === 0">{{ t("record.exceptions_none") }}</p>
+      <entry-table v-else :rows="record.exceptions" :caption="t('record.exceptions_first')" />
+      <p v-for="d in record.departures" :key="`${d.at}`" class="remark">
+        <b class="words">{{ t("record.departures") }}</b>
+        <span translate="no"
+          >{{ d.title }} {{ d.fastener }}: {{ d.reason }} — {{ d.by }}, {{ dayTimeText(d.at) }}</span
+        >
+      </p>
+      <p v-for="a in record.renewals" :key="`${a.at}`" class="remark">
+        <b class="words">{{ t("record.renewals") }}</b>
+        <span translate="no">{{ a.title }}: {{ a.words }} — {{ a.by }}, {{ dayTimeText(a.at) }}</span>
+      </p>
+      <claim-lines v-if="record.claims.length > 0" :claims="record.claims" />
+      <p v-for="s in record.sister_checks" :key="s.seq" class="remark">
+        <b class="words">{{ t("record.sisters") }}</b>
+        <span translate="no">{{ s.joint }}, {{ s.cause }}: {{ s.title }}</span>
+        <span v-if="s.found_too === null">{{ t("record.open") }}</span>
+        <template v-else>
+          {{ t(s.found_too ? "sister.too" : "sister.sound") }}
+          <span translate="no">{{ s.words }} — {{ s.answered_by }}</span>
+        </template>
+      </p>
+      <p v-for="(remark, i) in record.remarks" :key="i" class="remark">
+        <b class="words">{{ t("bench.note") }}</b>
+        <span translate="no">{{ remark.text }} — {{ remark.by }}, {{ dayTimeText(remark.at) }}</span>
+      </p>
+    </section>
+
+    <div class="top" :class="{ alone: record.studs.length === 0 }">
+      <section v-if="record.studs.length > 0" class="card">
+        <h2>{{ t("record.studs") }}</h2>
+        <table class="studs" :class="{ many: record.studs.length > 8 }">
+          <thead>
+            <tr>
+              <th scope="col">{{ t("record.stud") }}</th>
+              <th v-for="column in told" :key="column" scope="col" class="n">{{ t(`record.${column}`) }}</th>
+              <th v-if="weighed" scope="col" class="n">{{ t("record.together") }}</th>
+              <th scope="col">{{ t("record.verdict") }}</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="stud in record.studs" :key="stud.fastener">
+              <th scope="row" class="figure" translate="no">{{ stud.fastener }}</th>
+              <td v-for="column in told" :key="column" class="n figure" translate="no">
+                {{ figureText(stud[column]) }}
+              </td>
+              <td v-if="stud.together" class="n figure together" translate="no">
+                {{ `${stud.together.text} ± ${figureText(stud.together_spread)}` }}
+              </td>
+              <td v-else-if="weighed" class="n words odd">
+                {{ stud.agreement ? t(`agreement.${stud.agreement}`) : "" }}
+              </td>
+              <td class="words">{{ stud.verdict ? t(`verdict.${stud.verdict}`) : "" }}</td>
+            </tr>
+          </tbody>
+        </table>
+      </section>
+      <section class="card">
+        <h2>{{ t("record.procedure") }}</h2>
+        <dl>
+          <dt>{{ t("record.engine") }}</dt>
+          <dd translate="no">{{ record.engine_type }}, {{ record.serial }}</dd>
+          <dt>{{ t("record.source") }}</dt>
+          <dd translate="no">{{ record.source.document }}, {{ record.source.section }}</dd>
+          <dt>{{ t("record.started") }}</dt>
+          <dd translate="no">{{ record.started_by }}, {{ dayTimeText(record.started_at) }}</dd>
+          <template v-if="record.closed">
+            <dt>{{ t("records.closed") }}</dt>
+            <dd translate="no">{{ record.closed.by }}, {{ dayTimeText(record.closed.at) }}</dd>
+          </template>
+          <dt>{{ t("record.crew") }}</dt>
+          <dd translate="no">{{ [...new Set(record.watches.map((w) => w.by))].join(", ") }}</dd>
+          <template v-for="s in record.signatures" :key="s.title">
+            <dt>{{ t("record.signatures") }}</dt>
+            <dd translate="no">{{ s.title }}: {{ s.by }}, {{ dayTimeText(s.at) }}</dd>
+          </template>
+          <dt>{{ t("record.tools") }}</dt>
+          <dd translate="no">
+            <span v-for="tool in record.tools" :key="tool.id" class="tool">
+              {{ tool.id }} ({{ dayText(tool.calibration_due) }})
+            </span>
+          </dd>
+          <dt>{{ t("record.hash") }}</dt>
+          <dd class="figure hash" translate="no">{{ record.content_hash }}</dd>
+        </dl>
+      </section>
+    </div>
+
+    <movement-card v-if="record.movement.length > 0" :sheets="record.movement" />
+    <photo-card v-if="record.photos.length > 0" :photos="record.photos" />
+    <section v-for="section in filled" :key="section.step" class="card">
+      <h2 translate="no">{{ section.title }}</h2>
+      <entry-table :rows="section.rows" :caption="section.title" />
+    </section>
+    <p class="muted">{{ t("record.disclaimer") }}</p>
+  </main>
+</template>
+
+<style scoped>
+.record {
+  display: grid;
+  gap: 14px;
+  margin: 0 auto;
+  max-width: 1240px;
+  padding: 20px 24px 40px;
+  width: 100%;
+}
+
+header {
+  align-items: flex-end;
+  display: flex;
+  justify-content: space-between;
+}
+
+h1 {
+  font-size: 40px;
+}
+
+.sub {
+  font-size: 20px;
+  margin: 0;
+}
+
+.files {
+  display: flex;
+  gap: 8px;
+}
+
+.notice {
+  border: 2px solid var(--now);
+  color: var(--now);
+  font-size: 19px;
+  margin: 0;
+  padding: 8px 14px;
+}
+
+.top {
+  display: grid;
+  gap: 14px;
+  grid-template-columns: 640px 1fr;
+}
+
+.top.alone {
+  grid-template-columns: 1fr;
+}
+
+.card {
+  background: var(--panel);
+  border: 1px solid var(--line);
+  padding: 12px 18px 14px;
+}
+
+.card h2 {
+  font-size: 22px;
+  margin-bottom: 6px;
+}
+
+.studs {
+  border-collapse: collapse;
+  width: 100%;
+}
+
+.studs th {
+  font-family: var(--words);
+  font-size: 16px;
+  line-height: 1.2;
+  padding: 4px 7px;
+  text-align: left;
+}
+
+.studs thead th {
+  border-bottom: 1px solid var(--ink);
+}
+
+.studs td,
+.studs tbody th {
+  border-bottom: 1px solid var(--line);
+  font-size: 16px;
+  height: 44px;
+  padding: 0 7px;
+  white-space: nowrap;
+}
+
+.studs.many td,
+.studs.many tbody th {
+  height: 27px;
+}
+
+.studs .together {
+  font-weight: 700;
+}
+
+.studs .odd {
+  color: var(--out);
+  white-space: normal;
+}
+
+.studs .n {
+  text-align: right;
+}
+
+dl {
+  display: grid;
+  font-size: 14px;
+  gap: 3px 14px;
+  grid-template-columns: 130px 1fr;
+  margin: 0;
+}
+
+dt {
+  color: var(--muted);
+  font-family: var(--words);
+  font-size: 16px;
+}
+
+dd {
+  margin: 0;
+}
+
+.tool {
+  display: inline-block;
+  margin-right: 12px;
+}
+
+.hash {
+  font-size: 12.5px;
+  overflow-wrap: anywhere;
+}
+
+.remark {
+  margin: 8px 0 0;
+}
+
+.remark b {
+  font-size: 17px;
+  margin-right: 10px;
+}
+</style>

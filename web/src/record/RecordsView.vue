@@ -1,0 +1,231 @@
+<script setup lang="ts">
+import { computed, ref, shallowRef } from "vue";
+import { useI18n } from "vue-i18n";
+import { api, answerOf } from "@/api/client";
+import type { RunListed } from "@/api/types";
+import { dayTimeText } from "@/shared/format";
+import { useFollowed } from "@/shared/followed";
+import { useShortcuts } from "@/shared/shortcuts";
+
+const { t } = useI18n();
+const runs = shallowRef<RunListed[] | null>(null);
+const FILES = ["pdf", "csv", "json"] as const;
+useShortcuts({});
+
+const wanted = ref("");
+const engine = ref("");
+const state = ref<"" | "open" | "closed" | "exceptions">("");
+const STATES = ["open", "closed", "exceptions"] as const;
+const engines = computed(() => [...new Set((runs.value ?? []).map((run) => run.engine))].sort());
+const found = computed(() => {
+  const words = wanted.value.toLowerCase().split(/\s+/).filter(Boolean);
+  return (runs.value ?? []).filter((run) => {
+    if (engine.value !== "" && run.engine !== engine.value) return false;
+    if (state.value === "open" && run.closed_at !== null) return false;
+    if (state.value === "closed" && run.closed_at === null) return false;
+    if (state.value === "exceptions" && run.exceptions === 0) return false;
+    const people = run.people.join(" ");
+    const text = `${run.engine} ${run.joint} ${run.procedure_title} ${people} ${dayTimeText(run.started_at)}`;
+    return words.every((word) => text.toLowerCase().includes(word));
+  });
+});
+/** Years of runs are not drawn whole; the newest stand first. */
+const MOST = 100;
+const drawn = computed(() => found.value.slice(0, MOST));
+
+async function fetchRuns(): Promise<void> {
+  runs.value = await answerOf(api.GET("/api/runs"));
+}
+
+useFollowed(fetchRuns);
+</script>
+
+<template>
+  <main id="content" class="records">
+    <header>
+      <h1>{{ t("records.title") }}</h1>
+      <template v-if="runs && runs.length > 0">
+        <input
+          v-model="wanted"
+          type="search"
+          :placeholder="t('records.find')"
+          :aria-label="t('records.find')"
+        />
+        <select v-model="engine" :aria-label="t('records.by_engine')">
+          <option value="">{{ t("records.engine_any") }}</option>
+          <option v-for="one in engines" :key="one" :value="one" translate="no">{{ one }}</option>
+        </select>
+        <select v-model="state" :aria-label="t('records.by_state')">
+          <option value="">{{ t("records.state_any") }}</option>
+          <option v-for="one in STATES" :key="one" :value="one">{{ t(`records.state_${one}`) }}</option>
+        </select>
+      </template>
+    </header>
+    <p v-if="runs?.length === 0">{{ t("records.empty") }}</p>
+    <p v-else-if="runs && found.length === 0" role="status">{{ t("records.none") }}</p>
+    <table v-else-if="runs">
+      <thead>
+        <tr>
+          <th scope="col">{{ t("records.joint") }}</th>
+          <th scope="col">{{ t("records.procedure") }}</th>
+          <th scope="col">{{ t("records.status") }}</th>
+          <th scope="col">{{ t("records.started") }}</th>
+          <th scope="col">{{ t("records.people") }}</th>
+          <th scope="col" class="n">{{ t("records.readings") }}</th>
+          <th scope="col" class="n">{{ t("records.exceptions") }}</th>
+          <th scope="col">{{ t("records.download") }}</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="run in drawn" :key="run.run_id">
+          <th scope="row">
+            <router-link class="words joint" :to="{ name: 'record', params: { run: run.run_id } }">
+              <span translate="no">{{ run.engine }} · {{ run.joint }}</span>
+            </router-link>
+          </th>
+          <td>
+            <span translate="no">{{ run.procedure_title }}</span> ·
+            {{ t("ui.revision", { revision: run.revision }) }}
+          </td>
+          <td class="words" :class="run.status">{{ t(`records.status_${run.status}`) }}</td>
+          <td class="figure small" translate="no">{{ dayTimeText(run.started_at) }}</td>
+          <td translate="no">{{ run.people.join(", ") }}</td>
+          <td class="n figure" translate="no">{{ run.readings }}</td>
+          <td class="n figure" :class="{ odd: run.exceptions > 0 }" translate="no">{{ run.exceptions }}</td>
+          <td class="files">
+            <a
+              v-for="file in FILES"
+              :key="file"
+              class="words"
+              :href="`/api/runs/${run.run_id}/record.${file}`"
+              :aria-label="`${t(`records.${file}`)} ${run.engine} ${run.joint}`"
+            >
+              {{ t(`records.${file}`) }}
+            </a>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-if="found.length > MOST" class="more">{{ t("records.more", { n: found.length - MOST }) }}</p>
+  </main>
+</template>
+
+<style scoped>
+.records {
+  padding: 22px 24px 40px;
+}
+
+header {
+  align-items: center;
+  display: grid;
+  gap: 10px;
+  grid-template-columns: 1fr 340px 200px 200px;
+  margin-bottom: 14px;
+}
+
+h1 {
+  font-size: 34px;
+}
+
+header input,
+header select {
+  background: var(--panel);
+  border: 1px solid var(--line-strong);
+  color: var(--ink);
+  font-family: var(--run);
+  font-size: 16px;
+  height: 52px;
+  min-width: 0;
+  padding: 0 12px;
+}
+
+header input:focus-visible,
+header select:focus-visible {
+  outline: 3px solid var(--now);
+}
+
+.more {
+  padding: 12px;
+}
+
+table {
+  background: var(--panel);
+  border: 1px solid var(--line);
+  border-collapse: collapse;
+  font-size: 14px;
+  width: 100%;
+}
+
+th {
+  font-family: var(--words);
+  font-size: 17px;
+  padding: 10px 12px;
+  text-align: left;
+}
+
+thead th {
+  border-bottom: 2px solid var(--ink);
+}
+
+td,
+tbody th {
+  border-bottom: 1px solid var(--line);
+  height: 64px;
+  padding: 0 12px;
+}
+
+.joint,
+.records td:nth-child(3) {
+  white-space: nowrap;
+}
+
+.joint {
+  align-items: center;
+  color: var(--ink);
+  display: inline-flex;
+  font-size: 21px;
+  min-height: 48px;
+}
+
+.n {
+  text-align: right;
+}
+
+.small {
+  font-size: 13px;
+  white-space: nowrap;
+}
+
+td.words {
+  font-size: 18px;
+}
+
+td.call,
+td.complete,
+td.blocked,
+td.paused {
+  color: var(--now);
+}
+
+.odd {
+  color: var(--out);
+  font-weight: 700;
+}
+
+.files {
+  white-space: nowrap;
+}
+
+.files a {
+  align-items: center;
+  border: 1px solid var(--line-strong);
+  color: var(--ink);
+  display: inline-flex;
+  font-size: 17px;
+  height: 48px;
+  justify-content: center;
+  margin-right: 6px;
+  text-decoration: none;
+  width: 54px;
+}
+</style>

@@ -1,0 +1,39 @@
+<script setup lang="ts">
+import { useI18n } from "vue-i18n";
+import type { Problem } from "@/api/types";
+import { problemText } from "@/shared/problem";
+
+defineProps<{ problem: Problem | null; unsent: boolean }>();
+defineEmits<{ again: [] }>();
+const i18n = useI18n();
+const { t } = i18n;
+</script>
+
+<template>
+  <div v-if="problem || unsent" class="problem" role="alert">
+    <strong class="words">{{ unsent ? t("error.away_title") : t("error.title") }}</strong>
+    <span>{{ problem ? problemText(i18n, problem) : t("error.network") }}</span>
+    <v-btn v-if="unsent" class="again" @click="$emit('again')">{{ t("ui.retry") }}</v-btn>
+  </div>
+</template>
+
+<style scoped>
+.problem {
+  align-items: center;
+  border: 2px solid var(--out);
+  color: var(--ink);
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 12px;
+  padding: 8px 12px;
+}
+
+strong {
+  color: var(--out);
+  font-size: 20px;
+}
+
+span {
+  flex: 1 1 220px;
+}
+</style>

@@ -1,0 +1,214 @@
+<script setup lang="ts">
+import { computed, onBeforeUnmount, onMounted, ref } from "vue";
+import { useI18n } from "vue-i18n";
+import { useRoute, useRouter } from "vue-router";
+import { api, ProblemError, answerOf } from "@/api/client";
+import type { PersonListed, Problem } from "@/api/types";
+import NumberPad from "@/shared/NumberPad.vue";
+import ProblemNote from "@/shared/ProblemNote.vue";
+import { useOutbox } from "@/shared/outbox";
+import { useSession } from "@/shared/session";
+
+const { t } = useI18n();
+const session = useSession();
+const outbox = useOutbox();
+void outbox.ready();
+const route = useRoute();
+const router = useRouter();
+const people = ref<PersonListed[] | null>(null);
+const picked = ref<PersonListed | null>(null);
+const pin = ref("");
+const problem = ref<Problem | null>(null);
+const PIN_LENGTH = 6;
+/** Whose presses wait on this tablet: they go out when that person is here again. */
+const waiting = computed(() => {
+  const found = new Map<string, number>();
+  for (const one of outbox.all) found.set(one.person, (found.get(one.person) ?? 0) + 1);
+  return found;
+});
+const dots = computed(() => Array.from({ length: PIN_LENGTH }, (_, i) => i < pin.value.length));
+
+onMounted(async () => {
+  window.addEventListener("keydown", onKey);
+  people.value = await answerOf(api.GET("/api/people"));
+});
+
+onBeforeUnmount(() => {
+  window.removeEventListener("keydown", onKey);
+});
+
+function pick(person: PersonListed | null): void {
+  picked.value = person;
+  pin.value = "";
+  problem.value = null;
+}
+
+async function enter(): Promise<void> {
+  if (picked.value === null || pin.value.length !== PIN_LENGTH) return;
+  try {
+    await session.signIn(picked.value.id, pin.value);
+    const wanted = typeof route.query.to === "string" ? route.query.to : "/";
+    await router.push(wanted.startsWith("/") && !wanted.startsWith("//") ? wanted : "/");
+  } catch (error) {
+    if (!(error instanceof ProblemError)) throw error;
+    problem.value = error.problem;
+    pin.value = "";
+  }
+}
+
+function press(key: string): void {
+  problem.value = null;
+  if (key === "wipe") pin.value = pin.value.slice(0, -1);
+  else if (pin.value.length < PIN_LENGTH) pin.value += key;
+  if (pin.value.length === PIN_LENGTH) void enter();
+}
+
+function onKey(event: KeyboardEvent): void {
+  if (picked.value === null) return;
+  if (/^\d$/.test(event.key)) press(event.key);
+  else if (event.key === "Backspace") press("wipe");
+  else if (event.key === "Escape") pick(null);
+}
+</script>
+
+<template>
+  <main id="content" class="page">
+    <section class="left">
+      <h1>{{ t("ui.app") }}</h1>
+      <p class="words ask">{{ t("signin.title") }}</p>
+      <p class="aid">{{ t("signin.disclaimer") }}</p>
+    </section>
+    <section class="right">
+      <template v-if="!picked">
+        <h2>{{ t("signin.pick") }}</h2>
+        <p v-if="people?.length === 0">{{ t("signin.empty") }}</p>
+        <ul class="people">
+          <li v-for="person in people ?? []" :key="person.id">
+            <button type="button" class="person" @click="pick(person)">
+              <span class="words" translate="no">{{ person.name }}</span>
+              <span class="muted">{{ t(`role.${person.role}`) }}</span>
+              <span v-if="waiting.has(person.id)" class="waits">{{
+                t("signin.waiting", { n: waiting.get(person.id) ?? 0 })
+              }}</span>
+            </button>
+          </li>
+        </ul>
+      </template>
+      <template v-else>
+        <h2>
+          <i18n-t keypath="signin.pin">
+            <template #name
+              ><span translate="no">{{ picked.name }}</span></template
+            >
+          </i18n-t>
+        </h2>
+        <div class="dots" role="img" :aria-label="t('ui.of', { done: pin.length, total: 6 })">
+          <span v-for="(full, i) in dots" :key="i" :class="{ full }" />
+        </div>
+        <number-pad :decimal="false" @press="press" />
+        <problem-note :problem="problem" :unsent="false" class="note" />
+        <v-btn class="other" @click="pick(null)">{{ t("signin.other") }}</v-btn>
+      </template>
+    </section>
+  </main>
+</template>
+
+<style scoped>
+.waits {
+  color: var(--doubt);
+  font-weight: 700;
+}
+
+.page {
+  display: grid;
+  grid-template-columns: minmax(300px, 5fr) 7fr;
+  min-height: 100vh;
+}
+
+.left {
+  background: var(--bar);
+  color: #eef1ee;
+  display: flex;
+  flex-direction: column;
+  padding: 72px 48px 40px;
+}
+
+h1 {
+  border-left: 10px solid #ff9142;
+  font-size: 76px;
+  padding-left: 20px;
+}
+
+.ask {
+  font-size: 32px;
+  margin: 28px 0 auto;
+}
+
+.aid {
+  color: #c6d1d5;
+  margin: 0;
+  max-width: 40ch;
+}
+
+.right {
+  padding: 72px 56px 40px;
+}
+
+h2 {
+  border-bottom: 2px solid var(--ink);
+  font-size: 30px;
+  padding-bottom: 8px;
+}
+
+.people {
+  display: grid;
+  gap: 12px;
+  grid-template-columns: 1fr 1fr;
+  list-style: none;
+  margin: 20px 0 0;
+  padding: 0;
+}
+
+.person {
+  align-items: flex-start;
+  background: var(--panel);
+  border: 1px solid var(--line-strong);
+  color: var(--ink);
+  cursor: pointer;
+  display: flex;
+  flex-direction: column;
+  justify-content: center;
+  min-height: 112px;
+  padding: 8px 18px;
+  width: 100%;
+}
+
+.person .words {
+  font-size: 27px;
+}
+
+.dots {
+  display: flex;
+  gap: 14px;
+  margin: 20px 0;
+}
+
+.dots span {
+  border: 2px solid var(--ink);
+  height: 26px;
+  width: 26px;
+}
+
+.dots .full {
+  background: var(--ink);
+}
+
+.note {
+  margin-top: 16px;
+  max-width: 380px;
+}
+
+.other {
+  margin-top: 16px;
+}
+</style>

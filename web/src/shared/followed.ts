@@ -1,0 +1,30 @@
+import { onBeforeUnmount, onMounted, watch } from "vue";
+import { useLive } from "@/shared/liveChannel";
+
+/** Many tablets make much news: a list follows it at once, and then in steps. */
+const STEP_MS = 1500;
+
+/** Fetch when the screen opens, and again whenever a run has gone on. */
+export function useFollowed(fetch: () => Promise<void>): void {
+  const live = useLive();
+  let fetchedAt = -Infinity;
+  let next: ReturnType<typeof setTimeout> | null = null;
+
+  function fetchAgain(): void {
+    next = null;
+    fetchedAt = performance.now();
+    // What the server does not say now, the next news brings; the page's own troubles are shown elsewhere.
+    void fetch().catch(() => undefined);
+  }
+
+  onMounted(fetch);
+  watch(
+    () => live.newest,
+    () => {
+      next ??= setTimeout(fetchAgain, Math.max(0, fetchedAt + STEP_MS - performance.now()));
+    },
+  );
+  onBeforeUnmount(() => {
+    if (next !== null) clearTimeout(next);
+  });
+}
