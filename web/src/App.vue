@@ -3,15 +3,15 @@ import { computed, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRoute } from "vue-router";
 import AppBar from "@/shared/AppBar.vue";
-import { useLive } from "@/shared/liveChannel";
+import { useLink } from "@/shared/link";
 import { useSession } from "@/shared/session";
 
 const route = useRoute();
 const { t } = useI18n();
-const live = useLive();
+const link = useLink();
 watch(
   () => route.fullPath,
-  () => (live.unheard = false),
+  () => (link.pageMissing = false),
 );
 const session = useSession();
 const theme = computed(() => (route.name === "bench" || route.name === "bench-pick" ? "bench" : "paper"));
@@ -20,7 +20,7 @@ const theme = computed(() => (route.name === "bench" || route.name === "bench-pi
 <template>
   <v-app :theme="theme">
     <app-bar v-if="session.me && route.name !== 'sign-in'" />
-    <p v-if="live.unheard" class="unheard words" role="alert">{{ t("error.page") }}</p>
+    <p v-if="link.pageMissing" class="unheard words" role="alert">{{ t("error.page") }}</p>
     <router-view />
   </v-app>
 </template>

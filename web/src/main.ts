@@ -15,13 +15,13 @@ import App from "@/App.vue";
 import { i18n } from "@/i18n";
 import { openWithoutServer } from "@/shared/serviceWorker";
 import { router } from "@/router";
-import { useLive } from "@/shared/liveChannel";
+import { useLink } from "@/shared/link";
 import { vuetify } from "@/theme";
 
 const app = createApp(App).use(createPinia()).use(i18n).use(router).use(vuetify);
 app.config.errorHandler = (error): void => {
   if (!(error instanceof LinkError)) throw error;
-  useLive().unheard = true;
+  useLink().pageMissing = true;
 };
 app.mount("#app");
 void openWithoutServer();

@@ -3,7 +3,7 @@ import { createPinia, setActivePinia } from "pinia";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { defineComponent, nextTick } from "vue";
 import { useFollowed } from "@/shared/followed";
-import { useLive } from "@/shared/liveChannel";
+import { useLink } from "@/shared/link";
 
 describe("a list that follows the work", () => {
   beforeEach(() => {
@@ -25,10 +25,10 @@ describe("a list that follows the work", () => {
       }),
     );
     let seq = 0;
-    const live = useLive();
+    const link = useLink();
     return {
       news: async (): Promise<void> => {
-        live.newest = { run_id: "run", seq: ++seq };
+        link.newest = { run_id: "run", seq: ++seq };
         await nextTick();
         await vi.advanceTimersByTimeAsync(0);
       },

@@ -34,16 +34,31 @@ function isProblem(value: unknown): value is Problem {
   return typeof value === "object" && value !== null && "detail" in value && "code" in value;
 }
 
+let told: (heard: boolean) => void = () => undefined;
+
+/** Let somebody know, after each call, whether the server answered it at all. */
+export function onAnswer(tell: (heard: boolean) => void): void {
+  told = tell;
+}
+
 /** Return the answer of a call, or throw a ProblemError or LinkError. */
 export async function answerOf<T>(call: Promise<Answered<T>>): Promise<T> {
   let answered: Answered<T>;
   try {
     answered = await call;
   } catch (cause) {
+    told(false);
     throw new LinkError("no answer", { cause });
   }
-  if (answered.data !== undefined) return answered.data;
-  if (isProblem(answered.error)) throw new ProblemError(answered.error);
+  if (answered.error === undefined && answered.response.ok) {
+    told(true);
+    return answered.data as T;
+  }
+  if (isProblem(answered.error)) {
+    told(answered.error.status < 500);
+    throw new ProblemError(answered.error);
+  }
+  told(false);
   throw new LinkError(`status ${answered.response.status}`);
 }
 

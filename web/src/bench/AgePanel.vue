@@ -3,14 +3,12 @@ import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 import type { AgeView } from "@/api/types";
 import { useActions } from "@/bench/actions";
-import { useBench } from "@/bench/store";
 import { useSession } from "@/shared/session";
 
 /** Something past its time that the next call relies on: it stands in place of the call until it is answered. */
 const props = defineProps<{ age: AgeView }>();
 const { t } = useI18n();
 const actions = useActions();
-const bench = useBench();
 const session = useSession();
 const mayDepart = computed(() => props.age.only_again && session.rights.has("accept"));
 const span = (minutes: number): string => {
@@ -19,12 +17,7 @@ const span = (minutes: number): string => {
   return t(parts.min === 0 ? "ages.whole_hours" : "ages.hours", parts);
 };
 const answer = (good: boolean): void =>
-  void bench.send({
-    kind: "answer_age",
-    step: props.age.step,
-    good,
-    words: t(good ? "ages.good_words" : "ages.again_words"),
-  });
+  void actions.answerAge(props.age.step, good, t(good ? "ages.good_words" : "ages.again_words"));
 </script>
 
 <template>

@@ -115,7 +115,7 @@ const cellWords = (key: string): string => {
 
 async function sign(pin: string): Promise<void> {
   shut();
-  await bench.record({ type: "signature" }, pin);
+  await actions.sign(pin);
 }
 </script>
 

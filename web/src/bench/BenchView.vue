@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { computed, watch } from "vue";
 import { useI18n } from "vue-i18n";
-import type { Answer } from "@/api/types";
 import { provideActions } from "@/bench/actions";
 import { useOrientation } from "@/bench/orientation";
 import { useWords } from "@/bench/words";
@@ -21,14 +20,14 @@ import ProblemNote from "@/shared/ProblemNote.vue";
 import { secondsText } from "@/shared/format";
 import { useShortcuts } from "@/shared/shortcuts";
 import { useBench } from "@/bench/store";
-import { useLive } from "@/shared/liveChannel";
+import { useLink } from "@/shared/link";
 import { useOutbox } from "@/shared/outbox";
 import { useSession } from "@/shared/session";
 
 const props = defineProps<{ run: string }>();
 const { t } = useI18n();
 const bench = useBench();
-const live = useLive();
+const link = useLink();
 const outbox = useOutbox();
 const session = useSession();
 const words = useWords();
@@ -43,7 +42,6 @@ watch(
 const view = computed(() => bench.view);
 const { orientation, mirrored, turn, mirror } = useOrientation(view);
 const openFasteners = computed(() => bench.calls.flatMap((call) => call.fastener ?? []));
-const laterOnes = computed(() => (bench.offline ? [] : (view.value?.later ?? [])));
 /** What waits on this tablet, by the fastener it is on. */
 const waitingCells = computed(
   () => new Set(bench.waiting.flatMap(({ command }) => (command.kind === "record" ? [command.cell] : []))),
@@ -52,27 +50,22 @@ const waitingOn = computed(() => {
   const cells = (view.value?.ribbon ?? []).flatMap((row) => row.cells);
   return new Set(cells.flatMap((cell) => (waitingCells.value.has(cell.cell) ? (cell.fastener ?? []) : [])));
 });
-const linked = computed(() => live.linked && !outbox.lost);
 const others = computed(() => outbox.others.filter((one) => one.run === props.run));
 const owed = computed(() => words.owed(view.value?.owed ?? []));
 /** While something past its time is asked about, the call that relies on it waits. */
 const age = computed(() => (bench.offline ? null : (view.value?.ages[0] ?? null)));
 const call = computed(() => (age.value === null ? bench.call : null));
 
+/** The figure that was probably meant, in the unit it was typed in. */
+const meant = computed(() => {
+  const { meant: figure, unit } = bench.problem?.params ?? {};
+  return bench.problem?.code === "refusal.figure_meant" ? `${figure ?? ""} ${unit ?? ""}` : null;
+});
+
 /** A touch must not leave the focus on a side button, or the pedal would press that one next. */
 function keepFocus(event: MouseEvent): void {
   if ((event.target as Element).closest("button, a, [role=button]") !== null) event.preventDefault();
 }
-
-function pick(fastener: string): void {
-  const open = bench.calls.find((one) => one.fastener === fastener);
-  const later = laterOnes.value.find((one) => one.fastener === fastener);
-  if (open) bench.pick(open);
-  else if (later && session.rights.has("accept")) actions.dialog.value = { kind: "turn", ...later };
-  else if (later) bench.hint = t("bench.turn_wait", { name: fastener });
-}
-
-const give = (answer: Answer, cell?: string): void => void bench.record(answer, null, cell);
 
 useShortcuts({
   r: turn,
@@ -97,7 +90,7 @@ useShortcuts({
           ><span class="figure" translate="no">{{ secondsText(bench.storedAt) }}</span></template
         >
       </i18n-t>
-      <span :class="linked ? 'live' : 'lost'">{{ linked ? t("bench.live") : t("bench.link_lost") }}</span>
+      <span :class="link.up ? 'live' : 'lost'">{{ link.up ? t("bench.live") : t("bench.link_lost") }}</span>
     </Teleport>
 
     <section class="left">
@@ -117,18 +110,24 @@ useShortcuts({
         :joint="view.joint"
         :now="bench.call?.fastener ?? null"
         :open="openFasteners"
-        :later="laterOnes.map((one) => one.fastener)"
+        :later="bench.later.map((one) => one.fastener)"
         :waiting="waitingOn"
         :parts="view.parts"
         :me="session.me?.id ?? ''"
-        @pick="pick"
+        @pick="actions.pick"
       />
       <bench-actions :view="view" :mirrored="mirrored" @turn="turn" @mirror="mirror" />
       <pass-ribbon :rows="view.ribbon" :waiting="waitingCells" :now="bench.call?.cell ?? null" />
     </section>
 
     <section class="right">
-      <problem-note :problem="bench.problem" :unsent="bench.unheard" />
+      <problem-note :problem="bench.problem" :unsent="bench.unsent" />
+      <v-btn v-if="meant" class="main big" block @click="actions.giveMeant">{{
+        t("bench.meant", { meant })
+      }}</v-btn>
+      <p v-if="view.fault" class="hint" role="alert">
+        {{ t(`bench.${view.fault.code}`, view.fault.params) }}
+      </p>
       <p v-if="bench.hint" class="hint" role="status">{{ bench.hint }}</p>
       <!-- With a link a press is answered at once: a note that came and went would make the call jump. -->
       <waiting-note v-if="bench.offline || others.length > 0" />
@@ -140,10 +139,6 @@ useShortcuts({
         :calls="bench.calls"
         :busy="bench.busy"
         :clock-offset-ms="bench.clockOffsetMs"
-        @give="give"
-        @draw="actions.draw"
-        @sign="actions.dialog.value = { kind: 'sign' }"
-        @strike-last="actions.strikeLast"
       />
       <age-panel v-else-if="age" :age="age" />
       <offline-end v-else-if="bench.offline" />

@@ -3,6 +3,7 @@ import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 import type { Call } from "@/api/types";
 import { figureText } from "@/shared/format";
+import { named } from "@/shared/problem";
 
 const props = defineProps<{ call: Call }>();
 const i18n = useI18n();
@@ -26,6 +27,10 @@ const band = computed(() => {
   if (lower && upper) return { word: "", text: `${lower.text} … ${upper.text} ${upper.unit}` };
   if (upper) return { word: t("bench.at_most"), text: figureText(upper) };
   return lower ? { word: t("bench.at_least"), text: figureText(lower) } : null;
+});
+const faultText = computed(() => {
+  const fault = props.call.fault;
+  return fault === null ? "" : t(`refusal.${fault.code}`, named(i18n, fault.params));
 });
 /** On the ladder the expected pressure is a mark, not a target. */
 const big = computed(() => (props.call.laddered ? null : (props.call.computed ?? props.call.figure)));
@@ -69,6 +74,7 @@ const big = computed(() => (props.call.laddered ? null : (props.call.computed ??
     </p>
     <p v-if="call.worded" class="ask authored" translate="no">{{ call.text }}</p>
     <p v-else class="ask">{{ ask }}</p>
+    <p v-if="call.fault" class="why fault" role="alert">{{ t("bench.cannot_work_out") }} {{ faultText }}</p>
     <p v-if="call.why" class="why" translate="no">{{ call.why }}</p>
     <ul v-if="call.sees.length > 0" class="sees">
       <li v-for="what in call.sees" :key="what" translate="no">{{ what }}</li>

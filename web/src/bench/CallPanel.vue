@@ -1,20 +1,16 @@
 <script setup lang="ts">
 import { computed } from "vue";
 import { useI18n } from "vue-i18n";
-import type { Answer, Call, ToolListed } from "@/api/types";
+import type { Call } from "@/api/types";
+import { useActions } from "@/bench/actions";
 import AnswerFoot from "@/bench/AnswerFoot.vue";
 import CallHead from "@/bench/CallHead.vue";
 import PhotoButton from "@/bench/PhotoButton.vue";
 import { drawingOf } from "@/bench/calls";
 
-/** One call: what is asked, the picture its kind of step has, and the way the answer is given. */
+/** One call, and the one place where an answer leaves for the run: what is asked, the picture its kind of step has, and the way the answer is given. */
 const props = defineProps<{ call: Call; calls?: readonly Call[]; busy: boolean; clockOffsetMs: number }>();
-const emit = defineEmits<{
-  give: [answer: Answer, cell?: string];
-  draw: [tool: ToolListed];
-  sign: [];
-  strikeLast: [];
-}>();
+const actions = useActions();
 const { t } = useI18n();
 const body = computed(() => drawingOf(props.call.kind));
 /** Calls of the same step that are open beside this one. */
@@ -33,7 +29,7 @@ const crowded = computed(() => props.call.ask === "value" && props.call.cautions
         :call="call"
         :beside="beside"
         :class="{ 'no-facts': crowded }"
-        @give="(answer: Answer, cell?: string) => emit('give', answer, cell)"
+        @give="actions.give"
       />
     </div>
     <photo-button v-if="call.photograph || call.kind === 'inspect'" :cell="call.cell" :taken="call.photos" />
@@ -41,10 +37,10 @@ const crowded = computed(() => props.call.ask === "value" && props.call.cautions
       :call="call"
       :busy="busy"
       :clock-offset-ms="clockOffsetMs"
-      @give="(answer) => emit('give', answer)"
-      @draw="(tool) => emit('draw', tool)"
-      @sign="emit('sign')"
-      @strike-last="emit('strikeLast')"
+      @give="actions.give"
+      @draw="actions.draw"
+      @sign="actions.dialog.value = { kind: 'sign' }"
+      @strike-last="actions.strikeLast"
     />
   </section>
 </template>

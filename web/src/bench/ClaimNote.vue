@@ -27,21 +27,19 @@ const reason = computed(() => {
   const where = ["claim.why", "refusal"].find((place) => i18n.te(`${place}.${code}`));
   return where === undefined ? code : t(`${where}.${code}`, params);
 });
-const takeIn = (seq: number): Promise<boolean> =>
-  bench.send({ kind: "settle_claim", claim: seq, take: true });
 
 /** The other reading is struck first, so that both stay in the record. */
 async function takeInstead(other: Row): Promise<void> {
   const reason = t("claim.instead_reason");
-  if (await bench.send({ kind: "strike", cell: other.cell, attempt: other.attempt, reason })) {
-    await takeIn(props.claim.seq);
+  if (await actions.strike(other, reason)) {
+    await actions.takeIn(props.claim.seq);
   }
 }
 
 /** One after the other in the order they were made; the first that does not fit stops it. */
 async function takeAll(): Promise<void> {
   for (const one of bench.view?.claims ?? []) {
-    if (!(await takeIn(one.seq))) return;
+    if (!(await actions.takeIn(one.seq))) return;
   }
 }
 const photo = computed(() => `/api/photos/${props.claim.photo ?? ""}.jpg`);
@@ -80,7 +78,7 @@ const row = (one: Row): string =>
     </p>
     <div v-if="mayDecide" class="ways">
       <v-btn v-if="rival" @click="takeInstead(rival)">{{ t("claim.instead") }}</v-btn>
-      <v-btn v-else @click="takeIn(claim.seq)">{{ t("claim.take") }}</v-btn>
+      <v-btn v-else @click="actions.takeIn(claim.seq)">{{ t("claim.take") }}</v-btn>
       <v-btn v-if="count > 1 && !rival" @click="takeAll">{{ t("claim.take_all", { n: count }) }}</v-btn>
       <v-btn @click="actions.dialog.value = { kind: 'leave_claim', claim }">{{ t("claim.leave") }}</v-btn>
     </div>

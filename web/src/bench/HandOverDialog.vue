@@ -22,7 +22,7 @@ const shut = (): void => {
 };
 async function leave(): Promise<void> {
   shut();
-  await bench.send({ kind: "pause" });
+  await actions.pause();
 }
 </script>
 

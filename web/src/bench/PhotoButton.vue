@@ -2,15 +2,16 @@
 import { mdiCamera } from "@mdi/js";
 import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
+import { useActions } from "@/bench/actions";
 import { useBench } from "@/bench/store";
 
 /** Put a photograph to the call, from the tablet's camera or from a file. */
 const props = defineProps<{ cell: string; taken: number | null; small?: boolean }>();
 const { t } = useI18n();
 const bench = useBench();
+const actions = useActions();
 const field = ref<HTMLInputElement | null>(null);
 const sending = ref(false);
-const KINDS = "JPEG, PNG, WEBP";
 /** Pictures of this call that are only on this tablet yet. */
 const here = computed(
   () =>
@@ -21,11 +22,12 @@ async function chosen(): Promise<void> {
   const file = field.value?.files?.[0];
   if (file === undefined) return;
   sending.value = true;
-  const picture = await bench.addPhoto(props.cell, file);
-  if (!picture) bench.hint = t("refusal.no_photo", { allowed: KINDS });
-  else if (!bench.offline && bench.problem === null) bench.hint = t("bench.photo_kept");
-  sending.value = false;
-  if (field.value) field.value.value = "";
+  try {
+    await actions.photograph(props.cell, file);
+  } finally {
+    sending.value = false;
+    if (field.value) field.value.value = "";
+  }
 }
 </script>
 

@@ -3,13 +3,11 @@ import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 import type { BenchView } from "@/api/types";
 import { useActions } from "@/bench/actions";
-import { useBench } from "@/bench/store";
 import { useSession } from "@/shared/session";
 
 /** What stands there when there is no call, and what may be done about it. */
 const props = defineProps<{ view: BenchView }>();
 const { t } = useI18n();
-const bench = useBench();
 const session = useSession();
 const actions = useActions();
 const reasonsOwed = computed(() => props.view.owed.some((one) => one.debt === "reason"));
@@ -30,7 +28,7 @@ const who = computed(() => props.view.parts.map((part) => part.by).join(", "));
       >
     </i18n-t>
     <p v-else>{{ t(`bench.${view.status}_text`) }}</p>
-    <v-btn v-if="view.status === 'paused'" class="main big" block @click="bench.send({ kind: 'take_over' })">
+    <v-btn v-if="view.status === 'paused'" class="main big" block @click="actions.takeOver">
       {{ t("bench.take_over") }}
     </v-btn>
     <v-btn
@@ -48,7 +46,7 @@ const who = computed(() => props.view.parts.map((part) => part.by).join(", "));
       v-if="view.status === 'complete' && session.rights.has('close_run')"
       class="main big"
       block
-      @click="bench.send({ kind: 'close' })"
+      @click="actions.close"
     >
       {{ t("bench.finish") }}
     </v-btn>

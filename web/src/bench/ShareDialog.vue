@@ -28,7 +28,7 @@ const shut = (): void => {
 };
 async function takeThem(fasteners: string[]): Promise<void> {
   shut();
-  await bench.send({ kind: "take_part", fasteners });
+  await actions.share(fasteners);
 }
 </script>
 

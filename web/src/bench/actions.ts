@@ -1,9 +1,10 @@
 import { inject, provide, ref, type InjectionKey, type Ref } from "vue";
 import { useI18n } from "vue-i18n";
-import { api, ProblemError, answerOf } from "@/api/client";
-import type { ClaimView, Row, SisterView, ToolListed, TroubleView } from "@/api/types";
+import { answerOf, api } from "@/api/client";
+import type { Answer, ClaimView, Row, SisterView, ToolListed, TroubleView } from "@/api/types";
 import { lastWaiting } from "@/bench/offlineCalls";
 import { useBench, type Wish } from "@/bench/store";
+import { useSession } from "@/shared/session";
 
 /** A question that lies over the Bench until it is answered or put away. */
 export type Dialog =
@@ -22,7 +23,20 @@ export type TroubleKind = Extract<Wish, { kind: "raise_trouble" }>["what"];
 
 export interface Actions {
   dialog: Ref<Dialog | null>;
-  strike: (row: Row) => Promise<void>;
+  /** Answer the present call, or another one that is open. */
+  give: (answer: Answer, cell?: string) => Promise<void>;
+  /** Take the figure that was probably meant in place of one that cannot be. */
+  giveMeant: () => Promise<void>;
+  sign: (pin: string) => Promise<void>;
+  pick: (fastener: string) => void;
+  takeOver: () => Promise<void>;
+  pause: () => Promise<void>;
+  close: () => Promise<void>;
+  share: (fasteners: string[]) => Promise<void>;
+  answerAge: (step: string, good: boolean, words: string) => Promise<void>;
+  takeIn: (claim: number) => Promise<boolean>;
+  photograph: (cell: string, file: File) => Promise<void>;
+  strike: (row: Row, reason?: string) => Promise<boolean>;
   strikeLast: () => Promise<void>;
   askRedo: (row: Row) => Promise<void>;
   redoTrouble: (trouble: TroubleView) => Promise<void>;
@@ -32,7 +46,8 @@ export interface Actions {
   finish: (words: string) => Promise<void>;
 }
 
-const ACTIONS: InjectionKey<Actions> = Symbol("actions");
+const PICTURES = "JPEG, PNG, WEBP";
+export const ACTIONS: InjectionKey<Actions> = Symbol("actions");
 
 /** The actions of the Bench that a screen above has provided. */
 export function useActions(): Actions {
@@ -45,20 +60,60 @@ export function useActions(): Actions {
 export function provideActions(): Actions {
   const { t } = useI18n();
   const bench = useBench();
+  const session = useSession();
   const dialog = ref<Dialog | null>(null);
 
-  const refused = (error: unknown): void => {
-    if (!(error instanceof ProblemError)) throw error;
-    bench.problem = error.problem;
-  };
   const scopeOf = async (cell: string): Promise<string[]> => {
     const params = { path: { run_id: bench.runId ?? "" }, query: { cell } };
     return (await answerOf(api.GET("/api/runs/{run_id}/redo", { params }))).cells;
   };
 
-  async function strike(row: Row): Promise<void> {
-    const done = await bench.send({ kind: "strike", cell: row.cell, attempt: row.attempt });
-    if (done) dialog.value = { kind: "reason", row };
+  async function give(answer: Answer, cell?: string): Promise<void> {
+    await bench.record(answer, null, cell);
+  }
+
+  async function giveMeant(): Promise<void> {
+    const meant = bench.problem?.params["meant"];
+    const last = bench.lastGiven;
+    if (typeof meant !== "string" || last?.answer.type !== "value") return;
+    bench.clear();
+    await bench.record({ ...last.answer, text: meant }, null, last.cell);
+  }
+
+  async function sign(pin: string): Promise<void> {
+    await bench.record({ type: "signature" }, pin);
+  }
+
+  /** A fastener was touched: it is called next, or asked about, or waits for its turn. */
+  function pick(fastener: string): void {
+    const open = bench.calls.find((one) => one.fastener === fastener);
+    const later = bench.later.find((one) => one.fastener === fastener);
+    if (open) bench.pick(open);
+    else if (later && session.rights.has("accept")) dialog.value = { kind: "turn", ...later };
+    else if (later) bench.say(t("bench.turn_wait", { name: fastener }));
+  }
+
+  const takeOver = async (): Promise<void> => void (await bench.send({ kind: "take_over" }));
+  const pause = async (): Promise<void> => void (await bench.send({ kind: "pause" }));
+  const close = async (): Promise<void> => void (await bench.send({ kind: "close" }));
+  const share = async (fasteners: string[]): Promise<void> =>
+    void (await bench.send({ kind: "take_part", fasteners }));
+  const answerAge = async (step: string, good: boolean, words: string): Promise<void> =>
+    void (await bench.send({ kind: "answer_age", step, good, words }));
+  const takeIn = (claim: number): Promise<boolean> => bench.send({ kind: "settle_claim", claim, take: true });
+
+  async function photograph(cell: string, file: File): Promise<void> {
+    const picture = await bench.addPhoto(cell, file);
+    if (!picture) bench.say(t("refusal.no_photo", { allowed: PICTURES }));
+    else if (!bench.offline && bench.problem === null) bench.say(t("bench.photo_kept"));
+  }
+
+  /** The reason is given with it, or asked for as soon as it is struck. */
+  async function strike(row: Row, reason?: string): Promise<boolean> {
+    const given = reason === undefined ? {} : { reason };
+    const done = await bench.send({ kind: "strike", cell: row.cell, attempt: row.attempt, ...given });
+    if (done && reason === undefined) dialog.value = { kind: "reason", row };
+    return done;
   }
 
   async function strikeLast(): Promise<void> {
@@ -70,23 +125,19 @@ export function provideActions(): Actions {
   }
 
   async function askRedo(row: Row): Promise<void> {
-    try {
+    await bench.asking(async () => {
       dialog.value = { kind: "redo", row, cells: await scopeOf(row.cell) };
-    } catch (error) {
-      refused(error);
-    }
+    });
   }
 
   /** Doing it again ends the trouble; what is repeated is shown before it is confirmed. */
   async function redoTrouble(trouble: TroubleView): Promise<void> {
     const words = t(`trouble.${trouble.what}`);
-    try {
+    await bench.asking(async () => {
       const cells = await scopeOf(trouble.cell);
       const redone = await bench.send({ kind: "redo", cell: trouble.cell, cells, reason: words });
       if (redone) await bench.send({ kind: "end_trouble", trouble: trouble.seq, how: "done_again", words });
-    } catch (error) {
-      refused(error);
-    }
+    });
   }
 
   async function raiseTrouble(what: TroubleKind): Promise<void> {
@@ -99,10 +150,12 @@ export function provideActions(): Actions {
     const first = bench.view?.owed.find((one) => one.debt === "reason");
     if (first === undefined) return;
     const params = { path: { run_id: bench.runId ?? "" } };
-    const record = await answerOf(api.GET("/api/runs/{run_id}/record", { params }));
-    const rows = record.sections.flatMap((section) => section.rows);
-    const row = rows.find((one) => one.cell === first.cell && one.attempt === first.attempt);
-    if (row) dialog.value = { kind: "reason", row };
+    await bench.asking(async () => {
+      const record = await answerOf(api.GET("/api/runs/{run_id}/record", { params }));
+      const rows = record.sections.flatMap((section) => section.rows);
+      const row = rows.find((one) => one.cell === first.cell && one.attempt === first.attempt);
+      if (row) dialog.value = { kind: "reason", row };
+    });
   }
 
   async function draw(tool: ToolListed): Promise<void> {
@@ -148,7 +201,7 @@ export function provideActions(): Actions {
         break;
       case "turn":
         if (await bench.send({ kind: "out_of_turn", cell: open.cell, reason: words })) {
-          bench.chosen = open.cell;
+          bench.turnTo(open.cell);
         }
         break;
       case "note":
@@ -163,6 +216,17 @@ export function provideActions(): Actions {
 
   const actions: Actions = {
     dialog,
+    give,
+    giveMeant,
+    sign,
+    pick,
+    takeOver,
+    pause,
+    close,
+    share,
+    answerAge,
+    takeIn,
+    photograph,
     strike,
     strikeLast,
     askRedo,

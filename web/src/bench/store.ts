@@ -1,11 +1,12 @@
 import { defineStore } from "pinia";
 import { computed, ref, shallowRef, watch } from "vue";
-import { api, LinkError, newId, ProblemError, answerOf } from "@/api/client";
+import { answerOf, api, newId } from "@/api/client";
 import { drawnSmall } from "@/api/pictures";
 import type { Ahead, Answer, BenchAnswer, BenchView, Call, Command, Problem } from "@/api/types";
 import { offlineCalls, photosOwed as photosOwedOn } from "@/bench/offlineCalls";
 import { keep, type PictureToSend } from "@/shared/tabletDisk";
-import { useLive } from "@/shared/liveChannel";
+import { note } from "@/shared/acting";
+import { useLink } from "@/shared/link";
 import { orLastAnswer } from "@/shared/lastAnswer";
 import { AGAIN_AFTER_MS, useOutbox } from "@/shared/outbox";
 import { withUnchangedParts } from "@/bench/unchanged";
@@ -23,7 +24,7 @@ const MAY_WAIT = new Set(["record", "strike", "note"]);
 
 /** One run on the Bench: what the server says of it, and what is on its way there. */
 export const useBench = defineStore("bench", () => {
-  const live = useLive();
+  const link = useLink();
   const outbox = useOutbox();
   const runId = ref<string | null>(null);
   const view = shallowRef<BenchView | null>(null);
@@ -33,7 +34,7 @@ export const useBench = defineStore("bench", () => {
   const pressing = ref(0);
   const problem = ref<Problem | null>(null);
   /** A command that cannot wait found no server; nothing of it was kept. */
-  const unheard = ref(false);
+  const unsent = ref(false);
   const storedAt = ref<Date | null>(null);
   const clockOffsetMs = ref(0);
   const hint = ref<string | null>(null);
@@ -41,12 +42,14 @@ export const useBench = defineStore("bench", () => {
   const mustWait = ref(false);
   let lastRecorded = -Infinity;
   let lastCell = "";
+  /** What was answered last, and on which call: the question about a figure that cannot be is about this. */
+  const lastGiven = shallowRef<{ cell: string; answer: Answer } | null>(null);
   /** A fastener picked while an answer was still on its way: the pick is meant for what comes after. */
   let picked: string | null = null;
 
   const waiting = computed(() => outbox.mine.filter((one) => one.run === runId.value));
   /** Whether this tablet goes on by itself, by what the server gave it before the link was lost. */
-  const offline = computed(() => outbox.lost && waiting.value.length > 0);
+  const offline = computed(() => link.lost && waiting.value.length > 0);
   const calls = computed<Call[]>(() => {
     if (view.value === null) return [];
     return offline.value ? offlineCalls(view.value, ahead.value, waiting.value) : view.value.calls;
@@ -60,7 +63,9 @@ export const useBench = defineStore("bench", () => {
       ? []
       : photosOwedOn(view.value, ahead.value, waiting.value),
   );
-  const busy = computed(() => pressing.value > 0 || (waiting.value.length > 0 && !outbox.lost));
+  /** Fasteners that only wait for their turn. */
+  const later = computed(() => (offline.value ? [] : (view.value?.later ?? [])));
+  const busy = computed(() => pressing.value > 0 || (waiting.value.length > 0 && !link.lost));
 
   function show(answer: BenchAnswer): void {
     if (answer.view.run_id !== runId.value) return;
@@ -88,8 +93,7 @@ export const useBench = defineStore("bench", () => {
     const ask = (): Promise<BenchAnswer> =>
       answerOf(api.GET("/api/runs/{run_id}", { params: { path: { run_id: id } } }));
     const { value, fresh } = await orLastAnswer(`bench:${id}`, ask);
-    if (!fresh) outbox.lost = true;
-    else if (outbox.mine.length === 0) outbox.lost = false;
+    if (!fresh) link.lost = true;
     show(value);
   }
 
@@ -127,13 +131,33 @@ export const useBench = defineStore("bench", () => {
     { flush: "sync" },
   );
 
-  /** Send a wish; true when the server has stored it. What gets no answer waits on this tablet. */
-  async function send(wish: Wish, pin: string | null = null): Promise<boolean> {
-    if (runId.value === null || busy.value) return false;
+  /** Forget what went wrong before. */
+  function clear(): void {
     problem.value = null;
     hint.value = null;
     mustWait.value = false;
-    unheard.value = false;
+    unsent.value = false;
+  }
+
+  /** Say something that is no refusal; the next act wipes it. */
+  function say(words: string): void {
+    hint.value = words;
+  }
+
+  /** Ask the server about the run; what it says no to is shown like a refused act. */
+  async function asking(question: () => Promise<void>): Promise<void> {
+    clear();
+    try {
+      await question();
+    } catch (error) {
+      note(error, problem, unsent);
+    }
+  }
+
+  /** Send a wish; true when the server has stored it. What gets no answer waits on this tablet. */
+  async function send(wish: Wish, pin: string | null = null): Promise<boolean> {
+    if (runId.value === null || busy.value) return false;
+    clear();
     const command = { ...wish, id: newId(), tablet_at: new Date().toISOString() } as Command;
     if (pin === null && waiting.value.length > 0 && !MAY_WAIT.has(wish.kind)) {
       mustWait.value = true;
@@ -153,7 +177,7 @@ export const useBench = defineStore("bench", () => {
     picture: ArrayBuffer | null = null,
   ): Promise<boolean> {
     await outbox.put(id, command, view.value?.seq ?? 0, picture);
-    if (outbox.lost) {
+    if (link.lost) {
       void sendWaiting();
       return false;
     }
@@ -171,9 +195,7 @@ export const useBench = defineStore("bench", () => {
       storedAt.value = new Date(Date.now() + clockOffsetMs.value);
       return true;
     } catch (error) {
-      if (error instanceof ProblemError) problem.value = error.problem;
-      else if (error instanceof LinkError) unheard.value = true;
-      else throw error;
+      note(error, problem, unsent);
       return false;
     }
   }
@@ -182,6 +204,11 @@ export const useBench = defineStore("bench", () => {
   function pick(cell: Call): void {
     chosen.value = cell.cell;
     if (busy.value) picked = cell.fastener;
+  }
+
+  /** Turn to a call that an act has just opened. */
+  function turnTo(cell: string): void {
+    chosen.value = cell;
   }
 
   /** Record an answer on the present call; a second press right after the first is not a second capture. */
@@ -193,6 +220,7 @@ export const useBench = defineStore("bench", () => {
     if (!wanted || busy.value || (again && now - lastRecorded < DOUBLE_PRESS_MS)) return false;
     lastRecorded = now;
     lastCell = wanted.cell;
+    lastGiven.value = { cell: wanted.cell, answer };
     return send({ kind: "record", cell: wanted.cell, attempt: wanted.attempt, answer }, pin);
   }
 
@@ -200,8 +228,7 @@ export const useBench = defineStore("bench", () => {
   async function addPhoto(cell: string, file: Blob): Promise<boolean> {
     const id = runId.value;
     if (id === null) return false;
-    problem.value = null;
-    hint.value = null;
+    clear();
     pressing.value += 1;
     try {
       const picture = await drawnSmall(file);
@@ -216,22 +243,22 @@ export const useBench = defineStore("bench", () => {
 
   /** Fetch the run when somebody else has moved it on; one's own press brings its answer itself. */
   function catchUp(): void {
-    const advance = live.newest;
+    const advance = link.newest;
     if (busy.value || advance === null || advance.run_id !== runId.value) return;
     if (advance.seq > (view.value?.seq ?? 0)) void fetchRun().catch(() => undefined);
   }
-  watch([(): unknown => live.newest, busy], catchUp);
+  watch([(): unknown => link.newest, busy], catchUp);
   watch(
-    () => live.linked,
-    (linked) => {
-      if (linked)
+    () => link.open,
+    (open) => {
+      if (open)
         void sendWaiting()
           .then(fetchRun)
           .catch(() => undefined);
     },
   );
   setInterval(() => {
-    if (outbox.lost && outbox.mine.length === 0) void fetchRun().catch(() => undefined);
+    if (link.lost && outbox.mine.length === 0) void fetchRun().catch(() => undefined);
   }, AGAIN_AFTER_MS);
 
   return {
@@ -245,11 +272,17 @@ export const useBench = defineStore("bench", () => {
     photosOwed,
     busy,
     problem,
-    unheard,
+    unsent,
     storedAt,
     clockOffsetMs,
     hint,
     mustWait,
+    lastGiven,
+    later,
+    clear,
+    say,
+    asking,
+    turnTo,
     open,
     pick,
     send,

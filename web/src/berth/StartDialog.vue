@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { computed, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
-import { api, newId, ProblemError, answerOf } from "@/api/client";
-import type { JointCell, Problem, ProcedureRead } from "@/api/types";
+import { answerOf, api, newId } from "@/api/client";
+import type { JointCell, ProcedureRead } from "@/api/types";
+import { useActing } from "@/shared/acting";
 import ProblemNote from "@/shared/ProblemNote.vue";
 
 /** What may be done on a joint; before a start, what decides the numbers is looked at and the ways are chosen. */
@@ -15,7 +16,7 @@ const props = defineProps<{
 }>();
 const emit = defineEmits<{ shut: []; started: [run: string] }>();
 const { t } = useI18n();
-const problem = ref<Problem | null>(null);
+const { problem, unsent, clear, act } = useActing();
 const chosen = ref<ProcedureRead | null>(null);
 const observed = ref<Record<string, string>>({});
 const selection = ref<Record<string, string>>({});
@@ -35,7 +36,7 @@ const whole = computed(
 );
 
 async function pick(hash: string): Promise<void> {
-  problem.value = null;
+  clear();
   observed.value = {};
   selection.value = {};
   const read = await answerOf(api.GET("/api/procedures/{digest}", { params: { path: { digest: hash } } }));
@@ -59,13 +60,10 @@ async function start(): Promise<void> {
       evidence: key.evidence,
     })),
   };
-  try {
+  const started = await act(async () => {
     await answerOf(api.POST("/api/runs", { body }));
-    emit("started", runId);
-  } catch (error) {
-    if (!(error instanceof ProblemError)) throw error;
-    problem.value = error.problem;
-  }
+  });
+  if (started) emit("started", runId);
 }
 const valuesOf = (key: ProcedureRead["document"]["variants"][number]): string[] =>
   key.serials ? [props.serial] : [...key.values, ...key.others];
@@ -76,7 +74,7 @@ const valuesOf = (key: ProcedureRead["document"]["variants"][number]): string[] 
     <h2 translate="no">{{ engine }} · {{ joint.label }}</h2>
     <p class="muted">{{ t(`berth.state.${joint.state}`) }}</p>
     <p v-if="joint.state === 'no_procedure'">{{ t("berth.no_procedure") }}</p>
-    <problem-note :problem="problem" :unsent="false" />
+    <problem-note :problem="problem" :unsent="unsent" @again="start" />
     <template v-if="chosen && variants.length + options.length > 0">
       <h3 translate="no">{{ chosen.listed.title }}</h3>
       <fieldset v-for="key in variants" :key="key.id">

@@ -84,7 +84,7 @@ async function keyed(cell: string, text: string, unit: string | null): Promise<v
         <input v-model="at" type="datetime-local" required />
       </label>
     </div>
-    <problem-note :problem="store.problem" :unsent="store.linkLost" />
+    <problem-note :problem="store.problem" :unsent="store.unsent" />
     <p v-if="store.next === null" class="words">{{ t("sheet.none") }}</p>
     <section v-for="step in steps" :key="step.key" class="card">
       <h2 translate="no">{{ step.title }}</h2>

@@ -1,7 +1,9 @@
 import { defineStore } from "pinia";
 import { computed, ref } from "vue";
-import { api, LinkError, newId, ProblemError, answerOf } from "@/api/client";
-import type { PaperLine, Problem, WorkSheet } from "@/api/types";
+import { answerOf, api, newId } from "@/api/client";
+import type { PaperLine, WorkSheet } from "@/api/types";
+
+import { useActing } from "@/shared/acting";
 
 /** Who wrote on the sheet, and when. */
 export interface Pencil {
@@ -13,9 +15,7 @@ export interface Pencil {
 export const useKeying = defineStore("sheet", () => {
   const runId = ref("");
   const sheet = ref<WorkSheet | null>(null);
-  const problem = ref<Problem | null>(null);
-  const linkLost = ref(false);
-  const busy = ref(false);
+  const { busy, problem, unsent, act } = useActing();
 
   const lines = computed<PaperLine[]>(() => sheet.value?.lines ?? []);
   const open = computed(() => lines.value.filter((line) => line.row === null && line.by_hand));
@@ -28,10 +28,6 @@ export const useKeying = defineStore("sheet", () => {
 
   /** Key one line in; true when it is stored. What was refused stays where it was typed. */
   async function keyIn(line: PaperLine, text: string, unit: string | null, pencil: Pencil): Promise<boolean> {
-    if (busy.value) return false;
-    busy.value = true;
-    problem.value = null;
-    linkLost.value = false;
     const command = {
       kind: "key_in" as const,
       id: newId(),
@@ -44,19 +40,11 @@ export const useKeying = defineStore("sheet", () => {
       written_at: new Date(pencil.at).toISOString(),
     };
     const params = { path: { run_id: runId.value } };
-    try {
+    return act(async () => {
       await answerOf(api.POST("/api/runs/{run_id}/commands", { params, body: { command } }));
       await fetchSheet(runId.value);
-      return true;
-    } catch (error) {
-      if (error instanceof ProblemError) problem.value = error.problem;
-      else if (error instanceof LinkError) linkLost.value = true;
-      else throw error;
-      return false;
-    } finally {
-      busy.value = false;
-    }
+    });
   }
 
-  return { sheet, lines, open, next, problem, linkLost, busy, fetchSheet, keyIn };
+  return { sheet, lines, open, next, problem, unsent, busy, fetchSheet, keyIn };
 });

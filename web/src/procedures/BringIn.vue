@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { ref } from "vue";
 import { useI18n } from "vue-i18n";
-import { api, ProblemError, answerOf } from "@/api/client";
-import type { Problem } from "@/api/types";
+import { answerOf, api } from "@/api/client";
+import { useActing } from "@/shared/acting";
 import ProblemNote from "@/shared/ProblemNote.vue";
 
 defineProps<{ open: boolean }>();
@@ -11,7 +11,7 @@ const { t } = useI18n();
 const text = ref("");
 const packed = ref<File | null>(null);
 const name = ref("");
-const problem = ref<Problem | null>(null);
+const { problem, unsent, act } = useActing();
 const said = ref("");
 
 async function choose(event: Event): Promise<void> {
@@ -42,7 +42,7 @@ async function bringArchive(file: File): Promise<void> {
 }
 
 async function bringIn(): Promise<void> {
-  try {
+  await act(async () => {
     if (packed.value) await bringArchive(packed.value);
     else {
       const { hash } = await answerOf(api.POST("/api/procedures", { body: { document: text.value } }));
@@ -50,11 +50,7 @@ async function bringIn(): Promise<void> {
     }
     text.value = "";
     packed.value = null;
-    problem.value = null;
-  } catch (error) {
-    if (!(error instanceof ProblemError)) throw error;
-    problem.value = error.problem;
-  }
+  });
 }
 </script>
 
@@ -73,7 +69,7 @@ async function bringIn(): Promise<void> {
         <span class="figure" translate="no">{{ name }}</span>
       </label>
       <p v-if="said !== ''" role="status">{{ said }}</p>
-      <problem-note :problem="problem" :unsent="false" />
+      <problem-note :problem="problem" :unsent="unsent" @again="bringIn" />
       <ol v-if="problem" class="lines">
         <li v-for="(found, k) in problem.findings" :key="k">
           <b class="figure" translate="no">{{ t("procedure.line", { n: found.line }) }}</b>

@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { computed, onMounted, ref, shallowRef, watch } from "vue";
+import { computed, onMounted, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRouter } from "vue-router";
-import { api, ProblemError, answerOf } from "@/api/client";
-import type { Difference, Problem, ProcedureListed, ProcedureRead } from "@/api/types";
+import { answerOf, api } from "@/api/client";
+import type { Difference, ProcedureListed, ProcedureRead } from "@/api/types";
+import { useActing, useAsking } from "@/shared/acting";
 import ProblemNote from "@/shared/ProblemNote.vue";
 import BringIn from "@/procedures/BringIn.vue";
 import ClampStairs from "@/procedures/ClampStairs.vue";
@@ -18,9 +19,10 @@ const props = defineProps<{ hash?: string }>();
 const { t } = useI18n();
 const router = useRouter();
 const listed = ref<ProcedureListed[]>([]);
-const shown = shallowRef<ProcedureRead | null>(null);
+const reading = useAsking<ProcedureRead>();
+const shown = reading.answer;
 const changes = ref<Difference[] | null>(null);
-const problem = ref<Problem | null>(null);
+const acting = useActing();
 const bringing = ref(false);
 const way = ref(0);
 useShortcuts({});
@@ -61,30 +63,28 @@ async function fetchList(): Promise<void> {
 
 async function open(hash: string | undefined): Promise<void> {
   changes.value = null;
-  problem.value = null;
+  acting.clear();
   way.value = 0;
-  shown.value =
-    hash === undefined
-      ? null
-      : await answerOf(api.GET("/api/procedures/{digest}", { params: { path: { digest: hash } } }));
+  if (hash === undefined) {
+    reading.forget();
+    return;
+  }
+  const params = { path: { digest: hash } };
+  await reading.ask(() => answerOf(api.GET("/api/procedures/{digest}", { params })));
 }
 
 async function act(what: "approve" | "withdraw"): Promise<void> {
   const digest = shown.value?.listed.hash;
   if (digest === undefined) return;
-  try {
-    const path = { params: { path: { digest } } };
-    const call =
+  const path = { params: { path: { digest } } };
+  await acting.act(async () => {
+    await answerOf(
       what === "approve"
         ? api.POST("/api/procedures/{digest}/approve", path)
-        : api.POST("/api/procedures/{digest}/withdraw", path);
-    const { error } = await call;
-    if (error !== undefined) throw new ProblemError(error);
+        : api.POST("/api/procedures/{digest}/withdraw", path),
+    );
     await Promise.all([fetchList(), open(digest)]);
-  } catch (error) {
-    if (!(error instanceof ProblemError)) throw error;
-    problem.value = error.problem;
-  }
+  });
 }
 
 async function compare(event: Event): Promise<void> {
@@ -166,7 +166,10 @@ watch(here, (hash) => void open(hash), { immediate: true });
       </article>
 
       <aside class="side" :aria-label="t('procedure.check')">
-        <problem-note :problem="problem" :unsent="false" />
+        <problem-note
+          :problem="acting.problem.value ?? reading.problem.value"
+          :unsent="acting.unsent.value"
+        />
         <p class="verdict words" :class="{ bad: stops > 0 }">
           {{ stops + looks === 0 ? t("procedure.clean") : t("procedure.found", { stops, looks }) }}
         </p>

@@ -21,7 +21,7 @@ const GROUPS = ["ask", "stud", "tool", "doubt"] as const;
 const name = computed<QuestionName>(
   () => (props.questions.find((q) => q.name === props.wanted) ?? props.questions[0])?.name as QuestionName,
 );
-const { entries, units, answer, problem, away, fields, current, ask } = useReckoner(props.questions, name);
+const { entries, units, answer, problem, unsent, fields, current, ask } = useReckoner(props.questions, name);
 const focus = ref<string | null>(null);
 
 const groups = computed(() =>
@@ -145,10 +145,10 @@ useShortcuts(keys);
       <p class="mark">
         <strong class="words">{{ t("reckoner.mark") }}</strong> {{ t("reckoner.mark_text") }}
       </p>
-      <problem-note :problem="loose" :unsent="away" @again="ask" />
+      <problem-note :problem="loose" :unsent="unsent" @again="ask" />
       <answer-panel
         :answer="answer"
-        :stale="problem !== null || away"
+        :stale="problem !== null || unsent"
         :gap="gap"
         :wanted="units"
         @unit="(quantity, unit) => (units[quantity] = unit)"

@@ -1,6 +1,7 @@
 import { ref, type Ref, watch } from "vue";
-import { api, ProblemError, answerOf } from "@/api/client";
+import { answerOf, api } from "@/api/client";
 import type { AskedField, Problem, QuestionListed, QuestionName, Reckoned } from "@/api/types";
+import { useAsking } from "@/shared/acting";
 
 export interface Entry {
   text: string;
@@ -37,7 +38,7 @@ interface Reckoner {
   units: Ref<Record<string, string>>;
   answer: Ref<Reckoned | null>;
   problem: Ref<Problem | null>;
-  away: Ref<boolean>;
+  unsent: Ref<boolean>;
   fields: () => AskedField[];
   current: () => Entries;
   ask: () => Promise<void>;
@@ -57,43 +58,27 @@ export function useReckoner(questions: QuestionListed[], name: Ref<QuestionName>
       ]),
     );
   }
-  const answer = ref<Reckoned | null>(null);
-  const problem = ref<Problem | null>(null);
-  const away = ref(false);
-  let asked = 0;
+  const { answer, problem, unsent, ask: askLast, forget } = useAsking<Reckoned>();
   let timer: ReturnType<typeof setTimeout> | undefined;
 
   const fields = (): AskedField[] => questions.find((q) => q.name === name.value)?.fields ?? [];
   const current = (): Entries => entries.value[name.value] ?? {};
 
-  async function ask(): Promise<void> {
-    const turn = ++asked;
+  function ask(): Promise<void> {
     const typed = Object.fromEntries(
       counting(fields(), current()).map((f) => [f.name, current()[f.name] ?? { text: "", unit: "" }]),
     );
-    try {
-      const said = await answerOf(
-        api.POST("/api/reckoner/{question}", {
-          params: { path: { question: name.value } },
-          body: { typed, units: units.value },
-        }),
-      );
-      if (turn !== asked) return;
-      answer.value = said;
-      problem.value = null;
-      away.value = false;
-    } catch (error) {
-      if (turn !== asked) return;
-      if (error instanceof ProblemError) problem.value = error.problem;
-      else away.value = true;
-    }
+    const params = { path: { question: name.value } };
+    return askLast(() =>
+      answerOf(api.POST("/api/reckoner/{question}", { params, body: { typed, units: units.value } })),
+    );
   }
 
   watch(
     [entries, units, name],
     (_now, before) => {
       localStorage.setItem(STORED, JSON.stringify({ entries: entries.value, units: units.value }));
-      if (before[2] !== name.value) answer.value = null;
+      if (before[2] !== name.value) forget();
       clearTimeout(timer);
       timer = setTimeout(() => void ask(), PAUSE_MS);
     },
@@ -101,5 +86,5 @@ export function useReckoner(questions: QuestionListed[], name: Ref<QuestionName>
   );
   void ask();
 
-  return { entries, units, answer, problem, away, fields, current, ask };
+  return { entries, units, answer, problem, unsent, fields, current, ask };
 }

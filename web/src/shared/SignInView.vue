@@ -2,8 +2,9 @@
 import { computed, onBeforeUnmount, onMounted, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRoute, useRouter } from "vue-router";
-import { api, ProblemError, answerOf } from "@/api/client";
-import type { PersonListed, Problem } from "@/api/types";
+import { answerOf, api } from "@/api/client";
+import type { PersonListed } from "@/api/types";
+import { useActing } from "@/shared/acting";
 import NumberPad from "@/shared/NumberPad.vue";
 import ProblemNote from "@/shared/ProblemNote.vue";
 import { useOutbox } from "@/shared/outbox";
@@ -18,7 +19,7 @@ const router = useRouter();
 const people = ref<PersonListed[] | null>(null);
 const picked = ref<PersonListed | null>(null);
 const pin = ref("");
-const problem = ref<Problem | null>(null);
+const { problem, unsent, clear, act } = useActing();
 const PIN_LENGTH = 6;
 /** Whose presses wait on this tablet: they go out when that person is here again. */
 const waiting = computed(() => {
@@ -40,24 +41,21 @@ onBeforeUnmount(() => {
 function pick(person: PersonListed | null): void {
   picked.value = person;
   pin.value = "";
-  problem.value = null;
+  clear();
 }
 
 async function enter(): Promise<void> {
-  if (picked.value === null || pin.value.length !== PIN_LENGTH) return;
-  try {
-    await session.signIn(picked.value.id, pin.value);
-    const wanted = typeof route.query.to === "string" ? route.query.to : "/";
-    await router.push(wanted.startsWith("/") && !wanted.startsWith("//") ? wanted : "/");
-  } catch (error) {
-    if (!(error instanceof ProblemError)) throw error;
-    problem.value = error.problem;
-    pin.value = "";
-  }
+  const person = picked.value;
+  if (person === null || pin.value.length !== PIN_LENGTH) return;
+  const entered = await act(() => session.signIn(person.id, pin.value));
+  pin.value = "";
+  if (!entered) return;
+  const wanted = typeof route.query.to === "string" ? route.query.to : "/";
+  await router.push(wanted.startsWith("/") && !wanted.startsWith("//") ? wanted : "/");
 }
 
 function press(key: string): void {
-  problem.value = null;
+  clear();
   if (key === "wipe") pin.value = pin.value.slice(0, -1);
   else if (pin.value.length < PIN_LENGTH) pin.value += key;
   if (pin.value.length === PIN_LENGTH) void enter();
@@ -106,7 +104,7 @@ function onKey(event: KeyboardEvent): void {
           <span v-for="(full, i) in dots" :key="i" :class="{ full }" />
         </div>
         <number-pad :decimal="false" @press="press" />
-        <problem-note :problem="problem" :unsent="false" class="note" />
+        <problem-note :problem="problem" :unsent="unsent" class="note" />
         <v-btn class="other" @click="pick(null)">{{ t("signin.other") }}</v-btn>
       </template>
     </section>

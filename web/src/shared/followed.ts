@@ -1,12 +1,12 @@
 import { onBeforeUnmount, onMounted, watch } from "vue";
-import { useLive } from "@/shared/liveChannel";
+import { useLink } from "@/shared/link";
 
 /** Many tablets make much news: a list follows it at once, and then in steps. */
 const STEP_MS = 1500;
 
 /** Fetch when the screen opens, and again whenever a run has gone on. */
 export function useFollowed(fetch: () => Promise<void>): void {
-  const live = useLive();
+  const link = useLink();
   let fetchedAt = -Infinity;
   let next: ReturnType<typeof setTimeout> | null = null;
 
@@ -19,7 +19,7 @@ export function useFollowed(fetch: () => Promise<void>): void {
 
   onMounted(fetch);
   watch(
-    () => live.newest,
+    () => link.newest,
     () => {
       next ??= setTimeout(fetchAgain, Math.max(0, fetchedAt + STEP_MS - performance.now()));
     },

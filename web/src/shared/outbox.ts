@@ -12,6 +12,7 @@ import {
   pictureOf,
   type PictureToSend,
 } from "@/shared/tabletDisk";
+import { useLink } from "@/shared/link";
 import { useSession } from "@/shared/session";
 
 const ANSWER_WITHIN_MS = 6000;
@@ -29,8 +30,8 @@ export type Outcome = { run: string; answer: BenchAnswer } | { run: string; prob
  */
 export const useOutbox = defineStore("outbox", () => {
   const session = useSession();
+  const link = useLink();
   const all = ref<Parcel[]>([]);
-  const lost = ref(false);
   const sending = ref(false);
   /** Set when this browser cannot write to its disk: then a parcel lives only as long as the page. */
   const keepsNothing = ref(false);
@@ -45,6 +46,14 @@ export const useOutbox = defineStore("outbox", () => {
 
   const mine = computed(() => all.value.filter((one) => one.person === session.me?.id));
   const others = computed(() => all.value.filter((one) => one.person !== session.me?.id));
+
+  watch(
+    () => mine.value.length,
+    (length) => {
+      link.waiting = length;
+    },
+    { immediate: true, flush: "sync" },
+  );
 
   async function onDisk(work: () => Promise<unknown>): Promise<void> {
     try {
@@ -79,7 +88,7 @@ export const useOutbox = defineStore("outbox", () => {
       personName: session.me?.name ?? "",
       command,
       saw,
-      batch: lost.value ? batch : null,
+      batch: link.lost ? batch : null,
       life: LIFE,
       pressedMs: performance.now(),
     };
@@ -102,7 +111,7 @@ export const useOutbox = defineStore("outbox", () => {
           return;
         }
         if (mine.value.length === 0) {
-          lost.value = false;
+          link.settle();
           batch = newId();
         }
       }
@@ -165,14 +174,14 @@ export const useOutbox = defineStore("outbox", () => {
   const stored = (id: string): boolean => lastStored === id;
 
   async function markLost(): Promise<void> {
-    lost.value = true;
+    link.lost = true;
     const unmarked = mine.value.filter((one) => one.batch === null);
     for (const parcel of unmarked) parcel.batch = batch;
     await onDisk(() => keepParcels(unmarked));
   }
 
   setInterval(() => {
-    if (lost.value && mine.value.length > 0) void flush();
+    if (link.lost && mine.value.length > 0) void flush();
   }, AGAIN_AFTER_MS);
   /** What an earlier life of the page left goes out as soon as somebody is here again. */
   watch(
@@ -183,7 +192,7 @@ export const useOutbox = defineStore("outbox", () => {
     { immediate: true },
   );
 
-  return { all, mine, others, lost, sending, keepsNothing, trouble, outcome, ready, put, flush, stored };
+  return { all, mine, others, sending, keepsNothing, trouble, outcome, ready, put, flush, stored };
 });
 
 /** The server is there but cannot decide now; what was sent stays in the queue. */

@@ -1,0 +1,65 @@
+import { defineStore } from "pinia";
+import { computed, ref, watch } from "vue";
+import { onAnswer } from "@/api/client";
+import { useSession } from "./session";
+
+interface Advance {
+  run_id: string;
+  seq: number;
+}
+
+/** The one place that knows whether the server is there: its live channel, and whether it answers what is asked. */
+export const useLink = defineStore("link", () => {
+  const session = useSession();
+  /** The live channel stands. */
+  const open = ref(false);
+  /** Which run went on last. */
+  const newest = ref<Advance | null>(null);
+  /** The server did not answer; this tablet goes by what it knows until all that waits on it is sent. */
+  const lost = ref(false);
+  /** How much waits on this tablet; while anything does, an answer to a question does not end the stretch. */
+  const waiting = ref(0);
+  /** A page asked for something that only the server has, and it did not answer. */
+  const pageMissing = ref(false);
+  const up = computed(() => open.value && !lost.value);
+  let source: EventSource | null = null;
+
+  function settle(): void {
+    if (waiting.value === 0) lost.value = false;
+  }
+
+  onAnswer((heard) => {
+    if (heard) settle();
+    else lost.value = true;
+  });
+
+  function listen(): void {
+    source = new EventSource("/api/live");
+    source.onopen = (): void => {
+      open.value = true;
+    };
+    source.onerror = (): void => {
+      open.value = false;
+    };
+    source.addEventListener("run", (event: MessageEvent<string>) => {
+      newest.value = JSON.parse(event.data) as Advance;
+    });
+  }
+
+  function shut(): void {
+    source?.close();
+    source = null;
+    open.value = false;
+  }
+
+  watch(
+    () => session.me?.id,
+    (id) => {
+      shut();
+      if (id !== undefined) listen();
+    },
+    { immediate: true },
+  );
+
+  return { open, newest, lost, waiting, pageMissing, up, settle };
+});
