@@ -149,7 +149,9 @@ def python_packages(*, tests: bool) -> None:
         return
     importlib.invalidate_caches()
     if not has_venv():
-        raise CannotError(f"{sys.executable} cannot make a virtual environment, and Debian's python3-venv is not for it.")
+        raise CannotError(
+            f"{sys.executable} cannot make a virtual environment, and Debian's python3-venv is not for it."
+        )
     if not (VENV / "bin" / "python").exists():
         quietly([sys.executable, "-m", "venv", str(VENV)], "Python environment")
     if not (VENV / "bin" / "uv").exists():

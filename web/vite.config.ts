@@ -1,6 +1,7 @@
 import { fileURLToPath, URL } from "node:url";
 import vue from "@vitejs/plugin-vue";
 import vuetify from "vite-plugin-vuetify";
+import { compression, defineAlgorithm } from "vite-plugin-compression2";
 import { VitePWA } from "vite-plugin-pwa";
 import { defineConfig } from "vitest/config";
 
@@ -10,6 +11,12 @@ export default defineConfig({
   plugins: [
     vue(),
     vuetify({ autoImport: true }),
+    // Compressed once, when it is built; the server hands out what is there.
+    compression({
+      include: /\.(html|js|css|svg)$/,
+      algorithms: [defineAlgorithm("brotliCompress"), defineAlgorithm("gzip", { level: 9 })],
+      threshold: 1000,
+    }),
     VitePWA({
       filename: "worker.js",
       injectRegister: null,

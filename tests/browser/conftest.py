@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterator
 
 import pytest
 import uvicorn
-from playwright.sync_api import Browser, BrowserContext, Page, Playwright, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect, sync_playwright
 
 from jorvek.api.app import create_app
 from jorvek.local.demo import DEMO_PIN
@@ -81,6 +81,27 @@ def browser(playwright_here: Playwright) -> Iterator[Browser]:
     launched.close()
 
 
+PATIENCE_MS = 120_000
+"""Stories wait for states; only a state that never comes ends one, also on a machine ten times as busy."""
+expect.set_options(timeout=PATIENCE_MS)
+
+
+def browser_context(
+    browser: Browser, width: int = 1280, height: int = 800, scale: float = 1.0, *, worker: bool = False
+) -> BrowserContext:
+    """Open a tablet of a size; without its worker unless that is what is tried."""
+    context = browser.new_context(
+        viewport={"width": width, "height": height},
+        device_scale_factor=scale,
+        reduced_motion="reduce",
+        timezone_id="UTC",
+        locale="en-GB",
+        service_workers="allow" if worker else "block",
+    )
+    context.set_default_timeout(PATIENCE_MS)
+    return context
+
+
 OpenTablet = Callable[..., Page]
 
 
@@ -91,17 +112,10 @@ def tablet(browser: Browser, site: Site) -> Iterator[OpenTablet]:
     troubles: list[str] = []
 
     def open_tablet(name: str, language: str = "en", address: str = site.address, worker: bool = False) -> Page:
-        context = browser.new_context(
-            viewport={"width": 1280, "height": 800},
-            reduced_motion="reduce",
-            timezone_id="UTC",
-            locale="en-GB",
-            service_workers="allow" if worker else "block",
-        )
+        context = browser_context(browser, worker=worker)
         contexts.append(context)
         context.add_init_script(f"localStorage.setItem('jorvek.language', '{language}')")
         page = context.new_page()
-        page.set_default_timeout(8000)
         page.on("pageerror", lambda error: troubles.append(f"{name}: {error}"))
         page.goto(address)
         sign_in(page, name)
@@ -111,6 +125,12 @@ def tablet(browser: Browser, site: Site) -> Iterator[OpenTablet]:
     for context in contexts:
         context.close()
     assert troubles == []
+
+
+def choose(page: Page, label: str, option: str) -> None:
+    """Choose from a list that opens."""
+    page.get_by_role("combobox", name=label, exact=True).click()
+    page.get_by_role("option", name=option, exact=True).click()
 
 
 def sign_in(page: Page, name: str) -> None:

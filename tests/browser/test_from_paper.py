@@ -7,7 +7,7 @@ import io
 from playwright.sync_api import expect
 from pypdf import PdfReader
 
-from tests.browser.conftest import OpenTablet, Site
+from tests.browser.conftest import OpenTablet, Site, choose
 from tests.browser.test_story import looks_accessible
 from tests.browser.test_turned_and_freed import playing
 
@@ -24,7 +24,7 @@ def test_a_sheet_is_printed_and_keyed_in_by_another_hand(site: Site, tablet: Ope
     page.get_by_role("link", name="Key in a sheet").click()
 
     # Type, Enter, next; the one who wrote is another than the one who types.
-    page.get_by_label("Written by").select_option(label="Lio Sandvik")
+    choose(page, "Written by", "Lio Sandvik")
     expect(page.locator("input.entry")).to_be_focused()
     looks_accessible(page)
     for value in ("19.0", "612.034", "19.1", "612.028"):

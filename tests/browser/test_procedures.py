@@ -8,7 +8,7 @@ from playwright.sync_api import expect
 
 from tests.api.test_procedures import NEXT
 from tests.api.test_procedures import packed as packed_documents
-from tests.browser.conftest import OpenTablet, Site
+from tests.browser.conftest import OpenTablet, Site, choose
 from tests.browser.test_story import UNTRANSLATED, looks_accessible
 
 
@@ -35,13 +35,13 @@ def test_a_revision_is_brought_in_compared_and_approved_by_another(
     ines = tablet("Ines Halloran")
     ines.goto(f"{site.address}/procedures")
     ines.get_by_label("Find").fill("tighten draft")
-    ines.get_by_label("Joint").select_option(label="head")
+    choose(ines, "Joint", "head")
     ines.locator(".entry").click()
     expect(ines.locator("h1")).to_have_text("Tarnholt 7L34 — cylinder head — tighten")
     expect(ines.locator(".verdict")).to_have_text("The procedure check finds nothing.")
     expect(ines.locator("rect.held")).to_have_count(2)
     expect(ines.locator(".stairs svg")).to_contain_text("860")
-    ines.get_by_label("Compare with").select_option(label="rev C")
+    choose(ines, "Compare with", "rev C")
     first = ines.locator(".changes tr").first
     expect(first).to_contain_text("steps.second.hold")
     expect(first.locator("del")).to_have_text("30 s")
@@ -55,7 +55,7 @@ def test_a_revision_is_brought_in_compared_and_approved_by_another(
     assert taken.value.suggested_filename == "tarnholt-7l34-head-tighten-D.yaml"
 
     # The draft that is wrong on purpose: each fault beside the step it stands in, and no way to approve it.
-    ines.get_by_label("Joint").select_option(label="any joint")
+    choose(ines, "Joint", "any joint")
     ines.get_by_label("Find").fill("bad")
     ines.locator(".entry").click()
     expect(ines.locator(".verdict")).to_have_text("To be cured: 15. To be looked at: 11.")
@@ -70,19 +70,19 @@ def test_options_orders_and_two_groups_are_shown_and_a_zip_comes_in(
 ) -> None:
     page = tablet("Anneke Ruhl")
     page.goto(f"{site.address}/procedures")
-    page.get_by_label("Engine", exact=True).select_option(label="Ulvane 5X46")
+    choose(page, "Engine", "Ulvane 5X46")
     page.get_by_label("Find").fill("cover tighten")
     page.locator(".entry").click()
     expect(page.locator(".stairs svg")).to_contain_text("450 bar")
     before = page.locator(".step").count()
-    page.get_by_label("Choose").select_option(label="Four tools, two groups of four")
+    choose(page, "Choose", "Four tools, two groups of four")
     expect(page.locator(".stairs svg")).to_contain_text("775 bar")
     expect(page.locator(".stairs")).to_contain_text("after its neighbours")
     assert page.locator(".step").count() > before
     sheet = page.get_by_role("link", name="Work sheet").get_attribute("href")
     assert sheet is not None
     assert sheet.endswith("?choose=tools:four")
-    page.get_by_label("Orders").select_option("even")
+    choose(page, "Orders", "even")
     expect(page.locator(".spot .turn")).to_have_count(4)
     page.get_by_role("button", name="Play the order").click()
     expect(page.locator(".spot.now")).to_have_count(1)
@@ -90,7 +90,7 @@ def test_options_orders_and_two_groups_are_shown_and_a_zip_comes_in(
     expect(page.locator(".spot.now")).to_have_count(0)
 
     # Two groups of bolts have a staircase each; bolts that are turned show their friction range.
-    page.get_by_label("Engine", exact=True).select_option(label="Corvane V10-16")
+    choose(page, "Engine", "Corvane V10-16")
     page.get_by_label("Find").fill("head tighten")
     page.locator(".entry").click()
     expect(page.locator(".stairs")).to_have_count(2)

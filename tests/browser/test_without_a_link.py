@@ -18,7 +18,7 @@ STAGE = "length-before"
 
 
 def waits(page: Page, n: int) -> None:
-    expect(page.get_by_role("status", name=f"{n} on this tablet only")).to_be_visible(timeout=12_000)
+    expect(page.get_by_role("status", name=f"{n} on this tablet only")).to_be_visible()
 
 
 def test_a_stage_goes_on_without_a_link_and_a_lead_hand_settles_what_clashed(site: Site, tablet: OpenTablet) -> None:
@@ -148,7 +148,7 @@ def test_a_picture_taken_without_a_link_outlives_its_page_and_goes_out_once(site
     link.mend()
     again = context.new_page()
     again.goto(f"{link.address}/bench/{player.run_id}")
-    expect(again.locator(".call")).to_contain_text("1 taken", timeout=12_000)
+    expect(again.locator(".call")).to_contain_text("1 taken")
     expect(again.locator(".debts")).not_to_contain_text("photograph")
     (kept,) = player.state().photos
     decided = player.state().live(look)

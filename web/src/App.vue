@@ -2,6 +2,7 @@
 import { computed, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRoute } from "vue-router";
+import { useDisplay } from "vuetify";
 import AppBar from "@/shared/AppBar.vue";
 import { useLink } from "@/shared/link";
 import { useSession } from "@/shared/session";
@@ -9,6 +10,7 @@ import { useSession } from "@/shared/session";
 const route = useRoute();
 const { t } = useI18n();
 const link = useLink();
+const { xs, smAndDown, height } = useDisplay();
 watch(
   () => route.fullPath,
   () => (link.pageMissing = false),
@@ -18,7 +20,7 @@ const theme = computed(() => (route.name === "bench" || route.name === "bench-pi
 </script>
 
 <template>
-  <v-app :theme="theme">
+  <v-app :theme="theme" :class="{ 'at-phone': xs, 'at-narrow': smAndDown, 'at-low': height < 700 }">
     <app-bar v-if="session.me && route.name !== 'sign-in'" />
     <p v-if="link.pageMissing" class="unheard words" role="alert">{{ t("error.page") }}</p>
     <router-view />
@@ -28,7 +30,7 @@ const theme = computed(() => (route.name === "bench" || route.name === "bench-pi
 <style scoped>
 .unheard {
   border-left: 5px solid var(--out);
-  font-size: 21px;
+  font-size: var(--size-4);
   margin: 10px 24px;
   padding: 6px 12px;
 }

@@ -39,12 +39,31 @@ const flat = { rounded: 0, elevation: 0 };
 export const vuetify = createVuetify({
   theme: { defaultTheme: "paper", themes: { paper, bench } },
   icons: { defaultSet: "mdi", aliases, sets: { mdi } },
+  // The one set of breakpoints; styles go by the classes that App.vue makes of them.
+  display: {
+    mobileBreakpoint: "md",
+    thresholds: { xs: 0, sm: 600, md: 1000, lg: 1200, xl: 1920, xxl: 2560 },
+  },
   locale: { adapter: createVueI18nAdapter({ i18n, useI18n }) },
   defaults: {
     VBtn: { ...flat, variant: "flat", ripple: false, height: 64 },
     VCard: { ...flat },
     VDialog: { maxWidth: 620, transition: false, scrim: "#000" },
     VTextarea: { variant: "outlined", rounded: 0, hideDetails: "auto", rows: 3, color: "primary" },
-    VTextField: { variant: "outlined", rounded: 0, hideDetails: "auto", color: "primary" },
+    VTextField: {
+      variant: "outlined",
+      rounded: 0,
+      hideDetails: "auto",
+      color: "primary",
+      density: "comfortable",
+    },
+    VSelect: {
+      variant: "outlined",
+      rounded: 0,
+      hideDetails: "auto",
+      color: "primary",
+      density: "comfortable",
+    },
+    VCheckbox: { hideDetails: "auto", color: "primary" },
   },
 });

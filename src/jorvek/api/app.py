@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import mimetypes
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager, suppress
 from pathlib import Path
@@ -10,6 +11,9 @@ from pathlib import Path
 from fastapi import FastAPI, HTTPException
 from fastapi.responses import FileResponse, Response
 from fastapi.staticfiles import StaticFiles
+from starlette.datastructures import Headers
+from starlette.middleware.gzip import GZipMiddleware
+from starlette.types import Scope
 
 from jorvek import __version__
 from jorvek.api import overview, problems, procedures, reckoner, runs, session
@@ -58,8 +62,30 @@ def create_app(workshop: Workshop, web: Path | None = None) -> FastAPI:
     ):
         app.include_router(router)
     _serve_front_end(app, web)
+    # The Bench of a large head shrinks to a tenth; a stream of events and what is compressed already go as they are.
+    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=3)
     app.add_middleware(RequestMiddleware)
     return app
+
+
+class BuiltAssets(StaticFiles):
+    """Files of the built front end: named by their content, so kept for good, and compressed when they were built."""
+
+    async def get_response(self, path: str, scope: Scope) -> Response:
+        """Return a file, in the smallest form that was built and that the browser takes."""
+        accepted = Headers(scope=scope).get("accept-encoding", "")
+        for ending, coding in ((".br", "br"), (".gz", "gzip")):
+            found, _ = self.lookup_path(path + ending)
+            if found and coding in accepted:
+                kind = mimetypes.guess_type(path)[0]
+                answer: Response = FileResponse(found, media_type=kind, headers={"Content-Encoding": coding})
+                break
+        else:
+            answer = await super().get_response(path, scope)
+        answer.headers["Vary"] = "Accept-Encoding"
+        if answer.status_code == 200:
+            answer.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+        return answer
 
 
 def _serve_front_end(app: FastAPI, web: Path | None) -> None:
@@ -69,7 +95,7 @@ def _serve_front_end(app: FastAPI, web: Path | None) -> None:
 
     if web is None:
         return
-    app.mount("/assets", StaticFiles(directory=web / "assets"), name="assets")
+    app.mount("/assets", BuiltAssets(directory=web / "assets"), name="assets")
 
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str) -> FileResponse:

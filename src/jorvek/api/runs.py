@@ -22,6 +22,8 @@ from jorvek.work.people import as_actor
 
 router = APIRouter(prefix="/api/runs", tags=["runs"])
 
+_AS_IT_IS = {"Content-Encoding": "identity"}
+"""Pictures and PDF are compressed already."""
 _READ = documented(401, 404, 422, 503)
 _WRITE = documented(400, 401, 403, 404, 409, 413, 422, 429, 503)
 
@@ -47,7 +49,7 @@ def _bench(answer: runs.BenchAnswer) -> Response:
 
 def _file(content: bytes | str, kind: str, run_id: UUID, ending: str) -> Response:
     headers = {"Content-Disposition": f'attachment; filename="jorvek-{run_id}.{ending}"'}
-    return Response(content, media_type=kind, headers=headers)
+    return Response(content, media_type=kind, headers=headers | (_AS_IT_IS if kind == "application/pdf" else {}))
 
 
 def _content(kind: str) -> dict[int | str, dict[str, object]]:
@@ -159,7 +161,7 @@ photo_router = APIRouter(prefix="/api/photos", tags=["runs"])
 @photo_router.get("/{photo}.jpg", response_class=Response, responses={**_READ, **_content("image/jpeg")})
 def read_photo(shop: Shop, actor: Actor, photo: Annotated[str, Path(pattern=r"^[0-9a-f]{64}$")]) -> Response:
     """Return a photograph; its name is its content, so that it never changes."""
-    lasting = {"Cache-Control": "private, max-age=31536000, immutable"}
+    lasting = {"Cache-Control": "private, max-age=31536000, immutable", **_AS_IT_IS}
     return Response(shop.photos.read(photo), media_type="image/jpeg", headers=lasting)
 
 

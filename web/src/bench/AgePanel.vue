@@ -50,21 +50,21 @@ p {
 }
 
 h1 {
-  font-size: 38px;
+  font-size: var(--size-6);
 }
 
 .old {
   color: var(--doubt);
-  font-size: 46px;
+  font-size: var(--size-7);
   font-weight: 600;
 }
 
 .limit {
-  font-size: 20px;
+  font-size: var(--size-4);
 }
 
 .why {
-  font-size: 20px;
+  font-size: var(--size-4);
   margin-top: 10px;
 }
 
@@ -75,7 +75,7 @@ h1 {
 }
 
 .ways .v-btn {
-  font-size: 28px;
+  font-size: var(--size-5);
   height: 72px !important;
 }
 </style>

@@ -194,10 +194,13 @@ onBeforeUnmount(() => {
       </div>
       <number-pad :decimal="call.ask !== 'count'" @press="press" />
     </template>
-    <label v-if="call.ask === 'words'" class="words-entry words">
-      {{ t("bench.write") }}
-      <input v-model="written" type="text" maxlength="200" @keydown.enter.prevent="main" />
-    </label>
+    <v-text-field
+      v-if="call.ask === 'words'"
+      v-model="written"
+      :label="t('bench.write')"
+      maxlength="200"
+      @keydown.enter.prevent="main"
+    />
     <p v-if="call.not_before" class="hold figure" role="timer">
       {{ secondsLeft > 0 ? t("bench.to_go", { n: secondsLeft }) : t("bench.held") }}
     </p>
@@ -259,7 +262,7 @@ output {
   background: var(--ground);
   border: 2px solid var(--line-strong);
   display: flex;
-  font-size: 38px;
+  font-size: var(--size-6);
   font-weight: 700;
   height: 64px;
   padding: 0 14px;
@@ -277,13 +280,13 @@ output {
   border: 1px solid var(--line-strong);
   color: var(--ink);
   cursor: pointer;
-  font-size: 23px;
+  font-size: var(--size-4);
   width: 108px;
 }
 
 .words-entry {
   display: grid;
-  font-size: 20px;
+  font-size: var(--size-4);
   gap: 4px;
 }
 
@@ -292,7 +295,7 @@ output {
   border: 2px solid var(--line-strong);
   color: var(--ink);
   font-family: var(--figures);
-  font-size: 28px;
+  font-size: var(--size-5);
   height: 64px;
   padding: 0 14px;
 }
@@ -305,7 +308,7 @@ output {
   align-items: baseline;
   display: flex;
   flex-wrap: wrap;
-  font-size: 22px;
+  font-size: var(--size-4);
   gap: 8px;
   margin: 0;
 }
@@ -329,7 +332,7 @@ output {
 }
 
 .hold {
-  font-size: 34px;
+  font-size: var(--size-6);
   margin: 0;
   text-align: center;
 }
@@ -341,7 +344,7 @@ output {
 
 .big,
 .pair .v-btn {
-  font-size: 28px;
+  font-size: var(--size-5);
   height: 72px !important;
 }
 </style>

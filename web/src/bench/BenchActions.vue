@@ -40,9 +40,15 @@ const underWay = computed(() => ["call", "blocked", "elsewhere"].includes(props.
   padding: 6px 20px 10px;
 }
 
+.at-narrow .actions {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(150px, 1fr));
+  padding: var(--gap-2) var(--gap-3);
+}
+
 .actions .v-btn {
   flex: 1 1 auto;
-  font-size: 20px;
+  font-size: var(--size-4);
   padding: 0 10px;
 }
 </style>

@@ -135,7 +135,7 @@ async function sign(pin: string): Promise<void> {
 <style scoped>
 .scope {
   columns: 2;
-  font-size: 14px;
+  font-size: var(--size-1);
   max-height: 220px;
   overflow-y: auto;
 }

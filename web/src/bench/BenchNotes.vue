@@ -52,22 +52,22 @@ const checks = computed(() => props.view.sister_checks.filter((one) => one.found
 }
 
 .note.pictured > p.words {
-  min-height: 54px;
+  min-height: 64px;
 }
 
 .note p {
-  font-size: 21px;
+  font-size: var(--size-4);
   margin: 0;
 }
 
 .note p.why {
-  font-size: 14px;
+  font-size: var(--size-1);
 }
 
 .note small {
   color: var(--muted);
   font-family: var(--run);
-  font-size: 14px;
+  font-size: var(--size-1);
   font-weight: 400;
 }
 
@@ -80,7 +80,7 @@ const checks = computed(() => props.view.sister_checks.filter((one) => one.found
 }
 
 .note .ways .v-btn {
-  font-size: 18px;
+  font-size: var(--size-3);
   height: 64px !important;
   min-width: 0;
   padding: 0 6px;

@@ -47,7 +47,7 @@ onMounted(async () => {
 }
 
 h1 {
-  font-size: 38px;
+  font-size: var(--size-6);
 }
 
 .run {
@@ -62,16 +62,26 @@ h1 {
 }
 
 .what {
-  font-size: 27px;
+  font-size: var(--size-5);
 }
 
 .state {
   color: var(--now);
-  font-size: 21px;
+  font-size: var(--size-4);
   text-align: right;
 }
 
 .run .muted:last-child {
   text-align: right;
+}
+
+.at-narrow .pick {
+  grid-template-columns: minmax(0, 1fr);
+  padding: var(--gap-3);
+}
+
+.at-phone .run {
+  grid-template-columns: minmax(0, 1fr);
+  padding: var(--gap-3);
 }
 </style>

@@ -154,8 +154,7 @@ useShortcuts({
 .bench {
   display: grid;
   grid-template-columns: minmax(0, 1fr) 456px;
-  height: calc(100vh - 56px);
-  min-height: 640px;
+  height: calc(100vh - 64px);
 }
 
 /* What changes in one part does not make the browser measure the others. */
@@ -186,13 +185,41 @@ useShortcuts({
   margin-top: auto;
 }
 
-.crumb > * {
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
+/* In portrait, on a phone and enlarged: the call first, the page scrolls, nothing is squeezed. */
+.at-narrow .bench,
+.at-low .bench {
+  display: flex;
+  flex-direction: column;
+  height: auto;
 }
 
-.crumb > :first-child,
+.at-low:not(.at-narrow) .bench {
+  display: grid;
+}
+
+.at-narrow .left,
+.at-narrow .right,
+.at-low .left,
+.at-low .right {
+  contain: none;
+}
+
+.at-narrow .right {
+  border-bottom: 1px solid var(--line);
+  border-left: 0;
+  order: -1;
+  padding: var(--gap-3);
+}
+
+.at-narrow .left {
+  grid-template-rows: auto minmax(280px, 56vw) auto auto;
+}
+
+.at-narrow .crumb {
+  padding: var(--gap-3) var(--gap-3) 0;
+}
+
+.at-narrow .crumb > :first-child,
 .debts {
   flex: none;
 }
@@ -200,19 +227,20 @@ useShortcuts({
 .crumb {
   align-items: baseline;
   display: flex;
-  font-size: 21px;
-  gap: 14px;
+  flex-wrap: wrap;
+  font-size: var(--size-4);
+  gap: 0 14px;
   margin: 0;
   padding: 10px 20px 0;
 }
 
 .crumb .muted {
-  font-size: 17px;
+  font-size: var(--size-3);
 }
 
 .debts {
   color: var(--doubt);
-  font-size: 18px;
+  font-size: var(--size-3);
   margin-left: auto;
 }
 
@@ -222,7 +250,7 @@ useShortcuts({
 
 .hint {
   border-left: 5px solid var(--doubt);
-  font-size: 17px;
+  font-size: var(--size-3);
   margin: 0;
   padding: 4px 10px;
 }

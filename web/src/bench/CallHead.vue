@@ -101,58 +101,57 @@ p {
 
 .where {
   display: flex;
-  font-size: 18px;
+  font-size: var(--size-3);
   justify-content: space-between;
 }
 
 .where .figure {
-  font-size: 15px;
+  font-size: var(--size-2);
 }
 
 h1 {
-  font-size: 38px;
+  font-size: var(--size-6);
 }
 
 .big {
   color: var(--paint);
-  font-size: 62px;
+  font-size: var(--size-8);
   font-weight: 700;
   letter-spacing: -1px;
   line-height: 1.12;
-  white-space: nowrap;
 }
 
 .big small {
-  font-size: 27px;
+  font-size: var(--size-5);
   font-weight: 400;
   margin-left: 12px;
 }
 
 .big small.close {
-  font-size: 44px;
+  font-size: var(--size-7);
   margin-left: 2px;
 }
 
 .big em {
   color: var(--muted);
-  font-size: 22px;
+  font-size: var(--size-4);
   font-style: normal;
   letter-spacing: 0;
   margin-left: 12px;
 }
 
 .roomy .ask:not(.authored) {
-  font-size: 23px;
+  font-size: var(--size-4);
 }
 
 .roomy .caution {
-  font-size: 19px;
+  font-size: var(--size-3);
 }
 
 .band {
   align-items: baseline;
   display: flex;
-  font-size: 19px;
+  font-size: var(--size-3);
   gap: 10px;
 }
 
@@ -162,33 +161,33 @@ h1 {
 }
 
 .ask {
-  font-size: 17px;
+  font-size: var(--size-3);
   margin-top: 6px;
 }
 
 .why {
   color: var(--muted);
-  font-size: 16px;
+  font-size: var(--size-2);
   margin-top: 4px;
 }
 
 .authored {
   font-family: var(--words);
-  font-size: 30px;
+  font-size: var(--size-6);
   font-weight: 600;
   line-height: 1.2;
   margin: 12px 0;
 }
 
 .sees {
-  font-size: 18px;
+  font-size: var(--size-3);
   padding-left: 22px;
 }
 
 .caution {
   border-left: 5px solid var(--doubt);
   display: flex;
-  font-size: 15px;
+  font-size: var(--size-2);
   gap: 9px;
   line-height: 1.3;
   margin-top: 7px;

@@ -56,15 +56,9 @@ function give(): void {
       <span v-if="coded">{{ t(`choice.${choice}`) }}</span>
       <span v-else translate="no">{{ choice }}</span>
     </v-btn>
-    <label v-if="marked" class="words">
-      {{ t("bench.mark") }}
-      <input v-model="mark" type="text" maxlength="40" />
-    </label>
+    <v-text-field v-if="marked" v-model="mark" :label="t('bench.mark')" maxlength="40" />
     <template v-if="chosen !== null">
-      <label class="words">
-        {{ t("bench.why_where") }}
-        <input v-model="note" type="text" maxlength="400" autofocus />
-      </label>
+      <v-text-field v-model="note" :label="t('bench.why_where')" maxlength="400" autofocus />
       <v-btn class="main" type="submit" :disabled="!whole">{{ t("ui.confirm") }}</v-btn>
     </template>
   </form>
@@ -77,7 +71,7 @@ function give(): void {
 }
 
 .v-btn {
-  font-size: 26px;
+  font-size: var(--size-5);
   height: 68px !important;
 }
 
@@ -87,7 +81,7 @@ function give(): void {
 
 label {
   display: grid;
-  font-size: 20px;
+  font-size: var(--size-4);
   gap: 5px;
 }
 
@@ -95,7 +89,7 @@ input {
   background: var(--ground);
   border: 2px solid var(--line-strong);
   color: var(--ink);
-  font-size: 22px;
+  font-size: var(--size-4);
   height: 60px;
   padding: 0 12px;
 }

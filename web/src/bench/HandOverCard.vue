@@ -71,7 +71,7 @@ const owed = computed(() => words.owed(props.card.owed));
 <style scoped>
 .card-lines {
   display: grid;
-  font-size: 17px;
+  font-size: var(--size-3);
   gap: 4px 18px;
   grid-template-columns: 150px 1fr;
   margin: 0;
@@ -82,7 +82,7 @@ const owed = computed(() => words.owed(props.card.owed));
 dt {
   color: var(--muted);
   font-family: var(--words);
-  font-size: 19px;
+  font-size: var(--size-3);
   grid-column: 1;
 }
 

@@ -205,7 +205,7 @@ svg {
 .edge {
   align-self: center;
   color: var(--muted);
-  font-size: 19px;
+  font-size: var(--size-3);
   justify-self: center;
 }
 

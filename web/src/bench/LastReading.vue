@@ -39,11 +39,11 @@ const words = useWords();
 }
 
 .last .words {
-  font-size: 18px;
+  font-size: var(--size-3);
 }
 
 .last .who {
-  font-size: 13px;
+  font-size: var(--size-1);
   margin-left: auto;
 }
 </style>

@@ -21,12 +21,12 @@ const { t } = useI18n();
 }
 
 h1 {
-  font-size: 44px;
+  font-size: var(--size-7);
   margin-top: 18px;
 }
 
 p {
-  font-size: 18px;
+  font-size: var(--size-3);
   margin: 0;
 }
 </style>

@@ -112,10 +112,8 @@ watch(reached, follow, { immediate: true });
 
 .title {
   flex: none;
-  font-size: 18px;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
+  font-size: var(--size-3);
+  line-height: 1.1;
   width: 178px;
 }
 
@@ -129,7 +127,7 @@ watch(reached, follow, { immediate: true });
 }
 
 .item {
-  font-size: 15px;
+  font-size: var(--size-2);
   margin-left: 7px;
 }
 
@@ -137,7 +135,7 @@ watch(reached, follow, { immediate: true });
   background: transparent;
   border: 1px solid var(--line);
   color: var(--muted);
-  font-size: 14px;
+  font-size: var(--size-1);
   height: 28px;
   line-height: 24px;
   min-width: 30px;
@@ -148,7 +146,7 @@ watch(reached, follow, { immediate: true });
 
 .cell.word {
   font-family: var(--words);
-  font-size: 15px;
+  font-size: var(--size-2);
   padding: 0 7px;
 }
 
@@ -211,9 +209,29 @@ watch(reached, follow, { immediate: true });
   line-height: 20px;
 }
 
+.at-narrow .ribbon {
+  height: auto;
+  padding: var(--gap-2) var(--gap-3);
+}
+
+.at-narrow .row {
+  flex-wrap: wrap;
+  padding: 3px 0;
+}
+
+.at-narrow .title {
+  flex: 1;
+  white-space: normal;
+}
+
+.at-narrow .cells {
+  flex: 1 0 100%;
+  order: 1;
+}
+
 .count {
   flex: none;
-  font-size: 15px;
+  font-size: var(--size-2);
   text-align: right;
   width: 56px;
 }

@@ -65,7 +65,7 @@ async function chosen(): Promise<void> {
 }
 
 .v-btn {
-  font-size: 21px;
+  font-size: var(--size-4);
   height: 64px !important;
 }
 
@@ -77,7 +77,7 @@ async function chosen(): Promise<void> {
 }
 
 .photo.small .v-btn {
-  height: 56px !important;
+  height: 64px !important;
   min-width: 72px;
   padding: 0;
 }

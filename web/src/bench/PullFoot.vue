@@ -33,7 +33,7 @@ const { t } = useI18n();
 }
 
 .big {
-  font-size: 28px;
+  font-size: var(--size-5);
   height: 84px !important;
 }
 
@@ -44,7 +44,7 @@ const { t } = useI18n();
 }
 
 .others .v-btn {
-  font-size: 19px;
+  font-size: var(--size-3);
   height: 64px !important;
   padding: 0 6px;
   white-space: normal;

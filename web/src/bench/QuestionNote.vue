@@ -49,11 +49,11 @@ const actions = useActions();
   align-items: baseline;
   display: flex;
   flex-wrap: wrap;
-  font-size: 21px;
+  font-size: var(--size-4);
   gap: 8px;
 }
 
 .what .figure {
-  font-size: 19px;
+  font-size: var(--size-3);
 }
 </style>

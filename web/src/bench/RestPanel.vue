@@ -75,16 +75,16 @@ const who = computed(() => props.view.parts.map((part) => part.by).join(", "));
 }
 
 h1 {
-  font-size: 44px;
+  font-size: var(--size-7);
 }
 
 p {
-  font-size: 18px;
+  font-size: var(--size-3);
   margin: 0;
 }
 
 .big {
-  font-size: 28px;
+  font-size: var(--size-5);
   height: 76px !important;
 }
 </style>

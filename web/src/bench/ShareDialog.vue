@@ -72,7 +72,7 @@ async function takeThem(fasteners: string[]): Promise<void> {
 }
 
 .heads .v-btn {
-  font-size: 24px;
+  font-size: var(--size-5);
   height: 64px !important;
   min-width: 0;
 }

@@ -66,19 +66,19 @@ watch(
 }
 
 .id {
-  font-size: 24px;
+  font-size: var(--size-5);
   font-weight: 700;
   grid-row: span 2;
   align-self: center;
 }
 
 .words {
-  font-size: 21px;
+  font-size: var(--size-4);
 }
 
 .due {
   color: var(--muted);
-  font-size: 15px;
+  font-size: var(--size-2);
 }
 
 .due.over {

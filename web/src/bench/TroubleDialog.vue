@@ -55,7 +55,7 @@ const shut = (): void => {
 }
 
 .kinds .v-btn {
-  font-size: 22px;
+  font-size: var(--size-4);
   height: 72px !important;
 }
 </style>

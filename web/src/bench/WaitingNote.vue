@@ -89,14 +89,14 @@ const others = computed(() => {
 }
 
 .head .v-btn {
-  font-size: 17px;
+  font-size: var(--size-3);
   height: 48px !important;
 }
 
 ul {
   display: flex;
   flex-wrap: wrap;
-  font-size: 18px;
+  font-size: var(--size-3);
   gap: 2px 18px;
   list-style: none;
   margin: 4px 0;

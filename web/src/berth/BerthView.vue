@@ -131,7 +131,7 @@ const benchOf = (run: string): { name: string; params: { run: string } } => ({
 <style scoped>
 .as-at {
   border-left: 5px solid var(--doubt);
-  font-size: 21px;
+  font-size: var(--size-4);
   margin: 0 0 10px;
   padding: 4px 12px;
 }
@@ -149,13 +149,18 @@ const benchOf = (run: string): { name: string; params: { run: string } } => ({
   gap: 14px;
 }
 
+.at-narrow .berth {
+  grid-template-columns: minmax(0, 1fr);
+  padding: var(--gap-3);
+}
+
 aside section {
   margin-bottom: 20px;
 }
 
 aside h2 {
   border-bottom: 2px solid var(--ink);
-  font-size: 22px;
+  font-size: var(--size-4);
   padding-bottom: 5px;
 }
 
@@ -165,6 +170,7 @@ aside h2 {
   color: inherit;
   display: block;
   margin: 0;
+  min-height: var(--touch);
   padding: 9px 0;
   text-decoration: none;
 }
@@ -174,7 +180,7 @@ aside h2 {
 }
 
 .lead {
-  font-size: 19px;
+  font-size: var(--size-3);
 }
 
 a.entry .lead {
@@ -184,7 +190,7 @@ a.entry .lead {
 }
 
 .entry .muted {
-  font-size: 14px;
+  font-size: var(--size-1);
 }
 
 .over {

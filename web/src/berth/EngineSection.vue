@@ -111,7 +111,7 @@ header {
 }
 
 h2 {
-  font-size: 27px;
+  font-size: var(--size-5);
 }
 
 header p {
@@ -121,7 +121,7 @@ header p {
 
 strong {
   color: var(--muted);
-  font-size: 18px;
+  font-size: var(--size-3);
 }
 
 strong.hot {
@@ -138,16 +138,58 @@ strong.hot {
   height: 22px;
 }
 
+/* Where a cylinder's pitch is narrower than a finger, the cells are a row of keys and no drawing to scale. */
+.at-narrow header {
+  flex-wrap: wrap;
+  gap: 2px 14px;
+}
+
+.at-narrow header p {
+  flex: 1 1 100%;
+  order: 1;
+}
+
+.at-narrow .engine {
+  padding: var(--gap-3);
+}
+
+.at-narrow .line {
+  height: auto;
+  padding: 3px 0;
+}
+
+.at-narrow .track {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px;
+}
+
+.at-narrow .track .cell {
+  height: 46px;
+  min-width: 46px;
+  position: static;
+  width: auto !important;
+}
+
+.at-narrow .quiet .track .cell {
+  height: auto;
+  min-width: 22px;
+}
+
+.at-narrow .ends {
+  display: none;
+}
+
 .word {
   display: flex;
   flex: none;
-  font-size: 18px;
+  font-size: var(--size-3);
   gap: 5px;
   width: 74px;
 }
 
 .quiet .word {
-  font-size: 15px;
+  font-size: var(--size-2);
 }
 
 .track {
@@ -158,6 +200,7 @@ strong.hot {
 
 .cell {
   align-items: center;
+  min-width: 44px;
   background: linear-gradient(to top, var(--fill) var(--done), var(--panel) var(--done));
   border: 1px solid var(--line-strong);
   bottom: 4px;
@@ -176,7 +219,7 @@ button.cell {
 
 .no {
   background: var(--panel);
-  font-size: 16px;
+  font-size: var(--size-2);
   line-height: 1;
   min-width: 22px;
   padding: 3px 4px;
@@ -185,7 +228,7 @@ button.cell {
 
 .quiet .no {
   background: none;
-  font-size: 10px;
+  font-size: var(--size-1);
   padding: 0;
 }
 
@@ -219,7 +262,7 @@ button.cell {
 
 .ends {
   display: flex;
-  font-size: 14px;
+  font-size: var(--size-1);
   justify-content: space-between;
   margin: 2px 0 0 74px;
 }

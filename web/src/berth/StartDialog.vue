@@ -134,7 +134,7 @@ const valuesOf = (key: ProcedureRead["document"]["variants"][number]): string[] 
 
 <style scoped>
 h3 {
-  font-size: 22px;
+  font-size: var(--size-4);
   margin: 4px 0 8px;
 }
 
@@ -149,7 +149,7 @@ fieldset {
 }
 
 legend {
-  font-size: 20px;
+  font-size: var(--size-4);
   padding: 0;
   width: 100%;
 }
@@ -158,12 +158,12 @@ legend small {
   color: var(--muted);
   display: block;
   font-family: var(--run);
-  font-size: 14px;
+  font-size: var(--size-1);
   font-weight: 400;
 }
 
 fieldset .v-btn {
-  font-size: 20px;
+  font-size: var(--size-4);
   height: 64px !important;
 }
 

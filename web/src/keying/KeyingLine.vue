@@ -92,7 +92,7 @@ function nextUnit(): void {
       </button>
       <small v-else class="muted hint">{{ hint }}</small>
     </template>
-    <router-link v-else class="words" :to="{ name: 'bench', params: { run } }">{{
+    <router-link v-else class="words to-bench" :to="{ name: 'bench', params: { run } }">{{
       t("sheet.bench")
     }}</router-link>
   </div>
@@ -115,11 +115,11 @@ function nextUnit(): void {
 }
 
 .what {
-  font-size: 16px;
+  font-size: var(--size-2);
 }
 
 .aim {
-  font-size: 14px;
+  font-size: var(--size-1);
   text-align: right;
   white-space: pre;
 }
@@ -137,7 +137,7 @@ input {
   background: #fff;
   border: 1px solid var(--line);
   color: var(--ink);
-  font-size: 18px;
+  font-size: var(--size-3);
   min-height: 32px;
   padding: 0 8px;
   width: 100%;
@@ -162,5 +162,39 @@ input:focus-visible {
 
 .now .unit {
   min-height: 48px;
+}
+
+.at-narrow .line {
+  display: flex;
+  flex-wrap: wrap;
+  padding: var(--gap-2) 0;
+}
+
+.at-narrow .line > * {
+  max-width: 100%;
+}
+
+.at-narrow .line input {
+  flex: 1 1 160px;
+  width: auto;
+}
+
+.at-narrow .aim {
+  white-space: normal;
+}
+
+button.unit {
+  min-height: var(--touch);
+  min-width: var(--touch);
+}
+
+.to-bench {
+  align-items: center;
+  display: inline-flex;
+  min-height: var(--touch);
+}
+
+.verdict {
+  margin-right: var(--gap-2);
 }
 </style>

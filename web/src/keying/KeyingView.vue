@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import ChoiceField from "@/shared/ChoiceField.vue";
 import { computed, onMounted, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { api, answerOf } from "@/api/client";
@@ -73,16 +74,13 @@ async function keyed(cell: string, text: string, unit: string | null): Promise<v
       </nav>
     </header>
     <div class="pencil">
-      <label class="words">
-        {{ t("sheet.who") }}
-        <select v-model="by" translate="no">
-          <option v-for="person in people" :key="person.id" :value="person.id">{{ person.name }}</option>
-        </select>
-      </label>
-      <label class="words">
-        {{ t("sheet.when") }}
-        <input v-model="at" type="datetime-local" required />
-      </label>
+      <choice-field
+        v-model="by"
+        :label="t('sheet.who')"
+        :items="people.map((person) => ({ value: person.id, title: person.name }))"
+        untranslated
+      />
+      <v-text-field v-model="at" :label="t('sheet.when')" type="datetime-local" required />
     </div>
     <problem-note :problem="store.problem" :unsent="store.unsent" />
     <p v-if="store.next === null" class="words">{{ t("sheet.none") }}</p>
@@ -124,11 +122,11 @@ header nav {
 }
 
 h1 {
-  font-size: 38px;
+  font-size: var(--size-6);
 }
 
 h2 {
-  font-size: 21px;
+  font-size: var(--size-4);
   margin-bottom: 2px;
 }
 
@@ -137,19 +135,12 @@ p {
 }
 
 .sub {
-  font-size: 20px;
+  font-size: var(--size-4);
 }
 
 .pencil {
   display: flex;
   gap: 24px;
-}
-
-.pencil label {
-  align-items: center;
-  display: flex;
-  font-size: 19px;
-  gap: 10px;
 }
 
 select,
@@ -170,5 +161,25 @@ input {
 
 .lines {
   display: grid;
+}
+
+.pencil > * {
+  flex: 1 1 220px;
+  max-width: 340px;
+}
+
+.at-narrow .sheet-view {
+  grid-template-columns: minmax(0, 1fr);
+  padding: var(--gap-3);
+}
+
+.at-narrow header,
+.at-narrow header nav,
+.at-narrow .pencil {
+  flex-wrap: wrap;
+}
+
+.at-narrow .pencil {
+  gap: var(--gap-2);
 }
 </style>

@@ -64,6 +64,7 @@ async function bringIn(): Promise<void> {
     <div class="sheet">
       <h2>{{ t("procedure.bring_in") }}</h2>
       <p>{{ t("procedure.bring_in_text") }}</p>
+      <!-- The browser's own: a library's field says nothing when the same file is chosen again, mended. -->
       <label class="file words">
         {{ t("procedure.file") }} <input type="file" accept=".yaml,.yml,.zip" @change="choose" />
         <span class="figure" translate="no">{{ name }}</span>
@@ -89,12 +90,12 @@ async function bringIn(): Promise<void> {
 <style scoped>
 .file {
   display: block;
-  font-size: 19px;
+  font-size: var(--size-3);
   padding: 8px 0 12px;
 }
 
 .lines {
-  font-size: 14px;
+  font-size: var(--size-1);
   list-style: none;
   max-height: 280px;
   overflow-y: auto;

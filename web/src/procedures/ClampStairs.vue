@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { scaleLinear } from "d3-scale";
 import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 import type { Staircase } from "@/api/types";
@@ -16,7 +17,7 @@ const top = computed(() => {
   const tools = stairs.map((stair) => stair.tool_N ?? stair.most_N);
   return Math.max(yield_N, ceiling_N ?? 0, Math.min(rating_N ?? 0, yield_N * 1.15), ...tools) * 1.06;
 });
-const y = (load: number): number => HEIGHT - BOTTOM - (load / top.value) * (HEIGHT - BOTTOM - 14);
+const y = computed(() => scaleLinear([0, top.value], [HEIGHT - BOTTOM, 14]));
 const kilo = (load: number): string => (load / 1000).toFixed(load < 99_500 ? 1 : 0);
 const slot = computed(() => (WIDTH - LEFT - 134) / Math.max(props.stairs.stairs.length, 1));
 const bars = computed(() =>
@@ -52,7 +53,7 @@ const limits = computed(() => {
     .filter((limit) => limit.load <= top.value)
     .sort((a, b) => b.load - a.load)
     .map((limit) => {
-      const at = Math.max(y(limit.load) + 4, last + 14);
+      const at = Math.max(y.value(limit.load) + 4, last + 14);
       last = at;
       return { ...limit, at };
     });
@@ -147,7 +148,7 @@ const limits = computed(() => {
 }
 
 figcaption {
-  font-size: 20px;
+  font-size: var(--size-4);
 }
 
 svg {
@@ -158,20 +159,20 @@ svg {
 text {
   fill: var(--ink);
   font-family: var(--run);
-  font-size: 12.5px;
+  font-size: var(--size-1);
 }
 
 text.small {
-  font-size: 11px;
+  font-size: var(--size-1);
 }
 
 text.in {
   fill: #fff;
-  font-size: 16px;
+  font-size: var(--size-2);
 }
 
 text.in.tight {
-  font-size: 12.5px;
+  font-size: var(--size-1);
 }
 
 text.in.out {
@@ -229,7 +230,7 @@ rect.held.released {
 .legend {
   align-items: center;
   display: flex;
-  font-size: 13px;
+  font-size: var(--size-1);
   gap: 6px;
   margin: 4px 0 0;
 }

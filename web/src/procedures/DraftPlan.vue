@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import ChoiceField from "@/shared/ChoiceField.vue";
 import { computed, onBeforeUnmount, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import type { ProcedureRead } from "@/api/types";
@@ -144,9 +145,12 @@ const stands = (turn: number): string =>
       </g>
     </svg>
     <figcaption v-if="names.length > 0">
-      <select v-model="chosen" :aria-label="t('procedure.orders')" translate="no">
-        <option v-for="name in names" :key="name" :value="name">{{ name }}</option>
-      </select>
+      <choice-field
+        v-model="chosen"
+        :label="t('procedure.orders')"
+        :items="names.map((name) => ({ value: name, title: name }))"
+        untranslated
+      />
       <v-btn height="44" @click="play">{{
         playing ? t("procedure.stop_play") : t("procedure.played")
       }}</v-btn>
@@ -224,32 +228,24 @@ figcaption {
   gap: 6px;
 }
 
-select {
-  background: var(--panel);
-  border: 1px solid var(--line-strong);
-  color: var(--ink);
-  flex: 1;
-  font-family: var(--run);
-  font-size: 14px;
-  height: 44px;
-  max-width: 220px;
-  min-width: 0;
-  padding: 0 8px;
-}
-
 figcaption .v-btn {
-  font-size: 18px;
+  font-size: var(--size-3);
   padding: 0 10px;
 }
 
 .said {
   color: var(--muted);
-  font-size: 12.5px;
+  font-size: var(--size-1);
   line-height: 1.3;
   margin: 4px 0 0;
 }
 
 .said span {
   display: block;
+}
+
+figcaption > :first-child {
+  flex: 1;
+  max-width: 240px;
 }
 </style>

@@ -19,7 +19,7 @@ const { t } = i18n;
 <style scoped>
 .finding {
   border-left: 12px solid var(--doubt);
-  font-size: 14px;
+  font-size: var(--size-1);
   line-height: 1.35;
   margin: 6px 0;
   padding: 2px 10px;
@@ -33,7 +33,7 @@ const { t } = i18n;
 
 strong {
   color: var(--doubt);
-  font-size: 17px;
+  font-size: var(--size-3);
   margin-right: 6px;
 }
 

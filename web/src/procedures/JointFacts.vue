@@ -80,7 +80,7 @@ const variants = computed(() =>
 <style scoped>
 dl {
   display: grid;
-  font-size: 14px;
+  font-size: var(--size-1);
   gap: 5px 12px;
   grid-template-columns: 92px 1fr;
   line-height: 1.3;

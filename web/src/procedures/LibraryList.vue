@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import ChoiceField from "@/shared/ChoiceField.vue";
 import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import type { ProcedureListed } from "@/api/types";
@@ -37,30 +38,36 @@ const drawn = computed(() => found.value.slice(0, MOST));
 <template>
   <nav class="list" :aria-label="t('procedure.title')">
     <div class="tools">
-      <input
-        v-model="wanted"
-        class="find"
-        type="search"
-        :placeholder="t('procedure.find')"
-        :aria-label="t('procedure.find')"
-      />
+      <v-text-field v-model="wanted" class="find" type="search" :label="t('procedure.find')" />
       <v-btn v-if="session.rights.has('import_procedure')" height="48" @click="$emit('bring')">
         {{ t("procedure.bring_in_short") }}
       </v-btn>
     </div>
     <div class="filters">
-      <select v-model="engine" :aria-label="t('procedure.by_engine')">
-        <option value="">{{ t("procedure.engine_any") }}</option>
-        <option v-for="one in engines" :key="one" :value="one" translate="no">{{ one }}</option>
-      </select>
-      <select v-model="joint" :aria-label="t('procedure.by_joint')">
-        <option value="">{{ t("procedure.joint_any") }}</option>
-        <option v-for="one in joints" :key="one" :value="one">{{ t(`joint.${one}`) }}</option>
-      </select>
-      <select v-model="status" :aria-label="t('procedure.by_status')">
-        <option value="">{{ t("procedure.status_any") }}</option>
-        <option v-for="one in STATUSES" :key="one" :value="one">{{ t(`procedure.status.${one}`) }}</option>
-      </select>
+      <choice-field
+        v-model="engine"
+        :label="t('procedure.by_engine')"
+        :items="[
+          { value: '', title: t('procedure.engine_any') },
+          ...engines.map((one) => ({ value: one, title: one })),
+        ]"
+      />
+      <choice-field
+        v-model="joint"
+        :label="t('procedure.by_joint')"
+        :items="[
+          { value: '', title: t('procedure.joint_any') },
+          ...joints.map((one) => ({ value: one, title: t(`joint.${one}`) })),
+        ]"
+      />
+      <choice-field
+        v-model="status"
+        :label="t('procedure.by_status')"
+        :items="[
+          { value: '', title: t('procedure.status_any') },
+          ...STATUSES.map((one) => ({ value: one, title: t(`procedure.status.${one}`) })),
+        ]"
+      />
     </div>
     <p v-if="found.length === 0" class="none">{{ t("procedure.none") }}</p>
     <router-link
@@ -99,19 +106,6 @@ const drawn = computed(() => found.value.slice(0, MOST));
   padding: 12px 12px 8px;
 }
 
-.find,
-.filters select {
-  background: var(--panel);
-  border: 1px solid var(--line-strong);
-  color: var(--ink);
-  flex: 1;
-  font-family: var(--run);
-  font-size: 15px;
-  height: 48px;
-  min-width: 0;
-  padding: 0 10px;
-}
-
 .find:focus-visible,
 .filters select:focus-visible {
   outline: 3px solid var(--now);
@@ -124,15 +118,6 @@ const drawn = computed(() => found.value.slice(0, MOST));
   padding: 0 12px 10px;
 }
 
-.filters select {
-  font-size: 14px;
-  height: 40px;
-}
-
-.filters select:first-child {
-  grid-column: 1 / -1;
-}
-
 .none,
 .foot {
   padding: 8px 14px;
@@ -140,7 +125,7 @@ const drawn = computed(() => found.value.slice(0, MOST));
 
 .foot a {
   color: var(--ink);
-  font-size: 18px;
+  font-size: var(--size-3);
 }
 
 .entry {
@@ -160,13 +145,13 @@ const drawn = computed(() => found.value.slice(0, MOST));
 }
 
 .name {
-  font-size: 19px;
+  font-size: var(--size-3);
 }
 
 .status {
   align-self: start;
   border: 1px solid var(--line-strong);
-  font-size: 16px;
+  font-size: var(--size-2);
   padding: 0 7px;
 }
 
@@ -185,8 +170,18 @@ const drawn = computed(() => found.value.slice(0, MOST));
 
 .small {
   color: var(--muted);
-  font-size: 13px;
+  font-size: var(--size-1);
   grid-column: 1 / -1;
   margin: 2px 0 0;
+}
+
+.filters :first-child {
+  grid-column: 1 / -1;
+}
+
+.at-narrow .list {
+  height: auto;
+  max-height: none;
+  position: static;
 }
 </style>

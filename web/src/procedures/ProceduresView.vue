@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import WideTable from "@/shared/WideTable.vue";
+import ChoiceField from "@/shared/ChoiceField.vue";
 import { computed, onMounted, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRouter } from "vue-router";
@@ -63,6 +65,7 @@ async function fetchList(): Promise<void> {
 
 async function open(hash: string | undefined): Promise<void> {
   changes.value = null;
+  against.value = "";
   acting.clear();
   way.value = 0;
   if (hash === undefined) {
@@ -87,8 +90,10 @@ async function act(what: "approve" | "withdraw"): Promise<void> {
   });
 }
 
-async function compare(event: Event): Promise<void> {
-  const against = (event.target as HTMLSelectElement).value;
+const against = ref("");
+watch(against, compare);
+
+async function compare(against: string): Promise<void> {
   const digest = shown.value?.listed.hash;
   changes.value =
     against === "" || digest === undefined
@@ -111,7 +116,7 @@ watch(here, (hash) => void open(hash), { immediate: true });
 </script>
 
 <template>
-  <main id="content" class="library">
+  <main id="content" class="library" :class="{ chosen: shown !== null }">
     <library-list :listed="listed" :here="here" @bring="bringing = true" />
 
     <template v-if="shown">
@@ -132,7 +137,7 @@ watch(here, (hash) => void open(hash), { immediate: true });
         <section v-if="changes" class="changes">
           <h2>{{ t("procedure.changes") }}</h2>
           <p v-if="changes.length === 0">{{ t("procedure.no_changes") }}</p>
-          <table v-else>
+          <wide-table :label="t('procedure.compare')" v-else>
             <tbody>
               <tr v-for="change in changes" :key="change.where" :class="{ number: change.number }">
                 <th scope="row" translate="no">{{ change.where }}</th>
@@ -144,16 +149,16 @@ watch(here, (hash) => void open(hash), { immediate: true });
                 </td>
               </tr>
             </tbody>
-          </table>
+          </wide-table>
         </section>
-        <label v-if="shown.sheet.ways.length > 1" class="way words">
-          {{ t("procedure.option") }}
-          <select v-model.number="way">
-            <option v-for="(one, k) in shown.sheet.ways" :key="k" :value="k" translate="no">
-              {{ wayWords(one.selection) }}
-            </option>
-          </select>
-        </label>
+        <choice-field
+          v-if="shown.sheet.ways.length > 1"
+          v-model="way"
+          class="way"
+          :label="t('procedure.option')"
+          :items="shown.sheet.ways.map((one, k) => ({ value: k, title: wayWords(one.selection) }))"
+          untranslated
+        />
         <ol class="steps">
           <step-card
             v-for="(step, k) in steps"
@@ -175,15 +180,19 @@ watch(here, (hash) => void open(hash), { immediate: true });
         </p>
         <finding-line v-for="(finding, k) in loose" :key="k" :finding="finding" />
         <clamp-stairs v-for="stairs in chosen?.staircases ?? []" :key="stairs.group" :stairs="stairs" />
-        <label v-if="sisters.length > 0" class="compare">
-          {{ t("procedure.compare") }}
-          <select @change="compare">
-            <option value="">{{ t("procedure.compare_none") }}</option>
-            <option v-for="sister in sisters" :key="sister.hash" :value="sister.hash">
-              {{ t("ui.revision", { revision: sister.revision }) }}
-            </option>
-          </select>
-        </label>
+        <choice-field
+          v-if="sisters.length > 0"
+          v-model="against"
+          class="compare"
+          :label="t('procedure.compare')"
+          :items="[
+            { value: '', title: t('procedure.compare_none') },
+            ...sisters.map((sister) => ({
+              value: sister.hash,
+              title: t('ui.revision', { revision: sister.revision }),
+            })),
+          ]"
+        />
         <p v-if="shown.may_approve && stops > 0" class="small">{{ t("procedure.cure_first") }}</p>
         <div class="acts">
           <v-btn v-if="shown.may_approve" class="main" :disabled="stops > 0" @click="act('approve')">{{
@@ -206,12 +215,12 @@ watch(here, (hash) => void open(hash), { immediate: true });
 .library {
   display: grid;
   grid-template-columns: 292px minmax(0, 1fr) 404px;
-  min-height: calc(100vh - 56px);
+  min-height: calc(100vh - 64px);
 }
 
 .small {
   color: var(--muted);
-  font-size: 13px;
+  font-size: var(--size-1);
   margin: 2px 0 0;
 }
 
@@ -237,27 +246,7 @@ header .small {
 }
 
 h1 {
-  font-size: 29px;
-}
-
-.way {
-  align-items: center;
-  border-top: 3px double var(--line-strong);
-  display: flex;
-  font-size: 19px;
-  gap: 12px;
-  padding: 8px 0;
-}
-
-.way select {
-  background: var(--panel);
-  border: 1px solid var(--line-strong);
-  color: var(--ink);
-  flex: 1;
-  font-family: var(--run);
-  font-size: 15px;
-  height: 48px;
-  padding: 0 10px;
+  font-size: var(--size-5);
 }
 
 .steps {
@@ -273,13 +262,7 @@ h1 {
 }
 
 .changes h2 {
-  font-size: 20px;
-}
-
-.changes table {
-  border-collapse: collapse;
-  font-size: 13.5px;
-  width: 100%;
+  font-size: var(--size-4);
 }
 
 .changes th,
@@ -296,7 +279,7 @@ h1 {
 }
 
 .changes .number td {
-  font-size: 16px;
+  font-size: var(--size-2);
   white-space: nowrap;
 }
 
@@ -318,7 +301,7 @@ h1 {
 
 .verdict {
   border-bottom: 3px double var(--line-strong);
-  font-size: 21px;
+  font-size: var(--size-4);
   margin: 0 0 10px;
   padding-bottom: 8px;
 }
@@ -327,27 +310,40 @@ h1 {
   color: var(--out);
 }
 
-.compare {
-  align-items: center;
-  display: flex;
-  font-size: 14px;
-  gap: 10px;
-  margin-top: 12px;
-}
-
-.compare select {
-  border: 1px solid var(--line-strong);
-  color: var(--ink);
-  flex: 1;
-  font-family: var(--run);
-  height: 44px;
-  padding: 0 8px;
-}
-
 .acts {
   display: flex;
   flex-wrap: wrap;
   gap: 8px;
   margin: 14px 0;
+}
+
+.way,
+.compare {
+  margin: var(--gap-2) 0;
+}
+
+.at-narrow .library {
+  display: block;
+}
+
+.at-narrow .text {
+  padding: var(--gap-3);
+}
+
+.at-narrow .side {
+  border-left: 0;
+  height: auto;
+  padding: var(--gap-3);
+  position: static;
+}
+
+/* On a narrow screen what was chosen stands first, the list below it. */
+.at-narrow .library.chosen {
+  display: flex;
+  flex-direction: column;
+}
+
+.at-narrow .library.chosen > .list {
+  order: 3;
 }
 </style>

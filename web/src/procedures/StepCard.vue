@@ -50,27 +50,27 @@ const round = computed(() => (props.step.names.length > 12 ? [] : props.step.nam
 
 .number {
   border: 1.5px solid var(--ink);
-  font-size: 15px;
+  font-size: var(--size-2);
   height: 30px;
   line-height: 27px;
   text-align: center;
 }
 
 h2 {
-  font-size: 21px;
+  font-size: var(--size-4);
   line-height: 30px;
 }
 
 h2 small {
   color: var(--muted);
-  font-size: 16px;
+  font-size: var(--size-2);
   font-weight: 500;
   margin-left: 8px;
 }
 
 .why {
   color: var(--muted);
-  font-size: 14px;
+  font-size: var(--size-1);
   margin: 0;
 }
 
@@ -83,17 +83,17 @@ h2 small {
 
 .fact {
   color: var(--muted);
-  font-size: 14px;
+  font-size: var(--size-1);
 }
 
 .fact b {
   color: var(--ink);
-  font-size: 16px;
+  font-size: var(--size-2);
   font-weight: 400;
 }
 
 ul {
-  font-size: 14.5px;
+  font-size: var(--size-1);
   line-height: 1.4;
   margin: 3px 0 0;
   padding-left: 18px;
@@ -101,7 +101,7 @@ ul {
 
 .caution {
   border-left: 5px solid var(--now);
-  font-size: 14.5px;
+  font-size: var(--size-1);
   line-height: 1.3;
   margin: 5px 0 0;
   padding-left: 9px;

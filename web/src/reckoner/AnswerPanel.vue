@@ -92,7 +92,7 @@ function turnUnit(figure: ShownFigure): void {
 
 .gap {
   color: var(--muted);
-  font-size: 22px;
+  font-size: var(--size-4);
   padding: 18px 0;
 }
 
@@ -103,19 +103,19 @@ function turnUnit(figure: ShownFigure): void {
 }
 
 .first .words {
-  font-size: 22px;
+  font-size: var(--size-4);
   grid-column: 1 / -1;
 }
 
 .number .figure {
-  font-size: 62px;
+  font-size: var(--size-8);
   letter-spacing: -1px;
   line-height: 1.1;
 }
 
 .doubt {
   color: var(--doubt);
-  font-size: 20px;
+  font-size: var(--size-4);
   text-align: right;
 }
 
@@ -124,7 +124,7 @@ function turnUnit(figure: ShownFigure): void {
   border: 0;
   color: var(--ink);
   font-family: var(--run);
-  font-size: 15px;
+  font-size: var(--size-2);
   min-width: 52px;
   padding: 0 4px;
   text-align: left;
@@ -138,7 +138,7 @@ button.unit {
 }
 
 .number .unit {
-  font-size: 26px;
+  font-size: var(--size-5);
   min-height: 56px;
   padding-left: 10px;
 }
@@ -158,7 +158,7 @@ dl > div {
 }
 
 dt {
-  font-size: 15px;
+  font-size: var(--size-2);
   line-height: 1.2;
 }
 
@@ -171,11 +171,16 @@ dd {
 }
 
 dd .figure {
-  font-size: 18px;
+  font-size: var(--size-3);
 }
 
 dd .small {
   color: var(--doubt);
-  font-size: 14px;
+  font-size: var(--size-1);
+}
+
+button.unit {
+  min-height: var(--touch);
+  min-width: var(--touch);
 }
 </style>

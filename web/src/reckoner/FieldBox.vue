@@ -66,7 +66,7 @@ const label = computed(() => t(`reckoner.field.${props.field.name}`));
 
 label {
   font-family: var(--words);
-  font-size: 16px;
+  font-size: var(--size-2);
   line-height: 1.15;
   padding-bottom: 3px;
 }
@@ -93,7 +93,7 @@ select {
   border: 0;
   color: var(--ink);
   font-family: var(--figures);
-  font-size: 17px;
+  font-size: var(--size-3);
   min-width: 0;
   padding: 0 4px 0 9px;
   width: 100%;
@@ -101,11 +101,11 @@ select {
 
 .box > select:first-child {
   font-family: var(--run);
-  font-size: 16px;
+  font-size: var(--size-2);
 }
 
 .big input {
-  font-size: 27px;
+  font-size: var(--size-5);
 }
 
 input:focus,
@@ -119,7 +119,7 @@ select:focus {
   color: var(--muted);
   display: flex;
   flex: none;
-  font-size: 14px;
+  font-size: var(--size-1);
   justify-content: center;
   min-width: 40px;
   padding: 0 6px;
@@ -140,7 +140,7 @@ select:focus {
 }
 
 .big .unit {
-  font-size: 18px;
+  font-size: var(--size-3);
   padding: 0 12px;
 }
 
@@ -152,7 +152,7 @@ select:focus {
 
 .trouble {
   color: var(--out);
-  font-size: 13px;
+  font-size: var(--size-1);
   line-height: 1.25;
   margin: 3px 0 0;
 }

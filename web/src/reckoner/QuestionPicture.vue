@@ -49,7 +49,7 @@ const PICTURES: Record<QuestionName, Component> = {
 .picture text {
   fill: var(--ink);
   font-family: var(--run);
-  font-size: 14px;
+  font-size: var(--size-1);
 }
 
 .picture .part,
@@ -138,7 +138,7 @@ const PICTURES: Record<QuestionName, Component> = {
 
 .picture text.lit {
   fill: var(--now);
-  font-size: 18px;
+  font-size: var(--size-3);
   font-weight: 700;
 }
 

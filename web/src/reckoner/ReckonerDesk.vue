@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import ChoiceField from "@/shared/ChoiceField.vue";
 import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRouter } from "vue-router";
@@ -54,8 +55,8 @@ const loose = computed(() => {
 const presetFits = computed(() => fields().some((field) => field.name === "thread_low_mm"));
 
 /** Fill in the numbers of a stud; what the stud does not say stays. */
-function takeStud(event: Event): void {
-  const stud = props.studs.find((one) => one.id === (event.target as HTMLSelectElement).value);
+function takeStud(id: string): void {
+  const stud = props.studs.find((one) => one.id === id);
   const mine = entries.value[name.value];
   if (!stud || !mine) return;
   for (const [field, written] of Object.entries(stud.typed)) {
@@ -107,15 +108,17 @@ useShortcuts(keys);
       <h1>{{ t(`reckoner.question.${name}`) }}</h1>
       <div v-for="{ group, fields: shown } in groups" :key="group" class="group">
         <h2 v-if="group !== 'ask'">{{ t(`reckoner.group.${group}`) }}</h2>
-        <label v-if="group === 'stud' && presetFits && studs.length > 0" class="preset">
-          {{ t("reckoner.stud_from") }}
-          <select :value="chosen" @change="takeStud">
-            <option value="">{{ t("reckoner.own_numbers") }}</option>
-            <option v-for="stud in studs" :key="stud.id" :value="stud.id" translate="no">
-              {{ stud.title }}
-            </option>
-          </select>
-        </label>
+        <choice-field
+          v-if="group === 'stud' && presetFits && studs.length > 0"
+          class="preset"
+          :model-value="chosen"
+          :label="t('reckoner.stud_from')"
+          :items="[
+            { value: '', title: t('reckoner.own_numbers') },
+            ...studs.map((stud) => ({ value: stud.id, title: stud.title })),
+          ]"
+          @update:model-value="takeStud"
+        />
         <div class="grid" :class="group">
           <template v-for="field in shown" :key="`${name}-${field.name}`">
             <field-box
@@ -166,7 +169,7 @@ useShortcuts(keys);
 .desk {
   display: grid;
   grid-template-columns: 236px minmax(0, 1fr) 424px;
-  min-height: calc(100vh - 56px);
+  min-height: calc(100vh - 64px);
 }
 
 .questions {
@@ -180,7 +183,7 @@ useShortcuts(keys);
   border-left: 6px solid transparent;
   color: var(--ink);
   display: flex;
-  font-size: 19px;
+  font-size: var(--size-3);
   gap: 12px;
   min-height: 66px;
   padding: 4px 12px 4px 10px;
@@ -196,7 +199,7 @@ kbd {
   border: 1px solid currentcolor;
   flex: none;
   font-family: var(--caps);
-  font-size: 13px;
+  font-size: var(--size-1);
   padding: 2px 6px;
 }
 
@@ -205,44 +208,19 @@ kbd {
 }
 
 h1 {
-  font-size: 31px;
+  font-size: var(--size-6);
   margin-bottom: 10px;
 }
 
 h2 {
   border-top: 1px solid var(--line);
-  font-size: 20px;
+  font-size: var(--size-4);
   margin: 14px 0 6px;
   padding-top: 8px;
 }
 
 .group {
   position: relative;
-}
-
-.preset {
-  align-items: center;
-  display: flex;
-  font-size: 14px;
-  gap: 8px;
-  position: absolute;
-  right: 0;
-  top: 3px;
-}
-
-.preset select {
-  background: var(--panel);
-  border: 1px solid var(--line-strong);
-  color: var(--ink);
-  font-family: var(--run);
-  font-size: 14px;
-  height: 34px;
-  max-width: 280px;
-  padding: 0 8px;
-}
-
-.preset select:focus-visible {
-  outline: 3px solid var(--now);
 }
 
 .grid {
@@ -274,20 +252,20 @@ details {
 .mark {
   border-bottom: 3px double var(--line-strong);
   color: var(--muted);
-  font-size: 13px;
+  font-size: var(--size-1);
   margin: 0 0 12px;
   padding-bottom: 8px;
 }
 
 .mark strong {
   color: var(--ink);
-  font-size: 19px;
+  font-size: var(--size-3);
   margin-right: 6px;
 }
 
 .notes {
   border-left: 4px solid var(--line-strong);
-  font-size: 14px;
+  font-size: var(--size-1);
   line-height: 1.35;
   list-style: none;
   margin: 10px 0;
@@ -296,12 +274,47 @@ details {
 
 summary {
   cursor: pointer;
-  font-size: 21px;
+  font-size: var(--size-4);
   min-height: 48px;
   padding-top: 10px;
 }
 
 summary:focus-visible {
   outline: 3px solid var(--now);
+}
+
+.at-narrow .desk {
+  display: block;
+}
+
+.at-narrow .questions {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px;
+  padding: var(--gap-2) var(--gap-3);
+}
+
+.at-narrow .question {
+  min-height: var(--touch);
+}
+
+.at-narrow .given {
+  padding: var(--gap-3);
+}
+
+.at-narrow .grid,
+.at-narrow .grid.ask,
+.at-narrow .grid.ask:has(> :nth-child(4)) {
+  grid-template-columns: repeat(auto-fill, minmax(150px, 1fr));
+}
+
+.at-narrow .result {
+  border-left: 0;
+  border-top: 1px solid var(--line);
+  padding: var(--gap-3);
+}
+
+.preset {
+  margin: var(--gap-1) 0 var(--gap-2);
 }
 </style>

@@ -35,12 +35,12 @@ li {
 
 .words {
   display: block;
-  font-size: 17px;
+  font-size: var(--size-3);
 }
 
 .formula {
   display: block;
-  font-size: 18px;
+  font-size: var(--size-3);
   margin-top: 6px;
   padding: 4px 0;
 }
@@ -48,7 +48,7 @@ li {
 .numbers {
   border-left: 3px solid var(--line);
   color: var(--muted);
-  font-size: 16px;
+  font-size: var(--size-2);
   padding-left: 10px;
 }
 

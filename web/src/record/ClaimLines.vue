@@ -40,7 +40,7 @@ const said = useClaimWords();
 
 <style scoped>
 h3 {
-  font-size: 17px;
+  font-size: var(--size-3);
   margin: 10px 0 2px;
 }
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import WideTable from "@/shared/WideTable.vue";
 import { useI18n } from "vue-i18n";
 import type { Row } from "@/api/types";
 import { useWords } from "@/bench/words";
@@ -17,7 +18,7 @@ function band(row: Row): string {
 </script>
 
 <template>
-  <table>
+  <wide-table :label="caption">
     <caption class="visually-hidden" translate="no">
       {{
         caption
@@ -99,13 +100,13 @@ function band(row: Row): string {
         <td class="figure" translate="no">{{ secondsText(row.at) }}</td>
       </tr>
     </tbody>
-  </table>
+  </wide-table>
 </template>
 
 <style scoped>
 table {
   border-collapse: collapse;
-  font-size: 13.5px;
+  font-size: var(--size-1);
   table-layout: fixed;
   width: 100%;
 }
@@ -113,7 +114,7 @@ table {
 th {
   border-bottom: 1px solid var(--ink);
   font-family: var(--words);
-  font-size: 15px;
+  font-size: var(--size-2);
   padding: 3px 8px;
   text-align: left;
 }
@@ -154,7 +155,7 @@ td {
 }
 
 td.figure {
-  font-size: 13px;
+  font-size: var(--size-1);
 }
 
 .what b {
@@ -167,6 +168,6 @@ s {
 
 .aside {
   display: block;
-  font-size: 12.5px;
+  font-size: var(--size-1);
 }
 </style>

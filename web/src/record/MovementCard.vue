@@ -52,14 +52,14 @@ h3 {
   align-items: baseline;
   display: flex;
   flex-wrap: wrap;
-  font-size: 21px;
+  font-size: var(--size-4);
   gap: 4px 14px;
   margin: 12px 0 4px;
 }
 
 small {
   color: var(--muted);
-  font-size: 16px;
+  font-size: var(--size-2);
   font-weight: 400;
 }
 

@@ -49,7 +49,7 @@ img {
 }
 
 figcaption {
-  font-size: 15px;
+  font-size: var(--size-2);
 }
 
 small {

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import WideTable from "@/shared/WideTable.vue";
 import { computed, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { api, answerOf } from "@/api/client";
@@ -91,7 +92,7 @@ const filled = computed(() => record.value?.sections.filter((section) => section
     <div class="top" :class="{ alone: record.studs.length === 0 }">
       <section v-if="record.studs.length > 0" class="card">
         <h2>{{ t("record.studs") }}</h2>
-        <table class="studs" :class="{ many: record.studs.length > 8 }">
+        <wide-table :label="t('record.studs')" class="studs" :class="{ many: record.studs.length > 8 }">
           <thead>
             <tr>
               <th scope="col">{{ t("record.stud") }}</th>
@@ -115,7 +116,7 @@ const filled = computed(() => record.value?.sections.filter((section) => section
               <td class="words">{{ stud.verdict ? t(`verdict.${stud.verdict}`) : "" }}</td>
             </tr>
           </tbody>
-        </table>
+        </wide-table>
       </section>
       <section class="card">
         <h2>{{ t("record.procedure") }}</h2>
@@ -175,11 +176,11 @@ header {
 }
 
 h1 {
-  font-size: 40px;
+  font-size: var(--size-6);
 }
 
 .sub {
-  font-size: 20px;
+  font-size: var(--size-4);
   margin: 0;
 }
 
@@ -191,7 +192,7 @@ h1 {
 .notice {
   border: 2px solid var(--now);
   color: var(--now);
-  font-size: 19px;
+  font-size: var(--size-3);
   margin: 0;
   padding: 8px 14px;
 }
@@ -213,7 +214,7 @@ h1 {
 }
 
 .card h2 {
-  font-size: 22px;
+  font-size: var(--size-4);
   margin-bottom: 6px;
 }
 
@@ -224,7 +225,7 @@ h1 {
 
 .studs th {
   font-family: var(--words);
-  font-size: 16px;
+  font-size: var(--size-2);
   line-height: 1.2;
   padding: 4px 7px;
   text-align: left;
@@ -237,7 +238,7 @@ h1 {
 .studs td,
 .studs tbody th {
   border-bottom: 1px solid var(--line);
-  font-size: 16px;
+  font-size: var(--size-2);
   height: 44px;
   padding: 0 7px;
   white-space: nowrap;
@@ -263,7 +264,7 @@ h1 {
 
 dl {
   display: grid;
-  font-size: 14px;
+  font-size: var(--size-1);
   gap: 3px 14px;
   grid-template-columns: 130px 1fr;
   margin: 0;
@@ -272,7 +273,7 @@ dl {
 dt {
   color: var(--muted);
   font-family: var(--words);
-  font-size: 16px;
+  font-size: var(--size-2);
 }
 
 dd {
@@ -285,7 +286,7 @@ dd {
 }
 
 .hash {
-  font-size: 12.5px;
+  font-size: var(--size-1);
   overflow-wrap: anywhere;
 }
 
@@ -294,7 +295,35 @@ dd {
 }
 
 .remark b {
-  font-size: 17px;
+  font-size: var(--size-3);
   margin-right: 10px;
+}
+
+.at-narrow .record {
+  grid-template-columns: minmax(0, 1fr);
+  padding: var(--gap-3);
+}
+
+.at-narrow .record > header {
+  align-items: flex-start;
+  flex-direction: column;
+  gap: var(--gap-2);
+}
+
+.at-narrow .files {
+  flex-wrap: wrap;
+}
+
+.at-narrow .top {
+  grid-template-columns: minmax(0, 1fr);
+}
+
+.at-narrow .card {
+  min-width: 0;
+  padding: var(--gap-3);
+}
+
+.at-phone dl {
+  grid-template-columns: minmax(0, 1fr);
 }
 </style>

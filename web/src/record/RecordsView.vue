@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import WideTable from "@/shared/WideTable.vue";
+import ChoiceField from "@/shared/ChoiceField.vue";
 import { computed, ref, shallowRef } from "vue";
 import { useI18n } from "vue-i18n";
 import { api, answerOf } from "@/api/client";
@@ -45,25 +47,28 @@ useFollowed(fetchRuns);
     <header>
       <h1>{{ t("records.title") }}</h1>
       <template v-if="runs && runs.length > 0">
-        <input
-          v-model="wanted"
-          type="search"
-          :placeholder="t('records.find')"
-          :aria-label="t('records.find')"
+        <v-text-field v-model="wanted" type="search" :label="t('records.find')" />
+        <choice-field
+          v-model="engine"
+          :label="t('records.by_engine')"
+          :items="[
+            { value: '', title: t('records.engine_any') },
+            ...engines.map((one) => ({ value: one, title: one })),
+          ]"
         />
-        <select v-model="engine" :aria-label="t('records.by_engine')">
-          <option value="">{{ t("records.engine_any") }}</option>
-          <option v-for="one in engines" :key="one" :value="one" translate="no">{{ one }}</option>
-        </select>
-        <select v-model="state" :aria-label="t('records.by_state')">
-          <option value="">{{ t("records.state_any") }}</option>
-          <option v-for="one in STATES" :key="one" :value="one">{{ t(`records.state_${one}`) }}</option>
-        </select>
+        <choice-field
+          v-model="state"
+          :label="t('records.by_state')"
+          :items="[
+            { value: '', title: t('records.state_any') },
+            ...STATES.map((one) => ({ value: one, title: t(`records.state_${one}`) })),
+          ]"
+        />
       </template>
     </header>
     <p v-if="runs?.length === 0">{{ t("records.empty") }}</p>
     <p v-else-if="runs && found.length === 0" role="status">{{ t("records.none") }}</p>
-    <table v-else-if="runs">
+    <wide-table :label="t('records.title')" v-else-if="runs">
       <thead>
         <tr>
           <th scope="col">{{ t("records.joint") }}</th>
@@ -105,7 +110,7 @@ useFollowed(fetchRuns);
           </td>
         </tr>
       </tbody>
-    </table>
+    </wide-table>
     <p v-if="found.length > MOST" class="more">{{ t("records.more", { n: found.length - MOST }) }}</p>
   </main>
 </template>
@@ -124,21 +129,10 @@ header {
 }
 
 h1 {
-  font-size: 34px;
+  font-size: var(--size-6);
 }
 
 header input,
-header select {
-  background: var(--panel);
-  border: 1px solid var(--line-strong);
-  color: var(--ink);
-  font-family: var(--run);
-  font-size: 16px;
-  height: 52px;
-  min-width: 0;
-  padding: 0 12px;
-}
-
 header input:focus-visible,
 header select:focus-visible {
   outline: 3px solid var(--now);
@@ -152,13 +146,13 @@ table {
   background: var(--panel);
   border: 1px solid var(--line);
   border-collapse: collapse;
-  font-size: 14px;
+  font-size: var(--size-1);
   width: 100%;
 }
 
 th {
   font-family: var(--words);
-  font-size: 17px;
+  font-size: var(--size-3);
   padding: 10px 12px;
   text-align: left;
 }
@@ -183,7 +177,7 @@ tbody th {
   align-items: center;
   color: var(--ink);
   display: inline-flex;
-  font-size: 21px;
+  font-size: var(--size-4);
   min-height: 48px;
 }
 
@@ -192,12 +186,12 @@ tbody th {
 }
 
 .small {
-  font-size: 13px;
+  font-size: var(--size-1);
   white-space: nowrap;
 }
 
 td.words {
-  font-size: 18px;
+  font-size: var(--size-3);
 }
 
 td.call,
@@ -221,11 +215,27 @@ td.paused {
   border: 1px solid var(--line-strong);
   color: var(--ink);
   display: inline-flex;
-  font-size: 17px;
+  font-size: var(--size-3);
   height: 48px;
   justify-content: center;
   margin-right: 6px;
   text-decoration: none;
   width: 54px;
+}
+
+.at-narrow .records {
+  padding: var(--gap-3);
+}
+
+.at-narrow header {
+  grid-template-columns: 1fr 1fr;
+}
+
+.at-narrow header > :nth-child(-n + 2) {
+  grid-column: 1 / -1;
+}
+
+.at-narrow td:nth-child(2) {
+  min-width: 240px;
 }
 </style>

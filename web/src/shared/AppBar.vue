@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { mdiChevronDown } from "@mdi/js";
-import { ref } from "vue";
+import { mdiChevronDown, mdiMenu } from "@mdi/js";
+import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRoute, useRouter } from "vue-router";
+import { useDisplay } from "vuetify";
 import UnitsDialog from "@/shared/UnitsDialog.vue";
 import { useOutbox } from "@/shared/outbox";
 import { useSession } from "@/shared/session";
@@ -23,6 +24,10 @@ const places = [
   { key: "reckoner", to: "/reckoner" },
 ] as const;
 
+const { lgAndUp, xs } = useDisplay();
+const isHere = (to: string): boolean => (to === "/" ? route.path === "/" : route.path.startsWith(to));
+const here = computed(() => places.find((place) => isHere(place.to)));
+
 async function leave(): Promise<void> {
   await session.signOut();
   await router.push({ name: "sign-in" });
@@ -32,30 +37,51 @@ async function leave(): Promise<void> {
 <template>
   <header class="bar">
     <a class="visually-hidden" href="#content">{{ t("nav.skip") }}</a>
-    <span class="name words">{{ t("ui.app") }}</span>
-    <nav :aria-label="t('nav.go')">
+    <span v-if="lgAndUp" class="name words">{{ t("ui.app") }}</span>
+    <nav v-if="lgAndUp" :aria-label="t('nav.go')">
       <router-link
         v-for="place in places"
         :key="place.key"
         :to="place.to"
         class="place words"
-        :class="{ here: place.to === '/' ? route.path === '/' : route.path.startsWith(place.to) }"
+        :class="{ here: isHere(place.to) }"
       >
         {{ t(`nav.${place.key}`) }}
       </router-link>
     </nav>
+    <v-menu v-else>
+      <template #activator="{ props: opens }">
+        <button class="fold words" type="button" v-bind="opens">
+          <v-icon :icon="mdiMenu" size="26" aria-hidden="true" />
+          {{ here ? t(`nav.${here.key}`) : t("ui.app") }}
+          <span class="visually-hidden">{{ t("nav.go") }}</span>
+        </button>
+      </template>
+      <v-list nav :aria-label="t('nav.go')">
+        <v-list-item
+          v-for="place in places"
+          :key="place.key"
+          :to="place.to"
+          :title="t(`nav.${place.key}`)"
+          exact
+        />
+        <v-list-item v-if="xs" :title="t('units.title')" @click="unitsOpen = true" />
+        <v-list-item v-if="xs" :title="t('nav.sign_out')" @click="leave" />
+      </v-list>
+    </v-menu>
     <span id="bar-slot" class="slot">
       <span v-if="outbox.mine.length > 0 && route.name !== 'bench'" class="waits" role="status">{{
         t("bench.waiting_short", { n: outbox.mine.length })
       }}</span>
     </span>
-    <button v-if="session.me" class="who words" type="button" @click="unitsOpen = true">
-      <span translate="no">{{ session.me.name }}</span> · {{ t(`role.${session.me.role}`) }}
+    <button v-if="session.me && !xs" class="who words" type="button" @click="unitsOpen = true">
+      <span translate="no">{{ session.me.name }}</span>
+      <template v-if="lgAndUp"> · {{ t(`role.${session.me.role}`) }}</template>
       <v-icon :icon="mdiChevronDown" size="20" aria-hidden="true" />
       <span class="visually-hidden">{{ t("units.title") }}</span>
     </button>
     <units-dialog :open="unitsOpen" @shut="unitsOpen = false" />
-    <button class="leave words" type="button" @click="leave">{{ t("nav.sign_out") }}</button>
+    <button v-if="!xs" class="leave words" type="button" @click="leave">{{ t("nav.sign_out") }}</button>
   </header>
 </template>
 
@@ -66,9 +92,9 @@ async function leave(): Promise<void> {
   color: #eef1ee;
   display: flex;
   flex: none;
-  font-size: 20px;
+  font-size: var(--size-4);
   gap: 8px;
-  height: 56px;
+  height: 64px;
   padding: 0 24px;
 }
 
@@ -85,12 +111,28 @@ async function leave(): Promise<void> {
 }
 
 .name {
-  font-size: 25px;
+  font-size: var(--size-5);
   margin-right: 14px;
 }
 
 nav {
   gap: 2px;
+}
+
+.fold {
+  background: none;
+  border: 0;
+  color: #fff;
+  cursor: pointer;
+  font-size: var(--size-4);
+  gap: var(--gap-2);
+  min-width: var(--touch);
+  padding: 0 var(--gap-2) 0 0;
+}
+
+.at-narrow .bar {
+  gap: 4px;
+  padding: 0 var(--gap-3);
 }
 
 .place {
@@ -111,8 +153,11 @@ nav {
 
 .slot {
   flex: 1;
+  flex-wrap: wrap;
+  line-height: 1.1;
+  min-width: 0;
   justify-content: flex-end;
-  font-size: 17px;
+  font-size: var(--size-3);
   font-family: var(--words);
   gap: 14px;
   color: #c6d1d5;
@@ -128,7 +173,7 @@ nav {
   border: 0;
   color: inherit;
   cursor: pointer;
-  font-size: 20px;
+  font-size: var(--size-4);
   gap: 5px;
   padding-left: 10px;
 }

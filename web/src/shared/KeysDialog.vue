@@ -15,14 +15,11 @@ const keys = ["space", "digits", "enter", "backspace", "r", "f", "t", "n", "h", 
       <ul>
         <li v-for="key in keys" :key="key">{{ t(`keys.${key}`) }}</li>
       </ul>
-      <label>
-        <input
-          type="checkbox"
-          :checked="lettersOn"
-          @change="(event) => setLetters((event.target as HTMLInputElement).checked)"
-        />
-        {{ t("keys.letters") }}
-      </label>
+      <v-checkbox
+        :model-value="lettersOn"
+        :label="t('keys.letters')"
+        @update:model-value="(on) => setLetters(on === true)"
+      />
       <p class="muted">{{ t("keys.letters_hint") }}</p>
       <div class="row">
         <v-btn @click="emit('shut')">{{ t("ui.close") }}</v-btn>

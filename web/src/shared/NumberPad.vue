@@ -50,7 +50,7 @@ button {
   border: 1px solid var(--line);
   color: var(--ink);
   cursor: pointer;
-  font-size: 28px;
+  font-size: var(--size-5);
   height: 64px;
   touch-action: manipulation;
 }
@@ -61,7 +61,7 @@ button:disabled {
 }
 
 button.words {
-  font-size: 21px;
+  font-size: var(--size-4);
 }
 
 button:active:not(:disabled) {
@@ -73,5 +73,9 @@ button:active:not(:disabled) {
   display: inline-block;
   height: 8px;
   width: 8px;
+}
+
+.at-narrow .pad {
+  max-width: none;
 }
 </style>

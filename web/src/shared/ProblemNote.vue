@@ -30,7 +30,7 @@ const { t } = i18n;
 
 strong {
   color: var(--out);
-  font-size: 20px;
+  font-size: var(--size-4);
 }
 
 span {

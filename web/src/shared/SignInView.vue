@@ -133,12 +133,12 @@ function onKey(event: KeyboardEvent): void {
 
 h1 {
   border-left: 10px solid #ff9142;
-  font-size: 76px;
+  font-size: var(--size-8);
   padding-left: 20px;
 }
 
 .ask {
-  font-size: 32px;
+  font-size: var(--size-6);
   margin: 28px 0 auto;
 }
 
@@ -154,7 +154,7 @@ h1 {
 
 h2 {
   border-bottom: 2px solid var(--ink);
-  font-size: 30px;
+  font-size: var(--size-6);
   padding-bottom: 8px;
 }
 
@@ -182,7 +182,7 @@ h2 {
 }
 
 .person .words {
-  font-size: 27px;
+  font-size: var(--size-5);
 }
 
 .dots {
@@ -208,5 +208,40 @@ h2 {
 
 .other {
   margin-top: 16px;
+}
+
+.at-narrow .page {
+  grid-template-columns: minmax(0, 1fr);
+  grid-template-rows: auto 1fr;
+}
+
+.at-narrow .left {
+  gap: var(--gap-2);
+  padding: var(--gap-4) var(--gap-3);
+}
+
+.at-narrow .ask {
+  font-size: var(--size-4);
+  margin: 0;
+}
+
+.at-narrow .aid {
+  font-size: var(--size-1);
+}
+
+.at-narrow .right {
+  padding: var(--gap-4) var(--gap-3);
+}
+
+.at-narrow h1 {
+  font-size: var(--size-6);
+}
+
+.at-narrow .person {
+  min-height: 72px;
+}
+
+.at-phone .people {
+  grid-template-columns: 1fr;
 }
 </style>

@@ -64,11 +64,11 @@ async function choose(quantity: string, unit: string | null): Promise<void> {
 }
 
 .line .words {
-  font-size: 21px;
+  font-size: var(--size-4);
 }
 
 .v-btn {
-  font-size: 19px;
+  font-size: var(--size-3);
   height: 64px !important;
   min-width: 0;
   text-transform: none;

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { scaleLinear } from "d3-scale";
 import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { api, answerOf } from "@/api/client";
@@ -56,10 +57,10 @@ function scale(panel: Panel): (value: number) => number {
   const low = Math.min(...values, Infinity);
   const high = Math.max(...values, -Infinity);
   const pad = Math.max((high - low) * 0.18, 0.005);
-  return (value) => TOP + ((high + pad - value) / (high - low + 2 * pad)) * (HEIGHT - TOP - BOTTOM);
+  return scaleLinear([low - pad, high + pad], [HEIGHT - BOTTOM, TOP]);
 }
 const x = (panel: Panel, slot: number): number =>
-  LEFT + ((slot + 1) / (panel.engine.pitches + 1)) * (WIDTH - LEFT - 20);
+  scaleLinear([-1, panel.engine.pitches], [LEFT, WIDTH - 20])(slot);
 /** A blade goes in or not; there is nothing to draw. */
 function drawable(panel: Panel): boolean {
   return panel.gates.some((g) => g.points.some((p) => p.value != null));
@@ -87,58 +88,59 @@ const shown = (value: number | null | undefined): string => (value == null ? "â€
         </p>
       </header>
       <div class="both" :class="{ plain: !drawable(panel) }">
-        <svg
-          v-if="drawable(panel)"
-          :viewBox="`0 0 ${WIDTH} ${HEIGHT}`"
-          role="img"
-          :aria-label="
-            t('gates.chart', { what: t(`procedure.code.${panel.measure}`), engine: panel.engine.engine })
-          "
-        >
-          <path class="axis" :d="`M${LEFT - 14} ${HEIGHT - BOTTOM} H${WIDTH}`" />
-          <text
-            v-for="mark in marks(panel)"
-            :key="mark"
-            class="figure"
-            :x="LEFT - 14"
-            :y="scale(panel)(mark) + 5"
-            text-anchor="end"
-            translate="no"
+        <div class="drawn" v-if="drawable(panel)">
+          <svg
+            :viewBox="`0 0 ${WIDTH} ${HEIGHT}`"
+            role="img"
+            :aria-label="
+              t('gates.chart', { what: t(`procedure.code.${panel.measure}`), engine: panel.engine.engine })
+            "
           >
-            {{ shown(mark) }}
-          </text>
-          <g v-for="gate in panel.gates" :key="gate.joint + gate.title">
-            <rect
-              v-if="gate.lower != null && gate.upper != null"
-              class="band"
-              :x="x(panel, gate.slot) - 34"
-              width="68"
-              :y="scale(panel)(gate.upper)"
-              :height="scale(panel)(gate.lower) - scale(panel)(gate.upper)"
-            />
-            <path
-              v-for="side in [gate.lower, gate.upper].filter((v) => v != null)"
-              :key="side ?? 0"
-              class="limit"
-              :d="`M${x(panel, gate.slot) - 38} ${scale(panel)(side ?? 0)} h76`"
-            />
-            <g v-for="(point, k) in gate.points" :key="k">
-              <circle
-                v-if="point.value != null"
-                :class="point.verdict"
-                :cx="x(panel, gate.slot) - 26 + (52 * (k + 0.5)) / gate.points.length"
-                :cy="scale(panel)(point.value)"
-                :r="point.verdict === 'out_of_band' ? 6 : 4.5"
-              />
-            </g>
-            <text :x="x(panel, gate.slot)" :y="HEIGHT - 12" text-anchor="middle" translate="no">
-              {{ gate.joint }}
+            <path class="axis" :d="`M${LEFT - 14} ${HEIGHT - BOTTOM} H${WIDTH}`" />
+            <text
+              v-for="mark in marks(panel)"
+              :key="mark"
+              class="figure"
+              :x="LEFT - 14"
+              :y="scale(panel)(mark) + 5"
+              text-anchor="end"
+              translate="no"
+            >
+              {{ shown(mark) }}
             </text>
-          </g>
-        </svg>
+            <g v-for="gate in panel.gates" :key="gate.joint + gate.title">
+              <rect
+                v-if="gate.lower != null && gate.upper != null"
+                class="band"
+                :x="x(panel, gate.slot) - 34"
+                width="68"
+                :y="scale(panel)(gate.upper)"
+                :height="scale(panel)(gate.lower) - scale(panel)(gate.upper)"
+              />
+              <path
+                v-for="side in [gate.lower, gate.upper].filter((v) => v != null)"
+                :key="side ?? 0"
+                class="limit"
+                :d="`M${x(panel, gate.slot) - 38} ${scale(panel)(side ?? 0)} h76`"
+              />
+              <g v-for="(point, k) in gate.points" :key="k">
+                <circle
+                  v-if="point.value != null"
+                  :class="point.verdict"
+                  :cx="x(panel, gate.slot) - 26 + (52 * (k + 0.5)) / gate.points.length"
+                  :cy="scale(panel)(point.value)"
+                  :r="point.verdict === 'out_of_band' ? 6 : 4.5"
+                />
+              </g>
+              <text :x="x(panel, gate.slot)" :y="HEIGHT - 12" text-anchor="middle" translate="no">
+                {{ gate.joint }}
+              </text>
+            </g>
+          </svg>
+        </div>
         <ul>
           <li v-for="gate in panel.gates" :key="gate.joint + gate.title">
-            <router-link class="words" :to="{ name: 'record', params: { run: gate.run_id } }">
+            <router-link class="words to-record" :to="{ name: 'record', params: { run: gate.run_id } }">
               <span translate="no">{{ gate.joint }} Â· {{ gate.title }}</span>
             </router-link>
             <span v-for="figure in gate.figures" :key="figure.label" class="figures">
@@ -192,7 +194,7 @@ header p {
 }
 
 h2 {
-  font-size: 25px;
+  font-size: var(--size-5);
 }
 
 h2::first-letter {
@@ -249,7 +251,7 @@ circle.too_near {
 text {
   fill: var(--ink);
   font-family: var(--run);
-  font-size: 13px;
+  font-size: var(--size-1);
 }
 
 ul {
@@ -266,26 +268,61 @@ li {
 li a {
   color: var(--ink);
   display: block;
-  font-size: 18px;
+  font-size: var(--size-3);
 }
 
 .figures,
 .part {
   display: inline-flex;
   align-items: baseline;
-  font-size: 16px;
-  gap: 8px;
+  flex-wrap: wrap;
+  font-size: var(--size-2);
+  gap: 0 8px;
   margin-right: 22px;
-  white-space: nowrap;
+  max-width: 100%;
 }
 
 .part {
-  font-size: 18px;
+  font-size: var(--size-3);
 }
 
 .ends {
   display: flex;
   justify-content: space-between;
   margin: 0 33% 0 0;
+}
+
+.at-narrow .gates {
+  padding: var(--gap-3);
+}
+
+.at-narrow section {
+  padding: var(--gap-3);
+}
+
+.at-narrow header {
+  flex-wrap: wrap;
+}
+
+.at-narrow .both {
+  grid-template-columns: minmax(0, 1fr);
+}
+
+.at-narrow .drawn {
+  overflow-x: auto;
+}
+
+.at-narrow .drawn svg {
+  min-width: 560px;
+}
+
+.to-record {
+  align-items: center;
+  display: inline-flex;
+  min-height: var(--touch);
+}
+
+.to-record {
+  margin-right: var(--gap-3);
 }
 </style>

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import WideTable from "@/shared/WideTable.vue";
+import { scaleLinear } from "d3-scale";
 import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { api, answerOf } from "@/api/client";
@@ -25,19 +27,18 @@ const WIDTH = 860;
 const HEIGHT = 330;
 const LEFT = 58;
 const BOTTOM = 40;
-const span = computed(() => {
+const y = computed(() => {
   const s = sheet.value;
-  if (!s) return { low: 0, high: 1 };
+  if (!s) return scaleLinear();
   const all = s.nuts
     .flatMap((n) => [n.tight_bar, n.free_bar, n.last_bar, n.tightened_bar])
     .filter((v) => v != null);
   const high = Math.max(s.ceiling_bar ?? 0, s.expected_bar, ...all) * 1.04;
-  return { low: Math.min(s.expected_bar, ...all) * 0.9, high };
+  return scaleLinear([Math.min(s.expected_bar, ...all) * 0.9, high], [HEIGHT - BOTTOM, 16]);
 });
-const y = (bar: number): number =>
-  HEIGHT - BOTTOM - ((bar - span.value.low) / (span.value.high - span.value.low)) * (HEIGHT - BOTTOM - 16);
-const x = (k: number): number =>
-  LEFT + (k + 0.5) * ((WIDTH - LEFT - 110) / Math.max(sheet.value?.nuts.length ?? 1, 1));
+const x = computed(() =>
+  scaleLinear([-0.5, Math.max(sheet.value?.nuts.length ?? 1, 1) - 0.5], [LEFT, WIDTH - 110]),
+);
 const lines = computed(() => {
   const s = sheet.value;
   if (!s) return [];
@@ -75,42 +76,50 @@ const whole = (value: number | null | undefined): string => (value == null ? "" 
             : t("strips.so_far", { n: noted, of: sheet.nuts.length })
         }}
       </p>
-      <svg
-        :viewBox="`0 0 ${WIDTH} ${HEIGHT}`"
-        role="img"
-        :aria-label="t('strips.chart', { joint: sheet.joint })"
-      >
-        <path class="axis" :d="`M${LEFT} 10 V${HEIGHT - BOTTOM} H${WIDTH - 100}`" />
-        <text x="6" y="20">{{ "bar" }}</text>
-        <g v-for="line in lines" :key="line.key">
-          <path class="line" :class="line.key" :d="`M${LEFT} ${y(line.bar)} H${WIDTH - 100}`" />
-          <text :x="WIDTH - 96" :y="y(line.bar) + 5">
-            {{ t(`strips.${line.key}`) }}
-            <tspan class="figure" translate="no">{{ whole(line.bar) }}</tspan>
-          </text>
-        </g>
-        <g v-for="(nut, k) in sheet.nuts" :key="nut.name" :transform="`translate(${x(k)} 0)`">
-          <text class="figure name" :y="HEIGHT - 12" text-anchor="middle" translate="no">{{ nut.name }}</text>
-          <path v-if="nut.tightened_bar != null" class="tightened" :d="`M-22 ${y(nut.tightened_bar)} h44`" />
-          <path v-if="nut.last_bar != null" class="last" :d="`M16 ${y(nut.last_bar)} l7 -7 l7 7 l-7 7 z`" />
-          <g
-            v-if="nut.free_bar != null && nut.tight_bar != null"
-            :class="[nut.standing, { out: nut.stands_out }]"
-          >
-            <rect
-              class="bar"
-              x="-11"
-              width="22"
-              :y="y(nut.free_bar)"
-              :height="Math.max(4, y(nut.tight_bar) - y(nut.free_bar))"
-            />
-            <text class="figure" :y="y(nut.free_bar) - 8" text-anchor="middle" translate="no">
-              {{ whole(nut.free_bar) }}
+      <div class="nuts">
+        <svg
+          :viewBox="`0 0 ${WIDTH} ${HEIGHT}`"
+          role="img"
+          :aria-label="t('strips.chart', { joint: sheet.joint })"
+        >
+          <path class="axis" :d="`M${LEFT} 10 V${HEIGHT - BOTTOM} H${WIDTH - 100}`" />
+          <text x="6" y="20">{{ "bar" }}</text>
+          <g v-for="line in lines" :key="line.key">
+            <path class="line" :class="line.key" :d="`M${LEFT} ${y(line.bar)} H${WIDTH - 100}`" />
+            <text :x="WIDTH - 96" :y="y(line.bar) + 5">
+              {{ t(`strips.${line.key}`) }}
+              <tspan class="figure" translate="no">{{ whole(line.bar) }}</tspan>
             </text>
           </g>
-        </g>
-      </svg>
-      <table>
+          <g v-for="(nut, k) in sheet.nuts" :key="nut.name" :transform="`translate(${x(k)} 0)`">
+            <text class="figure name" :y="HEIGHT - 12" text-anchor="middle" translate="no">
+              {{ nut.name }}
+            </text>
+            <path
+              v-if="nut.tightened_bar != null"
+              class="tightened"
+              :d="`M-22 ${y(nut.tightened_bar)} h44`"
+            />
+            <path v-if="nut.last_bar != null" class="last" :d="`M16 ${y(nut.last_bar)} l7 -7 l7 7 l-7 7 z`" />
+            <g
+              v-if="nut.free_bar != null && nut.tight_bar != null"
+              :class="[nut.standing, { out: nut.stands_out }]"
+            >
+              <rect
+                class="bar"
+                x="-11"
+                width="22"
+                :y="y(nut.free_bar)"
+                :height="Math.max(4, y(nut.tight_bar) - y(nut.free_bar))"
+              />
+              <text class="figure" :y="y(nut.free_bar) - 8" text-anchor="middle" translate="no">
+                {{ whole(nut.free_bar) }}
+              </text>
+            </g>
+          </g>
+        </svg>
+      </div>
+      <wide-table :label="t('strips.title')">
         <thead>
           <tr>
             <th scope="col">{{ t("strips.nut") }}</th>
@@ -143,7 +152,7 @@ const whole = (value: number | null | undefined): string => (value == null ? "" 
             </td>
           </tr>
         </tbody>
-      </table>
+      </wide-table>
     </section>
   </main>
 </template>
@@ -152,7 +161,7 @@ const whole = (value: number | null | undefined): string => (value == null ? "" 
 .strips {
   display: grid;
   grid-template-columns: 300px minmax(0, 1fr);
-  min-height: calc(100vh - 56px);
+  min-height: calc(100vh - 64px);
 }
 
 nav {
@@ -185,13 +194,13 @@ nav {
 
 .entry .words {
   display: block;
-  font-size: 20px;
+  font-size: var(--size-4);
 }
 
 .entry small {
   color: var(--muted);
   font-family: var(--run);
-  font-size: 13px;
+  font-size: var(--size-1);
 }
 
 section {
@@ -199,11 +208,11 @@ section {
 }
 
 h2 {
-  font-size: 29px;
+  font-size: var(--size-5);
 }
 
 .pattern {
-  font-size: 18px;
+  font-size: var(--size-3);
   margin: 2px 0 8px;
 }
 
@@ -215,11 +224,11 @@ svg {
 text {
   fill: var(--ink);
   font-family: var(--run);
-  font-size: 14px;
+  font-size: var(--size-1);
 }
 
 .name {
-  font-size: 18px;
+  font-size: var(--size-3);
   font-weight: 700;
 }
 
@@ -264,7 +273,7 @@ text {
 
 table {
   border-collapse: collapse;
-  font-size: 16px;
+  font-size: var(--size-2);
   margin-top: 12px;
   width: 100%;
 }
@@ -279,7 +288,7 @@ td {
 thead th {
   border-top: 0;
   color: var(--muted);
-  font-size: 13.5px;
+  font-size: var(--size-1);
   font-weight: 400;
 }
 
@@ -287,6 +296,22 @@ tr.low td.words,
 tr.high td.words,
 tr.out td.words {
   color: var(--out);
-  font-size: 18px;
+  font-size: var(--size-3);
+}
+
+.at-narrow .strips {
+  display: block;
+}
+
+.at-narrow section {
+  padding: var(--gap-3);
+}
+
+.at-narrow .nuts {
+  overflow-x: auto;
+}
+
+.at-narrow .nuts svg {
+  min-width: 620px;
 }
 </style>

@@ -20,7 +20,7 @@ const { t } = useI18n();
 <style scoped>
 .limit {
   color: var(--muted);
-  font-size: 19px;
+  font-size: var(--size-3);
   margin: 0;
 }
 

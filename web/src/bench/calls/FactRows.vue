@@ -35,7 +35,7 @@ const coded = (value: string): boolean => i18n.te(`procedure.code.${value}`);
 <style scoped>
 dl {
   display: grid;
-  font-size: 18px;
+  font-size: var(--size-3);
   gap: 4px 14px;
   grid-template-columns: auto 1fr;
   line-height: 1.3;
@@ -44,7 +44,7 @@ dl {
 
 dt {
   color: var(--muted);
-  font-size: 18px;
+  font-size: var(--size-3);
 }
 
 dd {

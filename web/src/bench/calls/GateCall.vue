@@ -26,7 +26,7 @@ const limits = computed(() => [props.call.lower?.text, props.call.upper?.text]);
 
 <style scoped>
 .what {
-  font-size: 22px;
+  font-size: var(--size-4);
   margin: 0;
 }
 
@@ -49,6 +49,6 @@ const limits = computed(() => [props.call.lower?.text, props.call.upper?.text]);
 .bar text {
   fill: var(--ink);
   font-family: var(--figures);
-  font-size: 13px;
+  font-size: var(--size-1);
 }
 </style>

@@ -67,14 +67,14 @@ function free(call: Call): void {
 .gauge {
   align-items: center;
   display: flex;
-  font-size: 17px;
+  font-size: var(--size-3);
   gap: 10px;
 }
 
 .gauge b {
   color: var(--paint);
   flex: 1;
-  font-size: 44px;
+  font-size: var(--size-7);
   white-space: nowrap;
 }
 
@@ -108,7 +108,7 @@ function free(call: Call): void {
 }
 
 .hint {
-  font-size: 19px;
+  font-size: var(--size-3);
   margin: 0;
 }
 
@@ -120,7 +120,7 @@ function free(call: Call): void {
 
 .nut,
 .raise .v-btn {
-  font-size: 26px;
+  font-size: var(--size-5);
   height: 64px !important;
   min-width: 0;
 }

@@ -23,7 +23,7 @@ const { t } = useI18n();
 .beside {
   color: var(--muted);
   display: grid;
-  font-size: 18px;
+  font-size: var(--size-3);
   margin: 0;
 }
 </style>

@@ -25,7 +25,7 @@ const { t } = useI18n();
 
 <style scoped>
 .way {
-  font-size: 22px;
+  font-size: var(--size-4);
   margin: 0;
 }
 </style>

@@ -27,7 +27,7 @@ const { t } = useI18n();
 
 p {
   border-top: 4px solid var(--fill);
-  font-size: 18px;
+  font-size: var(--size-3);
   margin: 0;
   padding: 6px 4px;
 }
@@ -38,6 +38,6 @@ p {
 
 b {
   display: block;
-  font-size: 20px;
+  font-size: var(--size-4);
 }
 </style>

@@ -45,7 +45,7 @@ const hexagon = [0, 60, 120, 180, 240, 300].map((deg) => at(deg + 30, 26)).join(
 .beside {
   color: var(--muted);
   display: grid;
-  font-size: 18px;
+  font-size: var(--size-3);
   margin: 0;
 }
 </style>

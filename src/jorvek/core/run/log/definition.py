@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Literal
+from typing import Any, Literal
 
 from jorvek.core.procedure.clamp import BoltModel, ClampModel, models
 from jorvek.core.procedure.document import Procedure
+from jorvek.core.procedure.fasteners import FastenerGroup
 from jorvek.core.procedure.options import Selection
 from jorvek.core.procedure.stated import Stated, stated
 from jorvek.core.procedure.steps import CeilingStep, LoosenPressureStep, SeatToolStep, Step, TensionStep
@@ -27,6 +28,11 @@ class Definition:
     procedure_hash: str
     cells: tuple[Cell, ...]
     cells_hash: str
+
+    @cached_property
+    def drawn(self) -> dict[str, tuple[Any, ...]]:
+        """What views have drawn, newest first, for them to look up; nothing is decided by it."""
+        return {}
 
     @cached_property
     def by_key(self) -> dict[str, Cell]:
@@ -60,12 +66,12 @@ class Definition:
     def noun_of(self, fastener: str | None) -> Literal["stud", "bolt"]:
         """Return what a fastener is called; for none, what the first of the joint is."""
         groups = self.procedure.fasteners
-        group = self.procedure.group_of(fastener) if fastener else next(iter(groups), None)
+        group = self.groups[fastener] if fastener else next(iter(groups), None)
         return "bolt" if group is not None and not group.nutted() else "stud"
 
     def model_of(self, fastener: str) -> BoltModel:
         """Return the model of a fastener's group."""
-        return self.models[self.procedure.group_of(fastener).id]
+        return self.models[self.groups[fastener].id]
 
     def tensioner_of(self, cell: Cell) -> str | None:
         """Return the role of the tensioners that a cell's step works with; None when it works with none."""
@@ -94,6 +100,25 @@ class Definition:
     def went_round(self) -> dict[str, frozenset[str]]:
         """For each step, the fasteners that it goes round."""
         return {step: frozenset(c.fastener for c in cells if c.fastener) for step, cells in self.steps}
+
+    @cached_property
+    def groups(self) -> dict[str, FastenerGroup]:
+        """The fastener group of each position."""
+        return {p.name: group for group in self.procedure.fasteners for p in group.positions}
+
+    @cached_property
+    def cells_of(self) -> dict[str, tuple[Cell, ...]]:
+        """For each fastener, the cells about it, in working order."""
+        grouped: dict[str, list[Cell]] = {}
+        for cell in self.cells:
+            if cell.fastener is not None:
+                grouped.setdefault(cell.fastener, []).append(cell)
+        return {name: tuple(cells) for name, cells in grouped.items()}
+
+    @cached_property
+    def by_step(self) -> dict[str, tuple[Cell, ...]]:
+        """Cells by step, with its cycle."""
+        return dict(self.steps)
 
     @cached_property
     def perishables(self) -> tuple[Perishable, ...]:

@@ -296,7 +296,7 @@ def expected_length(state: RunState, cell: Cell) -> tuple[float | None, float | 
 
 def _new_length(state: RunState, cell: Cell, temperature_C: float) -> float:
     assert cell.fastener is not None
-    new = state.definition.procedure.group_of(cell.fastener).free_length.value
+    new = state.definition.groups[cell.fastener].free_length.value
     return new * (1.0 + STEEL_EXPANSION_PER_K * (temperature_C - _NEW_LENGTH_C))
 
 

@@ -85,7 +85,7 @@ def _size_about(state: RunState, cell: Cell) -> tuple[float, float] | None:
         return _of_peers(state, cell)
     end_to_end = isinstance(step, StudLengthStep) or (isinstance(step, StretchStep) and step.datum == "end_to_end")
     if end_to_end and cell.item == "length" and cell.fastener is not None:
-        return state.definition.procedure.group_of(cell.fastener).free_length.value, _LENGTH_SHARE
+        return state.definition.groups[cell.fastener].free_length.value, _LENGTH_SHARE
     return None
 
 

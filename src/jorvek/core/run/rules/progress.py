@@ -42,7 +42,8 @@ def debts(state: RunState) -> tuple[Debt, ...]:
     """Return everything owed, in working order."""
     owed: list[Debt] = []
     for cell in state.definition.cells:
-        owed += _cell_debts(state, cell)
+        if cell.key in state.attempts:
+            owed += _cell_debts(state, cell)
     for trouble in state.troubles:
         if trouble.how is None:
             cell = state.definition.by_key[trouble.cell]
@@ -71,8 +72,10 @@ def _photos_owed(state: RunState) -> list[Debt]:
 
 
 def _cell_debts(state: RunState, cell: Cell) -> list[Debt]:
-    owed: list[Debt] = []
-    for attempt in state.tries(cell.key):
+    tries, owed = state.tries(cell.key), list[Debt]()
+    if len(tries) == 1 and tries[0].settled and cell.means.settled_by is None and cell.means.tool != "on":
+        return owed
+    for attempt in tries:
         if attempt.struck is not None and attempt.struck.reason is None:
             owed.append(Debt(DebtKind.REASON, cell.key, attempt.number, cell.fastener))
     live = state.live(cell.key)

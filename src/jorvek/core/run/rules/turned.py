@@ -20,7 +20,7 @@ _CAN_BE_TOLD_DEG = 5.0
 
 def flat_deg(state: RunState, cell: Cell) -> float | None:
     """Return the degrees in one flat or point of the turned form; None for a call about no fastener."""
-    return 360.0 / state.definition.procedure.group_of(cell.fastener).points() if cell.fastener else None
+    return 360.0 / state.definition.groups[cell.fastener].points() if cell.fastener else None
 
 
 def read_angle(state: RunState, cell: Cell, text: str, unit: str) -> float:
@@ -58,11 +58,13 @@ def before(state: RunState, cell: Cell) -> Before:
     assert cell.fastener is not None
     model = state.definition.model_of(cell.fastener)
     load, torque = 0.0, 0.0
-    for earlier in state.definition.cells[: state.definition.place_of(cell.key)]:
-        if earlier.means.wipes_paint and earlier.fastener == cell.fastener:
+    for earlier in state.definition.cells_of[cell.fastener]:
+        if earlier is cell:
+            break
+        if earlier.means.wipes_paint:
             load, torque = 0.0, 0.0
         done = state.live(earlier.key)
-        if earlier.fastener != cell.fastener or done is None or done.left_out:
+        if done is None or done.left_out:
             continue
         step = state.definition.steps_by_id[earlier.step_id]
         if isinstance(step, TorqueStep) and earlier.item == "pull":

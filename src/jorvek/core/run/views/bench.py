@@ -27,6 +27,7 @@ from jorvek.core.run.views.annotations import (
 )
 from jorvek.core.run.views.calls import Call, Fault, Units, call_of
 from jorvek.core.run.views.claims import ClaimView, claim_views
+from jorvek.core.run.views.drawn import drawn_before
 from jorvek.core.run.views.joint_plan import CellState, Plan, cell_state, open_keys, plan_of
 from jorvek.core.run.views.labels import View, step_title
 from jorvek.core.run.views.rows import Row, row_of
@@ -200,7 +201,14 @@ def status_of(state: RunState) -> RunStatus:
 
 def _ribbon(state: RunState) -> tuple[RibbonRow, ...]:
     now = open_keys(state)
-    return tuple(_ribbon_row(state, step, cells, now) for step, cells in state.definition.steps)
+    return tuple(_row_as_before(state, step, cells, now) for step, cells in state.definition.steps)
+
+
+def _row_as_before(state: RunState, step: str, cells: tuple[Cell, ...], now: frozenset[str]) -> RibbonRow:
+    """Return a row, the very one that was made before where nothing in it has changed since."""
+    tries = tuple(state.attempts.get(c.key) for c in cells)
+    open_here = frozenset(c.key for c in cells if c.key in now)
+    return drawn_before(state, f"row {step}", tries, open_here, lambda: _ribbon_row(state, step, cells, now))
 
 
 def _ribbon_row(state: RunState, step: str, cells: tuple[Cell, ...], now: frozenset[str]) -> RibbonRow:

@@ -118,7 +118,7 @@ def call_of(state: RunState, cell: Cell, units: Units) -> Call:
         units: what the person who looks likes to work in.
     """
     step = state.definition.steps_by_id[cell.step_id]
-    peers = [c for c in state.definition.cells if c.step == cell.step]
+    peers = state.definition.by_step[cell.step]
     target, lower, upper = _limits(state, cell)
     said = state.definition.stated[cell.step_id]
     computed, fault = _computed(state, cell)

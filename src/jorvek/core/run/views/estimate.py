@@ -62,7 +62,7 @@ def _by_stretch(state: RunState, attempt: Attempt, fastener: str) -> Evidence | 
         # U belongs to the stretch, which is the difference of two readings.
         (attempt.judgement.uncertainty or 0.0) / 2.0 / 2.0**0.5,
         _TEMPERATURE_DOUBT_K,
-        state.definition.procedure.group_of(fastener).free_length.value,
+        state.definition.groups[fastener].free_length.value,
         USUAL.stiffness,
     )
     return Evidence(EvidenceKind.STRETCH, doubt.F_N, doubt.u_rel * doubt.F_N, _MOMENT)

@@ -14,6 +14,7 @@ from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.events import Verdict
 from jorvek.core.run.log.state import RunState, once
 from jorvek.core.run.rules.progress import open_cells, seats_tool
+from jorvek.core.run.views.drawn import drawn_before
 from jorvek.core.run.views.labels import View
 from jorvek.core.units import Quantity
 
@@ -119,7 +120,7 @@ def plan_of(state: RunState) -> Plan:
     now, clamps = open_keys(state), _clamps(state)
     return Plan(
         outline=outline_of(procedure),
-        heads=tuple(_head(state, p.name, now, clamps.get(p.name)) for p in procedure.positions()),
+        heads=tuple(_head_as_before(state, p.name, now, clamps.get(p.name)) for p in procedure.positions()),
         hoses=tuple(
             HoseLine(name=h.name, tools=(h.feeds, *h.linked))
             for h in procedure.hoses
@@ -158,10 +159,18 @@ def outline_of(procedure: Procedure) -> tuple[Shape, ...]:
 _WORST_FIRST: tuple[CellState, ...] = ("out_of_band", "too_near", "now", "accepted", "left_out", "in_band", "done")
 
 
+def _head_as_before(state: RunState, name: str, now: frozenset[str], clamp: Figure | None) -> Head:
+    """Return a head, the very one that was drawn before where nothing on its fastener has changed since."""
+    cells = state.definition.cells_of.get(name, ())
+    tries = tuple(state.attempts.get(c.key) for c in cells)
+    beside = (frozenset(c.key for c in cells if c.key in now), clamp)
+    return drawn_before(state, f"head {name}", tries, beside, lambda: _head(state, name, now, clamp))
+
+
 def _head(state: RunState, name: str, now: frozenset[str], clamp: Figure | None) -> Head:
-    group = state.definition.procedure.group_of(name)
+    group = state.definition.groups[name]
     position = next(p for p in group.positions if p.name == name)
-    cells = [c for c in state.definition.cells if c.fastener == name]
+    cells = state.definition.cells_of.get(name, ())
     states = [cell_state(state, c, now) for c in cells]
     worst = next((s for s in _WORST_FIRST if s in states), "todo")
     seats = [c for c in cells if seats_tool(c) and state.worked(c.key)]
@@ -188,7 +197,7 @@ _FORMS: dict[str, Literal["round", "hex", "points"]] = {
 }
 
 
-def _strokes(state: RunState, cells: list[Cell]) -> list[Stroke]:
+def _strokes(state: RunState, cells: tuple[Cell, ...]) -> list[Stroke]:
     """Only tightening leaves paint: one stroke per stage of the newest cycle, the line where the angle stands.
 
     A full release wipes what was painted before it.
@@ -208,10 +217,10 @@ def _strokes(state: RunState, cells: list[Cell]) -> list[Stroke]:
 
 def _clamps(state: RunState) -> dict[str, Figure]:
     """Return for each fastener the newest load that a reading on it, or on the tools round it, speaks for."""
-    found: dict[str, Figure] = {}
+    newest: dict[str, float] = {}
     speaking = (a for a in state.counting.values() if a.judgement.clamp_kN is not None)
     for attempt in sorted(speaking, key=lambda a: a.seq):
         cell, kilo = state.definition.by_key[attempt.cell], attempt.judgement.clamp_kN or 0.0
         names = (cell.fastener,) if cell.fastener else state.definition.went_round[cell.step]
-        found |= dict.fromkeys(names, figure(1000.0 * kilo, Quantity.FORCE, "kN"))
-    return found
+        newest |= dict.fromkeys(names, kilo)
+    return {name: figure(1000.0 * kilo, Quantity.FORCE, "kN") for name, kilo in newest.items()}

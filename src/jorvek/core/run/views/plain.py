@@ -66,7 +66,7 @@ def plain_bench(run_id: UUID, state: RunState, looking: Looking, why: str) -> Be
 
 
 def _plain_call(state: RunState, cell: Cell, looking: Looking) -> Call:
-    peers = [c for c in state.definition.cells if c.step == cell.step]
+    peers = state.definition.by_step[cell.step]
     return Call(
         **naming(state, cell),
         attempt=len(state.tries(cell.key)) + 1,

@@ -1,0 +1,85 @@
+"""Every screen at every size: whole, nothing sideways, cut off or overlapping, nothing too small for a finger."""
+
+from __future__ import annotations
+
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Browser, Page
+
+from jorvek.local.demo import load_history
+from tests.browser.conftest import Site, browser_context, sign_in
+from tests.browser.walking import GLOVES_PX, SIZES, TOUCH_PX, Size, faults, settled
+from tests.conftest import World
+
+
+def places(world: World) -> dict[str, str]:
+    """Every view, and the Bench once for every way in which a call is answered."""
+    found = {
+        "berth": "/",
+        "runs": "/bench",
+        "records": "/records",
+        "strips": "/strips",
+        "gates": "/gates",
+        "procedures": "/procedures",
+        **{f"reckoner, {q}": f"/reckoner/{q}" for q in ("pressure", "torque", "units")},
+    }
+    heads = {head.id: head.hash for head in world.workshop.registers.revisions()}
+    found["a procedure"] = f"/procedures/{heads['tarnholt-7l34-head-tighten']}"
+    found["a bad draft"] = f"/procedures/{heads['tarnholt-7l34-head-bad']}"
+    for row in world.workshop.registers.runs():
+        state = world.workshop.log.snapshot(row.id).state
+        what = "record" if state.status == "closed" else "bench"
+        found[f"{what}, {state.started.joint_label}"] = f"/{'records' if what == 'record' else 'bench'}/{row.id}"
+        if what == "bench":
+            found[f"keying, {state.started.joint_label}"] = f"/sheet/{row.id}"
+    return found
+
+
+def walk(page: Page, site: Site, where: dict[str, str], size: Size) -> list[str]:
+    wrong: list[str] = []
+    for name, path in where.items():
+        page.goto(f"{site.address}{path}")
+        settled(page)
+        least = GLOVES_PX if path.startswith("/bench/") else TOUCH_PX
+        wrong += [f"{name} at {size.name}: {fault}" for fault in faults(page, least)]
+    return wrong
+
+
+def test_every_screen_is_whole_at_every_size(world: World, site: Site, browser: Browser) -> None:
+    load_history(world.workshop, world.procedure)
+    where, wrong = places(world), list[str]()
+    # One of each sort is enough at the sizes between: the layouts are the same there.
+    sorts = {name.partition(",")[0]: name for name in where}
+    few = {name: path for name, path in where.items() if name in sorts.values()}
+    for size in SIZES:
+        context = browser_context(browser, width=size.width, height=size.height, scale=size.scale)
+        page = context.new_page()
+        page.goto(site.address)
+        settled(page)
+        wrong += [f"sign-in at {size.name}: {fault}" for fault in faults(page)]
+        sign_in(page, "Bram Okafor")
+        wrong += walk(page, site, where if size.name in ("tablet", "phone") else few, size)
+        if size.name == "phone":
+            axe = Axe().run(page)
+            assert axe.violations_count == 0, axe.generate_report()
+            page.get_by_role("button", name="Go to").click()
+            page.get_by_role("link", name="Berth").click()
+            page.locator("main.berth").wait_for()
+        context.close()
+    assert wrong == []
+
+
+def test_the_walk_sees_what_is_wrong(browser: Browser) -> None:
+    """A walk that finds nothing proves something only if it can find."""
+    page = browser_context(browser, width=390, height=844).new_page()
+    page.set_content(
+        """<main id="content" style="margin:0">
+        <button style="height:30px;width:80px">Small</button>
+        <button style="position:absolute;left:200px;top:0;height:50px;width:80px">One</button>
+        <button style="position:absolute;left:240px;top:10px;height:50px;width:80px">Two</button>
+        <p style="overflow:hidden;white-space:nowrap;width:60px">Words that do not fit</p>
+        <button style="position:absolute;left:370px;top:200px;height:50px;width:80px">Out</button>
+        <div style="width:700px">Wide</div></main>"""
+    )
+    sorts = {fault.partition(":")[0] for fault in faults(page)}
+    assert sorts == {"sideways", "small", "overlap", "clipped", "outside"}
+    page.context.close()
