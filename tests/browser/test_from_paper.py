@@ -24,8 +24,9 @@ def test_a_sheet_is_printed_and_keyed_in_by_another_hand(site: Site, tablet: Ope
     page.get_by_role("link", name="Key in a sheet").click()
 
     # Type, Enter, next; the one who wrote is another than the one who types.
-    choose(page, "Written by", "Lio Sandvik")
     expect(page.locator("input.entry")).to_be_focused()
+    choose(page, "Written by", "Lio Sandvik")
+    page.locator("input.entry").click()
     looks_accessible(page)
     for value in ("19.0", "612.034", "19.1", "612.028"):
         before = page.locator(".line.in").count()

@@ -22,7 +22,7 @@ def test_a_sum_follows_the_typing_and_says_why(site: Site, tablet: OpenTablet) -
     answer = page.locator(".first")
     expect(answer).to_contain_text("1000")
     expect(page.get_by_text("A sum, not a target.")).to_be_visible()
-    expect(page.get_by_label("Numbers of")).to_contain_text("Tarnholt 7L34 · Head stud M52×3")
+    expect(page.locator(".preset")).to_contain_text("Tarnholt 7L34 · Head stud M52×3")
     looks_accessible(page)
 
     # The load of the first stage, typed with a comma, gives the first pressure; the why carries the numbers.
@@ -46,7 +46,7 @@ def test_a_sum_follows_the_typing_and_says_why(site: Site, tablet: OpenTablet) -
     expect(page.locator(".trouble")).to_have_text(
         "hole (80) and face of the nut (78) contradict each other: such a part cannot exist."
     )
-    expect(page.get_by_label("Numbers of")).to_have_value("")
+    expect(page.locator(".preset")).to_contain_text("own numbers")
     choose(page, "Numbers of", "Tarnholt 7L34 · Head stud M52×3")
     expect(page.locator(".trouble")).to_have_count(0)
     fill(page, "Load to be left", "")

@@ -225,7 +225,7 @@ def test_head_4_is_tightened_handed_over_signed_closed_and_taken_away(site: Site
     assert "signed by Ines Halloran, chief" in text
     rows = list(csv.DictReader(io.StringIO(files["CSV"].decode())))
     assert {row["by"] for row in rows} == {"Bram Okafor", "Lio Sandvik", "Ines Halloran"}
-    assert json.loads(files["JSON"])["record"]["standing"] == "closed"
+    assert json.loads(files["JSON"])["record"]["status"] == "closed"
     third.goto(f"{site.address}/records")
     expect(third.get_by_role("row", name="Unit 2 · Head 4")).to_contain_text("closed")
     third.get_by_role("searchbox").fill("bram head 5")

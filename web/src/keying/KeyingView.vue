@@ -77,8 +77,7 @@ async function keyed(cell: string, text: string, unit: string | null): Promise<v
       <choice-field
         v-model="by"
         :label="t('sheet.who')"
-        :items="people.map((person) => ({ value: person.id, title: person.name }))"
-        untranslated
+        :items="people.map((person) => ({ value: person.id, title: person.name, raw: true }))"
       />
       <v-text-field v-model="at" :label="t('sheet.when')" type="datetime-local" required />
     </div>

@@ -148,8 +148,7 @@ const stands = (turn: number): string =>
       <choice-field
         v-model="chosen"
         :label="t('procedure.orders')"
-        :items="names.map((name) => ({ value: name, title: name }))"
-        untranslated
+        :items="names.map((name) => ({ value: name, title: name, raw: true }))"
       />
       <v-btn height="44" @click="play">{{
         playing ? t("procedure.stop_play") : t("procedure.played")

@@ -49,7 +49,7 @@ const drawn = computed(() => found.value.slice(0, MOST));
         :label="t('procedure.by_engine')"
         :items="[
           { value: '', title: t('procedure.engine_any') },
-          ...engines.map((one) => ({ value: one, title: one })),
+          ...engines.map((one) => ({ value: one, title: one, raw: true })),
         ]"
       />
       <choice-field

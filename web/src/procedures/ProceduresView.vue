@@ -156,8 +156,7 @@ watch(here, (hash) => void open(hash), { immediate: true });
           v-model="way"
           class="way"
           :label="t('procedure.option')"
-          :items="shown.sheet.ways.map((one, k) => ({ value: k, title: wayWords(one.selection) }))"
-          untranslated
+          :items="shown.sheet.ways.map((one, k) => ({ value: k, title: wayWords(one.selection), raw: true }))"
         />
         <ol class="steps">
           <step-card

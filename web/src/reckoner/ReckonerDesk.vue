@@ -115,7 +115,7 @@ useShortcuts(keys);
           :label="t('reckoner.stud_from')"
           :items="[
             { value: '', title: t('reckoner.own_numbers') },
-            ...studs.map((stud) => ({ value: stud.id, title: stud.title })),
+            ...studs.map((stud) => ({ value: stud.id, title: stud.title, raw: true })),
           ]"
           @update:model-value="takeStud"
         />

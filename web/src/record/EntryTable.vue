@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import WideTable from "@/shared/WideTable.vue";
+import { useId } from "vue";
 import { useI18n } from "vue-i18n";
 import type { Row } from "@/api/types";
 import { useWords } from "@/bench/words";
@@ -8,6 +9,7 @@ import { dayTimeText, figureText, secondsText } from "@/shared/format";
 
 defineProps<{ rows: readonly Row[]; caption: string }>();
 const { t } = useI18n();
+const id = useId();
 const words = useWords();
 
 function band(row: Row): string {
@@ -18,8 +20,8 @@ function band(row: Row): string {
 </script>
 
 <template>
-  <wide-table :label="caption">
-    <caption class="visually-hidden" translate="no">
+  <wide-table :labelledby="id">
+    <caption :id="id" class="visually-hidden" translate="no">
       {{
         caption
       }}

@@ -53,7 +53,7 @@ useFollowed(fetchRuns);
           :label="t('records.by_engine')"
           :items="[
             { value: '', title: t('records.engine_any') },
-            ...engines.map((one) => ({ value: one, title: one })),
+            ...engines.map((one) => ({ value: one, title: one, raw: true })),
           ]"
         />
         <choice-field

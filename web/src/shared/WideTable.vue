@@ -2,13 +2,14 @@
 import { onMounted, ref } from "vue";
 
 /** A table that scrolls sideways by itself where it does not fit, by touch and by keyboard. */
-const props = defineProps<{ label: string }>();
+const props = defineProps<{ label?: string; labelledby?: string }>();
 const frame = ref<HTMLElement | null>(null);
 onMounted(() => {
   const scrolls = frame.value?.querySelector<HTMLElement>(".v-table__wrapper");
   scrolls?.setAttribute("tabindex", "0");
   scrolls?.setAttribute("role", "region");
-  scrolls?.setAttribute("aria-label", props.label);
+  if (props.label !== undefined) scrolls?.setAttribute("aria-label", props.label);
+  if (props.labelledby !== undefined) scrolls?.setAttribute("aria-labelledby", props.labelledby);
 });
 </script>
 
