@@ -30,7 +30,8 @@ HELP = """Usage: ./jorvek COMMAND
   test [GROUP …]   install what is missing and run all tests, or the groups named
   generate         write the API description, the schema and the typed client anew
   audit            hold the locked packages against published advisories
-  bench [NAME]     print the measures of bench/: readings, replay, keyed, bad_days, load, history, core, library, fuzz
+  bench [NAME]     print the measures of bench/: readings, replay, keyed, bad_days, load,
+                   history, core, library, fuzz, shown, mutants
   anything else    goes to the program; ./jorvek --help lists it
 """
 
@@ -231,6 +232,8 @@ def main(arguments: list[str]) -> None:
         os.execve(python, [python, str(ROOT / "setup" / "run_tests.py"), *arguments[1:]], environment())
     if arguments[0] == "bench":
         which = arguments[1] if len(arguments) > 1 else "readings"
+        if which == "mutants":
+            installed_by_lock("mutants", "Mutation library")
         os.chdir(ROOT)
         os.execve(python, [python, "-m", f"bench.{which}", *arguments[2:]], environment())
     if arguments[0] == "audit":

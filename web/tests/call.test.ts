@@ -52,6 +52,8 @@ const base: Call = {
   why: null,
   worded: false,
   choices: [],
+  owing: [],
+  marked: false,
   movement: null,
   holds: null,
   bites: null,

@@ -1461,6 +1461,8 @@ export interface components {
          *         not_before: when a held pressure has stood long enough.
          *         why: the author's reason for the step.
          *         choices: answers to choose from: codes, or the author's names of parts.
+         *         owing: choices that owe a word of why or where.
+         *         marked: a piece that goes out is named by its mark.
          *         movement: about how far a pull should move.
          *         holds: load that the fastener's stages so far stand for.
          *         bites: how many pulls may make up an angle.
@@ -1521,6 +1523,8 @@ export interface components {
                 [key: string]: string[];
             };
             lower: components["schemas"]["Figure"] | null;
+            /** Marked */
+            marked: boolean;
             /** May Leave Out */
             may_leave_out: boolean;
             movement: components["schemas"]["Figure"] | null;
@@ -1532,6 +1536,8 @@ export interface components {
              */
             noun: "stud" | "bolt";
             on_tool: components["schemas"]["Figure"] | null;
+            /** Owing */
+            owing: string[];
             own: components["schemas"]["OwnUnits"] | null;
             /** Photograph */
             photograph: boolean;

@@ -8,7 +8,6 @@ const props = defineProps<{ call: Call }>();
 const emit = defineEmits<{ give: [answer: Answer] }>();
 const i18n = useI18n();
 const { t } = i18n;
-const OWING = new Set(["wrong", "tight_spot", "ask", "replace", "mend"]);
 const chosen = ref<string | null>(null);
 const note = ref("");
 const mark = ref("");
@@ -28,11 +27,11 @@ const offered = computed(() => (chosen.value === null ? props.call.choices : [ch
 
 function choose(choice: string): void {
   if (choice === chosen.value) chosen.value = null;
-  else if (OWING.has(choice)) chosen.value = choice;
+  else if (props.call.owing.includes(choice)) chosen.value = choice;
   else emit("give", { type: "choice", choice, piece: piece() });
 }
 /** A fastener that could have gone back and does not is known by its mark from then on. */
-const marked = computed(() => props.call.fastener !== null && props.call.choices.includes("reuse"));
+const marked = computed(() => props.call.marked);
 const whole = computed(
   () => note.value.trim() !== "" && (chosen.value !== "replace" || !marked.value || mark.value.trim() !== ""),
 );

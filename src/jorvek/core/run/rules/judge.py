@@ -75,13 +75,14 @@ def judge(state: RunState, cell: Cell, answer: ev.Answer, now: datetime) -> ev.J
 
 _WRONG = {"wrong": "looks_wrong", "tight_spot": "tight_spot", "ask": "decision_open"}
 """Choices that leave a question open, and why."""
-_OWES_WORDS = frozenset({"wrong", "tight_spot", "ask", "replace", "mend"})
+OWES_WORDS = frozenset({"wrong", "tight_spot", "ask", "replace", "mend"})
+"""Choices that owe a word of why, or where."""
 
 
 def _judge_choice(state: RunState, cell: Cell, answer: ev.ChoiceAnswer) -> ev.Judgement:
     if answer.choice not in cell.choices:
         raise Refusal("no_such_choice", got=answer.choice, allowed=", ".join(cell.choices))
-    if answer.choice in _OWES_WORDS and answer.note is None:
+    if answer.choice in OWES_WORDS and answer.note is None:
         raise Refusal("words_wanted", choice=answer.choice)
     if cell.rule is Rule.CHOSEN:
         chosen = chosen_part(state, cell)

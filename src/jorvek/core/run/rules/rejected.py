@@ -28,6 +28,11 @@ def rejected_in(state: RunState) -> dict[str, str]:
     return found
 
 
+def wants_mark(cell: Cell) -> bool:
+    """Tell whether a piece that could have gone back has to be named when it does not."""
+    return cell.fastener is not None and "reuse" in cell.choices
+
+
 def named_mark(cell: Cell, answer: ev.Answer) -> str | None:
     """Return the mark, in its plain form, of the piece that an answer names; None when it names none."""
     match answer:
@@ -49,7 +54,7 @@ def demand_not_rejected(cell: Cell, answer: ev.Answer, rejected: Mapping[str, st
     """
     mark = named_mark(cell, answer)
     if isinstance(answer, ev.ChoiceAnswer) and cell.ask is Ask.CHOICE and answer.choice == _GOES_OUT:
-        if mark is None and cell.fastener is not None and "reuse" in cell.choices:
+        if mark is None and wants_mark(cell):
             raise Refusal("mark_wanted", fastener=cell.fastener)
         return
     where = rejected.get(mark) if mark is not None else None

@@ -12,8 +12,9 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.cells import Ask, Cell, Rule
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.departures import may_be_left_out
-from jorvek.core.run.rules.judge import ceiling_for, expected_length, seen_judgement
+from jorvek.core.run.rules.judge import OWES_WORDS, ceiling_for, expected_length, seen_judgement
 from jorvek.core.run.rules.ranks import wanted_rank
+from jorvek.core.run.rules.rejected import wants_mark
 from jorvek.core.run.rules.turned import FLATS, before, expected_movement_deg, flat_deg
 from jorvek.core.run.views.labels import Label, View, naming
 from jorvek.core.run.views.rows import aim_figure, in_cell_unit
@@ -51,6 +52,8 @@ class Call(Label):
         not_before: when a held pressure has stood long enough.
         why: the author's reason for the step.
         choices: answers to choose from: codes, or the author's names of parts.
+        owing: choices that owe a word of why or where.
+        marked: a piece that goes out is named by its mark.
         movement: about how far a pull should move.
         holds: load that the fastener's stages so far stand for.
         bites: how many pulls may make up an angle.
@@ -84,6 +87,8 @@ class Call(Label):
     not_before: datetime | None
     why: str | None
     choices: tuple[str, ...]
+    owing: tuple[str, ...]
+    marked: bool
     movement: Figure | None
     holds: Figure | None
     bites: int | None
@@ -147,6 +152,8 @@ def call_of(state: RunState, cell: Cell, units: Units) -> Call:
         not_before=_not_before(state, cell),
         why=step.why,
         choices=cell.choices,
+        owing=tuple(one for one in cell.choices if one in OWES_WORDS),
+        marked=wants_mark(cell),
         movement=_movement(state, cell),
         holds=_holds(state, cell),
         bites=step.bites if isinstance(step, AngleStep) else None,

@@ -87,6 +87,8 @@ def _plain_call(state: RunState, cell: Cell, looking: Looking) -> Call:
         not_before=None,
         why=None,
         choices=cell.choices,
+        owing=(),
+        marked=False,
         movement=None,
         holds=None,
         bites=None,

@@ -1,0 +1,306 @@
+import { mount, type VueWrapper } from "@vue/test-utils";
+import { createPinia } from "pinia";
+import { afterEach, describe, expect, it } from "vitest";
+import { nextTick } from "vue";
+import type { Answer, Call, Plan } from "@/api/types";
+import AnswerFoot from "@/bench/AnswerFoot.vue";
+import ChoiceFoot from "@/bench/ChoiceFoot.vue";
+import LadderCall from "@/bench/calls/LadderCall.vue";
+import { useJoint } from "@/bench/joint";
+import { i18n } from "@/i18n";
+import { vuetify } from "@/theme";
+
+/** What a press means: one answer, or none. */
+const base = {
+  cell: "stage/pull/9",
+  attempt: 1,
+  step: "stage",
+  title: "Second torque",
+  kind: "torque",
+  item: "pull",
+  ask: "pull",
+  fastener: "9",
+  text: null,
+  cautions: [],
+  deliberate: false,
+  figure: null,
+  lower: null,
+  upper: null,
+  on_tool: null,
+  computed: null,
+  fault: null,
+  units: ["deg", "flats"],
+  choices: [],
+  owing: [],
+  marked: false,
+  flat_deg: 60,
+  laddered: false,
+  stillness: false,
+  not_before: null,
+  bites: null,
+  tool_class: null,
+  details: {},
+} as unknown as Call;
+
+let shown: VueWrapper | null = null;
+afterEach(() => {
+  shown?.unmount();
+  shown = null;
+});
+
+const call = (changes: Partial<Call>): Call => ({ ...base, ...changes });
+const plugins = { plugins: [createPinia(), i18n, vuetify] };
+
+function foot(changes: Partial<Call>, busy = false): { gave: () => Answer[]; foot: VueWrapper } {
+  const made = mount(AnswerFoot, {
+    props: { call: call(changes), busy, clockOffsetMs: 0 },
+    global: plugins,
+    attachTo: document.body,
+  });
+  shown = made as unknown as VueWrapper;
+  return { gave: () => (made.emitted("give") ?? []).map((one) => one[0] as Answer), foot: shown };
+}
+
+async function press(key: string, more: KeyboardEventInit = {}): Promise<void> {
+  const init = { key, bubbles: true, cancelable: true, ...more };
+  document.body.dispatchEvent(new KeyboardEvent("keydown", init));
+  await nextTick();
+}
+
+async function touch(on: VueWrapper, words: string): Promise<void> {
+  const found = on.findAll("button").filter((one) => one.text().includes(words));
+  expect(found, words).not.toHaveLength(0);
+  await found[0]?.trigger("click");
+}
+
+describe("the space bar and a pedal", () => {
+  it("gives one answer however long it is held", async () => {
+    const { gave } = foot({ ask: "tick", item: "seat" });
+    await press(" ");
+    for (let k = 0; k < 20; k += 1) await press(" ", { repeat: true });
+    expect(gave()).toEqual([{ type: "tick" }]);
+  });
+
+  it("does nothing while an answer is on its way, with a key of the system, or inside a field", async () => {
+    const { gave } = foot({ ask: "tick", item: "seat" }, true);
+    await press(" ");
+    expect(gave()).toEqual([]);
+    shown?.unmount();
+    const free = foot({ ask: "tick", item: "seat" });
+    for (const held of ["ctrlKey", "altKey", "metaKey"]) await press(" ", { [held]: true });
+    const field = document.createElement("input");
+    document.body.append(field);
+    field.dispatchEvent(new KeyboardEvent("keydown", { key: " ", bubbles: true }));
+    field.remove();
+    expect(free.gave()).toEqual([]);
+  });
+
+  it("says moved for a pull, and still where standing still is what is hoped for", async () => {
+    const pull = foot({});
+    await press(" ");
+    expect(pull.gave()).toEqual([{ type: "pull", outcome: "moved", moved: null, unit: "deg" }]);
+    shown?.unmount();
+    const check = foot({ kind: "check_trip", stillness: true });
+    await press(" ");
+    expect(check.gave()).toEqual([{ type: "pull", outcome: "still", moved: null, unit: "deg" }]);
+  });
+
+  it("gives the answer that proves the nut for a feeler, whichever that is", async () => {
+    const out = foot({ ask: "feeler", item: "feeler", units: [] });
+    await press(" ");
+    expect(out.gave()).toEqual([{ type: "feeler", enters: false }]);
+    shown?.unmount();
+    const go = foot({ ask: "feeler", item: "go:1", choices: ["enters"], units: [] });
+    await press(" ");
+    expect(go.gave()).toEqual([{ type: "feeler", enters: true }]);
+  });
+
+  it("never signs, draws or chooses", async () => {
+    for (const ask of ["tool", "choice"] as const) {
+      const { gave } = foot({ ask, choices: ["reuse"], units: [] });
+      await press(" ");
+      expect(gave()).toEqual([]);
+      shown?.unmount();
+    }
+  });
+});
+
+describe("angles", () => {
+  const angle: Partial<Call> = {
+    ask: "turn",
+    item: "turn",
+    kind: "angle",
+    figure: { text: "105", unit: "°" },
+    bites: 3,
+  };
+
+  it("goes to the mark in one touch", async () => {
+    const { gave } = foot(angle);
+    await press(" ");
+    expect(gave()).toEqual([{ type: "turn", bites: ["105"], unit: "deg" }]);
+  });
+
+  it("adds bites up in degrees by what one flat is on this fastener, and sends them as they were read", async () => {
+    const { gave, foot: on } = foot({ ...angle, flat_deg: 30, units: ["flats", "deg"] });
+    await touch(on, i18n.global.t("bench.other_angle"));
+    await press("2");
+    await touch(on, i18n.global.t("bench.add_bite"));
+    await press("1");
+    await press(".");
+    await press("5");
+    expect(on.find(".sum").text()).toContain("105");
+    await press("Enter");
+    expect(gave()).toEqual([{ type: "turn", bites: ["2", "1.5"], unit: "flats" }]);
+  });
+});
+
+describe("typed readings", () => {
+  const value: Partial<Call> = { ask: "value", item: "length", units: ["mm", "in"] };
+
+  it("sends nothing while nothing is typed, and the text as it stands otherwise", async () => {
+    const { gave, foot: on } = foot(value);
+    await touch(on, "Enter");
+    expect(gave()).toEqual([]);
+    for (const key of "612,034") await press(key);
+    await press("Enter");
+    expect(gave()).toEqual([{ type: "value", text: "612,034", unit: "mm" }]);
+  });
+
+  it("takes a minus and no more than twelve signs", async () => {
+    const { gave } = foot(value);
+    for (const key of "-1234567890123456") await press(key);
+    await press("Enter");
+    expect(gave()).toEqual([{ type: "value", text: "-12345678901", unit: "mm" }]);
+  });
+
+  it("wipes what was typed when the call changes under it", async () => {
+    const { gave, foot: on } = foot(value);
+    await press("6");
+    await on.setProps({ call: call({ ...value, cell: "stage/length/2" }) });
+    await press("Enter");
+    expect(gave()).toEqual([]);
+  });
+
+  it("counts whole pieces only", async () => {
+    const { gave } = foot({ ask: "count", units: [] });
+    for (const key of "2.5") await press(key);
+    await press("Enter");
+    for (let k = 0; k < 3; k += 1) await press("Backspace");
+    for (const key of "24") await press(key);
+    await press("Enter");
+    expect(gave()).toEqual([{ type: "count", count: 24 }]);
+  });
+});
+
+describe("a hold", () => {
+  it("counts down by the server's clock, not the tablet's", async () => {
+    // The server is ten minutes ahead: by its clock eight seconds are left.
+    const offset = 600_000;
+    const made = mount(AnswerFoot, {
+      props: {
+        call: call({
+          ask: "tick",
+          item: "hold",
+          not_before: new Date(Date.now() + offset + 8000).toISOString(),
+        }),
+        busy: false,
+        clockOffsetMs: offset,
+      },
+      global: plugins,
+    });
+    shown = made as unknown as VueWrapper;
+    await nextTick();
+    expect(made.find("[role=timer]").text()).toMatch(/\b8\b/);
+  });
+});
+
+describe("choices", () => {
+  function choices(changes: Partial<Call>): { gave: () => Answer[]; on: VueWrapper } {
+    const made = mount(ChoiceFoot, {
+      props: { call: call({ ask: "choice", ...changes }) },
+      global: plugins,
+      attachTo: document.body,
+    });
+    shown = made as unknown as VueWrapper;
+    return { gave: () => (made.emitted("give") ?? []).map((one) => one[0] as Answer), on: shown };
+  }
+
+  it("takes a good piece in one touch", async () => {
+    const { gave, on } = choices({ choices: ["reuse", "replace"], owing: ["replace"], marked: true });
+    await touch(on, i18n.global.t("choice.reuse"));
+    expect(gave()).toEqual([{ type: "choice", choice: "reuse", piece: null }]);
+  });
+
+  it("asks why, and which, before a piece goes out", async () => {
+    const { gave, on } = choices({ choices: ["reuse", "replace"], owing: ["replace"], marked: true });
+    await touch(on, i18n.global.t("choice.replace"));
+    expect(gave()).toEqual([]);
+    const [mark, note] = on.findAll("input");
+    await note?.setValue("Grown by 0.11");
+    await on.find("form").trigger("submit");
+    expect(gave(), "a mark is still owed").toEqual([]);
+    await mark?.setValue("A-17");
+    await on.find("form").trigger("submit");
+    expect(gave()).toEqual([{ type: "choice", choice: "replace", note: "Grown by 0.11", piece: "A-17" }]);
+  });
+});
+
+describe("the ladder of pressures", () => {
+  const rung = (fastener: string): Call =>
+    call({
+      cell: `free/free/${fastener}`,
+      item: "free",
+      fastener,
+      laddered: true,
+      units: ["bar"],
+      details: { step: "20 bar", expected: "962 bar", ceiling: "1100 bar" },
+    });
+
+  function ladder(): { gave: () => unknown[][]; on: VueWrapper } {
+    const calls = [rung("2"), rung("4")];
+    const made = mount(LadderCall, { props: { call: calls[0] as Call, beside: calls }, global: plugins });
+    shown = made as unknown as VueWrapper;
+    return { gave: () => made.emitted("give") ?? [], on: shown };
+  }
+
+  it("begins below the healthy pressure, rises by one try, and notes the nut that was touched", async () => {
+    const { gave, on } = ladder();
+    expect(on.find(".gauge b").text()).toBe("760 bar");
+    await touch(on, "+20");
+    await on.findAll(".nut")[1]?.trigger("click");
+    expect(gave()).toEqual([[{ type: "value", text: "780", unit: "bar" }, "free/free/4"]]);
+  });
+
+  it("never offers a pressure above the ceiling", async () => {
+    const { on } = ladder();
+    for (let k = 0; k < 40; k += 1) await on.findAll(".raise button")[0]?.trigger("click");
+    expect(on.find(".gauge b").text()).toBe("1100 bar");
+  });
+});
+
+describe("the plan", () => {
+  const plan = {
+    outline: [],
+    hoses: [],
+    heads: [
+      { name: "1", x: -100, y: 100, across: 40, tool_on: false, strokes: [], clamp: null },
+      { name: "2", x: 100, y: 100, across: 40, tool_on: false, strokes: [], clamp: null },
+    ],
+    x_minus: "",
+    x_plus: "",
+    y_minus: "",
+    y_plus: "",
+  } as unknown as Plan;
+  const joint = useJoint(
+    () => plan,
+    () => ({ quarterTurns: 0, mirrored: false }),
+  );
+
+  it("means the nearest head, within reach of it and not from anywhere", () => {
+    expect(joint.nearest({ x: -96, y: -104 })).toBe("1");
+    expect(joint.nearest({ x: 60, y: -100 })).toBe("2");
+    expect(joint.nearest({ x: 100 - 40 * 1.59, y: -100 })).toBe("2");
+    expect(joint.nearest({ x: 100 - 40 * 1.61, y: -100 })).toBeNull();
+    expect(joint.nearest({ x: 0, y: 900 })).toBeNull();
+  });
+});
