@@ -245,6 +245,7 @@ def test_killed_while_readings_are_posted_the_server_has_kept_each_acknowledged_
             killer = threading.Timer(0.8, process.kill)
             for body in unsure:
                 assert client.post(path, json=body).status_code == 200
+                # The body was made a few lines above.
                 acknowledged.append(str(body["command"]["id"]))  # type: ignore[index]
             unsure = []
             killer.start()
@@ -256,6 +257,7 @@ def test_killed_while_readings_are_posted_the_server_has_kept_each_acknowledged_
                     unsure.append(body)
                 else:
                     assert answer.status_code == 200
+                    # The body was made a few lines above.
                     acknowledged.append(str(body["command"]["id"]))  # type: ignore[index]
     stored = [str(s.event.id) for s in world.workshop.log.stored(player.run_id)]
     assert len(acknowledged) > 20

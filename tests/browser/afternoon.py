@@ -441,6 +441,7 @@ def _begun(workshop: Workshop, clock: SetClock) -> list[Player]:
     for engine, joint, name, options, until in wanted:
         player = Player(workshop, clock, actor(workshop, "Bram Okafor"), 5)
         player.start(engine, joint, digests[name], options or None)
+        # The default binds the key of this round.
         player.play(lambda cell, until=until: cell.key == until)  # type: ignore[misc]
         players.append(player)
     return players

@@ -26,6 +26,7 @@ MOVED_ON = """(seq) => Number(document.querySelector("main")?.dataset.seq) > seq
 def photograph(page: Page, seed: int) -> None:
     """Put a picture to the call on the screen."""
     chosen = {"name": "seat.jpg", "mimeType": "image/jpeg", "buffer": drawn_photo(seed)}
+    # The library wants its own typed dictionary.
     page.locator("input[type=file]").first.set_input_files([chosen])  # type: ignore[arg-type]
 
 
@@ -117,7 +118,7 @@ class Hands:
                 self._key("Space", 1)
 
     def _touch(self, page: Page, target: object) -> None:
-        target.click()  # type: ignore[attr-defined]
+        target.click()  # type: ignore[attr-defined]  # what is found is a button
         self.touches += 1
 
     def _key(self, key: str, worth: int) -> None:

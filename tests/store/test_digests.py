@@ -28,9 +28,9 @@ def logs_read(shop: Workshop) -> Iterator[list[str]]:
         if "FROM event" in str(called[2]).replace("\n", " "):
             seen.append(str(called[2]))
 
-    sa.event.listen(shop.database.engine, "before_cursor_execute", look)
+    sa.event.listen(shop.database.readers, "before_cursor_execute", look)
     yield seen
-    sa.event.remove(shop.database.engine, "before_cursor_execute", look)
+    sa.event.remove(shop.database.readers, "before_cursor_execute", look)
 
 
 def everything(shop: Workshop) -> list[object]:

@@ -94,6 +94,7 @@ def print_sheet(
     shop: Shop,
     actor: Actor,
     digest: Digest,
+    # A list by default is what the framework reads a repeated query from.
     choose: Annotated[list[Annotated[str, Query(pattern=_CHOICE)]], Query(max_length=20)] = [],  # noqa: B006
 ) -> Response:
     """Return the work sheet to be filled in by pencil; ``choose=option:choice`` for each option."""

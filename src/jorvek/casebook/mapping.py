@@ -242,16 +242,19 @@ def _section(row: Data) -> stud.Section:
     # A section that is neither thread nor has a size would silently become thread.
     if not part.get("thread") and "d" not in part and "A" not in part:
         raise Refusal("E_TYPE", name="sections", got=str(row))
+    # Published cases hold what the core refuses, too.
     return stud.Section(part.get("L"), part.get("d"), part.get("bore") or 0.0, part.get("A"))  # type: ignore[arg-type]
 
 
 def _layer(row: Data) -> joint.Layer:
     part = _item(row, "layers")
+    # Published cases hold what the core refuses, too.
     return joint.Layer(part.get("L"), part.get("E"))  # type: ignore[arg-type]
 
 
 def _grade(row: Data) -> gates.GasketGrade:
     part = _item(row, "grades")
+    # Published cases hold what the core refuses, too.
     return gates.GasketGrade(str(part.get("grade")), part.get("lo"), part.get("hi"), part.get("t"))  # type: ignore[arg-type]
 
 
@@ -273,6 +276,7 @@ def _pulls(value: Data, n: int) -> list[interaction.Pull]:
     if not isinstance(value, list):
         raise Refusal("E_TYPE", name="steps", got=str(value))
     steps = [_item(row, "steps") for row in value]
+    # Published cases hold what the core refuses, too.
     return [interaction.pull(step.get("studs"), step.get("load"), n) for step in steps]  # type: ignore[arg-type]
 
 

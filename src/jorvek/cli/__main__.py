@@ -113,6 +113,7 @@ SelfMade = Annotated[bool, typer.Option(help="Serve over TLS with a certificate 
 def _served(host: str | None, certificate: Path | None, key: Path | None, *, self_made: bool) -> Settings:
     """Return the settings with what was said on the command line on top."""
     said = {"host": host, "certificate": certificate, "certificate_key": key, "self_made": self_made or None}
+    # Names and values come from the settings class itself.
     return Settings(**{name: value for name, value in said.items() if value is not None})  # type: ignore[arg-type]
 
 
@@ -127,7 +128,7 @@ def demo(
 ) -> None:
     """Run the demo world on this machine."""
     # Loaded here because the web part takes seconds to load, and no other command needs it.
-    from jorvek.local import serve as serving  # noqa: PLC0415
+    from jorvek.local import serve as serving  # noqa: PLC0415 — the web part takes seconds to load
 
     try:
         serving.demo(_served(host, certificate, key, self_made=self_made), reset=reset)
@@ -144,7 +145,7 @@ def serve(
     self_made: SelfMade = False,
 ) -> None:
     """Serve the application on its own data, or on JORVEK_DATABASE_URL."""
-    from jorvek.local import serve as serving  # noqa: PLC0415
+    from jorvek.local import serve as serving  # noqa: PLC0415 — the web part takes seconds to load
 
     try:
         serving.serve_own(_served(host, certificate, key, self_made=self_made))

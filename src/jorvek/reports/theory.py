@@ -140,7 +140,7 @@ def _functions(module: ModuleType) -> list[Callable[..., Any]]:
 
 def _with_code(text: str) -> Markup:
     """Return a docstring's text with what stands in double backquotes set as code."""
-    return Markup(re.sub(r"``(.+?)``", r"<code>\1</code>", str(escape(text))))  # noqa: S704 - escaped just before
+    return Markup(re.sub(r"``(.+?)``", r"<code>\1</code>", str(escape(text))))  # noqa: S704 — escaped just before
 
 
 def _entry(function: Callable[..., Any], cases: dict[str, dict[str, Any]]) -> Entry:

@@ -36,9 +36,7 @@ def write_tables(database: Database, archive: ZipFile, now: datetime) -> dict[st
         DatabaseAwayError: when the database does not answer.
     """
     rows: dict[str, int] = {}
-    with database.reading() as connection:
-        connection.execution_options(isolation_level="REPEATABLE READ")
-        connection.execute(sa.text("START TRANSACTION WITH CONSISTENT SNAPSHOT"))
+    with database.at_one_moment() as connection:
         found = sa.MetaData()
         found.reflect(connection)
         revision = connection.execute(sa.text("SELECT version_num FROM alembic_version")).scalar_one()

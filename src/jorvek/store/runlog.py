@@ -49,10 +49,14 @@ _INSERT_EVENT = t.event.insert()
 _READ_HEAD = sa.select(t.run.c.head_seq, t.run.c.head_hash, t.run.c.procedure_hash).where(
     t.run.c.id == sa.bindparam("run_id")
 )
-_LOCK_HEAD = _READ_HEAD.with_for_update()
+# Moves the head on from where it was thought to be, and from nowhere else: that is the run's lock.
 _MOVE_HEAD = (
     t.run.update()
-    .where(t.run.c.id == sa.bindparam("run_id"))
+    .where(
+        t.run.c.id == sa.bindparam("run_id"),
+        t.run.c.head_seq == sa.bindparam("old_seq"),
+        t.run.c.head_hash == sa.bindparam("old_hash"),
+    )
     .values(head_seq=sa.bindparam("new_seq"), head_hash=sa.bindparam("new_hash"), changed_at=sa.bindparam("new_at"))
 )
 _CLOSE_HEAD = _MOVE_HEAD.values(open_joint=None)
@@ -181,25 +185,25 @@ class RunLog:
         """
 
         def work(connection: sa.Connection) -> Snapshot:
-            # A cached state tells what to lock without a question to the server; it is held against the true one.
-            held = latches_of((self._cached(run_id) or self._load(connection, run_id)).state)
-            take(connection, held)
-            snapshot = self._load(connection, run_id, lock=True)
+            snapshot = self._as_known(connection, run_id, latches_of)
             known = snapshot.commands.get(command.id)
             if known is not None:
                 if known != command_digest(command):
                     raise Refusal("id_reused", id=str(command.id))
-                return snapshot
-            if not latches_of(snapshot.state) <= held:
-                self._keep(run_id, snapshot)
-                raise _MovedOnError
-            data = decide(snapshot.state)
+                return self._load(connection, run_id)
+            try:
+                data = decide(snapshot.state)
+            except Refusal:
+                # What was held in memory may be behind: only the run as it stands says no.
+                self._demand_newest(connection, run_id, snapshot)
+                raise
             event = _new_event(run_id, snapshot.state.seq + 1, command, stamp, data)
             body = event_body(event)
             digest = seal(snapshot.head_hash, body)
             after = _advanced(snapshot, event, digest)
+            if connection.execute(*_head_update(run_id, snapshot, after, stamp.at)).rowcount == 0:
+                self._demand_newest(connection, run_id, snapshot)
             connection.execute(_INSERT_EVENT, _row(event, body, digest))
-            connection.execute(*_head_update(run_id, after, stamp.at))
             return after
 
         while True:
@@ -208,7 +212,35 @@ class RunLog:
             except _MovedOnError:
                 continue
             except IntegrityError as error:
+                # The id belongs to this run's newest event, which another server has just taken, or to something else.
+                snapshot = self.snapshot(run_id)
+                if snapshot.commands.get(command.id) == command_digest(command):
+                    return snapshot
                 raise Refusal("id_reused", id=str(command.id)) from error
+
+    def _as_known(self, connection: sa.Connection, run_id: UUID, latches_of: LatchesOf) -> Snapshot:
+        """Return the run to decide on, with the latches taken that its state asks for.
+
+        Without latches the state in memory will do: whether it is the newest shows when the head is moved on.
+        With them one may have waited, and the run is read under them.
+        """
+        snapshot = self._cached(run_id) or self._load(connection, run_id)
+        held = latches_of(snapshot.state)
+        if not held:
+            return snapshot
+        take(connection, held)
+        snapshot = self._load(connection, run_id)
+        if not latches_of(snapshot.state) <= held:
+            self._keep(run_id, snapshot)
+            raise _MovedOnError
+        return snapshot
+
+    def _demand_newest(self, connection: sa.Connection, run_id: UUID, snapshot: Snapshot) -> None:
+        """Begin again with the run as it stands when a decision was made on an older state of it."""
+        newest = self._load(connection, run_id)
+        if newest.head_hash != snapshot.head_hash:
+            self._keep(run_id, newest)
+            raise _MovedOnError
 
     def _cached(self, run_id: UUID) -> Snapshot | None:
         with self._lock:
@@ -275,8 +307,8 @@ class RunLog:
                 self._cache.popitem(last=False)
         return snapshot
 
-    def _load(self, connection: sa.Connection, run_id: UUID, *, lock: bool = False) -> Snapshot:
-        head = connection.execute(_LOCK_HEAD if lock else _READ_HEAD, {"run_id": str(run_id)}).first()
+    def _load(self, connection: sa.Connection, run_id: UUID) -> Snapshot:
+        head = connection.execute(_READ_HEAD, {"run_id": str(run_id)}).first()
         if head is None:
             raise Refusal("no_such_run", run=str(run_id))
         held = self._cached(run_id)
@@ -333,9 +365,11 @@ def _row(event: ev.Event, body: str, digest: str) -> dict[str, object]:
     return {"run_id": str(event.run_id), "seq": event.seq, "id": str(event.id), "body": body, "hash": digest}
 
 
-def _head_update(run_id: UUID, after: Snapshot, at: datetime) -> tuple[sa.Update, dict[str, object]]:
+def _head_update(run_id: UUID, before: Snapshot, after: Snapshot, at: datetime) -> tuple[sa.Update, dict[str, object]]:
     values: dict[str, object] = {
         "run_id": str(run_id),
+        "old_seq": before.state.seq,
+        "old_hash": before.head_hash,
         "new_seq": after.state.seq,
         "new_hash": after.head_hash,
         "new_at": at,

@@ -64,6 +64,7 @@ def ask_sisters(workshop: Workshop, actor: Person, run_id: UUID, command: NameCa
             cell=cell.key,
             cause=command.cause,
         )
+        # The default binds the question of this round.
         workshop.log.append(row.id, question, stamp, lambda sister, q=question: sisters.ask(sister, q))  # type: ignore[misc]
 
 

@@ -7,7 +7,7 @@ from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.linalg import cho_factor, cho_solve  # type: ignore[import-untyped]
+from scipy.linalg import cho_factor, cho_solve  # type: ignore[import-untyped]  # the library has no types
 
 from jorvek.core import checks
 from jorvek.core.bolting.order import checked_points

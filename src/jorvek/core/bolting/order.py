@@ -218,7 +218,7 @@ def reverse_sequence(seq: Sequence) -> Sequence:
     Source: a list backwards.
     """
     _members(seq)
-    return list(reversed(seq))  # type: ignore[return-value]
+    return list(reversed(seq))  # type: ignore[return-value]  # the list holds what was put in
 
 
 def _centre(points: list[Point]) -> Point:

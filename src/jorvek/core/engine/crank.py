@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import Final
 
-from scipy.optimize import brentq  # type: ignore[import-untyped]
+from scipy.optimize import brentq  # type: ignore[import-untyped]  # the library has no types
 
 from jorvek.core import checks
 from jorvek.core.refusal import Refusal

@@ -8,7 +8,7 @@ from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import chdtri  # type: ignore[import-untyped]
+from scipy.special import chdtri  # type: ignore[import-untyped]  # the library has no types
 
 from jorvek.core import checks
 from jorvek.core.measuring.uncertainty import LoadInterval

@@ -193,6 +193,7 @@ def _steps(p: Contents) -> None:
             if isinstance(name, str):
                 known(what, name, names, ("steps", i, field), step.id)
         if isinstance(getattr(step, "tools", None), str):
+            # The field is there, which the line above has looked at.
             known("tensioner", step.tools, {t.role for t in p.tensioners}, ("steps", i, "tools"), step.id)  # type: ignore[union-attr, arg-type]
         for name in step.sources:
             known("field", name, type(step).model_fields, ("steps", i, "sources"), step.id)

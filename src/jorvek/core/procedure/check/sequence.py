@@ -110,6 +110,7 @@ def _undoing(r: Reading) -> Iterator[CheckFinding]:
 def coverage(r: Reading) -> Iterator[CheckFinding]:
     """Every fastener in a stage that loads it, or in one that frees it."""
     kinds = ("loosen_angle", "loosen_pressure", "nuts_off") if r.loosens else ("torque", "angle", "tension")
+    # The kinds asked for go round fasteners.
     done = {name for _, s in r.kinds(*kinds) for name in r.names(s)}  # type: ignore[arg-type]
     for k, group in _grips(r):
         missed = [p.name for p in group.positions if p.name not in done]

@@ -171,6 +171,7 @@ def stretches(r: Reading) -> Iterator[CheckFinding]:
     """Lengths before any load, stretches after it, and windows that the load explains."""
     for i, step in r.of(StudLengthStep):
         names = set(r.names(step))
+        # These kinds go round fasteners.
         loaded = [k for k, s in r.kinds("tension", "torque", "angle") if names & set(r.names(s))]  # type: ignore[arg-type]
         if not r.loosens and loaded and i > loaded[0]:
             yield error("length_under_load", ("steps", i), step=step.title)

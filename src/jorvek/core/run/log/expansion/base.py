@@ -21,7 +21,7 @@ ANY_ANGLE: Final = (-3600.0, 3600.0)
 def cell(step: StepBase, item: str, ask: Ask, fastener: str | None = None, **rest: Any) -> Cell:
     """Return a cell of a step."""
     key = "/".join(part for part in (step.id, item, fastener) if part)
-    kind: StepKind = step.kind  # type: ignore[attr-defined]
+    kind: StepKind = step.kind  # type: ignore[attr-defined]  # every kind of step has one; the base class has none
     return Cell(key=key, step=step.id, kind=kind, item=item, ask=ask, fastener=fastener, **rest)
 
 
