@@ -37,7 +37,7 @@ def main() -> None:
             earlier = SetClock(datetime.now(UTC) - timedelta(hours=3))
             player = Player(workshop, earlier, actor(workshop, "Bram Okafor"), 3)
             player.start(engine, joint, next(r.hash for r in workshop.registers.revisions() if r.id == name), way)
-            player.play(lambda cell, begin=begin: cell.key == begin)  # type: ignore[misc]
+            player.play(lambda cell, begin=begin: cell.key == begin)  # type: ignore[misc]  # bound now
             page.goto(f"{address}/sheet/{player.run_id}")
             page.get_by_label("Written by").select_option(label="Lio Sandvik")
             page.locator("input.entry").wait_for()

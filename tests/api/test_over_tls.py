@@ -53,6 +53,6 @@ def test_half_a_certificate_is_refused(tmp_path: Path) -> None:
         {"certificate": there, "certificate_key": tmp_path / "gone.key"},
     ):
         with pytest.raises(ServerFailedError):
-            certificate_of(Settings(data=tmp_path, **given))  # type: ignore[arg-type]
+            certificate_of(Settings(data=tmp_path, **given))  # type: ignore[arg-type]  # wrong on purpose
     assert certificate_of(Settings(data=tmp_path)) is None
     assert "10.0.0.7" in names_of("10.0.0.7")

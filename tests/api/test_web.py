@@ -246,7 +246,7 @@ def test_killed_while_readings_are_posted_the_server_has_kept_each_acknowledged_
             for body in unsure:
                 assert client.post(path, json=body).status_code == 200
                 # The body was made a few lines above.
-                acknowledged.append(str(body["command"]["id"]))  # type: ignore[index]
+                acknowledged.append(str(body["command"]["id"]))  # type: ignore[index]  # the shape is asserted by the very use
             unsure = []
             killer.start()
             while not unsure:
@@ -258,7 +258,7 @@ def test_killed_while_readings_are_posted_the_server_has_kept_each_acknowledged_
                 else:
                     assert answer.status_code == 200
                     # The body was made a few lines above.
-                    acknowledged.append(str(body["command"]["id"]))  # type: ignore[index]
+                    acknowledged.append(str(body["command"]["id"]))  # type: ignore[index]  # the shape is asserted by the very use
     stored = [str(s.event.id) for s in world.workshop.log.stored(player.run_id)]
     assert len(acknowledged) > 20
     assert len(stored) == len(set(stored))
@@ -304,7 +304,7 @@ def test_schemathesis_finds_nothing(world: World, signed_in: SignedIn) -> None:
         schema = schemathesis.openapi.from_asgi("/api/openapi.json", app).exclude(path=UNENDING)
         cookie = signed_in("Ines Halloran").cookies.get("jorvek_session")
         for result in schema.get_all_operations():
-            operation = result.ok()  # type: ignore[union-attr]
+            operation = result.ok()  # type: ignore[union-attr]  # an error fails the test
 
             @settings(max_examples=25, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
             @given(case=operation.as_strategy())

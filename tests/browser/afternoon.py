@@ -442,6 +442,6 @@ def _begun(workshop: Workshop, clock: SetClock) -> list[Player]:
         player = Player(workshop, clock, actor(workshop, "Bram Okafor"), 5)
         player.start(engine, joint, digests[name], options or None)
         # The default binds the key of this round.
-        player.play(lambda cell, until=until: cell.key == until)  # type: ignore[misc]
+        player.play(lambda cell, until=until: cell.key == until)  # type: ignore[misc]  # bound now
         players.append(player)
     return players

@@ -27,7 +27,7 @@ def photograph(page: Page, seed: int) -> None:
     """Put a picture to the call on the screen."""
     chosen = {"name": "seat.jpg", "mimeType": "image/jpeg", "buffer": drawn_photo(seed)}
     # The library wants its own typed dictionary.
-    page.locator("input[type=file]").first.set_input_files([chosen])  # type: ignore[arg-type]
+    page.locator("input[type=file]").first.set_input_files([chosen])  # type: ignore[arg-type]  # the stub wants a TypedDict
 
 
 @dataclass

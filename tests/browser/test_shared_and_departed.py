@@ -98,7 +98,7 @@ def test_a_stud_goes_for_good_with_its_picture_and_a_fault_is_looked_for_on_the_
     before = player.state().seq
     wrong = {"name": "x.jpg", "mimeType": "image/jpeg", "buffer": b"not a picture"}
     # The library wants its own typed dictionary.
-    page.locator("input[type=file]").set_input_files([wrong])  # type: ignore[arg-type]
+    page.locator("input[type=file]").set_input_files([wrong])  # type: ignore[arg-type]  # the stub wants a TypedDict
     expect(page.get_by_text("not a photograph")).to_be_visible()
     assert player.state().seq == before
     photograph(page, 3)

@@ -136,7 +136,7 @@ def test_a_picture_taken_without_a_link_outlives_its_page_and_goes_out_once(site
     waits(lio, 1)
     wrong = {"name": "x.jpg", "mimeType": "image/jpeg", "buffer": b"not a picture"}
     # The library wants its own typed dictionary.
-    lio.locator("input[type=file]").set_input_files([wrong])  # type: ignore[arg-type]
+    lio.locator("input[type=file]").set_input_files([wrong])  # type: ignore[arg-type]  # the stub wants a TypedDict
     expect(lio.get_by_text("not a photograph")).to_be_visible()
     photograph(lio, 3)
     waits(lio, 2)

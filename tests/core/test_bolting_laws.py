@@ -101,7 +101,7 @@ def test_a_guard_band_never_accepts_what_is_outside_nor_rejects_what_is_inside(
 @pytest.mark.parametrize("bad", [math.nan, math.inf, -1.0, True, "52", None])
 def test_every_refusal_carries_its_code(bad: object) -> None:
     with pytest.raises(Refusal) as refused:
-        iso_thread(bad, 3)  # type: ignore[arg-type]
+        iso_thread(bad, 3)  # type: ignore[arg-type]  # wrong on purpose
     assert refused.value.code in {"E_TYPE", "E_FINITE", "E_RANGE"}
 
 
@@ -122,7 +122,7 @@ def test_every_refusal_carries_its_code(bad: object) -> None:
 )
 def test_what_cannot_be_is_refused(call: object, code: str) -> None:
     with pytest.raises(Refusal) as refused:
-        call()  # type: ignore[operator]
+        call()  # type: ignore[operator]  # wrong on purpose
     assert refused.value.code == code
 
 

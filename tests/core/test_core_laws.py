@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
-from scipy.integrate import quad  # type: ignore[import-untyped]
+from scipy.integrate import quad  # type: ignore[import-untyped]  # ships no types
 
 from jorvek.core.bolting.angle import angle_for_preload, knee, preload_after_angle, preload_after_angle_plastic
 from jorvek.core.bolting.curve import analyse_torque_angle

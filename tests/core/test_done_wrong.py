@@ -30,7 +30,7 @@ TICK = ev.TickAnswer()
 def refusal(run: PaperRun, command: c.Command, by: ev.Person = BRAM, **facts: object) -> str:
     """The code that a command is refused by; nothing is kept of it."""
     before, kept = run.state, len(run.events)
-    told = c.Facts(by, run.now, TODAY, {t.id: t for t in TOOLS}, **facts)  # type: ignore[arg-type]
+    told = c.Facts(by, run.now, TODAY, {t.id: t for t in TOOLS}, **facts)  # type: ignore[arg-type]  # passed on by name
     with pytest.raises(Refusal) as caught:
         decide(run.state, command, told)
     assert run.state is before

@@ -266,16 +266,16 @@ def test_together_the_shipped_procedures_use_every_kind_of_step_and_pay_back_wha
             wanted = {"make_safe": "restore", **SETTLED_BY}[owing.kind]
             paying = [s for s in GOOD[carried].steps if s.kind == wanted and getattr(s, "of", None) == "before"]
             assert paying, (procedure.id, owing.id, carried)
-            back = {item.id for s in paying for item in s.items}  # type: ignore[union-attr]
+            back = {item.id for s in paying for item in s.items}  # type: ignore[union-attr]  # only such steps are gathered above
             if owing.kind != "make_safe":
-                assert {item.id for item in owing.items} <= back, (procedure.id, owing.id)  # type: ignore[union-attr]
+                assert {item.id for item in owing.items} <= back, (procedure.id, owing.id)  # type: ignore[union-attr]  # only such steps are gathered above
     for procedure in GOOD.values():
         undone = procedure.applies_to.undone_by
         assert undone is None or GOOD[undone].applies_to.purpose == "loosen"
 
 
 def _measure(model: type) -> str:
-    return str(get_args(model.model_fields["measure"].annotation)[0])  # type: ignore[attr-defined]
+    return str(get_args(model.model_fields["measure"].annotation)[0])  # type: ignore[attr-defined]  # every measure is a Literal
 
 
 def test_the_bad_draft_shows_many_kinds_each_with_its_line() -> None:

@@ -64,7 +64,7 @@ def test_an_older_format_is_read_as_the_same_procedure_and_keeps_its_lines() -> 
 
 def test_a_revision_cannot_be_changed_in_memory() -> None:
     with pytest.raises(ValueError, match="frozen"):
-        PROCEDURE.revision = "D"  # type: ignore[misc]
+        PROCEDURE.revision = "D"  # type: ignore[misc]  # forbidden on purpose
 
 
 def test_the_published_schema_accepts_the_shipped_document_and_no_number_without_unit() -> None:

@@ -95,7 +95,7 @@ def print_sheet(
     actor: Actor,
     digest: Digest,
     # A list by default is what the framework reads a repeated query from.
-    choose: Annotated[list[Annotated[str, Query(pattern=_CHOICE)]], Query(max_length=20)] = [],  # noqa: B006
+    choose: Annotated[list[Annotated[str, Query(pattern=_CHOICE)]], Query(max_length=20)] = [],  # noqa: B006 — FastAPI copies it for each request
 ) -> Response:
     """Return the work sheet to be filled in by pencil; ``choose=option:choice`` for each option."""
     name, pdf = reading.work_sheet(shop, digest, dict(pair.split(":") for pair in choose))

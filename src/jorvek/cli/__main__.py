@@ -114,7 +114,7 @@ def _served(host: str | None, certificate: Path | None, key: Path | None, *, sel
     """Return the settings with what was said on the command line on top."""
     said = {"host": host, "certificate": certificate, "certificate_key": key, "self_made": self_made or None}
     # Names and values come from the settings class itself.
-    return Settings(**{name: value for name, value in said.items() if value is not None})  # type: ignore[arg-type]
+    return Settings(**{name: value for name, value in said.items() if value is not None})  # type: ignore[arg-type]  # pydantic checks what was said
 
 
 @app.command()

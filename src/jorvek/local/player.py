@@ -162,7 +162,7 @@ def _measured(state: RunState, cell: Cell, chance: random.Random) -> str:
             return f"{0.5 + chance.gauss(0, 0.01):.3f}"
         case "end_float":
             # A float has a limit on one side at least.
-            middle = ((step.gate.limits.lower or step.gate.limits.upper).value) * 1.4  # type: ignore[union-attr]
+            middle = ((step.gate.limits.lower or step.gate.limits.upper).value) * 1.4  # type: ignore[union-attr]  # a gate with neither limit is refused by the check
             return f"{middle if cell.item_word == 'forward' else 0.0:.3f}"
         case "straightness":
             return f"{chance.gauss(0, 0.004):.3f}"

@@ -79,6 +79,6 @@ def names_of(host: str) -> list[str]:
 def _addresses(own: str) -> list[tuple[object, object, object, object, tuple[str, int]]]:
     try:
         # An IPv4 address is a text and a port.
-        return socket.getaddrinfo(own, None, socket.AF_INET)  # type: ignore[return-value]
+        return socket.getaddrinfo(own, None, socket.AF_INET)  # type: ignore[return-value]  # the typeshed type is wider than AF_INET answers
     except OSError:
         return []

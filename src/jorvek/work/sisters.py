@@ -65,7 +65,7 @@ def ask_sisters(workshop: Workshop, actor: Person, run_id: UUID, command: NameCa
             cause=command.cause,
         )
         # The default binds the question of this round.
-        workshop.log.append(row.id, question, stamp, lambda sister, q=question: sisters.ask(sister, q))  # type: ignore[misc]
+        workshop.log.append(row.id, question, stamp, lambda sister, q=question: sisters.ask(sister, q))  # type: ignore[misc]  # bound now
 
 
 def _sister_runs(workshop: Workshop, run_id: UUID) -> list[RunRow]:
