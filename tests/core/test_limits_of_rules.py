@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from datetime import timedelta
 from typing import get_args
-from uuid import uuid4
+from uuid import UUID, uuid4
 
 import pytest
 
@@ -17,19 +17,23 @@ from jorvek.core.rights import Role
 from jorvek.core.run.log import commands as c
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Ask
+from jorvek.core.run.log.definition import define
 from jorvek.core.run.rules.ageing import aged
+from jorvek.core.run.rules.claims import _credible_s
 from jorvek.core.run.rules.decide import decide
 from jorvek.core.run.rules.departures import may_be_left_out
 from jorvek.core.run.rules.judge import ceiling_for, wait_left_s
 from jorvek.core.run.rules.progress import DebtKind, complete, debts, last_reading, next_call, open_cells
 from jorvek.core.run.rules.ranks import wanted_rank
 from jorvek.core.run.rules.redo import redo_scope
-from jorvek.core.run.views.bench import status_of
+from jorvek.core.run.rules.rejected import demand_not_rejected
+from jorvek.core.run.views.bench import may_strike, status_of
 from jorvek.core.run.views.look_ahead import look_ahead
+from jorvek.core.run.views.record import record_of
 from jorvek.core.tools import Tool, check_tool
 from jorvek.core.units import Quantity
 from jorvek.work.conditions import stands_open
-from tests.core.paper_run import BRAM, INES, LIO, TAM, TOOLS, PaperRun
+from tests.core.paper_run import BRAM, INES, LIO, TAM, TOOLS, PaperRun, shipped
 
 HEAD = "corvane-v10-head-tighten"
 
@@ -432,3 +436,63 @@ def test_a_command_that_is_decided_changes_nothing_by_itself() -> None:
     assert decide(run.state, command, facts) == decide(run.state, command, facts)
     assert run.state is before
     assert Quantity.PRESSURE.value == "pressure"
+
+
+# ---- what is shown at a limit --------------------------------------------------------------------------------------
+
+
+def test_a_row_is_an_exception_when_it_is_odd_struck_accepted_or_fallen_and_only_then() -> None:
+    run = PaperRun()
+    run.play("second/feeler/3")
+    record = record_of(UUID(int=0), run.state, "0" * 64)
+    assert not record.exceptions
+    run.record("second/feeler/3", ev.FeelerAnswer(enters=True))
+    assert [r.cell for r in record_of(UUID(int=0), run.state, "0" * 64).exceptions] == ["second/feeler/3"]
+    run.strike("second/feeler/3")
+    run.record("second/feeler/3", ev.FeelerAnswer(enters=False))
+    struck = record_of(UUID(int=0), run.state, "0" * 64).exceptions
+    assert [(r.cell, r.attempt, r.struck is not None) for r in struck] == [("second/feeler/3", 1, True)]
+
+
+def test_nothing_of_a_closed_run_may_be_struck() -> None:
+    run = PaperRun()
+    run.play()
+    key = "length-after/length/3"
+    assert may_strike(run.state, key)
+    run.record("chief-sees/sign", ev.SignatureAnswer(), INES, pin=True)
+    run.send(c.Close(kind="close", id=uuid4()), INES)
+    assert not may_strike(run.state, key)
+
+
+def test_a_reading_made_as_the_watch_began_keeps_its_hour_and_one_before_it_does_not() -> None:
+    run = PaperRun()
+    run.play("first/nut/2")
+    began = run.state.watches[-1].at
+    since = (run.now - began).total_seconds()
+    for kept_s, believed in ((since, since), (since + 0.001, None), (0.0, 0.0), (None, None)):
+        assert _credible_s(run.state, run.now, kept_s) == believed
+
+
+def test_an_attempt_is_the_next_one_and_no_other() -> None:
+    run = PaperRun()
+    run.play("length-before/length/3")
+    value = ev.ValueAnswer(text="612.018", unit="mm")
+    for number in (2, 3):
+        record = c.RecordReading(kind="record", id=uuid4(), cell="length-before/length/3", attempt=number, answer=value)
+        assert refused(run, record) == "wrong_attempt"
+    run.value("length-before/length/3", "612.018")
+
+
+def test_a_rejected_mark_is_refused_as_a_part_and_as_a_piece_and_nowhere_else() -> None:
+    rejected = {"s1": "Unit 5, Head B"}
+    cells = {cell.ask: cell for cell in define(shipped("corvane-v10-rod-tighten")).cells if cell.means.names_pieces}
+    choosing = define(shipped(HEAD), {"tool": "bar"}).by_key["length/decision/9"]
+    for cell, said in (
+        (cells[Ask.WORDS], lambda mark: ev.WordsAnswer(text=mark)),
+        (choosing, lambda mark: ev.ChoiceAnswer(choice="reuse", piece=mark)),
+    ):
+        with pytest.raises(Refusal) as refusal:
+            demand_not_rejected(cell, said("S-1"), rejected)
+        assert (refusal.value.code, refusal.value.params["where"]) == ("piece_rejected", "Unit 5, Head B")
+        demand_not_rejected(cell, said("S-2"), rejected)
+    demand_not_rejected(cells[Ask.WORDS], ev.TickAnswer(), rejected)
