@@ -58,7 +58,7 @@ OPERATORS = (
     "core/ReplaceComparisonOperator_IsNot_Is",
 )
 MOST_TESTS = 60
-SLOW = ("test_stored_is_shown", "test_every_kind_of_run", "test_published_cases", "test_whole")
+SLOW = ("as_it_was", "as_they_were", "test_stored_is_shown", "test_every_kind_of_run", "test_published_cases")
 """Files whose tests play whole procedures: they are asked last."""
 SECONDS = 60.0
 WORK = ROOT / ".jorvek" / "mutants"
