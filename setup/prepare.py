@@ -94,6 +94,8 @@ DEBIAN: dict[str, Callable[[], bool]] = {
 }
 FOR_TESTS: dict[str, Callable[[], bool]] = {
     "chromium": lambda: Path("/usr/bin/chromium").exists(),
+    # The driver of the browser brings its own Node, which is linked against it.
+    "libatomic1": lambda: has_library("atomic"),
 }
 
 
