@@ -153,5 +153,30 @@
     if (box.right > wide + 2 && !scrolls(el))
       found.push(`outside: ${name(el)}`);
   }
+  // What is written into a drawing stays within it, and no two words lie on one another.
+  for (const drawing of document.querySelectorAll("svg[viewBox]")) {
+    if (!seen(drawing)) continue;
+    const frame = drawing.getBoundingClientRect();
+    const words = [...drawing.querySelectorAll("text")].filter(
+      (el) => seen(el) && el.textContent.trim() !== "",
+    );
+    const boxes = words.map((el) => el.getBoundingClientRect());
+    const open = getComputedStyle(drawing).overflow === "visible";
+    boxes.forEach((box, a) => {
+      if (!open && (box.left < frame.left - 1 || box.right > frame.right + 1))
+        found.push(`cut off: ${name(words[a])} in a drawing`);
+      for (let b = a + 1; b < boxes.length; b += 1) {
+        const other = boxes[b];
+        const w =
+          Math.min(box.right, other.right) - Math.max(box.left, other.left);
+        const h =
+          Math.min(box.bottom, other.bottom) - Math.max(box.top, other.top);
+        if (w > 2 && h > Math.min(box.height, other.height) * 0.4)
+          found.push(
+            `overlap: ${name(words[a])} and ${name(words[b])} in a drawing`,
+          );
+      }
+    });
+  }
   return [...new Set(found)];
 };

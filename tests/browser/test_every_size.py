@@ -78,8 +78,12 @@ def test_the_walk_sees_what_is_wrong(browser: Browser) -> None:
         <button style="position:absolute;left:240px;top:10px;height:50px;width:80px">Two</button>
         <p style="overflow:hidden;white-space:nowrap;width:60px">Words that do not fit</p>
         <button style="position:absolute;left:370px;top:200px;height:50px;width:80px">Out</button>
+        <svg viewBox="0 0 100 40" width="300" height="120"><text x="80" y="20" font-size="12">yield 1388</text>
+        <text x="5" y="20" font-size="12">aim</text><text x="5" y="26" font-size="12">860</text></svg>
         <div style="width:700px">Wide</div></main>"""
     )
-    sorts = {fault.partition(":")[0] for fault in faults(page)}
-    assert sorts == {"sideways", "small", "overlap", "clipped", "outside"}
+    found = faults(page)
+    sorts = {fault.partition(":")[0] for fault in found}
+    assert sorts == {"sideways", "small", "overlap", "clipped", "outside", "cut off"}
+    assert len([fault for fault in found if fault.endswith("in a drawing")]) == 2
     page.context.close()

@@ -7,10 +7,12 @@ import type { Staircase } from "@/api/types";
 /** The load that the stages build up in one stud, against what must not be passed. */
 const props = defineProps<{ stairs: Staircase }>();
 const { t } = useI18n();
-const WIDTH = 400;
+const WIDTH = 440;
 const HEIGHT = 270;
 const LEFT = 22;
 const BOTTOM = 34;
+/** Room for the words of the lines. */
+const RIGHT = 162;
 
 const top = computed(() => {
   const { yield_N, ceiling_N, rating_N, stairs } = props.stairs;
@@ -19,7 +21,7 @@ const top = computed(() => {
 });
 const y = computed(() => scaleLinear([0, top.value], [HEIGHT - BOTTOM, 14]));
 const kilo = (load: number): string => (load / 1000).toFixed(load < 99_500 ? 1 : 0);
-const slot = computed(() => (WIDTH - LEFT - 134) / Math.max(props.stairs.stairs.length, 1));
+const slot = computed(() => (WIDTH - LEFT - RIGHT - 12) / Math.max(props.stairs.stairs.length, 1));
 const bars = computed(() =>
   props.stairs.stairs.map((stair, k) => ({ stair, x: LEFT + 8 + k * slot.value, wide: slot.value * 0.78 })),
 );
@@ -53,7 +55,7 @@ const limits = computed(() => {
     .filter((limit) => limit.load <= top.value)
     .sort((a, b) => b.load - a.load)
     .map((limit) => {
-      const at = Math.max(y.value(limit.load) + 4, last + 14);
+      const at = Math.max(y.value(limit.load) + 4, last + 18);
       last = at;
       return { ...limit, at };
     });
@@ -70,7 +72,7 @@ const limits = computed(() => {
       role="img"
       :aria-label="`${t('procedure.stairs')}: ${stairs.title}`"
     >
-      <path class="axis" :d="`M${LEFT} 8 V${HEIGHT - BOTTOM} H${WIDTH - 122}`" />
+      <path class="axis" :d="`M${LEFT} 8 V${HEIGHT - BOTTOM} H${WIDTH - RIGHT}`" />
       <text class="small" x="0" y="12">{{ "kN" }}</text>
       <g v-for="{ stair, x, wide } in bars" :key="`${stair.step}-${stair.cycle}`">
         <rect
@@ -121,9 +123,9 @@ const limits = computed(() => {
         <path
           class="limit"
           :class="[limit.key, { hard: limit.hard }]"
-          :d="`M${LEFT} ${y(limit.load)} H${WIDTH - 122} L${WIDTH - 114} ${limit.at - 4}`"
+          :d="`M${LEFT} ${y(limit.load)} H${WIDTH - RIGHT} L${WIDTH - RIGHT + 8} ${limit.at - 4}`"
         />
-        <text :x="WIDTH - 110" :y="limit.at">
+        <text :x="WIDTH - RIGHT + 12" :y="limit.at">
           {{ t(`procedure.limit.${limit.key}`) }}
           <tspan class="figure" translate="no">{{ kilo(limit.load) }}</tspan>
         </text>

@@ -19,7 +19,7 @@ useFollowed(fetchGates);
 
 const WIDTH = 760;
 const HEIGHT = 190;
-const LEFT = 70;
+const LEFT = 88;
 const TOP = 16;
 const BOTTOM = 34;
 
