@@ -61,7 +61,12 @@ describe("one run on the bench", () => {
   beforeEach(() => {
     setActivePinia(createPinia());
     vi.stubGlobal("fetch", fakeFetch);
-    vi.stubGlobal("EventSource", class extends EventTarget {});
+    vi.stubGlobal(
+      "EventSource",
+      class extends EventTarget {
+        close(): void {}
+      },
+    );
     replies.length = 0;
     sent.length = 0;
   });

@@ -8,7 +8,12 @@ import { useLink } from "@/shared/link";
 describe("a list that follows the work", () => {
   beforeEach(() => {
     vi.useFakeTimers();
-    vi.stubGlobal("EventSource", class extends EventTarget {});
+    vi.stubGlobal(
+      "EventSource",
+      class extends EventTarget {
+        close(): void {}
+      },
+    );
     setActivePinia(createPinia());
   });
   afterEach(() => {

@@ -22,8 +22,16 @@ async function fakeFetch(): Promise<Response> {
   return Promise.resolve(new Response(body, { status: reply.status, headers: { "content-type": kind } }));
 }
 
-const problem = (status: number, code = "refusal.no"): Problem =>
-  ({ type: "urn", title: "no", status, detail: "no", code, params: {}, kept: "", findings: [] }) as Problem;
+const problem = (status: number, code = "refusal.no"): Problem => ({
+  type: "urn",
+  title: "no",
+  status,
+  detail: "no",
+  code,
+  params: {},
+  kept: "",
+  findings: [],
+});
 const no = (status: number, code?: string): Reply => ({ status, body: problem(status, code) });
 const answer = (now = new Date()): BenchAnswer =>
   ({
@@ -37,7 +45,12 @@ const tick = (id: string): Command =>
 beforeEach(async () => {
   setActivePinia(createPinia());
   vi.stubGlobal("fetch", fakeFetch);
-  vi.stubGlobal("EventSource", class extends EventTarget {});
+  vi.stubGlobal(
+    "EventSource",
+    class extends EventTarget {
+      close(): void {}
+    },
+  );
   replies.length = 0;
   for (const parcel of await allParcels()) {
     const { forgetParcel } = await import("@/shared/tabletDisk");
@@ -189,13 +202,13 @@ describe("doing and asking", () => {
 
   it("shows the answer to the last question, whichever comes last", async () => {
     const { answer: said, problem: why, ask, forget } = useAsking<string>();
-    let late = (_: string): void => undefined;
+    let late: (value: string) => void = () => undefined;
     const slow = ask(() => new Promise<string>((resolve) => (late = resolve)));
     await ask(() => Promise.resolve("new"));
     late("old");
     await slow;
     expect(said.value).toBe("new");
-    let fail = (_: Error): void => undefined;
+    let fail: (error: Error) => void = () => undefined;
     const failing = ask(() => new Promise<string>((_, reject) => (fail = reject)));
     forget();
     fail(new ProblemError(problem(404)));

@@ -57,7 +57,7 @@ function foot(changes: Partial<Call>, busy = false): { gave: () => Answer[]; foo
     global: plugins,
     attachTo: document.body,
   });
-  shown = made as unknown as VueWrapper;
+  shown = made;
   return { gave: () => (made.emitted("give") ?? []).map((one) => one[0] as Answer), foot: shown };
 }
 
@@ -208,7 +208,7 @@ describe("a hold", () => {
       },
       global: plugins,
     });
-    shown = made as unknown as VueWrapper;
+    shown = made;
     await nextTick();
     expect(made.find("[role=timer]").text()).toMatch(/\b8\b/);
   });
@@ -221,7 +221,7 @@ describe("choices", () => {
       global: plugins,
       attachTo: document.body,
     });
-    shown = made as unknown as VueWrapper;
+    shown = made;
     return { gave: () => (made.emitted("give") ?? []).map((one) => one[0] as Answer), on: shown };
   }
 
@@ -259,7 +259,7 @@ describe("the ladder of pressures", () => {
   function ladder(): { gave: () => unknown[][]; on: VueWrapper } {
     const calls = [rung("2"), rung("4")];
     const made = mount(LadderCall, { props: { call: calls[0] as Call, beside: calls }, global: plugins });
-    shown = made as unknown as VueWrapper;
+    shown = made;
     return { gave: () => made.emitted("give") ?? [], on: shown };
   }
 

@@ -29,11 +29,11 @@ export interface Actions {
   giveMeant: () => Promise<void>;
   sign: (pin: string) => Promise<void>;
   pick: (fastener: string) => void;
-  takeOver: () => Promise<void>;
-  pause: () => Promise<void>;
-  close: () => Promise<void>;
-  share: (fasteners: string[]) => Promise<void>;
-  answerAge: (step: string, good: boolean, words: string) => Promise<void>;
+  takeOver: () => Promise<boolean>;
+  pause: () => Promise<boolean>;
+  close: () => Promise<boolean>;
+  share: (fasteners: string[]) => Promise<boolean>;
+  answerAge: (step: string, good: boolean, words: string) => Promise<boolean>;
   takeIn: (claim: number) => Promise<boolean>;
   photograph: (cell: string, file: File) => Promise<void>;
   strike: (row: Row, reason?: string) => Promise<boolean>;
@@ -93,13 +93,12 @@ export function provideActions(): Actions {
     else if (later) bench.say(t("bench.turn_wait", { name: fastener }));
   }
 
-  const takeOver = async (): Promise<void> => void (await bench.send({ kind: "take_over" }));
-  const pause = async (): Promise<void> => void (await bench.send({ kind: "pause" }));
-  const close = async (): Promise<void> => void (await bench.send({ kind: "close" }));
-  const share = async (fasteners: string[]): Promise<void> =>
-    void (await bench.send({ kind: "take_part", fasteners }));
-  const answerAge = async (step: string, good: boolean, words: string): Promise<void> =>
-    void (await bench.send({ kind: "answer_age", step, good, words }));
+  const takeOver = (): Promise<boolean> => bench.send({ kind: "take_over" });
+  const pause = (): Promise<boolean> => bench.send({ kind: "pause" });
+  const close = (): Promise<boolean> => bench.send({ kind: "close" });
+  const share = (fasteners: string[]): Promise<boolean> => bench.send({ kind: "take_part", fasteners });
+  const answerAge = (step: string, good: boolean, words: string): Promise<boolean> =>
+    bench.send({ kind: "answer_age", step, good, words });
   const takeIn = (claim: number): Promise<boolean> => bench.send({ kind: "settle_claim", claim, take: true });
 
   async function photograph(cell: string, file: File): Promise<void> {
