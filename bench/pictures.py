@@ -77,7 +77,7 @@ class Yard:
         self.pressure = self.begun(LEAD, 1.5, "unit-2", "head-4", head, lambda c: c.key == "second/lowest")
         self.length = self.begun(LEAD, 0.2, "unit-2", "head-5", head, lambda c: c.key.startswith("length-before/"))
         self.aged = self.begun(
-            MECHANIC, 12, "unit-5", "head-b", "corvane-v10-head-tighten", lambda c: c.key == "run-down/touch/9", tool="bar"
+            MECHANIC, 12, "unit-5", "head-b", "corvane-v10-head-tighten", lambda c: c.key == "run-down/contact/9", tool="bar"
         )
 
     def begun(
