@@ -76,9 +76,8 @@ class Yard:
         head = "tarnholt-7l34-head-tighten"
         self.pressure = self.begun(LEAD, 1.5, "unit-2", "head-4", head, lambda c: c.key == "second/lowest")
         self.length = self.begun(LEAD, 0.2, "unit-2", "head-5", head, lambda c: c.key.startswith("length-before/"))
-        self.aged = self.begun(
-            MECHANIC, 12, "unit-5", "head-b", "corvane-v10-head-tighten", lambda c: c.key == "run-down/contact/9", tool="bar"
-        )
+        bolts, first = "corvane-v10-head-tighten", "run-down/contact/9"
+        self.aged = self.begun(MECHANIC, 12, "unit-5", "head-b", bolts, lambda c: c.key == first, tool="bar")
 
     def begun(
         self, who: str, hours: float, engine: str, joint: str, name: str, until: Callable[[Cell], bool], **way: str
