@@ -52,7 +52,7 @@ function nextUnit(): void {
       <span class="figure value" translate="no">{{
         line.row.read ? figureText(line.row.read) : words.answer(line.row)
       }}</span>
-      <span>
+      <span class="judged">
         <verdict-mark :row="line.row" />
         <small v-if="line.row.reasons.length > 0"> {{ words.reasons(line.row.reasons) }}</small>
       </span>
@@ -194,7 +194,9 @@ button.unit {
   min-height: var(--touch);
 }
 
-.verdict {
-  margin-right: var(--gap-2);
+.judged {
+  display: flex;
+  flex-wrap: wrap;
+  gap: var(--gap-1) var(--gap-2);
 }
 </style>

@@ -292,6 +292,10 @@ li a {
   margin: 0 33% 0 0;
 }
 
+.at-narrow .ends {
+  margin-right: 0;
+}
+
 .at-narrow .gates {
   padding: var(--gap-3);
 }
