@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import json
-from collections.abc import AsyncIterator
+from collections.abc import AsyncGenerator
 from datetime import timedelta
 
 from jorvek.work.workshop import DatabaseAwayError, Workshop
@@ -12,6 +12,26 @@ from jorvek.work.workshop import DatabaseAwayError, Workshop
 POLL_SECONDS = 0.25
 _HEARTBEAT_SECONDS = 10.0
 _LOOK_BACK = timedelta(seconds=15)
+
+
+class _Listener:
+    """What one listener has not been told yet: a run at most once, however slowly it listens."""
+
+    def __init__(self) -> None:
+        self._waiting: dict[str, int] = {}
+        self._told = asyncio.Event()
+
+    def tell(self, run_id: str, seq: int) -> None:
+        """Have it told of a run; an earlier word about the same run is of no interest any more."""
+        self._waiting[run_id] = seq
+        self._told.set()
+
+    async def news(self) -> dict[str, int]:
+        """Return what there is to tell, once there is something."""
+        await self._told.wait()
+        self._told.clear()
+        news, self._waiting = self._waiting, {}
+        return news
 
 
 class Live:
@@ -23,7 +43,7 @@ class Live:
 
     def __init__(self, workshop: Workshop) -> None:
         self._workshop = workshop
-        self._listeners: set[asyncio.Queue[str]] = set()
+        self._listeners: set[_Listener] = set()
         self._known: dict[str, int] = {}
 
     async def run(self) -> None:
@@ -41,25 +61,24 @@ class Live:
             return  # the next look tries again; listeners see their own requests fail meanwhile
         for run_id, seq in heads.items():
             if self._known.get(run_id) != seq:
-                self._known[run_id] = seq
-                self._tell(json.dumps({"run_id": run_id, "seq": seq}))
+                for listener in self._listeners:
+                    listener.tell(run_id, seq)
+        # A run that nobody worked on of late comes back only with another number.
+        self._known = dict(heads)
 
-    def _tell(self, message: str) -> None:
-        for queue in self._listeners:
-            queue.put_nowait(message)
-
-    async def stream(self) -> AsyncIterator[str]:
+    async def stream(self) -> AsyncGenerator[str]:
         """Yield server-sent events until the listener goes."""
-        queue: asyncio.Queue[str] = asyncio.Queue()
-        self._listeners.add(queue)
+        listener = _Listener()
+        self._listeners.add(listener)
         try:
             yield "retry: 1000\n\n: open\n\n"
             while True:
                 try:
-                    message = await asyncio.wait_for(queue.get(), _HEARTBEAT_SECONDS)
+                    news = await asyncio.wait_for(listener.news(), _HEARTBEAT_SECONDS)
                 except TimeoutError:
                     yield ": here\n\n"
                 else:
-                    yield f"event: run\ndata: {message}\n\n"
+                    for run_id, seq in news.items():
+                        yield f"event: run\ndata: {json.dumps({'run_id': run_id, 'seq': seq})}\n\n"
         finally:
-            self._listeners.discard(queue)
+            self._listeners.discard(listener)

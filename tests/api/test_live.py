@@ -1,0 +1,59 @@
+"""Who looks on hears that a run went on, and a listener that sleeps costs nothing."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+from uuid import uuid4
+
+from jorvek.api.live import Live
+from jorvek.core.run.log.commands import Note
+from tests.conftest import World
+
+
+def said(message: str) -> dict[str, object]:
+    return dict(json.loads(message.partition("data: ")[2]))
+
+
+def test_a_listener_hears_of_a_run_once_and_of_its_latest_event(world: World) -> None:
+    first, second = world.started(joint="head-4"), world.started(joint="head-5")
+
+    async def story() -> None:
+        live = Live(world.workshop)
+        awake, asleep = live.stream(), live.stream()
+        for stream in (awake, asleep):
+            assert (await anext(stream)).startswith("retry")
+        await live._look()
+        heard = [said(await anext(awake)) for _ in range(2)]
+        assert {one["run_id"] for one in heard} == {str(first.run_id), str(second.run_id)}
+        for _ in range(5):
+            first.send(Note(kind="note", id=uuid4(), text="Seen"))
+            await live._look()
+        assert said(await anext(awake)) == {"run_id": str(first.run_id), "seq": first.state().seq}
+        # Five events and two runs later the sleeper is told of two runs, each as it stands.
+        late = {str(one["run_id"]): one["seq"] for one in [said(await anext(asleep)) for _ in range(2)]}
+        assert late == {str(run.run_id): run.state().seq for run in (first, second)}
+        await live._look()
+        assert not any(listener._waiting for listener in live._listeners), "nothing new is told twice"
+        for stream in (awake, asleep):
+            await stream.aclose()
+        assert not live._listeners
+
+    asyncio.run(story())
+
+
+def test_what_was_told_long_ago_is_forgotten(world: World) -> None:
+    world.started(joint="head-4")
+
+    async def story() -> None:
+        live = Live(world.workshop)
+        stream = live.stream()
+        await anext(stream)
+        await live._look()
+        assert len(live._known) == 1
+        world.clock.forward(60)
+        await live._look()
+        assert live._known == {}
+        await stream.aclose()
+
+    asyncio.run(story())
