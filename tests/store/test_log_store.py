@@ -15,8 +15,9 @@ from jorvek.core.run.log.commands import Command, Conflict, Note, RecordReading
 from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.mariadb import Server, start_server
+from jorvek.store import database as store_database
 from jorvek.store import tables as t
-from jorvek.store.database import Database, DatabaseUnfitError
+from jorvek.store.database import Database, DatabaseAwayError, DatabaseUnfitError
 from jorvek.store.verify import verify
 from jorvek.work import exports, runs
 from tests.conftest import World, new_database, new_workshop
@@ -226,6 +227,31 @@ def test_killed_while_readings_are_posted_the_database_keeps_each_acknowledged_o
             assert len(stored) == len(set(stored))
             assert set(ids) <= set(stored), "an acknowledged reading is missing"
         assert verify(fresh.database).alterations == ()
+    finally:
+        server.stop()
+
+
+def test_the_first_look_after_a_power_cut_is_answered(
+    tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Connections that lay idle while the database was started anew are noticed before they are used."""
+    monkeypatch.setattr(store_database, "_TRUSTED_IDLE_S", 0.0)
+    directory = tmp_path_factory.mktemp("cut")
+    server = start_server(directory)
+    try:
+        database = Database(server.url)
+        database.migrate()
+        assert not database.in_use()
+        server.kill()
+        server = start_server(directory, server.port)
+        assert not database.in_use(), "asked once, answered"
+        assert database.transact(lambda connection: connection.execute(sa.text("SELECT 1")).scalar_one()) == 1
+        monkeypatch.setattr(store_database, "_TRUSTED_IDLE_S", 60.0)
+        server.kill()
+        server = start_server(directory, server.port)
+        with pytest.raises(DatabaseAwayError):
+            database.in_use()
+        assert not database.in_use(), "an error throws the whole pool away"
     finally:
         server.stop()
 

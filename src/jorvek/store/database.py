@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
+from math import inf
 from pathlib import Path
 from typing import TypeVar
 
@@ -13,8 +15,10 @@ from alembic import command
 from alembic.config import Config
 from alembic.runtime.migration import MigrationContext
 from alembic.script import ScriptDirectory
-from sqlalchemy.exc import DBAPIError, InterfaceError, InternalError, OperationalError
+from sqlalchemy.engine.interfaces import DBAPIConnection
+from sqlalchemy.exc import DBAPIError, InterfaceError, InternalError, InvalidatePoolError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeoutError
+from sqlalchemy.pool import ConnectionPoolEntry, PoolProxiedConnection
 
 MIN_VERSION = (10, 11)
 ResultT = TypeVar("ResultT")
@@ -26,6 +30,9 @@ _inside: ContextVar[tuple[Database, sa.Connection] | None] = ContextVar("inside"
 _CLASH = frozenset({1020, 1205, 1213})
 """What MariaDB says when two transactions want the same rows, or two nodes of a cluster wrote them: do it again."""
 _CLASHES_BORNE = 20
+
+_TRUSTED_IDLE_S = 1.0
+"""How long an idle connection is taken to be there still."""
 
 _DISK_FULL = frozenset({1021, 1114})
 """What MariaDB says when nothing more goes onto its disk."""
@@ -56,6 +63,9 @@ class Database:
         pool = {"max_overflow": 10, "pool_recycle": 1800, "pool_reset_on_return": None, "connect_args": connect_args}
         self.engine = sa.create_engine(url, pool_size=pool_size, isolation_level="READ COMMITTED", **pool)
         self.readers = sa.create_engine(url, pool_size=pool_size, isolation_level="AUTOCOMMIT", **pool)
+        for engine in (self.engine, self.readers):
+            sa.event.listen(engine, "checkin", _laid_down)
+            sa.event.listen(engine, "checkout", _picked_up)
 
     def check(self) -> None:
         """Refuse a server that is too old or not fully durable.
@@ -181,6 +191,26 @@ class Database:
                 return work(connection)
             finally:
                 _inside.reset(token)
+
+
+def _laid_down(_: DBAPIConnection | None, record: ConnectionPoolEntry) -> None:
+    record.info["idle_since"] = time.monotonic()
+
+
+def _picked_up(connection: DBAPIConnection, record: ConnectionPoolEntry, _: PoolProxiedConnection) -> None:
+    """Ask the server first when a connection lay idle: it may have been started anew since.
+
+    A connection in steady use is not asked, so that a reading costs no question more.
+
+    Raises:
+        InvalidatePoolError: so that the pool opens new ones.
+    """
+    if time.monotonic() - record.info.get("idle_since", inf) < _TRUSTED_IDLE_S:
+        return
+    try:
+        connection.ping(reconnect=False)
+    except Exception as error:
+        raise InvalidatePoolError from error
 
 
 def _code(error: DBAPIError) -> int | None:

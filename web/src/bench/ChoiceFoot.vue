@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
+import { vFocusFirst } from "@/shared/focusFirst";
 import type { Answer, Call } from "@/api/types";
 
 /** One of several answers; those that leave something open owe a word of why, or where. */
@@ -57,7 +58,7 @@ function give(): void {
     </v-btn>
     <v-text-field v-if="marked" v-model="mark" :label="t('bench.mark')" maxlength="40" />
     <template v-if="chosen !== null">
-      <v-text-field v-model="note" :label="t('bench.why_where')" maxlength="400" autofocus />
+      <v-text-field v-model="note" v-focus-first :label="t('bench.why_where')" maxlength="400" />
       <v-btn class="main" type="submit" :disabled="!whole">{{ t("ui.confirm") }}</v-btn>
     </template>
   </form>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
+import { vFocusFirst } from "@/shared/focusFirst";
 
 const props = defineProps<{
   open: boolean;
@@ -37,7 +38,7 @@ function done(): void {
       <div v-if="quick" class="quick">
         <v-btn v-for="words in quick" :key="words" @click="emit('done', t(words))">{{ t(words) }}</v-btn>
       </div>
-      <v-textarea v-model="reason" :label="label" maxlength="1000" autofocus @keydown.ctrl.enter="done" />
+      <v-textarea v-model="reason" v-focus-first :label="label" maxlength="1000" @keydown.ctrl.enter="done" />
       <div class="row">
         <v-btn @click="emit('shut')">{{ leave }}</v-btn>
         <v-btn class="main" type="submit" :disabled="reason.trim() === ''">{{ confirm }}</v-btn>
