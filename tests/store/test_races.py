@@ -23,7 +23,9 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Role
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell
-from jorvek.core.run.log.commands import RecordReading
+from jorvek.core.run.log.commands import AskSister, NameCause, RecordReading
+from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules import sisters
 from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import actor
 from jorvek.local.player import Player, SetClock
@@ -264,6 +266,47 @@ def test_a_name_is_given_once_however_it_is_written(world: World, monkeypatch: p
         lambda: people.add_person(second, "ASK BERG", Role.MECHANIC, "445566"),
     )
     assert ends == ["done", "name_taken"]
+
+
+def test_a_check_made_while_a_cause_is_named_on_its_sister_is_not_forgotten(
+    world: World, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    finder, sister = world.started("Bram Okafor", "head-4"), world.started("Lio Sandvik", "head-5")
+    check = _at(finder, lambda c: c.means.on_sisters)
+    finder.answer(check, ev.TickAnswer())
+    ends = one_inside_the_other(
+        monkeypatch,
+        sister,
+        lambda: sister.answer(check, ev.TickAnswer()),
+        lambda: finder.send(NameCause(kind="name_cause", id=uuid4(), cell=check.key, cause="Dirt under the nut")),
+    )
+    assert ends == ("done", "done")
+    assert [one.cause for one in sister.state().sister_checks] == ["Dirt under the nut"]
+
+
+def test_a_cause_and_all_its_questions_are_stored_or_nothing_is(world: World, monkeypatch: pytest.MonkeyPatch) -> None:
+    finder, *others = [world.started("Bram Okafor", joint) for joint in ("head-4", "head-5", "head-6")]
+    check = _at(finder, lambda c: c.means.on_sisters)
+    for player in (finder, *others):
+        player.answer(check, ev.TickAnswer())
+    before = [len(world.workshop.log.stored(player.run_id)) for player in (finder, *others)]
+    asked, ask = list[UUID](), sisters.ask
+
+    def asked_once(state: RunState, command: AskSister) -> ev.SisterAsked:
+        asked.append(command.id)
+        if len(asked) == 2:
+            raise Refusal("run_closed")
+        return ask(state, command)
+
+    monkeypatch.setattr(sisters, "ask", asked_once)
+    cause = NameCause(kind="name_cause", id=uuid4(), cell=check.key, cause="Dirt under the nut")
+    assert outcome(lambda: finder.send(cause)) == "run_closed"
+    assert [len(world.workshop.log.stored(player.run_id)) for player in (finder, *others)] == before
+    assert [player.state().seq for player in (finder, *others)] == before, "nor is it remembered"
+    monkeypatch.undo()
+    finder.send(cause)
+    finder.send(cause)
+    assert [len(player.state().sister_checks) for player in others] == [1, 1], "sent again, asked once"
 
 
 def test_a_reading_that_changes_nothing_shared_waits_for_nobody_on_the_engine(world: World) -> None:

@@ -8,7 +8,7 @@ from contextlib import contextmanager
 from contextvars import ContextVar
 from math import inf
 from pathlib import Path
-from typing import TypeVar
+from typing import NamedTuple, TypeVar
 
 import sqlalchemy as sa
 from alembic import command
@@ -24,8 +24,15 @@ MIN_VERSION = (10, 11)
 ResultT = TypeVar("ResultT")
 
 
-_inside: ContextVar[tuple[Database, sa.Connection] | None] = ContextVar("inside", default=None)
-"""The transaction that this thread is in."""
+class _Inside(NamedTuple):
+    """The transaction that a thread is in, and what is to happen once it is committed."""
+
+    database: Database
+    connection: sa.Connection
+    afterwards: list[Callable[[], object]]
+
+
+_inside: ContextVar[_Inside | None] = ContextVar("inside", default=None)
 
 _CLASH = frozenset({1020, 1205, 1213})
 """What MariaDB says when two transactions want the same rows, or two nodes of a cluster wrote them: do it again."""
@@ -127,9 +134,9 @@ class Database:
         Raises:
             DatabaseAwayError: when the server does not answer.
         """
-        inside = _inside.get()
-        if inside is not None and inside[0] is self:
-            yield inside[1]
+        inside = self._here()
+        if inside is not None:
+            yield inside.connection
             return
         try:
             with self.readers.connect() as connection:
@@ -166,9 +173,9 @@ class Database:
         Raises:
             DatabaseAwayError: when the server does not answer.
         """
-        inside = _inside.get()
-        if inside is not None and inside[0] is self:
-            return work(inside[1])
+        inside = self._here()
+        if inside is not None:
+            return work(inside.connection)
         stale = False
         for _ in range(_CLASHES_BORNE):
             try:
@@ -184,13 +191,29 @@ class Database:
                 raise DatabaseAwayError("all connections are busy") from error
         raise DatabaseAwayError("others were in the way each time")
 
+    def when_committed(self, act: Callable[[], object]) -> None:
+        """Act once the transaction that this thread is in is committed, never if it is not; at once outside one."""
+        inside = self._here()
+        if inside is None:
+            act()
+        else:
+            inside.afterwards.append(act)
+
+    def _here(self) -> _Inside | None:
+        inside = _inside.get()
+        return inside if inside is not None and inside.database is self else None
+
     def _once(self, work: Callable[[sa.Connection], ResultT]) -> ResultT:
+        afterwards: list[Callable[[], object]] = []
         with self.engine.begin() as connection:
-            token = _inside.set((self, connection))
+            token = _inside.set(_Inside(self, connection, afterwards))
             try:
-                return work(connection)
+                result = work(connection)
             finally:
                 _inside.reset(token)
+        for act in afterwards:
+            act()
+        return result
 
 
 def _laid_down(_: DBAPIConnection | None, record: ConnectionPoolEntry) -> None:

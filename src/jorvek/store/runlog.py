@@ -7,6 +7,7 @@ from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import datetime
+from functools import partial
 from threading import Lock
 from uuid import UUID
 
@@ -203,12 +204,13 @@ class RunLog:
             after = _advanced(snapshot, event, digest)
             if connection.execute(*_head_update(run_id, snapshot, after, stamp.at)).rowcount == 0:
                 self._demand_newest(connection, run_id, snapshot)
+                raise Refusal("log_broken", seq=snapshot.state.seq, why="the head does not move on")
             connection.execute(_INSERT_EVENT, _row(event, body, digest))
             return after
 
         while True:
             try:
-                return self._keep(run_id, self._db.transact(work))
+                after = self._db.transact(work)
             except _MovedOnError:
                 continue
             except IntegrityError as error:
@@ -217,6 +219,28 @@ class RunLog:
                 if snapshot.commands.get(command.id) == command_digest(command):
                     return snapshot
                 raise Refusal("id_reused", id=str(command.id)) from error
+            else:
+                # Within a larger act nobody else may see it before all of that is committed.
+                self._db.when_committed(partial(self._keep, run_id, after))
+                return after
+
+    def under(self, latches: frozenset[Latch], act: Callable[[], Snapshot]) -> Snapshot:
+        """Carry out an act on several runs: under locks, and all of it or nothing.
+
+        Args:
+            latches: what is locked meanwhile.
+            act: appends to one run after the other; safe to run twice.
+
+        Raises:
+            Refusal: from ``act``; nothing of it is stored then.
+            DatabaseAwayError: when it is not known whether it was stored.
+        """
+
+        def work(connection: sa.Connection) -> Snapshot:
+            take(connection, latches)
+            return act()
+
+        return self._db.transact(work)
 
     def _as_known(self, connection: sa.Connection, run_id: UUID, latches_of: LatchesOf) -> Snapshot:
         """Return the run to decide on, with the latches taken that its state asks for.

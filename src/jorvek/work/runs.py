@@ -148,8 +148,6 @@ def act(
         Refusal: naming what was wrong; nothing was stored then.
         DatabaseAwayError: when it is not known whether it was stored.
     """
-    if isinstance(command, NameCause):
-        ask_sisters(workshop, actor, run_id, command)
     confirmed = pin is not None and check_pin(workshop, actor.id, pin) is not None
     bare = Facts(actor, workshop.clock(), workshop.today(), {}, confirmed)
 
@@ -160,7 +158,20 @@ def act(
         return decide_late(state, command, facts, late, decide)
 
     stamp = Stamp(actor, bare.now)
-    return workshop.log.append(run_id, command, stamp, decided, lambda state: latches_of(state, command))
+
+    def append() -> Snapshot:
+        return workshop.log.append(run_id, command, stamp, decided, lambda state: latches_of(state, command))
+
+    if not isinstance(command, NameCause):
+        return append()
+
+    def append_and_ask() -> Snapshot:
+        snapshot = append()
+        ask_sisters(workshop, run_id, snapshot.state, command, stamp)
+        return snapshot
+
+    engine = engine_latch(workshop.log.snapshot(run_id).state.started.engine.id)
+    return workshop.log.under(frozenset({engine}), append_and_ask)
 
 
 def _facts(workshop: Workshop, run_id: UUID, state: RunState, command: Command, facts: Facts) -> Facts:

@@ -6,12 +6,9 @@ from typing import Final
 from uuid import UUID, uuid5
 
 from jorvek.core.engine.layout import joints_of
-from jorvek.core.refusal import Refusal
-from jorvek.core.rights import Act, demand
 from jorvek.core.run.log.commands import AskSister, NameCause
-from jorvek.core.run.log.events import Person
+from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules import sisters
-from jorvek.core.run.rules.progress import demand_running
 from jorvek.core.run.rules.rejected import rejected_in
 from jorvek.core.run.views.labels import View
 from jorvek.store.digests import Digest
@@ -37,22 +34,20 @@ def rejected_pieces(workshop: Workshop) -> dict[str, str]:
     return found
 
 
-def ask_sisters(workshop: Workshop, actor: Person, run_id: UUID, command: NameCause) -> None:
+def ask_sisters(workshop: Workshop, run_id: UUID, state: RunState, command: NameCause, stamp: Stamp) -> None:
     """Open the check of a cell again on every sister that has made it, closed or not.
 
-    Sisters are asked before the cause is kept in its own run, each under an id made from the
-    command's: what was cut off half way is finished when the command comes again.
+    Belongs in one transaction with the cause itself, under the engine's lock: a check that is made meanwhile
+    waits, and is either asked about or made by somebody who could know.
 
-    Raises:
-        Refusal: when the cause could not be kept in its own run; no sister was asked then.
+    Args:
+        workshop: the workshop.
+        run_id: the run in which the cause was found.
+        state: it, with the cause.
+        command: what was said; each question has an id made from its own, so that it is asked once.
+        stamp: who, and when.
     """
-    state = workshop.log.snapshot(run_id).state
-    demand(actor.role, Act.RECORD)
-    demand_running(state)
-    cell = state.definition.by_key.get(command.cell)
-    if cell is None:
-        raise Refusal("no_such_cell", cell=command.cell)
-    stamp = Stamp(actor, workshop.clock())
+    cell = state.definition.by_key[command.cell]
     for row in _sister_runs(workshop, run_id):
         if not sisters.concerns(workshop.log.snapshot(row.id).state, cell.key, cell.kind):
             continue

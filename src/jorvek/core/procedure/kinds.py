@@ -81,8 +81,11 @@ class Kind:
     changes: tuple[str, ...] = ()
 
     def shared(self, item: str) -> bool:
-        """Tell whether an item of the step changes a fact on which other joints rely."""
-        return self.changes == EVERY or item in self.changes
+        """Tell whether an item of the step changes a fact on which other joints rely.
+
+        That a check was made is such a fact: a cause found on one joint opens it again on its sisters.
+        """
+        return self.on_sisters or self.changes == EVERY or item in self.changes
 
     @property
     def uncovers_or_loads(self) -> bool:
