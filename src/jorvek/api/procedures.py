@@ -94,7 +94,6 @@ def print_sheet(
     shop: Shop,
     actor: Actor,
     digest: Digest,
-    # A list by default is what the framework reads a repeated query from.
     choose: Annotated[list[Annotated[str, Query(pattern=_CHOICE)]], Query(max_length=20)] = [],  # noqa: B006 — FastAPI copies it for each request
 ) -> Response:
     """Return the work sheet to be filled in by pencil; ``choose=option:choice`` for each option."""

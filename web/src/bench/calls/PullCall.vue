@@ -18,12 +18,3 @@ const { t } = useI18n();
     </p>
   </div>
 </template>
-
-<style scoped>
-.beside {
-  color: var(--muted);
-  display: grid;
-  font-size: var(--size-3);
-  margin: 0;
-}
-</style>

@@ -40,12 +40,3 @@ const hexagon = [0, 60, 120, 180, 240, 300].map((deg) => at(deg + 30, 26)).join(
     </p>
   </div>
 </template>
-
-<style scoped>
-.beside {
-  color: var(--muted);
-  display: grid;
-  font-size: var(--size-3);
-  margin: 0;
-}
-</style>
