@@ -40,6 +40,7 @@ export function useShortcuts(keys: Shortcuts): void {
     const place = GO[key];
     if (performance.now() - goAt < GO_WITHIN_MS && place !== undefined) {
       goAt = -Infinity;
+      event.preventDefault();
       void router.push({ name: place });
       return;
     }
@@ -47,7 +48,11 @@ export function useShortcuts(keys: Shortcuts): void {
       goAt = performance.now();
       return;
     }
-    keys[key]?.();
+    const act = keys[key];
+    if (act === undefined) return;
+    // The letter asks for something and is no text: a field that opens for it stays empty.
+    event.preventDefault();
+    act();
   }
 
   onMounted(() => {

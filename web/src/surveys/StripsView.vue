@@ -285,6 +285,10 @@ td {
   text-align: left;
 }
 
+td:not(.words) {
+  white-space: nowrap;
+}
+
 thead th {
   border-top: 0;
   color: var(--muted);
