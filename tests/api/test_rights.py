@@ -58,6 +58,10 @@ COMMANDS: dict[str, tuple[Act, dict[str, object]]] = {
     ),
     "strike": (Act.RECORD, {"cell": "second/feeler/1", "attempt": 1}),
     "accept": (Act.ACCEPT, {"cell": "second/feeler/1", "attempt": 1, "reason": "seen"}),
+    "reject_fastener": (
+        Act.ACCEPT,
+        {"cell": "second/feeler/1", "attempt": 1, "piece": "S-9", "reason": "seen"},
+    ),
     "redo": (
         Act.RECORD,
         {"cell": "second/feeler/1", "cells": ["second/nut/1", "second/lowest", "second/feeler/1"], "reason": "again"},

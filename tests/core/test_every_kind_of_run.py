@@ -86,11 +86,18 @@ def test_bites_add_up_a_short_angle_says_what_it_holds_and_a_loosened_bolt_begin
     assert short.reasons[0].params["by"] == "26.5°"
     assert short.clamp_kN == pytest.approx(33.1 + 107.0 * 75.5 / 105.0, abs=1.0)
     scope = redo_scope(run.state, "turn-bar/turn/9")
-    assert scope == ("snug/pull/9", "full-snug/pull/9", "turn-bar/turn/9")
+    assert scope == (
+        "snug/setting",
+        "snug/pull/9",
+        "full-snug/setting",
+        "full-snug/pull/9",
+        "turn-bar/marks",
+        "turn-bar/turn/9",
+    ), "the wrench is set back, and the start mark was good for the old pull only"
     run.send(RedoWork(kind="redo", id=uuid4(), cell=scope[-1], cells=scope, reason="Loosened, begun again"))
     first = next_call(run.state)
     assert first is not None
-    assert first.key == "snug/pull/9"
+    assert first.key == "snug/setting"
     run.play("turn-bar/turn/9")
     with pytest.raises(Refusal) as refused:
         run.record("turn-bar/turn/9", ev.TurnAnswer(bites=("30", "30", "30", "15")))

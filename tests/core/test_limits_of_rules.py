@@ -289,11 +289,12 @@ def test_a_redo_takes_all_stages_only_once_the_angle_was_turned() -> None:
     run.state = replace(run.state, definition=replace(run.state.definition, procedure=silent))
     first, second = [cell.fastener for cell in run.state.definition.cells if cell.key.startswith("snug/pull/")][:2]
     run.play(f"turn/turn/{first}")
-    assert redo_scope(run.state, f"full-snug/pull/{first}") == (f"full-snug/pull/{first}",), "the one pull"
+    assert redo_scope(run.state, f"full-snug/pull/{first}") == (f"full-snug/pull/{first}", "turn/marks"), "the one pull"
     run.play(f"turn/turn/{second}")
     scope = redo_scope(run.state, f"full-snug/pull/{first}")
-    assert scope == (f"snug/pull/{first}", f"full-snug/pull/{first}", f"turn/turn/{first}")
-    assert redo_scope(run.state, f"full-snug/pull/{second}") == (f"full-snug/pull/{second}",), "not turned yet"
+    stages = ("snug/setting", f"snug/pull/{first}", "full-snug/setting", f"full-snug/pull/{first}")
+    assert scope == (*stages, "turn/marks", f"turn/turn/{first}")
+    assert redo_scope(run.state, f"full-snug/pull/{second}") == (f"full-snug/pull/{second}", "turn/marks")
 
 
 def test_a_redo_under_pressure_stays_with_its_nut_and_after_it_begins_at_the_tools() -> None:
@@ -326,9 +327,9 @@ def test_a_free_length_is_not_read_again_once_the_stud_was_loaded() -> None:
 
 def test_an_open_question_is_closed_only_by_whoever_may_accept() -> None:
     run = PaperRun()
-    run.play("second/feeler/1")
-    run.record("second/feeler/1", ev.FeelerAnswer(enters=True))
-    accept = c.Accept(kind="accept", id=uuid4(), cell="second/feeler/1", attempt=1, reason="Seen")
+    run.play("second/lowest")
+    run.value("second/lowest", "940", "bar")
+    accept = c.Accept(kind="accept", id=uuid4(), cell="second/lowest", attempt=1, reason="Seen")
     for who in (LIO, TAM):
         assert refused(run, accept, who) == "not_your_right"
     wrong = accept.model_copy(update={"attempt": 2})

@@ -236,9 +236,9 @@ def test_a_scope_that_changed_since_it_was_shown_is_refused() -> None:
 
 def test_only_a_lead_hand_accepts_by_name() -> None:
     run = PaperRun()
-    run.play("second/feeler/1")
-    run.record("second/feeler/1", ev.FeelerAnswer(enters=True))
-    accept = Accept(kind="accept", id=uuid4(), cell="second/feeler/1", attempt=1, reason="Burr on the seat, seen")
+    run.play("second/lowest")
+    run.value("second/lowest", "940", "bar")
+    accept = Accept(kind="accept", id=uuid4(), cell="second/lowest", attempt=1, reason="Gauge jumped, nut seen tight")
     with pytest.raises(Refusal) as refused:
         run.send(accept, LIO)
     assert refused.value.code == "not_your_right"

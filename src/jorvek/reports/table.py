@@ -46,6 +46,10 @@ COLUMNS = (
     "accepted_by",
     "accepted_at",
     "accepted_reason",
+    "rejected_piece",
+    "rejected_by",
+    "rejected_at",
+    "rejected_reason",
     "set_aside",
 )
 
@@ -129,6 +133,10 @@ def _row(record: RunRecord, row: Row) -> dict[str, str]:
         "accepted_by": row.accepted.by if row.accepted else "",
         "accepted_at": row.accepted.at.isoformat() if row.accepted else "",
         "accepted_reason": (row.accepted.reason or "") if row.accepted else "",
+        "rejected_piece": row.rejected.piece if row.rejected else "",
+        "rejected_by": row.rejected.by if row.rejected else "",
+        "rejected_at": row.rejected.at.isoformat() if row.rejected else "",
+        "rejected_reason": (row.rejected.reason or "") if row.rejected else "",
         "set_aside": "yes" if row.fallen else "",
     }
 

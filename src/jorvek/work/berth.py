@@ -359,7 +359,7 @@ def runs_listed(workshop: Workshop) -> tuple[RunListed, ...]:
 def listed_digest(run_id: UUID, state: RunState) -> RunListed:
     """Return what the list of records says of a run."""
     tries = [a for attempts in state.attempts.values() for a in attempts]
-    odd = [a for a in tries if not a.settled or a.accepted is not None]
+    odd = [a for a in tries if not a.settled or a.accepted is not None or a.rejected is not None]
     return RunListed(
         run_id=run_id,
         engine=state.started.engine.name,

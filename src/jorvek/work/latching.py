@@ -11,7 +11,7 @@ from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.keying import read_written
 from jorvek.core.run.rules.redo import redo_scope
-from jorvek.core.run.rules.rejected import named_mark
+from jorvek.core.run.rules.rejected import named_mark, plain_mark
 from jorvek.store.latches import Latch, engine_latch, piece_latch, tool_latch
 
 
@@ -32,6 +32,8 @@ def latches_of(state: RunState, command: c.CommandBase) -> frozenset[Latch]:
             return frozenset(own | _named_in(cell, _answer(cell, command)))
         case c.StrikeReading():
             return frozenset({engine, *_standing_pieces(state, [command.cell])})
+        case c.RejectFastener():
+            return frozenset({engine, piece_latch(plain_mark(command.piece))})
         case c.RedoWork():
             return frozenset({engine, *_standing_pieces(state, _scope(state, command.cell))})
         case c.AnswerAge() if not command.good:

@@ -2000,7 +2000,7 @@ export interface components {
          */
         CommandEnvelope: {
             /** Command */
-            command: components["schemas"]["RecordReading"] | components["schemas"]["KeyIn"] | components["schemas"]["StrikeReading"] | components["schemas"]["GiveReason"] | components["schemas"]["Accept"] | components["schemas"]["RedoWork"] | components["schemas"]["Note"] | components["schemas"]["RaiseTrouble"] | components["schemas"]["EndTrouble"] | components["schemas"]["AnswerAge"] | components["schemas"]["TakeOutOfTurn"] | components["schemas"]["NameCause"] | components["schemas"]["AnswerSister"] | components["schemas"]["TakePart"] | components["schemas"]["AddPhoto"] | components["schemas"]["SettleClaim"] | components["schemas"]["Pause"] | components["schemas"]["TakeOver"] | components["schemas"]["Close"];
+            command: components["schemas"]["RecordReading"] | components["schemas"]["KeyIn"] | components["schemas"]["StrikeReading"] | components["schemas"]["GiveReason"] | components["schemas"]["Accept"] | components["schemas"]["RejectFastener"] | components["schemas"]["RedoWork"] | components["schemas"]["Note"] | components["schemas"]["RaiseTrouble"] | components["schemas"]["EndTrouble"] | components["schemas"]["AnswerAge"] | components["schemas"]["TakeOutOfTurn"] | components["schemas"]["NameCause"] | components["schemas"]["AnswerSister"] | components["schemas"]["TakePart"] | components["schemas"]["AddPhoto"] | components["schemas"]["SettleClaim"] | components["schemas"]["Pause"] | components["schemas"]["TakeOver"] | components["schemas"]["Close"];
             late?: components["schemas"]["Late"] | null;
             /** Pin */
             pin?: string | null;
@@ -3137,7 +3137,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "todo" | "now" | "done" | "in_band" | "out_of_band" | "too_near" | "accepted" | "left_out";
+            state: "todo" | "now" | "done" | "in_band" | "out_of_band" | "too_near" | "accepted" | "rejected" | "left_out";
             /** Strokes */
             strokes: components["schemas"]["Stroke"][];
             /** Tool On */
@@ -4433,10 +4433,23 @@ export interface components {
          * @description A reading that stands outside or too near its limits, and what may be done about it.
          *
          *     A fault of a part or a face may be there on its sisters; a pull or a pressure is this fastener's own.
+         *
+         *     Attributes:
+         *         may_accept: whether anybody at all may accept it by name.
+         *         may_reject: whether its fastener may come out instead.
+         *         let_down_first: whether the oil is still past its limit.
          */
         OpenQuestion: {
+            /** Let Down First */
+            let_down_first: boolean;
+            /** May Accept */
+            may_accept: boolean;
             /** May Concern Sisters */
             may_concern_sisters: boolean;
+            /** May Redo */
+            may_redo: boolean;
+            /** May Reject */
+            may_reject: boolean;
             /** May Strike */
             may_strike: boolean;
             row: components["schemas"]["Row"];
@@ -4469,6 +4482,23 @@ export interface components {
             sequence: (string | string[])[];
             /** Stated By */
             stated_by?: string | null;
+        };
+        /**
+         * OutMark
+         * @description The same of a fastener that came out for good, with the mark on it.
+         */
+        OutMark: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Piece */
+            piece: string;
+            /** Reason */
+            reason: string | null;
         };
         /**
          * Owed
@@ -5299,6 +5329,32 @@ export interface components {
             tablet_at?: string | null;
         };
         /**
+         * RejectFastener
+         * @description Take the fastener of a reading out for good: its mark is refused everywhere from then on.
+         */
+        RejectFastener: {
+            /** Attempt */
+            attempt: number;
+            /** Cell */
+            cell: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "reject_fastener";
+            /** Piece */
+            piece: string;
+            /** Reason */
+            reason: string;
+            /** Tablet At */
+            tablet_at?: string | null;
+        };
+        /**
          * RelieveStep
          * @description Pressure let off, and zero proved on the gauge.
          *
@@ -5564,7 +5620,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "todo" | "now" | "done" | "in_band" | "out_of_band" | "too_near" | "accepted" | "left_out";
+            state: "todo" | "now" | "done" | "in_band" | "out_of_band" | "too_near" | "accepted" | "rejected" | "left_out";
             /** Taken Back */
             taken_back: number;
         };
@@ -5653,6 +5709,7 @@ export interface components {
             read: components["schemas"]["Figure"] | null;
             /** Reasons */
             reasons: components["schemas"]["Reason"][];
+            rejected: components["schemas"]["OutMark"] | null;
             /** Source */
             source: string;
             /** Step */

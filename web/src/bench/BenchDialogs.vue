@@ -52,6 +52,14 @@ const texts = computed(() => {
         title: t("bench.accept_title"),
         text: t("bench.accept_text", { what: rowWords(open.row) }),
       };
+    case "reject":
+      return {
+        ...plain,
+        title: t("bench.reject_title"),
+        text: t("bench.reject_text", { what: rowWords(open.row) }),
+        confirm: t("bench.reject"),
+        ready: open.piece.trim() !== "",
+      };
     case "redo":
       return { ...plain, title: t("bench.redo_title"), text: t("bench.redo_text"), confirm: t("bench.redo") };
     case "override":
@@ -121,6 +129,12 @@ async function sign(pin: string): Promise<void> {
 
 <template>
   <reason-dialog v-if="texts" :open="true" v-bind="texts" @done="actions.finish" @shut="shut">
+    <v-text-field
+      v-if="sheet?.kind === 'reject'"
+      v-model="sheet.piece"
+      :label="t('bench.reject_piece')"
+      maxlength="40"
+    />
     <ul v-if="sheet?.kind === 'redo'" class="scope">
       <li v-for="cell in sheet.cells" :key="cell">{{ cellWords(cell) }}</li>
     </ul>

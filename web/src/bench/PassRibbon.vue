@@ -177,7 +177,8 @@ watch(reached, follow, { immediate: true });
   line-height: 22px;
 }
 
-.cell.out_of_band {
+.cell.out_of_band,
+.cell.rejected {
   background-image: repeating-linear-gradient(45deg, var(--hatch) 0 4px, transparent 4px 9px);
   border-color: var(--out);
   font-weight: 700;

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 import type { OpenQuestion } from "@/api/types";
 import { useActions } from "@/bench/actions";
@@ -8,8 +9,13 @@ import VerdictMark from "@/bench/VerdictMark.vue";
 import { figureText } from "@/shared/format";
 
 /** A reading outside or too near its limits, and what may be done about it. */
-defineProps<{ question: OpenQuestion; mayAccept: boolean }>();
+const props = defineProps<{ question: OpenQuestion; mayAccept: boolean }>();
 const { t } = useI18n();
+/** Letting the oil off comes before everything; what nobody can accept says so. */
+const whatNow = computed(() => {
+  if (props.question.let_down_first) return t("bench.let_down_first");
+  return t(props.question.may_accept ? "bench.question_why" : "bench.question_never");
+});
 const words = useWords();
 const actions = useActions();
 </script>
@@ -25,21 +31,28 @@ const actions = useActions();
       <span class="figure" translate="no">{{ figureText(question.row.judged ?? question.row.read) }}</span>
       <verdict-mark :row="question.row" />
     </p>
-    <p class="why">{{ words.reasons(question.row.reasons) }}. {{ t("bench.question_why") }}</p>
+    <p class="why">{{ words.reasons(question.row.reasons) }}. {{ whatNow }}</p>
     <photo-button :cell="question.row.cell" :taken="null" small />
     <div class="ways">
       <v-btn v-if="question.may_strike" @click="actions.strike(question.row)">{{
         t("bench.read_again")
       }}</v-btn>
-      <v-btn @click="actions.askRedo(question.row)">{{ t("bench.redo") }}</v-btn>
+      <v-btn v-if="question.may_redo" @click="actions.askRedo(question.row)">{{ t("bench.redo") }}</v-btn>
       <v-btn
         v-if="question.may_concern_sisters"
         @click="actions.dialog.value = { kind: 'cause', cell: question.row.cell }"
         >{{ t("bench.cause") }}</v-btn
       >
-      <v-btn v-if="mayAccept" @click="actions.dialog.value = { kind: 'accept', row: question.row }">{{
-        t("bench.accept")
-      }}</v-btn>
+      <v-btn
+        v-if="question.may_reject && mayAccept"
+        @click="actions.dialog.value = { kind: 'reject', row: question.row, piece: '' }"
+        >{{ t("bench.reject") }}</v-btn
+      >
+      <v-btn
+        v-if="question.may_accept && mayAccept"
+        @click="actions.dialog.value = { kind: 'accept', row: question.row }"
+        >{{ t("bench.accept") }}</v-btn
+      >
     </div>
   </section>
 </template>

@@ -3,15 +3,20 @@ import { ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { vFocusFirst } from "@/shared/focusFirst";
 
-const props = defineProps<{
-  open: boolean;
-  title: string;
-  text: string;
-  label: string;
-  confirm: string;
-  leave: string;
-  quick?: readonly string[];
-}>();
+const props = withDefaults(
+  defineProps<{
+    open: boolean;
+    title: string;
+    text: string;
+    label: string;
+    confirm: string;
+    leave: string;
+    quick?: readonly string[];
+    /** Whether what the sheet asks besides is there. */
+    ready?: boolean;
+  }>(),
+  { ready: true },
+);
 const emit = defineEmits<{ done: [reason: string]; shut: [] }>();
 const { t } = useI18n();
 const reason = ref("");
@@ -25,7 +30,7 @@ watch(
 
 function done(): void {
   const words = reason.value.trim();
-  if (words !== "") emit("done", words);
+  if (words !== "" && props.ready) emit("done", words);
 }
 </script>
 
@@ -41,7 +46,7 @@ function done(): void {
       <v-textarea v-model="reason" v-focus-first :label="label" maxlength="1000" @keydown.ctrl.enter="done" />
       <div class="row">
         <v-btn @click="emit('shut')">{{ leave }}</v-btn>
-        <v-btn class="main" type="submit" :disabled="reason.trim() === ''">{{ confirm }}</v-btn>
+        <v-btn class="main" type="submit" :disabled="reason.trim() === '' || !ready">{{ confirm }}</v-btn>
       </div>
     </form>
   </v-dialog>

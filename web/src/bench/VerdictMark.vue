@@ -8,6 +8,7 @@ const { t } = useI18n();
 function state(): string {
   if (props.row.struck) return "struck";
   if (props.row.fallen) return "fallen";
+  if (props.row.rejected) return "rejected";
   if (props.row.accepted) return "accepted";
   return props.row.verdict;
 }

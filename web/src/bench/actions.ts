@@ -9,6 +9,7 @@ import { useSession } from "@/shared/session";
 /** A question that lies over the Bench until it is answered or put away. */
 export type Dialog =
   | { kind: "reason" | "accept"; row: Row }
+  | { kind: "reject"; row: Row; piece: string }
   | { kind: "redo"; row: Row; cells: string[] }
   | { kind: "override"; tool: ToolListed }
   | { kind: "end"; trouble: TroubleView; how: "fixed" | "departure" }
@@ -176,6 +177,15 @@ export function provideActions(): Actions {
         break;
       case "accept":
         await bench.send({ kind: "accept", cell: open.row.cell, attempt: open.row.attempt, reason: words });
+        break;
+      case "reject":
+        await bench.send({
+          kind: "reject_fastener",
+          cell: open.row.cell,
+          attempt: open.row.attempt,
+          piece: open.piece.trim(),
+          reason: words,
+        });
         break;
       case "redo":
         await bench.send({ kind: "redo", cell: open.row.cell, cells: open.cells, reason: words });

@@ -95,6 +95,20 @@ function band(row: Row): string {
               ><span translate="no">{{ row.accepted.reason }}</span></template
             >
           </i18n-t>
+          <i18n-t v-if="row.rejected" keypath="record.rejected_by" scope="global" tag="span" class="aside">
+            <template #piece
+              ><span translate="no">{{ row.rejected.piece }}</span></template
+            >
+            <template #by
+              ><span translate="no">{{ row.rejected.by }}</span></template
+            >
+            <template #at
+              ><span translate="no">{{ dayTimeText(row.rejected.at) }}</span></template
+            >
+            <template #reason
+              ><span translate="no">{{ row.rejected.reason }}</span></template
+            >
+          </i18n-t>
           <span v-if="row.fallen" class="aside">{{ t("record.fallen") }}</span>
         </td>
         <td class="figure" translate="no">{{ row.tool }}</td>

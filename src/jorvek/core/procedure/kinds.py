@@ -32,7 +32,8 @@ class Kind:
     """One row of the table.
 
     Attributes:
-        leave_out: somebody with the authority may leave it out; carriers of parts excepted.
+        leave_out: somebody with the authority may leave it out; what carries a part excepted.
+        proves: items of it that prove that it is safe or sound: they are never left out.
         offline: a tablet without a link may record it.
         crank: whether the crank turns in it.
         load: whether it adds to or takes from what the fasteners hold.
@@ -45,6 +46,9 @@ class Kind:
         wipes_paint: its marks are wiped and the cycle begins anew.
         ages: how its outcome may be renewed when it has grown old: by a look, or only by doing it again.
         never_held_up: taking pressure and tools off is not held up by a question.
+        never_accepted: items of which a verdict outside its limits has no acceptance by name.
+        read_again: items that are simply set or read anew when they are outside their limits.
+        pumped_on: items that are simply read again when they are still too low.
         moment: when a reading of it can no longer be taken.
         redo: what goes with it when it is done again.
         after_pull: it is done again when the pull before it is.
@@ -61,6 +65,7 @@ class Kind:
     offline: bool
     crank: Literal["turns", "still"]
     load: Literal["adds", "takes", "none"]
+    proves: tuple[str, ...] = ()
     load_item: str | None = None
     pressure: Literal["raises", "relieves", "none"] = "none"
     support: Literal["gives", "gives_if_stated", "needs", "none"] = "none"
@@ -70,6 +75,9 @@ class Kind:
     wipes_paint: bool = False
     ages: Literal["never", "look", "again"] = "never"
     never_held_up: bool = False
+    never_accepted: tuple[str, ...] = ()
+    read_again: tuple[str, ...] = ()
+    pumped_on: tuple[str, ...] = ()
     moment: Literal["any", "before_load", "before_release"] = "any"
     redo: Redo = Redo.ALONE
     after_pull: bool = False
@@ -180,7 +188,16 @@ KINDS: Final[KindTable] = {
     ),
     "attitude": Kind(leave_out=True, offline=True, crank="still", load="none", changes=EVERY),
     "back_off": Kind(leave_out=True, offline=True, crank="still", load="takes", changes=EVERY),
-    "ceiling": Kind(leave_out=False, offline=False, crank="still", load="none", redo=Redo.PULL, after_pull=True),
+    "ceiling": Kind(
+        leave_out=False,
+        offline=False,
+        crank="still",
+        load="none",
+        redo=Redo.PULL,
+        after_pull=True,
+        never_accepted=("prove",),
+        read_again=("prove",),
+    ),
     "check_trip": Kind(
         leave_out=True, offline=True, crank="still", load="adds", paint="pull", redo=Redo.TURN, changes=("pull",)
     ),
@@ -192,7 +209,7 @@ KINDS: Final[KindTable] = {
     "crank_position": Kind(leave_out=False, offline=False, crank="turns", load="none", changes=EVERY),
     "disturb": Kind(leave_out=True, offline=True, crank="still", load="none", settled_by="put_right", changes=EVERY),
     "draw_home": Kind(leave_out=True, offline=True, crank="still", load="none", closes=True, changes=EVERY),
-    "feeler": Kind(leave_out=True, offline=True, crank="still", load="none", after_pull=True),
+    "feeler": Kind(leave_out=False, offline=True, crank="still", load="none", after_pull=True),
     "fit": Kind(leave_out=True, offline=True, crank="still", load="none", closes=True, changes=EVERY),
     "follow_up": Kind(leave_out=True, offline=True, crank="still", load="none"),
     "full_release": Kind(leave_out=True, offline=True, crank="still", load="takes", wipes_paint=True, changes=EVERY),
@@ -218,6 +235,7 @@ KINDS: Final[KindTable] = {
         offline=False,
         crank="still",
         load="takes",
+        proves=("free_low",),
         moment="before_release",
         redo=Redo.PULL,
         after_pull=True,
@@ -241,6 +259,8 @@ KINDS: Final[KindTable] = {
         after_pull=True,
         never_held_up=True,
         pressure="relieves",
+        never_accepted=("zero",),
+        read_again=("zero",),
         changes=("zero",),
     ),
     "remove_tool": Kind(
@@ -307,6 +327,9 @@ KINDS: Final[KindTable] = {
         after_pull=True,
         pressure="raises",
         evidence="pressure",
+        proves=("hold", "lowest", "feeler"),
+        never_accepted=("feeler",),
+        pumped_on=("raise",),
         changes=("clear", "raise", "nut", "lowest"),
     ),
     "thread_above_nut": Kind(leave_out=False, offline=True, crank="still", load="none", moment="before_load"),
@@ -320,6 +343,7 @@ KINDS: Final[KindTable] = {
         paint="pull",
         redo=Redo.TURN,
         evidence="turning",
+        read_again=("setting",),
         changes=("pull",),
     ),
     "trial_fit": Kind(leave_out=True, offline=True, crank="still", load="none", on_sisters=True),

@@ -67,6 +67,16 @@ class Accept(CommandBase):
     reason: ev.Words
 
 
+class RejectFastener(CommandBase):
+    """Take the fastener of a reading out for good: its mark is refused everywhere from then on."""
+
+    kind: Literal["reject_fastener"]
+    cell: ev.CellKey
+    attempt: int = Field(ge=1, le=1000)
+    piece: ev.PieceMark
+    reason: ev.Words
+
+
 class RedoWork(CommandBase):
     """Do work again; the scope shown beforehand must still be the scope."""
 
@@ -186,6 +196,7 @@ Command: TypeAlias = Annotated[
     | StrikeReading
     | GiveReason
     | Accept
+    | RejectFastener
     | RedoWork
     | Note
     | RaiseTrouble

@@ -19,6 +19,8 @@ SCHEMA_VERSION: Final = 1
 Words: TypeAlias = Annotated[str, Field(min_length=1, max_length=1000, pattern=r"\S")]
 CellKey: TypeAlias = Annotated[str, Field(min_length=1, max_length=200)]
 StepKey: TypeAlias = Annotated[str, Field(min_length=1, max_length=80)]
+PieceMark: TypeAlias = Annotated[str, Field(min_length=1, max_length=40, pattern=r"[^\W_]")]
+"""What is stamped or written on a piece, by which it is known."""
 PositionWord: TypeAlias = Annotated[str, Field(min_length=1, max_length=20)]
 
 
@@ -96,7 +98,7 @@ class ChoiceAnswer(Fact):
     type: Literal["choice"] = "choice"
     choice: Annotated[str, Field(min_length=1, max_length=120)]
     note: Words | None = None
-    piece: Annotated[str, Field(min_length=1, max_length=40, pattern=r"[^\W_]")] | None = None
+    piece: PieceMark | None = None
 
 
 class WordsAnswer(Fact):
@@ -283,6 +285,17 @@ class Accepted(Fact):
     cell: CellKey
     attempt: int
     reason: Words
+
+
+class FastenerRejected(Fact):
+    """The fastener of a reading comes out for good, by name; what another in its place needs opens again."""
+
+    kind: Literal["fastener_rejected"] = "fastener_rejected"
+    cell: CellKey
+    attempt: int
+    piece: PieceMark
+    reason: Words
+    falls: tuple[CellKey, ...] = ()
 
 
 class Reopened(Fact):
@@ -509,6 +522,7 @@ EventData: TypeAlias = Annotated[
     | Struck
     | ReasonGiven
     | Accepted
+    | FastenerRejected
     | Reopened
     | Noted
     | TroubleRaised

@@ -17,6 +17,7 @@ from jorvek.core.run.log.state import (
     PartOf,
     Photo,
     Redo,
+    Rejection,
     Remark,
     Renewal,
     RunState,
@@ -80,6 +81,9 @@ def _apply(state: RunState, event: ev.Event) -> RunState:  # noqa: PLR0912 — o
         case ev.Accepted():
             acceptance = Acceptance(event.seq, event.at, event.author, data.reason)
             return _change(state, data.cell, data.attempt, accepted=acceptance)
+        case ev.FastenerRejected():
+            rejection = Rejection(event.seq, event.at, event.author, data.piece, data.reason)
+            return _fall(_change(state, data.cell, data.attempt, rejected=rejection), data.falls, event.seq)
         case ev.Reopened():
             redo = Redo(event.seq, event.at, event.author, data.cells, data.reason)
             return replace(_fall(state, data.cells, event.seq), redos=(*state.redos, redo))
@@ -168,8 +172,11 @@ def _ended(trouble: Trouble, data: ev.TroubleEnded, by: ev.Person) -> Trouble:
 
 def _recorded(state: RunState, event: ev.Event, data: ev.Recorded) -> RunState:
     before = state.tries(data.cell)
-    if data.attempt != len(before) + 1 or (before and before[-1].live):
+    if data.attempt != len(before) + 1 or (before and before[-1].settled):
         raise Refusal("log_broken", seq=event.seq, why="a cell is filled twice")
+    # What was outside its limits and is simply set or read again stays on the record, set aside.
+    state = _fall(state, (data.cell,), event.seq)
+    before = state.tries(data.cell)
     attempt = Attempt(
         data.cell,
         data.attempt,
@@ -193,6 +200,7 @@ def _change(
     *,
     struck: Strike | None = None,
     accepted: Acceptance | None = None,
+    rejected: Rejection | None = None,
     fallen_by: int | None = None,
 ) -> RunState:
     tries = list(state.tries(key))
@@ -201,6 +209,7 @@ def _change(
         old,
         struck=struck or old.struck,
         accepted=accepted or old.accepted,
+        rejected=rejected or old.rejected,
         fallen_by=fallen_by or old.fallen_by,
     )
     return replace(state, attempts={**state.attempts, key: tuple(tries)})

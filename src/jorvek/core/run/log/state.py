@@ -36,12 +36,23 @@ class Acceptance:
 
 
 @dataclass(frozen=True)
+class Rejection:
+    """That the fastener of an attempt came out for good: its mark, by whom, why."""
+
+    seq: int
+    at: datetime
+    by: ev.Person
+    piece: str
+    reason: str
+
+
+@dataclass(frozen=True)
 class Attempt:
     """One answer in a cell, with everything that happened to it.
 
     Attributes:
         fallen_by: sequence of the event that set it aside without striking it
-            (a redo, or a strike of a reading it rested on).
+            (a redo, a strike of a reading it rested on, or the same call read again).
     """
 
     cell: str
@@ -57,6 +68,7 @@ class Attempt:
     kept_s: float | None = None
     struck: Strike | None = None
     accepted: Acceptance | None = None
+    rejected: Rejection | None = None
     fallen_by: int | None = None
 
     @property
@@ -88,7 +100,7 @@ class Attempt:
     def settled(self) -> bool:
         """Whether it counts and leaves no question open."""
         bad = self.judgement.verdict in (ev.Verdict.OUT_OF_BAND, ev.Verdict.TOO_NEAR)
-        return self.live and (not bad or self.accepted is not None)
+        return self.live and (not bad or self.accepted is not None or self.rejected is not None)
 
 
 @dataclass(frozen=True)

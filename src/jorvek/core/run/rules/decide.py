@@ -10,6 +10,13 @@ from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules import sisters
 from jorvek.core.run.rules.ageing import aged
 from jorvek.core.run.rules.claims import settle
+from jorvek.core.run.rules.dangers import (
+    demand_acceptable,
+    demand_let_down,
+    falls_with,
+    may_be_rejected,
+    standing_pulls,
+)
 from jorvek.core.run.rules.departures import demand_authority
 from jorvek.core.run.rules.keying import key_in
 from jorvek.core.run.rules.progress import complete, debts, demand_running, waiting_their_turn
@@ -41,6 +48,8 @@ def decide(  # noqa: PLR0912 — one case for each kind of command; mypy proves 
             return _give_reason(state, command, facts)
         case c.Accept():
             return _accept(state, command, facts)
+        case c.RejectFastener():
+            return _reject(state, command, facts)
         case c.RedoWork():
             return _redo(state, command, facts)
         case c.Note():
@@ -87,7 +96,8 @@ def _strike(state: RunState, command: c.StrikeReading, facts: c.Facts) -> ev.Str
     if live is None or live.number != command.attempt:
         raise Refusal("not_standing", cell=command.cell)
     demand_moment(state, cell)
-    falls = tuple(key for key in state.definition.users[cell.key] if state.live(key) is not None)
+    rests = (*state.definition.users[cell.key], *standing_pulls(state, cell))
+    falls = tuple(key for key in rests if state.live(key) is not None)
     return ev.Struck(cell=cell.key, attempt=command.attempt, reason=command.reason, falls=falls)
 
 
@@ -108,12 +118,28 @@ def _accept(state: RunState, command: c.Accept, facts: c.Facts) -> ev.Accepted:
     live = state.live(command.cell)
     if live is None or live.number != command.attempt or live.settled:
         raise Refusal("nothing_to_accept", cell=command.cell)
+    demand_acceptable(state, live)
     return ev.Accepted(cell=command.cell, attempt=command.attempt, reason=command.reason)
+
+
+def _reject(state: RunState, command: c.RejectFastener, facts: c.Facts) -> ev.FastenerRejected:
+    demand(facts.actor.role, Act.ACCEPT)
+    demand_running(state)
+    demand_let_down(state)
+    _attempt(state, command.cell, command.attempt)
+    live = state.live(command.cell)
+    if live is None or live.number != command.attempt or not may_be_rejected(state, live):
+        raise Refusal("nothing_to_reject", cell=command.cell)
+    falls = falls_with(state, live, redo_scope(state, command.cell))
+    return ev.FastenerRejected(
+        cell=command.cell, attempt=command.attempt, piece=command.piece, reason=command.reason, falls=falls
+    )
 
 
 def _redo(state: RunState, command: c.RedoWork, facts: c.Facts) -> ev.Reopened:
     demand(facts.actor.role, Act.RECORD)
     demand_running(state)
+    demand_let_down(state)
     _demand_after_yield(state, command.cell, facts)
     scope = redo_scope(state, command.cell)
     if scope != command.cells:

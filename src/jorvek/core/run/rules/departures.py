@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from jorvek.core.procedure.steps import AncillaryOffStep, TemporaryOnStep
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand, may_sign_as
 from jorvek.core.run.log import events as ev
@@ -13,7 +14,14 @@ def may_be_left_out(state: RunState, cell: Cell) -> bool:
     """Tell whether a call may be left out at all: nothing safe hangs on it, and no figure rests on it."""
     by_key = state.definition.by_key
     rests = any(by_key[key].ask is not Ask.SIGNATURE for key in state.definition.users[cell.key])
-    return cell.means.leave_out and not cell.deliberate and not rests
+    proves = cell.item_word in cell.means.proves
+    return cell.means.leave_out and not (cell.deliberate or rests or proves or _carries(state, cell))
+
+
+def _carries(state: RunState, cell: Cell) -> bool:
+    """Tell whether a part hangs on what the call fits, where the document says so."""
+    step = state.definition.steps_by_id[cell.step_id]
+    return isinstance(step, TemporaryOnStep | AncillaryOffStep) and step.carries_part
 
 
 def demand_may_leave_out(state: RunState, cell: Cell, actor: ev.Person) -> None:

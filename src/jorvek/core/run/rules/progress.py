@@ -8,9 +8,10 @@ from enum import StrEnum
 from jorvek.core.procedure.steps import InspectStep, Step
 from jorvek.core.procedure.steps.debts import OwingStep, SettlingStep
 from jorvek.core.refusal import Refusal
-from jorvek.core.run.log.cells import Cell
+from jorvek.core.run.log.cells import Cell, Rule
 from jorvek.core.run.log.events import Verdict
 from jorvek.core.run.log.state import Attempt, ClaimOf, RunState, once
+from jorvek.core.run.rules.dangers import asked_again, let_down
 
 
 class DebtKind(StrEnum):
@@ -136,20 +137,34 @@ def open_cells(state: RunState) -> tuple[Cell, ...]:
     """Return the cells that may be filled now; the first one is the next call.
 
     A step opens when every step before it is settled. Reopened cells of an earlier step
-    therefore come before anything later.
+    therefore come before anything later. After a pressure passed its limit nothing opens but
+    the call that proves zero.
     """
     if state.status != "open":
         return ()
+    only = let_down(state)
+    if only is not None:
+        return only
     for _, cells in state.definition.steps:
         if not step_settled(state, cells):
-            return tuple(c for c in cells if not _filled(state, c.key) and _needs_met(state, c))
+            return tuple(c for c in cells if _to_be_filled(state, c) and _needs_met(state, c))
     return ()
+
+
+def _to_be_filled(state: RunState, cell: Cell) -> bool:
+    return not _filled(state, cell.key) or asked_again(state, cell)
 
 
 def _needs_met(state: RunState, cell: Cell) -> bool:
     by_key, early = state.definition.by_key, cell.key in state.out_of_turn
     # Out of turn sets aside only the order of the fasteners, never the setting before them.
-    return all(_filled(state, key) or (early and by_key[key].item == cell.item) for key in cell.needs)
+    return all(_stands(state, by_key[key]) or (early and by_key[key].item == cell.item) for key in cell.needs)
+
+
+def _stands(state: RunState, needed: Cell) -> bool:
+    """A setting must be right before anything is done with it; everything else only has to be there."""
+    live = state.live(needed.key)
+    return live is not None and (live.settled or needed.rule is not Rule.SETTING)
 
 
 def waiting_their_turn(state: RunState) -> tuple[Cell, ...]:

@@ -10,6 +10,7 @@ from jorvek.core.run.log.cells import Ask, Cell
 from jorvek.core.run.log.commands import Conflict, Facts, RecordReading
 from jorvek.core.run.log.state import Attempt, RunState
 from jorvek.core.run.rules.ageing import demand_fresh
+from jorvek.core.run.rules.dangers import asked_again
 from jorvek.core.run.rules.departures import demand_may_leave_out
 from jorvek.core.run.rules.judge import judge
 from jorvek.core.run.rules.possible import demand_likely, demand_sums_possible
@@ -73,7 +74,9 @@ def _check_free_to_bar(state: RunState, facts: Facts) -> None:
 
 def _check_attempt(state: RunState, command: RecordReading) -> None:
     tries = state.tries(command.cell)
-    if tries and (tries[-1].live or command.attempt <= len(tries)):
+    cell = state.definition.by_key.get(command.cell)
+    stands = bool(tries) and tries[-1].live and not (cell is not None and asked_again(state, cell))
+    if tries and (stands or command.attempt <= len(tries)):
         last = tries[-1]
         raise Conflict(command.cell, answer_words(last.answer), last.by.name)
     if command.attempt != len(tries) + 1:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from jorvek.core.procedure.kinds import Redo
+from jorvek.core.procedure.steps import AngleStep
 from jorvek.core.refusal import Refusal
-from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.log.cells import Ask, Cell, Rule
 from jorvek.core.run.log.state import RunState
 
 
@@ -31,7 +32,7 @@ def redo_scope(state: RunState, key: str) -> tuple[str, ...]:
         raise Refusal("no_such_cell", cell=key)
     if state.live(key) is None:
         raise Refusal("nothing_to_redo", cell=key)
-    wanted = _group(state, cell)
+    wanted = _with_beginnings(state, _group(state, cell))
     for member in tuple(wanted):
         wanted |= set(state.definition.users[member])
     return tuple(c.key for c in state.definition.cells if c.key in wanted and state.live(c.key) is not None)
@@ -73,6 +74,40 @@ def _turned(state: RunState, cell: Cell) -> set[str]:
     mine = [c for c in cycle if c.fastener == cell.fastener]
     angled = any(c.ask is Ask.TURN and state.live(c.key) is not None for c in mine)
     return {c.key for c in mine} if angled else {cell.key}
+
+
+def _with_beginnings(state: RunState, wanted: set[str]) -> set[str]:
+    """Return the scope with the setting of the wrench and the start marks that its pulls and turns begin from.
+
+    A wrench that was set to another stage since is set again; a start mark is good only for the pull after which
+    it was made.
+    """
+    made = [state.definition.by_key[key] for key in wanted if state.live(key) is not None]
+    pulls = [c for c in made if c.ask in (Ask.PULL, Ask.TURN)]
+    begins = [c for c in state.definition.cells if c.fastener is None and state.live(c.key) is not None]
+    return wanted | {c.key for c in begins if _set_elsewhere(state, c, pulls) or _marked_before(state, c, pulls)}
+
+
+def _set_elsewhere(state: RunState, setting: Cell, pulls: list[Cell]) -> bool:
+    """Tell whether a wrench stands at another setting by the time that one of the pulls is made again."""
+    made = state.live(setting.key)
+    if setting.rule is not Rule.SETTING or made is None or not any(setting.key in c.needs for c in pulls):
+        return False
+    steps = {c.step for c in pulls if c.tool_role == setting.tool_role}
+    others = [c for c in state.definition.cells if c.rule is Rule.SETTING and c.tool_role == setting.tool_role]
+    since = (state.live(c.key) for c in others if c.step != setting.step)
+    return len(steps) > 1 or any(a.seq > made.seq for a in since if a is not None)
+
+
+def _marked_before(state: RunState, mark: Cell, pulls: list[Cell]) -> bool:
+    """Tell whether start marks were made after a pull that is made again."""
+    step = state.definition.steps_by_id[mark.step_id]
+    if not isinstance(step, AngleStep) or mark.ask is not Ask.TICK:
+        return False
+    place = state.definition.place_of(mark.key)
+    turned = {c.fastener for c in state.definition.by_step[mark.step] if c.fastener is not None}
+    before = (c for c in pulls if c.fastener in turned and c.cycle == mark.cycle)
+    return any(state.definition.place_of(c.key) < place for c in before)
 
 
 def demand_moment(state: RunState, cell: Cell) -> None:

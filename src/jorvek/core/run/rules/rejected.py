@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from datetime import datetime
 
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
@@ -20,12 +21,19 @@ def plain_mark(text: str) -> str:
 def rejected_in(state: RunState) -> dict[str, str]:
     """Return the marks of the fasteners that stand rejected in a run, each with where that was."""
     found: dict[str, str] = {}
+    for attempt in (one for tries in state.attempts.values() for one in tries):
+        if attempt.rejected is not None:
+            out = attempt.rejected
+            found[plain_mark(out.piece)] = _where(state, out.at, out.by.name)
     for attempt in state.counting.values():
         answer = attempt.answer
         if isinstance(answer, ev.ChoiceAnswer) and answer.choice == _GOES_OUT and answer.piece is not None:
-            where = f"{state.started.engine.name}, {state.started.joint_label}"
-            found[plain_mark(answer.piece)] = f"{where}, {attempt.at:%Y-%m-%d}, {attempt.by.name}"
+            found[plain_mark(answer.piece)] = _where(state, attempt.at, attempt.by.name)
     return found
+
+
+def _where(state: RunState, at: datetime, by: str) -> str:
+    return f"{state.started.engine.name}, {state.started.joint_label}, {at:%Y-%m-%d}, {by}"
 
 
 def wants_mark(cell: Cell) -> bool:

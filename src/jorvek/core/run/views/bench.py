@@ -10,8 +10,9 @@ from uuid import UUID
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell
-from jorvek.core.run.log.state import RunState
+from jorvek.core.run.log.state import Attempt, RunState
 from jorvek.core.run.rules.ageing import Aged, asked_now
+from jorvek.core.run.rules.dangers import asked_again, let_down, may_be_rejected, never_accepted
 from jorvek.core.run.rules.progress import Debt, complete, debts, last_reading, open_cells, waiting_their_turn
 from jorvek.core.run.rules.redo import demand_moment
 from jorvek.core.run.views.annotations import (
@@ -61,10 +62,19 @@ class OpenQuestion(View):
     """A reading that stands outside or too near its limits, and what may be done about it.
 
     A fault of a part or a face may be there on its sisters; a pull or a pressure is this fastener's own.
+
+    Attributes:
+        may_accept: whether anybody at all may accept it by name.
+        may_reject: whether its fastener may come out instead.
+        let_down_first: whether the oil is still past its limit.
     """
 
     row: Row
     may_strike: bool
+    may_redo: bool
+    may_accept: bool
+    may_reject: bool
+    let_down_first: bool
     may_concern_sisters: bool
 
 
@@ -246,7 +256,19 @@ def _questions(state: RunState, owed: tuple[Debt, ...]) -> tuple[OpenQuestion, .
     for debt in owed:
         live = state.live(debt.cell)
         if debt.verdict in (ev.Verdict.OUT_OF_BAND, ev.Verdict.TOO_NEAR) and live is not None:
-            sisters = state.definition.by_key[debt.cell].means.on_sisters
-            struck = may_strike(state, debt.cell)
-            questions.append(OpenQuestion(row=row_of(state, live), may_strike=struck, may_concern_sisters=sisters))
+            questions.append(_question(state, state.definition.by_key[debt.cell], live))
     return tuple(questions)
+
+
+def _question(state: RunState, cell: Cell, live: Attempt) -> OpenQuestion:
+    first, freed = bool(let_down(state)), cell.means.load == "takes"
+    return OpenQuestion(
+        row=row_of(state, live),
+        may_strike=may_strike(state, cell.key),
+        # What came free stays free: only its fastener can come out.
+        may_redo=not first and not asked_again(state, cell) and not (freed and may_be_rejected(state, live)),
+        may_accept=not never_accepted(state, live),
+        may_reject=not first and may_be_rejected(state, live),
+        let_down_first=first,
+        may_concern_sisters=cell.means.on_sisters,
+    )

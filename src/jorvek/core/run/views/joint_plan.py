@@ -18,7 +18,7 @@ from jorvek.core.run.views.drawn import drawn_before
 from jorvek.core.run.views.labels import View
 from jorvek.core.units import Quantity
 
-CellState = Literal["todo", "now", "done", "in_band", "out_of_band", "too_near", "accepted", "left_out"]
+CellState = Literal["todo", "now", "done", "in_band", "out_of_band", "too_near", "accepted", "rejected", "left_out"]
 
 
 class Shape(View):
@@ -103,6 +103,8 @@ def cell_state(state: RunState, cell: Cell, now: frozenset[str]) -> CellState:
         return "now" if cell.key in now else "todo"
     if live.accepted is not None:
         return "accepted"
+    if live.rejected is not None:
+        return "rejected"
     return _STATE_OF[live.judgement.verdict]
 
 
@@ -156,7 +158,16 @@ def outline_of(procedure: Procedure) -> tuple[Shape, ...]:
     return tuple(shapes)
 
 
-_WORST_FIRST: tuple[CellState, ...] = ("out_of_band", "too_near", "now", "accepted", "left_out", "in_band", "done")
+_WORST_FIRST: tuple[CellState, ...] = (
+    "out_of_band",
+    "rejected",
+    "too_near",
+    "now",
+    "accepted",
+    "left_out",
+    "in_band",
+    "done",
+)
 
 
 def _head_as_before(state: RunState, name: str, now: frozenset[str], clamp: Figure | None) -> Head:

@@ -132,5 +132,6 @@ def _plain_row(state: RunState, attempt: Attempt) -> Row:
         written=None,
         struck=None,
         accepted=None,
+        rejected=None,
         fallen=attempt.fallen_by is not None,
     )

@@ -286,7 +286,7 @@ def _closed(state: RunState) -> Mark | None:
 
 def _exceptional(row: Row) -> bool:
     odd = row.verdict in (ev.Verdict.OUT_OF_BAND, ev.Verdict.TOO_NEAR, ev.Verdict.LEFT_OUT)
-    return odd or row.struck is not None or row.accepted is not None or row.fallen
+    return odd or row.struck is not None or row.accepted is not None or row.rejected is not None or row.fallen
 
 
 def _tools(state: RunState) -> tuple[DrawnTool, ...]:

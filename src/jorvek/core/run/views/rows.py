@@ -21,6 +21,12 @@ class Mark(View):
     reason: str | None
 
 
+class OutMark(Mark):
+    """The same of a fastener that came out for good, with the mark on it."""
+
+    piece: str
+
+
 class Row(Label):
     """One answer as it is shown and exported.
 
@@ -59,6 +65,7 @@ class Row(Label):
     written: Mark | None
     struck: Mark | None
     accepted: Mark | None
+    rejected: OutMark | None
     fallen: bool
 
 
@@ -94,8 +101,14 @@ def row_of(state: RunState, attempt: Attempt) -> Row:
         accepted=Mark(by=attempt.accepted.by.name, at=attempt.accepted.at, reason=attempt.accepted.reason)
         if attempt.accepted
         else None,
+        rejected=_rejected(attempt),
         fallen=attempt.fallen_by is not None,
     )
+
+
+def _rejected(attempt: Attempt) -> OutMark | None:
+    out = attempt.rejected
+    return None if out is None else OutMark(by=out.by.name, at=out.at, reason=out.reason, piece=out.piece)
 
 
 def rows(state: RunState) -> tuple[Row, ...]:

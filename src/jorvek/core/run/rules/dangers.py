@@ -1,0 +1,126 @@
+"""What nobody may accept, and what is let down before anything else is done."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from jorvek.core.refusal import Refusal
+from jorvek.core.run.log.cells import Cell
+from jorvek.core.run.log.state import Attempt, RunState, once
+
+PASSED: Final = frozenset({"above_ceiling", "above_peak"})
+"""Reasons by which a pressure has passed a limit that is never passed."""
+_YIELDED: Final = "turned_on"
+
+
+def never_accepted(state: RunState, attempt: Attempt) -> bool:
+    """Tell whether a reading has no acceptance by name, whoever asks.
+
+    A pressure past its ceiling, a blade under a nut at pressure, a zero that is none, a bolt that turned on: no
+    sentence makes the metal sound. It is let down and done again, or the fastener comes out.
+    """
+    codes = {reason.code for reason in attempt.judgement.reasons}
+    cell = state.definition.by_key[attempt.cell]
+    return bool(codes & PASSED) or _YIELDED in codes or cell.item in cell.means.never_accepted
+
+
+def demand_acceptable(state: RunState, attempt: Attempt) -> None:
+    """Refuse an acceptance that nobody can give.
+
+    Raises:
+        Refusal: ``never_accepted``.
+    """
+    if never_accepted(state, attempt):
+        raise Refusal("never_accepted", cell=attempt.cell)
+
+
+@once
+def passed_limit(state: RunState) -> Attempt | None:
+    """Return the first standing pressure that passed a limit which is never passed, None when there is none."""
+    for cell in state.definition.cells:
+        if cell.means.pressure != "raises":
+            continue
+        live = state.live(cell.key)
+        if live is not None and not live.settled and any(r.code in PASSED for r in live.judgement.reasons):
+            return live
+    return None
+
+
+@once
+def let_down(state: RunState) -> tuple[Cell, ...] | None:
+    """Return the only calls after a pressure passed its limit: zero, until it is proved; then none but doing it again.
+
+    None while nothing has passed its limit.
+    """
+    passed = passed_limit(state)
+    if passed is None:
+        return None
+    zero = zero_after(state, passed.cell)
+    if zero is None:
+        return ()
+    proved = state.live(zero.key)
+    return () if proved is not None and proved.settled and proved.seq > passed.seq else (zero,)
+
+
+def demand_let_down(state: RunState) -> None:
+    """Refuse to do work again while the oil is still past its limit.
+
+    Raises:
+        Refusal: ``let_down_first`` naming the call that proves zero.
+    """
+    only = let_down(state)
+    if only:
+        raise Refusal("let_down_first", first=only[0].key)
+
+
+def zero_after(state: RunState, key: str) -> Cell | None:
+    """Return the call that proves zero after the pull that a cell belongs to; None where the document has none."""
+    later = state.definition.cells[state.definition.place_of(key) :]
+    return next((c for c in later if c.means.pressure == "relieves" and c.item == "zero"), None)
+
+
+def asked_again(state: RunState, cell: Cell) -> bool:
+    """Tell whether a filled call is simply read again: a setting is set anew, a pressure pumped on, oil let off."""
+    live = state.live(cell.key)
+    if live is None or live.settled:
+        return False
+    if cell.item in cell.means.read_again:
+        return True
+    return cell.item in cell.means.pumped_on and {r.code for r in live.judgement.reasons} == {"below_band"}
+
+
+def may_be_rejected(state: RunState, attempt: Attempt) -> bool:
+    """Tell whether the fastener of a reading may come out instead: it yielded, or was freed past the ceiling."""
+    cell = state.definition.by_key[attempt.cell]
+    if cell.fastener is None or attempt.settled or not attempt.live:
+        return False
+    codes = {reason.code for reason in attempt.judgement.reasons}
+    return _YIELDED in codes or (cell.means.load == "takes" and bool(codes & PASSED))
+
+
+def falls_with(state: RunState, attempt: Attempt, redone: tuple[str, ...]) -> tuple[str, ...]:
+    """Return the cells that open again when the fastener of a reading is rejected.
+
+    One that was being tightened makes room for another, which begins at its first pull. One that was let free
+    stays free: what it came free at stands, and the others are gone on with from people clear and zero.
+
+    Args:
+        state: the run as it stands.
+        attempt: the reading.
+        redone: what would be done again with it.
+    """
+    cell = state.definition.by_key[attempt.cell]
+    if cell.means.load != "takes":
+        return redone
+    zero = zero_after(state, cell.key)
+    again = {f"{cell.step}/clear", *((zero.key,) if zero is not None else ())}
+    return tuple(c.key for c in state.definition.cells if c.key in again and state.live(c.key) is not None)
+
+
+def standing_pulls(state: RunState, setting: Cell) -> tuple[str, ...]:
+    """Return the pulls that were made with a setting of the wrench: they go where it goes."""
+    set_at = state.live(setting.key)
+    if set_at is None or setting.item not in setting.means.read_again:
+        return ()
+    made = ((c.key, state.live(c.key)) for c in state.definition.by_step[setting.step] if setting.key in c.needs)
+    return tuple(key for key, pull in made if pull is not None and pull.seq > set_at.seq)
