@@ -39,7 +39,7 @@ from tests.core.paper_run import BRAM, INES, TODAY, TOOLS, PaperRun, shipped
 from tests.core.test_every_kind_of_run import NAMES, WAYS
 
 PLACE = Path(__file__).parent / "as_it_was"
-CALL = ("figure", "lower", "upper", "on_tool", "computed", "not_before", "movement", "holds", "bites", "flat_deg")
+CALL = ("figure", "lower", "upper", "stated", "computed", "not_before", "movement", "holds", "bites", "flat_deg")
 FINGERPRINTS = PLACE / "fingerprints.json"
 
 

@@ -417,7 +417,8 @@ def test_leaving_out_needs_a_kind_that_allows_it_a_call_that_is_not_deliberate_a
     assert not may_be_left_out(run.state, by_key["length-before/length/1"]), "the stretch rests on it"
     assert not may_be_left_out(run.state, by_key["first/clear"]), "a deliberate act"
     assert not may_be_left_out(run.state, by_key["relieve/zero"]), "zero is proved"
-    assert may_be_left_out(run.state, by_key["second/feeler/1"])
+    assert not may_be_left_out(run.state, by_key["second/feeler/1"]), "it proves that the nut seats"
+    assert may_be_left_out(run.state, by_key["second/nut/1"])
 
 
 def test_every_sort_of_no_is_known_by_its_kind() -> None:

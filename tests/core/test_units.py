@@ -52,7 +52,21 @@ def test_nothing_is_colder_than_absolute_zero() -> None:
 
 @pytest.mark.parametrize(("typed", "value"), [("612.034", 612.034), ("612,034", 612.034), (" 7 ", 7), ("-3", -3)])
 def test_either_decimal_separator_is_read(typed: str, value: float) -> None:
-    assert read_number(typed) == value
+    assert read_number(typed, Quantity.LENGTH) == value
+
+
+@pytest.mark.parametrize("typed", ["1,000", "1,050", "12,500", "999,999", "-1,000"])
+def test_a_comma_before_three_digits_may_part_the_thousands_and_is_refused_but_for_lengths(typed: str) -> None:
+    for quantity in (None, *(one for one in Quantity if one is not Quantity.LENGTH)):
+        with pytest.raises(Refusal) as refused:
+            read_number(typed, quantity)
+        assert refused.value.code == "thousands"
+    assert read_number(typed, Quantity.LENGTH) == float(typed.replace(",", "."))
+
+
+@pytest.mark.parametrize(("typed", "value"), [("0,125", 0.125), ("1,05", 1.05), ("1000,5", 1000.5), ("1.000", 1.0)])
+def test_a_comma_that_can_only_be_a_decimal_one_is_read(typed: str, value: float) -> None:
+    assert read_number(typed, Quantity.PRESSURE) == value
 
 
 @pytest.mark.parametrize("typed", ["1,234.5", "1.234,5", "", "abc", "1 000", "1e5", "NaN", "٣", "9" * 30, "5."])

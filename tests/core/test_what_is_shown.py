@@ -56,7 +56,8 @@ def test_the_call_shows_target_band_and_what_the_gauge_must_show() -> None:
     run = PaperRun()
     run.play("second/raise")
     call = shown(run).calls[0]
-    assert [f.text for f in (call.figure, call.lower, call.upper, call.on_tool) if f] == ["1000", "980", "1020", "1004"]
+    assert [f.text for f in (call.figure, call.lower, call.upper) if f] == ["1000", "990", "1020"]
+    assert call.stated is None, "the nearest mark is the stated figure itself"
     assert call.tool == "PG-12"
     assert call.units[:2] == ("bar", "MPa")
     assert len(call.cautions) == 2
@@ -71,9 +72,10 @@ def test_a_stretch_call_waits_for_its_temperature_before_it_names_a_length() -> 
     run.value("length-after/temperature/1", "20.5", "degC")
     lengths = [c for c in shown(run).calls if c.item == "length"]
     assert [c.fastener for c in lengths] == ["1"]
-    assert lengths[0].figure is not None
+    assert lengths[0].as_stretch
     assert lengths[0].lower is not None
-    assert float(lengths[0].lower.text) < float(lengths[0].figure.text)
+    assert lengths[0].figure is not None
+    assert 0.0 < float(lengths[0].lower.text) < float(lengths[0].figure.text) < 3.0, "the stretch, never a length"
 
 
 @pytest.mark.parametrize(

@@ -105,14 +105,32 @@ describe("the space bar and a pedal", () => {
     expect(check.gave()).toEqual([{ type: "pull", outcome: "still", moved: null, unit: "deg" }]);
   });
 
-  it("gives the answer that proves the nut for a feeler, whichever that is", async () => {
-    const out = foot({ ask: "feeler", item: "feeler", units: [] });
-    await press(" ");
-    expect(out.gave()).toEqual([{ type: "feeler", enters: false }]);
-    shown?.unmount();
-    const go = foot({ ask: "feeler", item: "go:1", choices: ["enters"], units: [] });
-    await press(" ");
-    expect(go.gave()).toEqual([{ type: "feeler", enters: true }]);
+  it("gives neither answer of a blade, whichever proves the nut; plus and minus do", async () => {
+    for (const choices of [[], ["enters"]]) {
+      const blade = foot({ ask: "feeler", item: "feeler", choices, units: [] });
+      const words = blade.foot.findAll("button").map((one) => one.text());
+      expect(words.map((one) => one.replace(/[+−]$/, ""))).toEqual(["Does not enter", "It enters"]);
+      expect(blade.foot.findAll("button.main")).toHaveLength(0);
+      await press(" ");
+      expect(blade.gave()).toEqual([]);
+      await press("-");
+      await press("+");
+      expect(blade.gave()).toEqual([
+        { type: "feeler", enters: false },
+        { type: "feeler", enters: true },
+      ]);
+      shown?.unmount();
+    }
+  });
+
+  it("begins anew with the next digit after a refusal, and knows a sign", async () => {
+    const { gave, foot: made } = foot({ ask: "value", item: "aft", units: ["mm"], signed: true });
+    for (const key of ["1", "0", "5", "0"]) await press(key);
+    await made.setProps({ refused: true });
+    await press("5");
+    await press("-");
+    await press("Enter");
+    expect(gave()).toEqual([{ type: "value", text: "-5", unit: "mm" }]);
   });
 
   it("never signs, draws or chooses", async () => {

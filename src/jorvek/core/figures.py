@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Final
 
 from pydantic import BaseModel, ConfigDict
@@ -33,6 +34,36 @@ _DECIMALS: Final = {
     "kN": 0,
     "%": 1,
 }
+
+
+_MOST_DECIMALS: Final = 3
+_EXACT: Final = 1e-9
+
+
+def stated_figure(value: float, quantity: Quantity, unit: str) -> Figure:
+    """Return a target or a limit with the decimals that it was given: 8.5 is never shown as 8.
+
+    A figure that was reckoned and has no short form is shown like a reading.
+    """
+    shown = convert(value, quantity, GLOSSARY_UNIT[quantity], unit)
+    usual = _DECIMALS.get(unit, 2)
+    for decimals in range(usual, max(usual, _MOST_DECIMALS) + 1):
+        if abs(round(shown, decimals) - shown) <= _EXACT * max(1.0, abs(shown)):
+            return _told(f"{shown:.{decimals}f}", unit)
+    return figure(value, quantity, unit)
+
+
+def apart_figure(value: float, quantity: Quantity, unit: str) -> Figure:
+    """Return how far something lies from a limit: what lies beyond it never does so "by 0"."""
+    usual = figure(value, quantity, unit)
+    shown = convert(value, quantity, GLOSSARY_UNIT[quantity], unit)
+    if shown == 0.0 or float(usual.text.replace("−", "-")) != 0.0:
+        return usual
+    return _told(f"{shown:.{1 - math.floor(math.log10(abs(shown)))}f}", unit)
+
+
+def _told(text: str, unit: str) -> Figure:
+    return Figure(text=text.replace("-", "−"), unit=symbol(unit))
 
 
 def figure(value: float, quantity: Quantity, unit: str) -> Figure:

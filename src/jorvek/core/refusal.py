@@ -124,6 +124,7 @@ Unfit: TypeAlias = Literal[
     "out_of_physical_range",
     "pin_form",
     "readings_at_odds",
+    "thousands",
     "too_many_bites",
     "tool_accuracy",
     "tool_class",

@@ -217,22 +217,30 @@ def convert_named(value: float, u_from: str, u_to: str) -> float:
 _NUMBER = re.compile(r"[+\-−]?[0-9]+([.,][0-9]+)?")
 
 
-def read_number(text: str) -> float:
+_THOUSANDS = re.compile(r"[+\-−]?[1-9][0-9]{0,2},[0-9]{3}")
+
+
+def read_number(text: str, quantity: Quantity | None = None) -> float:
     """Read a typed number with either decimal separator.
 
     Args:
         text: what was typed, for example ``612,034`` or ``612.034``.
+        quantity: what it measures. Only lengths are read to three decimals: anywhere else a comma with three digits
+            after it may as well part the thousands, and is refused.
 
     Returns:
         The number.
 
     Raises:
-        Refusal: ``E_TYPE`` when it is not one plain number; a text holding both separators
-            (a thousands mark?) is refused because its meaning is not certain.
+        Refusal: ``E_TYPE`` when it is not one plain number; ``thousands`` for ``1,000``; a text holding both
+            separators is refused because its meaning is not certain.
     """
     cleaned = text.strip()
     if len(cleaned) > 24 or not _NUMBER.fullmatch(cleaned):
         raise Refusal("E_TYPE", name="value", got=cleaned[:40])
+    if quantity is not Quantity.LENGTH and _THOUSANDS.fullmatch(cleaned):
+        whole, _, rest = cleaned.partition(",")
+        raise Refusal("thousands", got=cleaned, whole=f"{whole}{rest}", part=f"{whole}.{rest}")
     return float(cleaned.replace(",", ".").replace("−", "-"))
 
 

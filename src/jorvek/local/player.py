@@ -22,8 +22,9 @@ from jorvek.core.run.log.cells import Ask, Cell, Rule
 from jorvek.core.run.log.commands import AnswerAge, Close, Command, Pause, RecordReading, TakeOver
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.ageing import asked_now
-from jorvek.core.run.rules.judge import aim_on_tool, expected_length, wait_left_s
+from jorvek.core.run.rules.judge import expected_length, wait_left_s
 from jorvek.core.run.rules.measured import chosen_part
+from jorvek.core.run.rules.on_instrument import shown_on
 from jorvek.core.run.rules.progress import DebtKind, debts, next_call
 from jorvek.core.run.rules.ranks import wanted_rank
 from jorvek.core.run.rules.turned import expected_movement_deg
@@ -139,7 +140,8 @@ def _reading(state: RunState, cell: Cell, chance: random.Random) -> str:
         case _ if cell.kind in ("gate", "stagger", "crank_position", "torque"):
             return _measured(state, cell, chance)
         case _:
-            return f"{5 * round((aim_on_tool(state, cell) or cell.target or 0) / 5):.0f}"
+            shown = shown_on(state, cell)
+            return f"{(shown.aim if shown is not None else cell.target) or 0:.0f}"
 
 
 _NOMINAL = {"bore": 200.25, "journal": 200.0, "bore_temperature": 20.0, "journal_temperature": 20.0, "aft": 0.0}

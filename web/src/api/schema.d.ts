@@ -1453,8 +1453,9 @@ export interface components {
          * @description One call: what to do, on which fastener, to what.
          *
          *     Attributes:
-         *         figure: the number to be read across the engine.
-         *         on_tool: what the drawn instrument shows for it, when that differs.
+         *         figure: the number to be read across the engine, as the drawn instrument shows it; a stretch, not a length.
+         *         lower: and ``upper``: the band, in the same figures.
+         *         stated: what the document states, where the instrument shows something else for it.
          *         computed: a figure worked out by the core, to be seen and confirmed.
          *         fault: why the figure cannot be worked out; what was read for it is struck and read again.
          *         units: unit names that a typed value may have, the author's first.
@@ -1468,8 +1469,9 @@ export interface components {
          *         bites: how many pulls may make up an angle.
          *         flat_deg: degrees in one flat or point of the turned form, for angles counted in flats.
          *         laddered: asked on the ladder of pressures, where nuts come free in their own order.
+         *         signed: whether a reading may lie below zero.
          *         stillness: standing still is the usual outcome of the pull.
-         *         as_new: the figure is the length of a new one.
+         *         as_stretch: aim and band are those of the stretch; no length is shown before it is measured.
          *         details: what the step states, by the name of the field, as it is to be shown.
          *         lines: lists that the step states, by the name of the field.
          *         own: aim and band in the person's own unit, where that is another than the author's.
@@ -1478,8 +1480,8 @@ export interface components {
          *         photograph: whether the author wants a picture, and how many there are of this step.
          */
         Call: {
-            /** As New */
-            as_new: boolean;
+            /** As Stretch */
+            as_stretch: boolean;
             ask: components["schemas"]["Ask"];
             /** Attempt */
             attempt: number;
@@ -1535,7 +1537,6 @@ export interface components {
              * @enum {string}
              */
             noun: "stud" | "bolt";
-            on_tool: components["schemas"]["Figure"] | null;
             /** Owing */
             owing: string[];
             own: components["schemas"]["OwnUnits"] | null;
@@ -1545,8 +1546,11 @@ export interface components {
             photos: number;
             /** Sees */
             sees: string[];
+            /** Signed */
+            signed: boolean;
             /** Signed By */
             signed_by: string | null;
+            stated: components["schemas"]["Figure"] | null;
             /** Step */
             step: string;
             /** Stillness */
@@ -4540,7 +4544,6 @@ export interface components {
         OwnUnits: {
             figure: components["schemas"]["Figure"] | null;
             lower: components["schemas"]["Figure"] | null;
-            on_tool: components["schemas"]["Figure"] | null;
             upper: components["schemas"]["Figure"] | null;
         };
         /**
@@ -4571,12 +4574,15 @@ export interface components {
          * @description One line to be keyed in, in working order.
          *
          *     Attributes:
+         *         as_stretch: aim and band are those of the stretch.
          *         units: units that a value may have, the sheet's first.
          *         choices: answers that may be written, each by its number too.
          *         row: what stands there already.
          */
         PaperLine: {
             aim: components["schemas"]["Figure"] | null;
+            /** As Stretch */
+            as_stretch: boolean;
             ask: components["schemas"]["Ask"];
             /** Attempt */
             attempt: number;

@@ -9,7 +9,7 @@ import NumberPad from "@/shared/NumberPad.vue";
 import { unitText } from "@/shared/format";
 
 /** The one place where an answer comes in: by key, pedal, touch, later by a device. */
-const props = defineProps<{ call: Call; busy: boolean; clockOffsetMs: number }>();
+const props = defineProps<{ call: Call; busy: boolean; clockOffsetMs: number; refused?: boolean }>();
 const emit = defineEmits<{ give: [answer: Answer]; draw: [tool: ToolListed]; sign: []; strikeLast: [] }>();
 const i18n = useI18n();
 const { t } = i18n;
@@ -60,8 +60,20 @@ watch(
   },
 );
 
+/** An entry that was refused stays to be read; the next digit begins another. */
+let stale = false;
+watch(
+  () => props.refused,
+  (refused) => {
+    stale = refused === true;
+  },
+);
+
 function press(key: string): void {
+  if (stale && key !== "wipe") entry.value = "";
+  stale = false;
   if (key === "wipe") entry.value = entry.value.slice(0, -1);
+  else if (key === "-") entry.value = entry.value.startsWith("-") ? entry.value.slice(1) : `-${entry.value}`;
   else if (entry.value.length < MAX_ENTRY) entry.value += key;
 }
 
@@ -105,9 +117,6 @@ function main(): void {
     case "seen":
       emit("give", { type: "seen" });
       break;
-    case "feeler":
-      emit("give", { type: "feeler", enters: props.call.choices.includes("enters") });
-      break;
     case "words":
       if (written.value.trim() !== "") emit("give", { type: "words", text: written.value.trim() });
       break;
@@ -124,10 +133,16 @@ function main(): void {
     case "signature":
       emit("sign");
       break;
+    case "feeler":
     case "tool":
     case "choice":
       break;
   }
+}
+
+/** Two answers of which neither is the usual one: they keep their places, and no pedal gives either. */
+function giveBlade(enters: boolean): void {
+  if (!props.busy) emit("give", { type: "feeler", enters });
 }
 
 function onKey(event: KeyboardEvent): void {
@@ -137,6 +152,7 @@ function onKey(event: KeyboardEvent): void {
   if (document.querySelector(".v-dialog.v-overlay--active") !== null) return;
   const onControl = target.closest("button, a, [role=button]") !== null;
   if (event.key === " ") spaceBar(event, onControl);
+  else if (props.call.ask === "feeler" && /^[-+]$/.test(event.key)) giveBlade(event.key === "+");
   else if (typing.value && /^[\d.,+-]$/.test(event.key)) press(event.key);
   else if (event.key === "Enter" && typing.value && entry.value !== "") {
     // A typed reading goes first, wherever the focus is.
@@ -192,7 +208,7 @@ onBeforeUnmount(() => {
           <span translate="no">{{ unitWord }}</span>
         </button>
       </div>
-      <number-pad :decimal="call.ask !== 'count'" @press="press" />
+      <number-pad :decimal="call.ask !== 'count'" :signed="call.signed" @press="press" />
     </template>
     <v-text-field
       v-if="call.ask === 'words'"
@@ -205,13 +221,12 @@ onBeforeUnmount(() => {
       {{ secondsLeft > 0 ? t("bench.to_go", { n: secondsLeft }) : t("bench.held") }}
     </p>
     <div v-if="call.ask === 'feeler'" class="pair">
-      <v-btn class="main" @click="main">
-        {{ call.choices.includes("enters") ? t("call.feeler.enters") : t("call.feeler.stays_out")
-        }}<span class="key">{{ t("bench.space") }}</span>
+      <v-btn @click="giveBlade(false)">
+        {{ t("call.feeler.stays_out") }}<span class="key" translate="no">−</span>
       </v-btn>
-      <v-btn @click="emit('give', { type: 'feeler', enters: !call.choices.includes('enters') })">{{
-        call.choices.includes("enters") ? t("call.feeler.stays_out") : t("call.feeler.enters")
-      }}</v-btn>
+      <v-btn @click="giveBlade(true)">
+        {{ t("call.feeler.enters") }}<span class="key" translate="no">+</span>
+      </v-btn>
     </div>
     <pull-foot
       v-else-if="call.ask === 'pull'"
@@ -340,6 +355,7 @@ output {
 .pair {
   display: grid;
   gap: 10px;
+  grid-template-columns: 1fr 1fr;
 }
 
 .big,

@@ -139,6 +139,7 @@ useShortcuts({
         :calls="bench.calls"
         :busy="bench.busy"
         :clock-offset-ms="bench.clockOffsetMs"
+        :refused="bench.problem !== null"
       />
       <age-panel v-else-if="age" :age="age" />
       <offline-end v-else-if="bench.offline" />

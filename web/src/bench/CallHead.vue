@@ -47,13 +47,13 @@ const big = computed(() => (props.call.laddered ? null : (props.call.computed ??
       <span translate="no">{{ big.text }}</span><small :class="{ close: big.unit === '°' }" translate="no">{{
         big.unit
       }}</small
-      ><em v-if="call.as_new" class="words">{{ t("bench.as_new") }}</em>
+      ><em v-if="call.as_stretch" class="words">{{ t("bench.as_stretch") }}</em>
     </p>
     <p v-if="band" class="band">
       <span class="words muted">{{ t("bench.band") }} {{ band.word }}</span>
       <span class="figure" translate="no">{{ band.text }}</span>
     </p>
-    <p v-if="call.on_tool && call.tool" class="band on-tool">
+    <p v-if="call.stated && call.tool" class="band stated">
       <span class="words muted">
         <i18n-t keypath="bench.on_tool" scope="global">
           <template #tool
@@ -61,7 +61,7 @@ const big = computed(() => (props.call.laddered ? null : (props.call.computed ??
           >
         </i18n-t>
       </span>
-      <span class="figure" translate="no">{{ figureText(call.on_tool) }}</span>
+      <span class="figure" translate="no">{{ figureText(call.stated) }}</span>
     </p>
     <p v-if="call.own?.figure" class="band own">
       <span class="words muted">{{ t("bench.own") }}</span>
@@ -155,9 +155,8 @@ h1 {
   gap: 10px;
 }
 
-.on-tool .figure {
-  color: var(--now);
-  font-weight: 700;
+.stated .figure {
+  color: var(--muted);
 }
 
 .ask {

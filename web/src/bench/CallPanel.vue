@@ -9,7 +9,13 @@ import PhotoButton from "@/bench/PhotoButton.vue";
 import { drawingOf } from "@/bench/calls";
 
 /** One call, and the one place where an answer leaves for the run: what is asked, the picture its kind of step has, and the way the answer is given. */
-const props = defineProps<{ call: Call; calls?: readonly Call[]; busy: boolean; clockOffsetMs: number }>();
+const props = defineProps<{
+  call: Call;
+  calls?: readonly Call[];
+  busy: boolean;
+  clockOffsetMs: number;
+  refused?: boolean;
+}>();
 const actions = useActions();
 const { t } = useI18n();
 const body = computed(() => drawingOf(props.call.kind));
@@ -37,6 +43,7 @@ const crowded = computed(() => props.call.ask === "value" && props.call.cautions
       :call="call"
       :busy="busy"
       :clock-offset-ms="clockOffsetMs"
+      :refused="refused"
       @give="actions.give"
       @draw="actions.draw"
       @sign="actions.dialog.value = { kind: 'sign' }"

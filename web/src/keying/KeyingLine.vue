@@ -20,7 +20,8 @@ const aim = computed(() => {
   const { aim: target, lower, upper } = props.line;
   const band = lower && upper ? `${lower.text} … ${upper.text}` : "";
   const one = upper ? `≤ ${figureText(upper)}` : lower ? `≥ ${figureText(lower)}` : "";
-  return [figureText(target), band || one].filter(Boolean).join("  ");
+  const of = props.line.as_stretch ? t("bench.as_stretch") : "";
+  return [figureText(target), band || one, of].filter(Boolean).join("  ");
 });
 const choiceWord = (choice: string): string => (i18n.te(`choice.${choice}`) ? t(`choice.${choice}`) : choice);
 const hint = computed(() => {

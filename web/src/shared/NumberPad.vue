@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useI18n } from "vue-i18n";
 
-defineProps<{ decimal: boolean }>();
+defineProps<{ decimal: boolean; signed?: boolean }>();
 const emit = defineEmits<{ press: [key: string] }>();
 const { t } = useI18n();
 const lines = [
@@ -12,12 +12,12 @@ const lines = [
 </script>
 
 <template>
-  <div class="pad" role="group" :aria-label="t('bench.keypad')">
+  <div class="pad" :class="{ signed }" role="group" :aria-label="t('bench.keypad')">
     <template v-for="(line, i) in lines" :key="i">
       <button v-for="digit in line" :key="digit" type="button" class="figure" @click="emit('press', digit)">
         <span translate="no">{{ digit }}</span>
       </button>
-      <button v-if="i === 0" type="button" class="words" @click="emit('press', 'wipe')">
+      <button v-if="i === 0" type="button" class="words wide" @click="emit('press', 'wipe')">
         {{ t("bench.wipe") }}
       </button>
       <button
@@ -30,7 +30,16 @@ const lines = [
       >
         <span v-if="decimal" aria-hidden="true" class="dot" />
       </button>
-      <button v-if="i === 2" type="button" class="figure" @click="emit('press', '0')">
+      <button
+        v-if="i === 1 && signed"
+        type="button"
+        class="figure"
+        :aria-label="t('bench.minus')"
+        @click="emit('press', '-')"
+      >
+        <span aria-hidden="true" class="dash" />
+      </button>
+      <button v-if="i === 2" type="button" class="figure wide" @click="emit('press', '0')">
         <span translate="no">0</span>
       </button>
     </template>
@@ -73,6 +82,22 @@ button:active:not(:disabled) {
   display: inline-block;
   height: 8px;
   width: 8px;
+}
+
+.dash {
+  background: currentcolor;
+  display: inline-block;
+  height: 3px;
+  vertical-align: middle;
+  width: 18px;
+}
+
+.pad.signed {
+  grid-template-columns: repeat(5, 1fr);
+}
+
+.pad.signed .wide {
+  grid-column: span 2;
 }
 
 .at-narrow .pad {

@@ -248,7 +248,7 @@ def read(spec: Field, text: str, unit: str) -> float | str:
             raise Refusal("E_TABLE", name=spec.name, got=text[:40], allowed=", ".join(spec.choices))
         return text
     try:
-        number = read_number(text)
+        number = read_number(text, spec.quantity)
     except Refusal as refusal:
         raise Refusal(refusal.code, **{**refusal.params, "name": spec.name}) from refusal
     if spec.quantity is None:

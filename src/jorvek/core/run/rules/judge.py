@@ -5,8 +5,8 @@ from __future__ import annotations
 from datetime import datetime
 
 from jorvek.core.bolting.stretch import STEEL_EXPANSION_PER_K
-from jorvek.core.calibration import shown_for, true_value
-from jorvek.core.figures import figure
+from jorvek.core.calibration import true_value
+from jorvek.core.figures import apart_figure, stated_figure
 from jorvek.core.guard_band import Decision, guard_band_decision
 from jorvek.core.procedure.clamp import stretch_between
 from jorvek.core.procedure.steps import CeilingStep, StretchStep
@@ -53,9 +53,9 @@ def judge(state: RunState, cell: Cell, answer: ev.Answer, now: datetime) -> ev.J
             return _judge_value(state, cell, answer)
         case ev.FeelerAnswer():
             right = answer.enters == ("enters" in cell.choices)
-            code = "feeler_enters" if answer.enters else "feeler_stays_out"
+            code = "blade_enters" if answer.enters else "blade_stays_out"
             verdict = ev.Verdict.IN_BAND if right else ev.Verdict.OUT_OF_BAND
-            return ev.Judgement(verdict=verdict, reasons=(ev.Reason(code=code),))
+            return ev.Judgement(verdict=verdict, reasons=(ev.Reason(code=code, params={"where": cell.text or ""}),))
         case ev.SeenAnswer():
             return seen_judgement(state, cell)
         case ev.ChoiceAnswer():
@@ -127,7 +127,7 @@ def read_value(state: RunState, cell: Cell, answer: ev.ValueAnswer) -> float:
     """
     assert cell.quantity is not None
     assert cell.plausible is not None
-    value = convert(read_number(answer.text), cell.quantity, answer.unit, GLOSSARY_UNIT[cell.quantity])
+    value = convert(read_number(answer.text, cell.quantity), cell.quantity, answer.unit, GLOSSARY_UNIT[cell.quantity])
     low, high = cell.plausible
     if not low <= value <= high:
         question = meant_for(state, cell, answer)
@@ -153,17 +153,6 @@ def _corrected(value: float, tool: Tool | None, quantity: Quantity | None) -> fl
     if not points or not points[0][0] <= value <= points[-1][0]:
         return value
     return true_value(value, points)
-
-
-def aim_on_tool(state: RunState, cell: Cell) -> float | None:
-    """Return what the drawn instrument must show for the target, where its calibration differs."""
-    tool = state.tool(cell.tool_role)
-    if tool is None or cell.target is None or tool.quantity is not cell.quantity or cell.rule is not Rule.SETTING:
-        return None
-    points = tool.calibration_points
-    if not points or not points[0][1] <= cell.target <= points[-1][1]:
-        return None
-    return shown_for(cell.target, points)
 
 
 def _judge_value(state: RunState, cell: Cell, answer: ev.ValueAnswer) -> ev.Judgement:
@@ -222,7 +211,8 @@ def _reason(cell: Cell, code: str, **params: float) -> ev.Reason:
     """Return a reason with its figures in the author's unit of the cell."""
     assert cell.quantity is not None
     assert cell.unit is not None
-    shown = {name: figure(value, cell.quantity, cell.unit) for name, value in params.items()}
+    drawn = {name: apart_figure if name == "by" else stated_figure for name in params}
+    shown = {name: drawn[name](value, cell.quantity, cell.unit) for name, value in params.items()}
     return ev.Reason(code=code, params={name: f"{f.text} {f.unit}" for name, f in shown.items()})
 
 

@@ -51,7 +51,7 @@ def meant_for(state: RunState, cell: Cell, answer: ev.ValueAnswer) -> Refusal | 
     about = _size_about(state, cell) or ((cell.target, _LENGTH_SHARE) if cell.target else None)
     if cell.quantity is None or about is None:
         return None
-    value = convert(read_number(answer.text), cell.quantity, answer.unit, GLOSSARY_UNIT[cell.quantity])
+    value = convert(read_number(answer.text, cell.quantity), cell.quantity, answer.unit, GLOSSARY_UNIT[cell.quantity])
     return _question(cell, answer, value, about)
 
 
@@ -60,7 +60,7 @@ def _question(cell: Cell, answer: ev.ValueAnswer, value: float, about: tuple[flo
     shown = figure(about[0], cell.quantity, answer.unit)
     for slip in _SLIPS:
         if _near(value * slip, *about):
-            meant = f"{read_number(answer.text) * slip:.{_decimals(answer.text, slip)}f}"
+            meant = f"{read_number(answer.text, cell.quantity) * slip:.{_decimals(answer.text, slip)}f}"
             return Refusal("figure_meant", got=answer.text, unit=shown.unit, about=shown.text, meant=meant)
     return None
 

@@ -29,7 +29,7 @@ def read_angle(state: RunState, cell: Cell, text: str, unit: str) -> float:
     Raises:
         Refusal: ``E_TYPE``, ``E_UNIT``, ``E_DIM``; ``out_of_physical_range`` outside what can be turned.
     """
-    number, flat = read_number(text), flat_deg(state, cell)
+    number, flat = read_number(text, Quantity.ANGLE), flat_deg(state, cell)
     if unit == FLATS and flat is not None:
         value = number * flat
     else:

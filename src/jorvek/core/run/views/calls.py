@@ -12,12 +12,13 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.cells import Ask, Cell, Rule
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.departures import may_be_left_out
-from jorvek.core.run.rules.judge import OWES_WORDS, ceiling_for, expected_length, seen_judgement
+from jorvek.core.run.rules.judge import OWES_WORDS, ceiling_for, seen_judgement
+from jorvek.core.run.rules.on_instrument import Shown, shown_on
 from jorvek.core.run.rules.ranks import wanted_rank
 from jorvek.core.run.rules.rejected import wants_mark
 from jorvek.core.run.rules.turned import FLATS, before, expected_movement_deg, flat_deg
 from jorvek.core.run.views.labels import Label, View, naming
-from jorvek.core.run.views.rows import aim_figure, in_cell_unit
+from jorvek.core.run.views.rows import in_cell_unit, limit_of
 from jorvek.core.units import UNIT_NAMES, Quantity, symbol
 
 Units = Mapping[Quantity, str]
@@ -37,15 +38,15 @@ class OwnUnits(View):
     figure: Figure | None
     lower: Figure | None
     upper: Figure | None
-    on_tool: Figure | None
 
 
 class Call(Label):
     """One call: what to do, on which fastener, to what.
 
     Attributes:
-        figure: the number to be read across the engine.
-        on_tool: what the drawn instrument shows for it, when that differs.
+        figure: the number to be read across the engine, as the drawn instrument shows it; a stretch, not a length.
+        lower: and ``upper``: the band, in the same figures.
+        stated: what the document states, where the instrument shows something else for it.
         computed: a figure worked out by the core, to be seen and confirmed.
         fault: why the figure cannot be worked out; what was read for it is struck and read again.
         units: unit names that a typed value may have, the author's first.
@@ -59,8 +60,9 @@ class Call(Label):
         bites: how many pulls may make up an angle.
         flat_deg: degrees in one flat or point of the turned form, for angles counted in flats.
         laddered: asked on the ladder of pressures, where nuts come free in their own order.
+        signed: whether a reading may lie below zero.
         stillness: standing still is the usual outcome of the pull.
-        as_new: the figure is the length of a new one.
+        as_stretch: aim and band are those of the stretch; no length is shown before it is measured.
         details: what the step states, by the name of the field, as it is to be shown.
         lines: lists that the step states, by the name of the field.
         own: aim and band in the person's own unit, where that is another than the author's.
@@ -76,7 +78,7 @@ class Call(Label):
     figure: Figure | None
     lower: Figure | None
     upper: Figure | None
-    on_tool: Figure | None
+    stated: Figure | None
     computed: Figure | None
     fault: Fault | None
     units: tuple[str, ...]
@@ -99,7 +101,8 @@ class Call(Label):
     confirmed_by: str | None
     laddered: bool
     stillness: bool
-    as_new: bool
+    signed: bool
+    as_stretch: bool
     may_leave_out: bool
     photograph: bool
     photos: int
@@ -124,7 +127,7 @@ def call_of(state: RunState, cell: Cell, units: Units) -> Call:
     """
     step = state.definition.steps_by_id[cell.step_id]
     peers = state.definition.by_step[cell.step]
-    target, lower, upper = _limits(state, cell)
+    shown = _aim(state, cell)
     said = state.definition.stated[cell.step_id]
     computed, fault = _computed(state, cell)
     tool = state.tool(cell.tool_role)
@@ -138,10 +141,10 @@ def call_of(state: RunState, cell: Cell, units: Units) -> Call:
         ask=cell.ask,
         cautions=cell.cautions,
         deliberate=cell.deliberate,
-        figure=in_cell_unit(cell, target),
-        lower=in_cell_unit(cell, lower),
-        upper=in_cell_unit(cell, upper),
-        on_tool=aim_figure(state, cell),
+        figure=limit_of(cell, shown.aim),
+        lower=limit_of(cell, shown.lower),
+        upper=limit_of(cell, shown.upper),
+        stated=_stated(state, cell),
         computed=computed,
         fault=fault,
         units=units_of(cell, units),
@@ -160,7 +163,8 @@ def call_of(state: RunState, cell: Cell, units: Units) -> Call:
         flat_deg=flat_deg(state, cell),
         laddered=cell.rule is Rule.RELEASE,
         stillness=cell.rule is Rule.STAYED,
-        as_new=cell.rule is Rule.GROWTH,
+        signed=cell.ask is Ask.VALUE and cell.plausible is not None and cell.plausible[0] < 0.0,
+        as_stretch=cell.rule is Rule.STRETCH,
         details=said.details | _top(state, cell),
         lines=said.lines,
         own=_own(state, cell, units),
@@ -193,10 +197,16 @@ def _text(cell: Cell) -> str | None:
     return f"{number} {symbol(unit)}"
 
 
-def _limits(state: RunState, cell: Cell) -> tuple[float | None, float | None, float | None]:
-    if cell.rule in (Rule.GROWTH, Rule.STRETCH):
-        return expected_length(state, cell)
-    return cell.target, cell.lower, cell.upper
+def _aim(state: RunState, cell: Cell) -> Shown:
+    """Return aim and band as they are read; a length that somebody expects is easily copied, so none is shown."""
+    if cell.rule is Rule.GROWTH:
+        return Shown(None, None, None)
+    return shown_on(state, cell) or Shown(cell.target, cell.lower, cell.upper)
+
+
+def _stated(state: RunState, cell: Cell) -> Figure | None:
+    stated = limit_of(cell, cell.target)
+    return None if stated == limit_of(cell, _aim(state, cell).aim) else stated
 
 
 def _computed(state: RunState, cell: Cell) -> tuple[Figure | None, Fault | None]:
@@ -222,12 +232,11 @@ def _own(state: RunState, cell: Cell, units: Units) -> OwnUnits | None:
     if liked is None or liked == cell.unit or cell.unit is None:
         return None
     theirs = replace(cell, unit=liked)
-    target, lower, upper = _limits(state, cell)
+    shown = _aim(state, cell)
     return OwnUnits(
-        figure=in_cell_unit(theirs, target),
-        lower=in_cell_unit(theirs, lower),
-        upper=in_cell_unit(theirs, upper),
-        on_tool=aim_figure(state, theirs),
+        figure=in_cell_unit(theirs, shown.aim),
+        lower=in_cell_unit(theirs, shown.lower),
+        upper=in_cell_unit(theirs, shown.upper),
     )
 
 

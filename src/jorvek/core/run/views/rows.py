@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from jorvek.core.figures import Figure, figure
+from jorvek.core.figures import Figure, figure, stated_figure
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Cell, Rule
+from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.state import Attempt, RunState
-from jorvek.core.run.rules.judge import aim_on_tool
 from jorvek.core.run.views.labels import Label, View, naming
 from jorvek.core.units import Quantity, symbol
 
@@ -82,9 +81,9 @@ def row_of(state: RunState, attempt: Attempt) -> Row:
         read=as_read(attempt.answer),
         corrected=in_cell_unit(cell, corrected),
         judged=in_cell_unit(cell, j.judged),
-        target=in_cell_unit(cell, cell.target),
-        lower=in_cell_unit(cell, j.lower),
-        upper=in_cell_unit(cell, j.upper),
+        target=limit_of(cell, cell.target),
+        lower=limit_of(cell, j.lower),
+        upper=limit_of(cell, j.upper),
         uncertainty=in_cell_unit(cell, j.uncertainty or None),
         clamp=None if j.clamp_kN is None else figure(j.clamp_kN * 1000, Quantity.FORCE, "kN"),
         verdict=j.verdict,
@@ -123,13 +122,11 @@ def in_cell_unit(cell: Cell, value: float | None) -> Figure | None:
     return figure(value, cell.quantity, cell.unit)
 
 
-def aim_figure(state: RunState, cell: Cell) -> Figure | None:
-    """Return what the drawn instrument must show for the target, when that differs from it."""
-    aim = aim_on_tool(state, cell)
-    if aim is None or cell.target is None or cell.rule is not Rule.SETTING:
+def limit_of(cell: Cell, value: float | None) -> Figure | None:
+    """Return a target or limit of a cell in the author's unit, with the decimals it was given."""
+    if value is None or cell.quantity is None or cell.unit is None:
         return None
-    shown, target = in_cell_unit(cell, aim), in_cell_unit(cell, cell.target)
-    return None if shown == target else shown
+    return stated_figure(value, cell.quantity, cell.unit)
 
 
 def answer_code(answer: ev.Answer) -> str:

@@ -17,6 +17,7 @@ class PaperLine(Label):
     """One line to be keyed in, in working order.
 
     Attributes:
+        as_stretch: aim and band are those of the stretch.
         units: units that a value may have, the sheet's first.
         choices: answers that may be written, each by its number too.
         row: what stands there already.
@@ -27,6 +28,7 @@ class PaperLine(Label):
     aim: Figure | None
     lower: Figure | None
     upper: Figure | None
+    as_stretch: bool
     units: tuple[str, ...]
     choices: tuple[str, ...]
     by_hand: bool
@@ -49,6 +51,7 @@ def _line(state: RunState, cell: Cell) -> PaperLine:
         aim=call.figure,
         lower=call.lower,
         upper=call.upper,
+        as_stretch=call.as_stretch,
         units=call.units,
         choices=cell.choices,
         by_hand=cell.ask not in NOT_FROM_PAPER,
