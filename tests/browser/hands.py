@@ -112,6 +112,8 @@ class Hands:
                 self._ladder(cell, float(answer.text))
             case ev.ValueAnswer():
                 self._type(answer.text)
+            case ev.FeelerAnswer():
+                self._key("+" if answer.enters else "-", 1)
             case _ if cell.deliberate:
                 self._touch(page, foot.locator(".big"))
             case _:

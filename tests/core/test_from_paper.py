@@ -36,7 +36,7 @@ def pencil(answer: ev.Answer) -> str:
         case ev.PullAnswer():
             return "0" if answer.outcome is ev.PullOutcome.STILL else answer.moved or "x"
         case ev.TurnAnswer():
-            return "+".join(answer.bites)
+            return "x" if answer.to_mark else "+".join(answer.bites)
         case _:
             raise AssertionError(answer)
 

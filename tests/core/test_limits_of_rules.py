@@ -293,7 +293,7 @@ def test_a_redo_takes_all_stages_only_once_the_angle_was_turned() -> None:
     run.play(f"turn/turn/{second}")
     scope = redo_scope(run.state, f"full-snug/pull/{first}")
     stages = ("snug/setting", f"snug/pull/{first}", "full-snug/setting", f"full-snug/pull/{first}")
-    assert scope == (*stages, "turn/marks", f"turn/turn/{first}")
+    assert scope == (*stages, "turn/marks", f"turn/turn/{first}", f"turn/end_torque/{first}")
     assert redo_scope(run.state, f"full-snug/pull/{second}") == (f"full-snug/pull/{second}", "turn/marks")
 
 

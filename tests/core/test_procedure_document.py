@@ -62,6 +62,16 @@ def test_an_older_format_is_read_as_the_same_procedure_and_keeps_its_lines() -> 
     assert {f.where for f in lines} == {"fasteners.0.clamped.hole", "tensioners.0.area"}
 
 
+@pytest.mark.parametrize("name", ["tarnholt-7l34-head-loosen", "corvane-v10-head-tighten"])
+def test_a_document_in_the_second_format_keeps_its_address_and_the_cells_that_logs_were_begun_with(name: str) -> None:
+    old = json.loads((ROOT / f"tests/core/logs/procedures/format-2-{name}.json").read_text())
+    stored = Procedure.from_body(old["body"])
+    assert (stored.content_hash(), stored.written_in) == (old["hash"], 2)
+    ways = [dict(pair.split("=") for pair in way.split()) for way in old["cells"]]
+    assert [cells_hash(expand(stored, way or None)) for way in ways] == list(old["cells"].values())
+    assert Procedure.model_validate(stored.plain()).written_in == 3, "what is written anew is in the present format"
+
+
 def test_a_revision_cannot_be_changed_in_memory() -> None:
     with pytest.raises(ValueError, match="frozen"):
         PROCEDURE.revision = "D"  # type: ignore[misc]  # forbidden on purpose

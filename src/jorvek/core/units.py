@@ -74,7 +74,14 @@ UNIT_NAMES: Final[dict[Quantity, dict[str, str]]] = {
         "kgf.m": "kgf * meter",
         "kgf.cm": "kgf * centimeter",
     },
-    Quantity.ANGLE: {"deg": "degree", "rad": "radian", "turn": "turn"},
+    Quantity.ANGLE: {
+        "deg": "degree",
+        "rad": "radian",
+        "turn": "turn",
+        # A flat of a hexagon, a point of a twelve-point head: which one is part of the name.
+        "flats6": "turn / 6",
+        "flats12": "turn / 12",
+    },
     Quantity.FORCE: {
         "N": "newton",
         "kN": "kilonewton",
@@ -103,6 +110,8 @@ _SYMBOLS: Final = {
     "N/mm2": "N/mm²",
     "kgf/cm2": "kgf/cm²",
     "K_diff": "K",
+    "flats6": "flats of 6",
+    "flats12": "flats of 12",
     "degC_diff": "°C",
     "degF_diff": "°F",
     "tonf_us": "US tonf",

@@ -74,7 +74,7 @@ def usual_answer(state: RunState, cell: Cell, chance: random.Random, tools: list
         case Ask.PULL:
             return _usual_pull(state, cell, chance)
         case Ask.TURN:
-            return ev.TurnAnswer(bites=(f"{(cell.target or 0.0):.0f}",))
+            return ev.TurnAnswer(to_mark=True)
 
 
 _SETTLED = 0.6
@@ -134,6 +134,8 @@ def _reading(state: RunState, cell: Cell, chance: random.Random) -> str:
             return "0"
         case "prove":
             return f"{5 * round(((cell.upper or 0.0) - 5.0) / 5):.0f}"
+        case "end_torque":
+            return f"{1.2 * (cell.lower or 0.0):.0f}"
         case "lowest":
             peak = state.live(cell.uses[0])
             return f"{(peak.judgement.value or 0) - 5:.0f}" if peak else "0"

@@ -995,6 +995,7 @@ export interface components {
          *         bites: how many pulls may make it up.
          *         mark: the paint: where, from what to what.
          *         tool: role of an angle gauge or power tool, when one is used.
+         *         end_torque: torque at the end of the angle, where it is asked for.
          *         aims_at: load the author expects from it.
          */
         AngleStep: {
@@ -1014,6 +1015,7 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            end_torque?: components["schemas"]["EndTorque"] | null;
             /**
              * Free Order
              * @default false
@@ -1517,7 +1519,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
             /** Laddered */
             laddered: boolean;
             /** Lines */
@@ -2382,6 +2384,26 @@ export interface components {
              * @default 2
              */
             times: number;
+        };
+        /**
+         * EndTorque
+         * @description The torque felt at the end of an angle: a soft bolt shows less, a dry one more.
+         *
+         *     Attributes:
+         *         wrench: role of the wrench or gauge that shows it.
+         *         at_least: less is a bolt that yields too early, or one that is oiled too well.
+         *         at_most: more is a dry one, or a bolt that bottoms.
+         */
+        EndTorque: {
+            /**
+             * At Least
+             * @description A torque with its unit, for example '1 N.m'.
+             */
+            at_least: string;
+            /** At Most */
+            at_most?: string | null;
+            /** Wrench */
+            wrench: string;
         };
         /**
          * EndTrouble
@@ -3494,7 +3516,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
             /**
              * Noun
              * @enum {string}
@@ -4522,7 +4544,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
             /**
              * Noun
              * @enum {string}
@@ -4600,7 +4622,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
             lower: components["schemas"]["Figure"] | null;
             /**
              * Noun
@@ -4752,7 +4774,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
             /**
              * Noun
              * @enum {string}
@@ -4947,7 +4969,7 @@ export interface components {
              * Format
              * @constant
              */
-            format: "jorvek-procedure/2";
+            format: "jorvek-procedure/3";
             /**
              * Hoses
              * @default []
@@ -4981,7 +5003,7 @@ export interface components {
             revision: string;
             source: components["schemas"]["Source"];
             /** Steps */
-            steps: (components["schemas"]["FollowUpStep"] | components["schemas"]["HoldPointStep"] | components["schemas"]["LockStep"] | components["schemas"]["NoReturnStep"] | components["schemas"]["WaitStep"] | components["schemas"]["AncillaryOffStep"] | components["schemas"]["AncillaryOnStep"] | components["schemas"]["CloseItemStep"] | components["schemas"]["DisturbStep"] | components["schemas"]["OpenItemStep"] | components["schemas"]["PutRightStep"] | components["schemas"]["TemporaryOffStep"] | components["schemas"]["TemporaryOnStep"] | components["schemas"]["DrawHomeStep"] | components["schemas"]["FitStep"] | components["schemas"]["InspectStep"] | components["schemas"]["LandStep"] | components["schemas"]["LiftStep"] | components["schemas"]["LubricateStep"] | components["schemas"]["MatchedPartStep"] | components["schemas"]["ParkStep"] | components["schemas"]["SealantStep"] | components["schemas"]["SenseStep"] | components["schemas"]["SortByLengthStep"] | components["schemas"]["StaggerStep"] | components["schemas"]["SupportStep"] | components["schemas"]["TrialFitStep"] | components["schemas"]["TwoPersonStep"] | components["schemas"]["ChoosePartStep"] | components["schemas"]["GateStep"] | components["schemas"]["TurnsFreelyStep"] | components["schemas"]["AttitudeStep"] | components["schemas"]["ConfirmStep"] | components["schemas"]["CrankPositionStep"] | components["schemas"]["InchStep"] | components["schemas"]["MakeSafeStep"] | components["schemas"]["RestoreStep"] | components["schemas"]["TemperatureGateStep"] | components["schemas"]["ToolIssueStep"] | components["schemas"]["CeilingStep"] | components["schemas"]["FeelerStep"] | components["schemas"]["LoosenPressureStep"] | components["schemas"]["RelieveStep"] | components["schemas"]["RemoveToolStep"] | components["schemas"]["SeatToolStep"] | components["schemas"]["StretchStep"] | components["schemas"]["StudLengthStep"] | components["schemas"]["TensionStep"] | components["schemas"]["ThreadAboveStep"] | components["schemas"]["VentStep"] | components["schemas"]["AngleStep"] | components["schemas"]["BackOffStep"] | components["schemas"]["CheckTripStep"] | components["schemas"]["FullReleaseStep"] | components["schemas"]["LoosenAngleStep"] | components["schemas"]["NutsOffStep"] | components["schemas"]["RepeatStep"] | components["schemas"]["RunDownStep"] | components["schemas"]["TorqueStep"])[];
+            steps: (components["schemas"]["FollowUpStep"] | components["schemas"]["HoldPointStep"] | components["schemas"]["LockStep"] | components["schemas"]["NoReturnStep"] | components["schemas"]["WaitStep"] | components["schemas"]["AncillaryOffStep"] | components["schemas"]["AncillaryOnStep"] | components["schemas"]["CloseItemStep"] | components["schemas"]["DisturbStep"] | components["schemas"]["OpenItemStep"] | components["schemas"]["PutRightStep"] | components["schemas"]["TemporaryOffStep"] | components["schemas"]["TemporaryOnStep"] | components["schemas"]["DrawHomeStep"] | components["schemas"]["FitStep"] | components["schemas"]["InspectStep"] | components["schemas"]["LandStep"] | components["schemas"]["LiftStep"] | components["schemas"]["LubricateStep"] | components["schemas"]["MatchedPartStep"] | components["schemas"]["ParkStep"] | components["schemas"]["SealantStep"] | components["schemas"]["SenseStep"] | components["schemas"]["SortByLengthStep"] | components["schemas"]["StaggerStep"] | components["schemas"]["SupportStep"] | components["schemas"]["TrialFitStep"] | components["schemas"]["TwoPersonStep"] | components["schemas"]["ChoosePartStep"] | components["schemas"]["GateStep"] | components["schemas"]["TurnsFreelyStep"] | components["schemas"]["AttitudeStep"] | components["schemas"]["ConfirmStep"] | components["schemas"]["CrankPositionStep"] | components["schemas"]["InchStep"] | components["schemas"]["MakeSafeStep"] | components["schemas"]["RestoreStep"] | components["schemas"]["TemperatureGateStep"] | components["schemas"]["ToolIssueStep"] | components["schemas"]["CeilingStep"] | components["schemas"]["FeelerStep"] | components["schemas"]["LoosenPressureStep"] | components["schemas"]["RelieveStep"] | components["schemas"]["RemoveToolStep"] | components["schemas"]["SeatToolStep"] | components["schemas"]["StretchStep"] | components["schemas"]["StudLengthStep"] | components["schemas"]["TensionStep"] | components["schemas"]["ThreadAboveStep"] | components["schemas"]["VentStep"] | components["schemas"]["AngleStep"] | components["schemas"]["BackOffStep"] | components["schemas"]["CheckTripStep"] | components["schemas"]["FullReleaseStep"] | components["schemas"]["LoosenAngleStep"] | components["schemas"]["NutsOffStep"] | components["schemas"]["RepeatStep"] | components["schemas"]["RunDownStep"] | components["schemas"]["SettlingPassStep"] | components["schemas"]["TorqueStep"])[];
             /**
              * Tensioners
              * @default []
@@ -5701,7 +5723,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
             lower: components["schemas"]["Figure"] | null;
             /** Made At */
             made_at: string | null;
@@ -6150,6 +6172,61 @@ export interface components {
             words?: string | null;
         };
         /**
+         * SettlingPassStep
+         * @description Another trip at the same torque, in which fasteners are expected to move as gasket and faces settle.
+         *
+         *     Attributes:
+         *         torque: the torque of the trip before.
+         *         wrench: role of the wrench, which stands as it was set.
+         */
+        SettlingPassStep: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /**
+             * Free Order
+             * @default false
+             */
+            free_order: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "settling_pass";
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Order */
+            order: string;
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /**
+             * Torque
+             * @description A torque with its unit, for example '1 N.m'.
+             */
+            torque: string;
+            /** Why */
+            why?: string | null;
+            /** Wrench */
+            wrench: string;
+        };
+        /**
          * Severity
          * @description How a finding is to be taken.
          * @enum {string}
@@ -6313,7 +6390,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
             /**
              * Noun
              * @enum {string}
@@ -7646,7 +7723,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
             /**
              * Noun
              * @enum {string}
@@ -7669,11 +7746,19 @@ export interface components {
         };
         /**
          * TurnAnswer
-         * @description An angle, in the bites in which it was turned; they add up.
+         * @description An angle: turned to the mark, which is seen and not measured; or in measured bites, which add up.
          */
         TurnAnswer: {
-            /** Bites */
+            /**
+             * Bites
+             * @default []
+             */
             bites: string[];
+            /**
+             * To Mark
+             * @default false
+             */
+            to_mark: boolean;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}

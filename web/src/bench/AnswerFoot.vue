@@ -93,10 +93,9 @@ const sum = computed(() =>
 
 function giveTurn(): void {
   if (entry.value !== "") addBite();
-  const whole = props.call.figure?.text ?? "";
-  // One touch says that it was turned in one go to the target.
-  if (bites.value.length === 0) emit("give", { type: "turn", bites: [whole], unit: "deg" });
-  else emit("give", { type: "turn", bites: bites.value, unit: unit.value });
+  // One touch says that the marks stand together; it is no measured angle.
+  if (bites.value.length === 0) emit("give", { type: "turn", bites: [], unit: "deg", to_mark: true });
+  else emit("give", { type: "turn", bites: bites.value, unit: unit.value, to_mark: false });
 }
 
 function givePull(outcome: "moved" | "still" | "broken_off" | "turned_on"): void {
@@ -244,7 +243,7 @@ onBeforeUnmount(() => {
         }}</v-btn>
       </div>
       <v-btn class="main big" block @click="main">
-        {{ bites.length === 0 && entry === "" ? `${doWord} ${call.figure?.text ?? ""}°` : doWord }}
+        {{ bites.length === 0 && entry === "" ? t("bench.to_mark") : doWord }}
         <span class="key">{{ t("bench.space") }}</span>
       </v-btn>
     </template>

@@ -49,7 +49,7 @@ class Drawn(Part):
 class Contents(Part):
     """All parts of a procedure; whether their names hang together is another question."""
 
-    format: Literal["jorvek-procedure/2"]
+    format: Literal["jorvek-procedure/3"]
     id: Slug
     title: Text
     revision: Annotated[str, Field(pattern=r"^[A-Z0-9]{1,6}$")]

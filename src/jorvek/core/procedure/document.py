@@ -12,7 +12,7 @@ from jorvek.core.procedure.contents import Contents
 from jorvek.core.procedure.migration import upgrade
 from jorvek.core.procedure.references import check_references
 
-FORMAT = "jorvek-procedure/2"
+FORMAT = "jorvek-procedure/3"
 
 
 class Procedure(Contents):
@@ -35,6 +35,11 @@ class Procedure(Contents):
         procedure = cls.model_validate(upgrade(json.loads(body)))
         procedure._body = body
         return procedure
+
+    @property
+    def written_in(self) -> int:
+        """The format its own text is in: a run expands a document as it was read when it was written."""
+        return int((FORMAT if self._body is None else str(json.loads(self._body)["format"])).rpartition("/")[2])
 
     def plain(self) -> dict[str, Any]:
         """Return the document as plain data, without what was left to its default."""

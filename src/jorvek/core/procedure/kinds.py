@@ -151,6 +151,7 @@ class KindTable(TypedDict):
     sealant: Kind
     seat_tool: Kind
     sense: Kind
+    settling_pass: Kind
     sort_by_length: Kind
     stagger: Kind
     stretch: Kind
@@ -289,6 +290,9 @@ KINDS: Final[KindTable] = {
         changes=EVERY,
     ),
     "sense": Kind(leave_out=True, offline=True, crank="still", load="none", on_sisters=True),
+    "settling_pass": Kind(
+        leave_out=True, offline=True, crank="still", load="adds", paint="pull", redo=Redo.TURN, changes=("pull",)
+    ),
     "sort_by_length": Kind(leave_out=True, offline=True, crank="still", load="none"),
     "stagger": Kind(leave_out=True, offline=True, crank="still", load="none"),
     "stretch": Kind(

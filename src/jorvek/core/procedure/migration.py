@@ -26,6 +26,11 @@ def _one_to_two(data: dict[str, Any]) -> dict[str, Any]:
     return {**new, "format": "jorvek-procedure/2"}
 
 
+def _two_to_three(data: dict[str, Any]) -> dict[str, Any]:
+    """Nothing is said otherwise; a document in the third format may say more."""
+    return {**data, "format": "jorvek-procedure/3"}
+
+
 def _place_in_two(path: Path) -> Path:
     match path:
         case ("fasteners", *rest):
@@ -47,7 +52,9 @@ def upgrade(data: Any) -> Any:
         data: plain data of a document.
     """
     if isinstance(data, dict) and data.get("format") == "jorvek-procedure/1":
-        return _one_to_two(data)
+        return _two_to_three(_one_to_two(data))
+    if isinstance(data, dict) and data.get("format") == "jorvek-procedure/2":
+        return _two_to_three(data)
     return data
 
 

@@ -23,6 +23,7 @@ const DRAWN: Record<Exclude<StepKind, PicturedKind>, Component | null> = {
   hold_point: null,
   loosen_pressure: LadderCall,
   seat_tool: SeatCall,
+  settling_pass: PullCall,
   sense: SenseCall,
   stagger: StaggerCall,
   stretch: LengthCall,

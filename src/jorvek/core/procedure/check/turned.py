@@ -18,6 +18,7 @@ from jorvek.core.procedure.steps import (
     FullReleaseStep,
     LubricateStep,
     RunDownStep,
+    SettlingPassStep,
     TorqueStep,
     WantedTool,
 )
@@ -130,7 +131,7 @@ def checks_that_mean_something(r: Reading) -> Iterator[CheckFinding]:
             turned |= set(r.names(step))
         if isinstance(step, TorqueStep):
             pulled |= dict.fromkeys(r.names(step), step.torque.value)
-        if isinstance(step, CheckTripStep):
+        if isinstance(step, CheckTripStep | SettlingPassStep):
             names = r.names(step)
             if turned & set(names):
                 yield error("check_trip_after_angle", ("steps", i), torque=step.torque.text)
@@ -149,7 +150,7 @@ def _follow_up(r: Reading, i: int, step: FollowUpStep) -> Iterator[CheckFinding]
 
 def wrenches(r: Reading) -> Iterator[CheckFinding]:
     """Wrenches that hold the target between 20 and 100 % of their scale, finely and truly enough."""
-    pulls: list[TorqueStep | CheckTripStep] = [s for _, s in r.steps if isinstance(s, TorqueStep | CheckTripStep)]
+    pulls = [s for _, s in r.steps if isinstance(s, TorqueStep | CheckTripStep | SettlingPassStep)]
     for step in pulls:
         found = r.wanted(step.wrench)
         if found is None:

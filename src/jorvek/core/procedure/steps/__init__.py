@@ -81,11 +81,13 @@ from jorvek.core.procedure.steps.turned import (
     AngleStep,
     BackOffStep,
     CheckTripStep,
+    EndTorque,
     FullReleaseStep,
     LoosenAngleStep,
     NutsOffStep,
     RepeatStep,
     RunDownStep,
+    SettlingPassStep,
     TorqueStep,
 )
 
@@ -148,6 +150,7 @@ Step: TypeAlias = Annotated[
     | NutsOffStep
     | RepeatStep
     | RunDownStep
+    | SettlingPassStep
     | TorqueStep,
     Field(discriminator="kind"),
 ]
@@ -195,6 +198,7 @@ StepKind: TypeAlias = Literal[
     "sealant",
     "seat_tool",
     "sense",
+    "settling_pass",
     "sort_by_length",
     "stagger",
     "stretch",
@@ -229,6 +233,7 @@ __all__ = [
     "CrankPositionStep",
     "DisturbStep",
     "DrawHomeStep",
+    "EndTorque",
     "FeelerStep",
     "FitStep",
     "FollowUpStep",
@@ -264,6 +269,7 @@ __all__ = [
     "SeatToolStep",
     "SenseStep",
     "Settling",
+    "SettlingPassStep",
     "SortByLengthStep",
     "Source",
     "StaggerStep",

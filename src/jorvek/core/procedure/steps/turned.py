@@ -8,7 +8,7 @@ from pydantic import Field
 
 from jorvek.core.engine.layout import Slug
 from jorvek.core.procedure.measure import Angle, Force, Torque
-from jorvek.core.procedure.parts import AngleBand, Text, TorqueBand
+from jorvek.core.procedure.parts import AngleBand, Part, Text, TorqueBand
 from jorvek.core.procedure.steps.base import RoundStep, StepBase
 
 
@@ -48,6 +48,19 @@ class TorqueStep(RoundStep):
     must_move: bool = True
 
 
+class SettlingPassStep(RoundStep):
+    """Another trip at the same torque, in which fasteners are expected to move as gasket and faces settle.
+
+    Attributes:
+        torque: the torque of the trip before.
+        wrench: role of the wrench, which stands as it was set.
+    """
+
+    kind: Literal["settling_pass"]
+    torque: Torque
+    wrench: Slug
+
+
 class CheckTripStep(RoundStep):
     """A second trip at the same torque; movement tells what was lost.
 
@@ -63,6 +76,20 @@ class CheckTripStep(RoundStep):
     moves_at_most: Angle
 
 
+class EndTorque(Part):
+    """The torque felt at the end of an angle: a soft bolt shows less, a dry one more.
+
+    Attributes:
+        wrench: role of the wrench or gauge that shows it.
+        at_least: less is a bolt that yields too early, or one that is oiled too well.
+        at_most: more is a dry one, or a bolt that bottoms.
+    """
+
+    wrench: Slug
+    at_least: Torque
+    at_most: Torque | None = None
+
+
 class AngleStep(RoundStep):
     """Fasteners turned through an angle from their marks.
 
@@ -73,6 +100,7 @@ class AngleStep(RoundStep):
         bites: how many pulls may make it up.
         mark: the paint: where, from what to what.
         tool: role of an angle gauge or power tool, when one is used.
+        end_torque: torque at the end of the angle, where it is asked for.
         aims_at: load the author expects from it.
     """
 
@@ -83,6 +111,7 @@ class AngleStep(RoundStep):
     bites: int = Field(ge=1, le=24)
     mark: Text
     tool: Slug | None = None
+    end_torque: EndTorque | None = None
     aims_at: Force | None = None
 
 

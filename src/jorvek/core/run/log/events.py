@@ -7,7 +7,7 @@ from enum import StrEnum
 from typing import Annotated, Final, Literal, TypeAlias
 from uuid import UUID
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from jorvek.core.engine.layout import Engine
 from jorvek.core.rights import Role
@@ -134,11 +134,18 @@ class PullAnswer(Fact):
 
 
 class TurnAnswer(Fact):
-    """An angle, in the bites in which it was turned; they add up."""
+    """An angle: turned to the mark, which is seen and not measured; or in measured bites, which add up."""
 
     type: Literal["turn"] = "turn"
-    bites: tuple[Annotated[str, Field(min_length=1, max_length=12)], ...] = Field(min_length=1, max_length=24)
+    bites: tuple[Annotated[str, Field(min_length=1, max_length=12)], ...] = Field(default=(), max_length=24)
     unit: Annotated[str, Field(min_length=1, max_length=12)] = "deg"
+    to_mark: bool = False
+
+    @model_validator(mode="after")
+    def _one_or_the_other(self) -> TurnAnswer:
+        if self.to_mark == bool(self.bites):
+            raise ValueError("either to the mark, or the bites that were measured")
+        return self
 
 
 class LeftOutAnswer(Fact):

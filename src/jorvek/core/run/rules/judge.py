@@ -237,6 +237,9 @@ def _above_peak(state: RunState, cell: Cell, got: float) -> list[ev.Reason]:
     return [_reason(cell, "above_peak", peak=top)] if top is not None and got > top + 1e-9 else []
 
 
+_ENDS = {True: "end_torque_low", False: "end_torque_high"}
+
+
 def _guarded(
     cell: Cell, base: ev.Judgement, judged: float, lower: float | None, upper: float | None, clamp_kN: float | None
 ) -> ev.Judgement:
@@ -248,7 +251,8 @@ def _guarded(
         if decision is Decision.UNCERTAIN:
             reasons.append(_reason(cell, "near_limit", limit=limit or 0.0, uncertainty=base.uncertainty or 0.0))
         else:
-            reasons.append(_reason(cell, "below_band" if below else "above_band", by=abs(judged - (limit or 0.0))))
+            code = _ENDS[below] if cell.item == "end_torque" else "below_band" if below else "above_band"
+            reasons.append(_reason(cell, code, by=abs(judged - (limit or 0.0))))
     return base.model_copy(
         update={
             "verdict": _VERDICT[decision],

@@ -89,6 +89,8 @@ def read_written(cell: Cell, text: str, unit: str | None) -> ev.Answer:
             return _choice(cell, text)
         case Ask.PULL:
             return _pull(sign, unit)
+        case Ask.TURN if sign == "x":
+            return ev.TurnAnswer(to_mark=True)
         case Ask.TURN if text:
             return ev.TurnAnswer(bites=tuple(text.split("+")), unit=unit or "deg")
         case _:
@@ -123,7 +125,7 @@ _SIGNS: Final = {
     Ask.SEEN: "x",
     Ask.FEELER: "y, n",
     Ask.PULL: "x, 0, 17",
-    Ask.TURN: "105, 60+45",
+    Ask.TURN: "x, 105, 60+45",
     Ask.COUNT: "0 … 9",
 }
 

@@ -148,6 +148,8 @@ def answer_words(answer: ev.Answer) -> str:
             return str(answer.count)
         case ev.PullAnswer():
             return answer.outcome.value
+        case ev.TurnAnswer(to_mark=True):
+            return "to the mark"
         case ev.TurnAnswer():
             return f"{' + '.join(answer.bites)} {answer.unit}"
         case ev.LeftOutAnswer():

@@ -156,7 +156,11 @@ def judge_turn(state: RunState, cell: Cell, answer: ev.TurnAnswer) -> ev.Judgeme
     assert cell.fastener is not None
     if len(answer.bites) > step.bites:
         raise Refusal("too_many_bites", got=len(answer.bites), allowed=step.bites)
-    total = sum(read_angle(state, cell, text, answer.unit) for text in answer.bites)
+    if answer.to_mark:
+        # What stands at its mark has been turned as far as the mark says; nobody has read a figure.
+        total = cell.target or 0.0
+    else:
+        total = sum(read_angle(state, cell, text, answer.unit) for text in answer.bites)
     model, held = state.definition.model_of(cell.fastener), before(state, cell)
     load: float | None = None
     if model.friction is not None and held.load_N is not None and total >= 0.0:
@@ -170,7 +174,7 @@ def judge_turn(state: RunState, cell: Cell, answer: ev.TurnAnswer) -> ev.Judgeme
     return ev.Judgement(
         verdict=verdict,
         reasons=tuple(reasons),
-        value=total,
+        value=None if answer.to_mark else total,
         corrected=total,
         lower=cell.lower,
         upper=cell.upper,

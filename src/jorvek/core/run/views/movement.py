@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from statistics import median
 from typing import Final, Literal
 
-from jorvek.core.procedure.steps import CheckTripStep, TorqueStep
+from jorvek.core.procedure.steps import CheckTripStep, SettlingPassStep, TorqueStep
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.events import PullAnswer, PullOutcome
 from jorvek.core.run.log.state import RunState
@@ -65,11 +65,11 @@ def movement_of(state: RunState) -> tuple[MovementSheet, ...]:
     found: list[MovementSheet] = []
     for key, cells in state.definition.steps:
         step = state.definition.steps_by_id[cells[0].step_id]
-        if isinstance(step, TorqueStep | CheckTripStep):
+        if isinstance(step, TorqueStep | CheckTripStep | SettlingPassStep):
             for group in state.definition.procedure.fasteners:
                 names = {p.name for p in group.positions}
                 mine = [c for c in cells if c.item == "pull" and c.fastener in names]
-                sheet = _sheet(state, key, group.title, mine, check=isinstance(step, CheckTripStep))
+                sheet = _sheet(state, key, group.title, mine, check=isinstance(step, CheckTripStep | SettlingPassStep))
                 found += [sheet] if sheet is not None else []
     return tuple(found)
 

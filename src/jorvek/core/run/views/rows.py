@@ -136,6 +136,8 @@ def answer_code(answer: ev.Answer) -> str:
             return "feeler_enters" if answer.enters else "feeler_stays_out"
         case ev.PullAnswer():
             return f"pull_{answer.outcome.value}"
+        case ev.TurnAnswer(to_mark=True):
+            return "turn_to_mark"
         case ev.ChoiceAnswer():
             return answer.choice
         case _:
@@ -168,7 +170,7 @@ def as_read(answer: ev.Answer) -> Figure | None:
             return Figure(text=str(answer.count), unit="")
         case ev.PullAnswer():
             return None if answer.moved is None else Figure(text=answer.moved, unit=symbol(answer.unit))
-        case ev.TurnAnswer():
+        case ev.TurnAnswer(to_mark=False):
             return Figure(text=" + ".join(answer.bites), unit=symbol(answer.unit))
         case _:
             return None

@@ -63,6 +63,7 @@ MAKERS: Final[dict[type[s.StepBase], Callable[[Procedure, Any], Iterator[Cell]]]
     s.RunDownStep: turned.run_down,
     s.TorqueStep: turned.torque,
     s.CheckTripStep: turned.check_trip,
+    s.SettlingPassStep: turned.settling_pass,
     s.AngleStep: turned.angle,
     s.FullReleaseStep: turned.full_release,
     s.LoosenAngleStep: turned.loosen_angle,

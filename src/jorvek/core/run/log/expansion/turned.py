@@ -51,6 +51,19 @@ def torque(procedure: Procedure, step: s.TorqueStep) -> Iterator[Cell]:
     )
 
 
+def settling_pass(procedure: Procedure, step: s.SettlingPassStep) -> Iterator[Cell]:
+    """One pull a fastener: it is expected to move, and may stand still; how far, where it was measured."""
+    yield from each(
+        procedure,
+        step,
+        "pull",
+        Ask.PULL,
+        text=step.torque.shown,
+        tool_role=step.wrench,
+        **typed("deg", Quantity.ANGLE, (0.0, 1080.0)),
+    )
+
+
 def check_trip(procedure: Procedure, step: s.CheckTripStep) -> Iterator[Cell]:
     """One pull a fastener; how far it moved is held against a limit."""
     yield from each(
@@ -71,7 +84,7 @@ def angle(procedure: Procedure, step: s.AngleStep) -> Iterator[Cell]:
     low, high = limits_of(step.angle, step.band)
     marks = said(step, "marks", step.mark)
     yield marks
-    yield from each(
+    turns = each(
         procedure,
         step,
         "turn",
@@ -83,6 +96,27 @@ def angle(procedure: Procedure, step: s.AngleStep) -> Iterator[Cell]:
         upper=high,
         tool_role=step.tool,
         **typed(step.angle.unit, Quantity.ANGLE, ANY_ANGLE),
+    )
+    for turn in turns:
+        yield turn
+        if step.end_torque is not None:
+            yield _end_torque(step, step.end_torque, turn)
+
+
+def _end_torque(step: s.AngleStep, end: s.EndTorque, turn: Cell) -> Cell:
+    """The torque at the end of one angle, before the tool leaves the fastener."""
+    return cell(
+        step,
+        "end_torque",
+        Ask.VALUE,
+        turn.fastener,
+        rule=Rule.GUARDED,
+        needs=(turn.key,),
+        uses=(turn.key,),
+        lower=end.at_least.value,
+        upper=None if end.at_most is None else end.at_most.value,
+        tool_role=end.wrench,
+        **typed(end.at_least.unit, Quantity.TORQUE, _ANY_TORQUE),
     )
 
 
