@@ -62,6 +62,9 @@ COMMANDS: dict[str, tuple[Act, dict[str, object]]] = {
         Act.ACCEPT,
         {"cell": "second/feeler/1", "attempt": 1, "piece": "S-9", "reason": "seen"},
     ),
+    "try_pressure": (Act.RECORD, {"step": "free", "text": "800", "unit": "bar"}),
+    "report_stuck": (Act.RECORD, {"cell": "second/feeler/2", "gap": True}),
+    "decide_stuck": (Act.ACCEPT, {"stuck": 3, "words": "seen"}),
     "redo": (
         Act.RECORD,
         {"cell": "second/feeler/1", "cells": ["second/nut/1", "second/lowest", "second/feeler/1"], "reason": "again"},

@@ -147,6 +147,8 @@ def test_what_the_first_group_leaves_to_the_second_is_not_taken_for_load_put_in(
     first, second = (steps[s] for s in ("odd-free", "even-free"))
     assert isinstance(first, LoosenPressureStep)
     assert isinstance(second, LoosenPressureStep)
+    assert first.expected is not None
+    assert second.expected is not None
     # The document expects the second group 3.5 % higher: so says the joint's give between neighbours.
     assert more.keys() == set("2468")
     assert second.expected.value / first.expected.value == pytest.approx(more["2"], abs=0.005)

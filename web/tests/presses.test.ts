@@ -1,12 +1,14 @@
 import { mount, type VueWrapper } from "@vue/test-utils";
 import { createPinia } from "pinia";
-import { afterEach, describe, expect, it } from "vitest";
-import { nextTick } from "vue";
-import type { Answer, Call, Plan } from "@/api/types";
+import { afterEach, describe, expect, it, vi } from "vitest";
+import { nextTick, ref } from "vue";
+import type { Answer, BenchView, Call, Plan } from "@/api/types";
+import { ACTIONS, type Actions, type Dialog } from "@/bench/actions";
 import AnswerFoot from "@/bench/AnswerFoot.vue";
 import ChoiceFoot from "@/bench/ChoiceFoot.vue";
 import LadderCall from "@/bench/calls/LadderCall.vue";
 import { useJoint } from "@/bench/joint";
+import { useBench } from "@/bench/store";
 import { i18n } from "@/i18n";
 import { vuetify } from "@/theme";
 
@@ -26,7 +28,7 @@ const base = {
   figure: null,
   lower: null,
   upper: null,
-  on_tool: null,
+  stated: null,
   computed: null,
   fault: null,
   units: ["deg", "flats"],
@@ -155,7 +157,7 @@ describe("angles", () => {
   it("goes to the mark in one touch", async () => {
     const { gave } = foot(angle);
     await press(" ");
-    expect(gave()).toEqual([{ type: "turn", bites: ["105"], unit: "deg" }]);
+    expect(gave()).toEqual([{ type: "turn", bites: [], unit: "deg", to_mark: true }]);
   });
 
   it("adds bites up in degrees by what one flat is on this fastener, and sends them as they were read", async () => {
@@ -168,7 +170,7 @@ describe("angles", () => {
     await press("5");
     expect(on.find(".sum").text()).toContain("105");
     await press("Enter");
-    expect(gave()).toEqual([{ type: "turn", bites: ["2", "1.5"], unit: "flats" }]);
+    expect(gave()).toEqual([{ type: "turn", bites: ["2", "1.5"], unit: "flats", to_mark: false }]);
   });
 });
 
@@ -271,28 +273,61 @@ describe("the ladder of pressures", () => {
       fastener,
       laddered: true,
       units: ["bar"],
-      details: { step: "20 bar", expected: "962 bar", ceiling: "1100 bar" },
+      details: { blade: "0.05 mm" },
     });
+  const bar = (text: string): { text: string; unit: string } => ({ text, unit: "bar" });
+  const tried = vi.fn(async () => undefined);
+  const dialog = ref<Dialog | null>(null);
 
-  function ladder(): { gave: () => unknown[][]; on: VueWrapper } {
+  function ladder(up: string | null = "780"): { gave: () => unknown[][]; on: VueWrapper } {
     const calls = [rung("2"), rung("4")];
-    const made = mount(LadderCall, { props: { call: calls[0] as Call, beside: calls }, global: plugins });
+    const actions = { dialog, tryPressure: tried } as unknown as Actions;
+    const global = { ...plugins, provide: { [ACTIONS as symbol]: actions } };
+    const made = mount(LadderCall, { props: { call: calls[0] as Call, beside: calls }, global });
+    useBench().view = {
+      ladder: {
+        step: "free",
+        unit: "bar",
+        now: bar("760"),
+        number: "760",
+        up: up === null ? null : bar(up),
+        up_number: up,
+        down_number: null,
+        by: bar("20"),
+        healthy: bar("962"),
+        ceiling: bar("1100"),
+        share: 0.6,
+        healthy_share: 0.76,
+      },
+    } as unknown as BenchView;
     shown = made;
     return { gave: () => made.emitted("give") ?? [], on: shown };
   }
 
-  it("begins below the healthy pressure, rises by one try, and notes the nut that was touched", async () => {
+  it("asks the server for the next pressure and notes the nut that was touched at the one it said", async () => {
     const { gave, on } = ladder();
+    await nextTick();
     expect(on.find(".gauge b").text()).toBe("760 bar");
     await touch(on, "+20");
+    expect(tried).toHaveBeenLastCalledWith("780");
     await on.findAll(".nut")[1]?.trigger("click");
-    expect(gave()).toEqual([[{ type: "value", text: "780", unit: "bar" }, "free/free/4"]]);
+    expect(gave()).toEqual([[{ type: "value", text: "760", unit: "bar" }, "free/free/4"]]);
   });
 
   it("never offers a pressure above the ceiling", async () => {
-    const { on } = ladder();
-    for (let k = 0; k < 40; k += 1) await on.findAll(".raise button")[0]?.trigger("click");
-    expect(on.find(".gauge b").text()).toBe("1100 bar");
+    const { on } = ladder(null);
+    await nextTick();
+    expect(on.findAll(".raise button")[0]?.attributes("disabled")).toBeDefined();
+    expect(on.find(".hint").text()).toContain("1100");
+  });
+
+  it("asks for the blade under a nut that will not move, and notes no pressure for it", async () => {
+    const { gave, on } = ladder();
+    await nextTick();
+    await touch(on, i18n.global.t("stuck.will_not"));
+    await on.findAll(".nut")[0]?.trigger("click");
+    expect(dialog.value).toEqual({ kind: "stuck", cell: "free/free/2", fastener: "2", blade: "0.05 mm" });
+    expect(gave()).toEqual([]);
   });
 });
 

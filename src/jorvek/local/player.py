@@ -133,7 +133,8 @@ def _reading(state: RunState, cell: Cell, chance: random.Random) -> str:
         case "zero":
             return "0"
         case "prove":
-            return f"{5 * round(((cell.upper or 0.0) - 5.0) / 5):.0f}"
+            shown = shown_on(state, cell)
+            return f"{(shown.upper if shown is not None else cell.upper) or 0:.0f}"
         case "end_torque":
             return f"{1.2 * (cell.lower or 0.0):.0f}"
         case "lowest":

@@ -57,7 +57,7 @@ class StripSheet(View):
     title: str
     at: datetime
     by: str
-    expected_bar: float
+    expected_bar: float | None
     ceiling_bar: float | None
     try_bar: float
     pattern: str | None

@@ -1268,6 +1268,8 @@ export interface components {
          *         calls: what may be done now, the person's own part first; what others have taken is not among it.
          *         later: fasteners of the present step that only wait for their turn.
          *         ages: what must be answered before the next call.
+         *         ladder: the shared pressure while nuts are let free; the same on every tablet.
+         *         stuck: nuts that will not move and wait for a decision.
          *         parts: who works on what, where the work is shared.
          */
         BenchView: {
@@ -1286,6 +1288,7 @@ export interface components {
             joint: string;
             /** Joint Key */
             joint_key: string;
+            ladder: components["schemas"]["Ladder"] | null;
             last: components["schemas"]["Row"] | null;
             /** Last May Strike */
             last_may_strike: boolean;
@@ -1325,6 +1328,8 @@ export interface components {
              * @enum {string}
              */
             status: "call" | "elsewhere" | "blocked" | "paused" | "complete" | "closed";
+            /** Stuck */
+            stuck: components["schemas"]["StuckView"][];
             /** Troubles */
             troubles: components["schemas"]["TroubleView"][];
             watch: components["schemas"]["WatchView"];
@@ -2006,7 +2011,7 @@ export interface components {
          */
         CommandEnvelope: {
             /** Command */
-            command: components["schemas"]["RecordReading"] | components["schemas"]["KeyIn"] | components["schemas"]["StrikeReading"] | components["schemas"]["GiveReason"] | components["schemas"]["Accept"] | components["schemas"]["RejectFastener"] | components["schemas"]["RedoWork"] | components["schemas"]["Note"] | components["schemas"]["RaiseTrouble"] | components["schemas"]["EndTrouble"] | components["schemas"]["AnswerAge"] | components["schemas"]["TakeOutOfTurn"] | components["schemas"]["NameCause"] | components["schemas"]["AnswerSister"] | components["schemas"]["TakePart"] | components["schemas"]["AddPhoto"] | components["schemas"]["SettleClaim"] | components["schemas"]["Pause"] | components["schemas"]["TakeOver"] | components["schemas"]["Close"];
+            command: components["schemas"]["RecordReading"] | components["schemas"]["KeyIn"] | components["schemas"]["StrikeReading"] | components["schemas"]["GiveReason"] | components["schemas"]["Accept"] | components["schemas"]["RejectFastener"] | components["schemas"]["TryPressure"] | components["schemas"]["ReportStuck"] | components["schemas"]["DecideStuck"] | components["schemas"]["RedoWork"] | components["schemas"]["Note"] | components["schemas"]["RaiseTrouble"] | components["schemas"]["EndTrouble"] | components["schemas"]["AnswerAge"] | components["schemas"]["TakeOutOfTurn"] | components["schemas"]["NameCause"] | components["schemas"]["AnswerSister"] | components["schemas"]["TakePart"] | components["schemas"]["AddPhoto"] | components["schemas"]["SettleClaim"] | components["schemas"]["Pause"] | components["schemas"]["TakeOver"] | components["schemas"]["Close"];
             late?: components["schemas"]["Late"] | null;
             /** Pin */
             pin?: string | null;
@@ -2161,7 +2166,29 @@ export interface components {
          * @description Things that must be put right before a run closes.
          * @enum {string}
          */
-        DebtKind: "unresolved" | "reason" | "tool_on" | "owed_part" | "trouble" | "sister" | "photo" | "claim";
+        DebtKind: "unresolved" | "reason" | "tool_on" | "owed_part" | "trouble" | "sister" | "photo" | "claim" | "stuck";
+        /**
+         * DecideStuck
+         * @description Say how to go on with a nut that will not move, by the authority that the document names.
+         */
+        DecideStuck: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "decide_stuck";
+            /** Stuck */
+            stuck: number;
+            /** Tablet At */
+            tablet_at?: string | null;
+            /** Words */
+            words: string;
+        };
         /**
          * Departure
          * @description A departure that the author foresees: from what, by which rule, by whose authority.
@@ -3532,6 +3559,42 @@ export interface components {
             worded: boolean;
         };
         /**
+         * Ladder
+         * @description One pressure for all tools on the hose, in the figures of the gauge in hand.
+         *
+         *     Attributes:
+         *         now: where it stands; every tablet sees the same.
+         *         number: the same as it is typed, in ``unit``.
+         *         up: the next pressure, None at the ceiling; ``up_number`` as it is typed.
+         *         down: one step lower, None at the bottom.
+         *         by: how far one step goes.
+         *         healthy: where healthy nuts come free, None where the document states nothing.
+         *         ceiling: never passed.
+         *         share: of the ceiling, or of the healthy pressure where none is set; for the drawn column.
+         *         healthy_share: where the healthy pressure stands on the same column.
+         */
+        Ladder: {
+            by: components["schemas"]["Figure"];
+            ceiling: components["schemas"]["Figure"] | null;
+            /** Down Number */
+            down_number: string | null;
+            healthy: components["schemas"]["Figure"] | null;
+            /** Healthy Share */
+            healthy_share: number | null;
+            now: components["schemas"]["Figure"];
+            /** Number */
+            number: string;
+            /** Share */
+            share: number;
+            /** Step */
+            step: string;
+            /** Unit */
+            unit: string;
+            up: components["schemas"]["Figure"] | null;
+            /** Up Number */
+            up_number: string | null;
+        };
+        /**
          * LandStep
          * @description A part landed.
          *
@@ -3850,7 +3913,7 @@ export interface components {
          * @description Pressure raised slowly; for each nut the pressure at which it came free.
          *
          *     Attributes:
-         *         expected: where healthy nuts come free.
+         *         expected: where healthy nuts come free; None where the pressure is raised slowly until they move.
          *         step: how far the pressure rises between tries.
          *         gauge: role of the oil gauge.
          *         tools: role of the tensioners.
@@ -3867,11 +3930,8 @@ export interface components {
             cautions: string[];
             /** Check At */
             check_at?: string | null;
-            /**
-             * Expected
-             * @description A pressure with its unit, for example '1 bar'.
-             */
-            expected: string;
+            /** Expected */
+            expected?: string | null;
             /**
              * Free Order
              * @default false
@@ -5564,6 +5624,28 @@ export interface components {
             why?: string | null;
         };
         /**
+         * ReportStuck
+         * @description Say that a nut will not move, and whether the blade found a gap under it.
+         */
+        ReportStuck: {
+            /** Cell */
+            cell: string;
+            /** Gap */
+            gap: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "report_stuck";
+            /** Tablet At */
+            tablet_at?: string | null;
+        };
+        /**
          * RestoreStep
          * @description The points of a ``make_safe`` step undone again, in reverse unless listed.
          *
@@ -5934,6 +6016,8 @@ export interface components {
              * @enum {string}
              */
             status: "call" | "elsewhere" | "blocked" | "paused" | "complete" | "closed";
+            /** Stuck */
+            stuck: components["schemas"]["StuckView"][];
             /** Studs */
             studs: components["schemas"]["StudSummary"][];
             /** Tools */
@@ -6887,7 +6971,7 @@ export interface components {
             /** Engine */
             engine: string;
             /** Expected Bar */
-            expected_bar: number;
+            expected_bar: number | null;
             /** Joint */
             joint: string;
             /** Nuts */
@@ -6923,6 +7007,69 @@ export interface components {
             ghosts: number;
             /** Step */
             step: string;
+        };
+        /**
+         * StuckView
+         * @description A nut that would not move.
+         *
+         *     Attributes:
+         *         gap: whether the blade found a gap under it.
+         *         at: the pressure it stood, None when none was tried.
+         *         author: what the document says of that finding.
+         *         blade: the blade that was tried.
+         *         authority: lowest rank that decides on going on.
+         *         decided: how it went on; None while nobody has decided.
+         *         freed: whether it came free after all.
+         */
+        StuckView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Author */
+            author: string;
+            /** Authority */
+            authority: string;
+            /** Blade */
+            blade: string;
+            /** By */
+            by: string;
+            /** Cell */
+            cell: string;
+            /** Decided */
+            decided: string | null;
+            /** Decided By */
+            decided_by: string | null;
+            /** Fastener */
+            fastener: string | null;
+            /** Freed */
+            freed: boolean;
+            /** Gap */
+            gap: boolean;
+            /** Item */
+            item: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            /**
+             * Noun
+             * @enum {string}
+             */
+            noun: "stud" | "bolt";
+            /** Seq */
+            seq: number;
+            /** Step */
+            step: string;
+            stood: components["schemas"]["Figure"] | null;
+            /** Text */
+            text: string | null;
+            /** Title */
+            title: string;
+            /** Worded */
+            worded: boolean;
         };
         /**
          * StudLengthStep
@@ -7745,6 +7892,30 @@ export interface components {
             words: string | null;
         };
         /**
+         * TryPressure
+         * @description Bring the shared pressure of a loosening step to another figure of the gauge.
+         */
+        TryPressure: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "try_pressure";
+            /** Step */
+            step: string;
+            /** Tablet At */
+            tablet_at?: string | null;
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * TurnAnswer
          * @description An angle: turned to the mark, which is seen and not measured; or in measured bites, which add up.
          */
@@ -8072,6 +8243,7 @@ export interface components {
          *         resolution_at_most: the graduation must be at least this fine.
          *         accuracy: error bound in % of reading (wrenches) or of full scale (gauges).
          *         count: pieces drawn together as one set.
+         *         side: which side of the pump a gauge is on; an air gauge is read by the pump's ratio and margin.
          *         adapter: extension or crow-foot on a wrench.
          */
         WantedTool: {
@@ -8091,6 +8263,12 @@ export interface components {
             resolution_at_most?: string | null;
             /** Role */
             role: string;
+            /**
+             * Side
+             * @default oil
+             * @enum {string}
+             */
+            side: "oil" | "air";
             /** Title */
             title: string;
             /** Tool Class */

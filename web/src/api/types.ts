@@ -36,6 +36,7 @@ export type Row = S["Row"];
 export type RunListed = S["RunListed"];
 export type RunRecord = S["RunRecord"];
 export type SisterView = S["SisterView"];
+export type StuckView = S["StuckView"];
 export type MovementSheet = S["MovementSheet"];
 export type PhotoView = S["PhotoView"];
 export type ClaimView = S["ClaimView"];

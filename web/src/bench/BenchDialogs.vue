@@ -6,6 +6,7 @@ import { useActions } from "@/bench/actions";
 import { useWords } from "@/bench/words";
 import HandOverDialog from "@/bench/HandOverDialog.vue";
 import ShareDialog from "@/bench/ShareDialog.vue";
+import StuckDialog from "@/bench/StuckDialog.vue";
 import PinDialog from "@/bench/PinDialog.vue";
 import ReasonDialog from "@/bench/ReasonDialog.vue";
 import TroubleDialog from "@/bench/TroubleDialog.vue";
@@ -51,6 +52,13 @@ const texts = computed(() => {
         ...plain,
         title: t("bench.accept_title"),
         text: t("bench.accept_text", { what: rowWords(open.row) }),
+      };
+    case "decide":
+      return {
+        ...plain,
+        title: t("stuck.decide_title", { name: open.stuck.fastener ?? "" }),
+        text: open.stuck.author,
+        label: t("stuck.decide_label"),
       };
     case "reject":
       return {
@@ -143,6 +151,7 @@ async function sign(pin: string): Promise<void> {
   <trouble-dialog :open="sheet?.kind === 'trouble'" />
   <keys-dialog :open="sheet?.kind === 'keys'" @shut="shut" />
   <hand-over-dialog v-if="sheet?.kind === 'hand_over'" />
+  <stuck-dialog v-if="sheet?.kind === 'stuck'" v-bind="sheet" @shut="shut" />
   <share-dialog v-if="sheet?.kind === 'part'" />
 </template>
 

@@ -3,6 +3,7 @@ import { computed } from "vue";
 import type { BenchView } from "@/api/types";
 import ClaimNote from "@/bench/ClaimNote.vue";
 import QuestionNote from "@/bench/QuestionNote.vue";
+import StuckNote from "@/bench/StuckNote.vue";
 import SisterNote from "@/bench/SisterNote.vue";
 import TroubleNote from "@/bench/TroubleNote.vue";
 import { useSession } from "@/shared/session";
@@ -28,6 +29,12 @@ const checks = computed(() => props.view.sister_checks.filter((one) => one.found
     :key="question.row.cell"
     :question="question"
     :may-accept="mayAccept"
+  />
+  <stuck-note
+    v-for="stuck in view.stuck.slice(0, 1)"
+    :key="`stuck ${stuck.seq}`"
+    :stuck="stuck"
+    :may-decide="mayAccept"
   />
   <trouble-note v-for="trouble in troubles" :key="trouble.seq" :trouble="trouble" :may-depart="mayAccept" />
   <sister-note v-for="check in checks" :key="check.seq" :check="check" />

@@ -1,7 +1,7 @@
 import { inject, provide, ref, type InjectionKey, type Ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { answerOf, api } from "@/api/client";
-import type { Answer, ClaimView, Row, SisterView, ToolListed, TroubleView } from "@/api/types";
+import type { Answer, ClaimView, Row, SisterView, StuckView, ToolListed, TroubleView } from "@/api/types";
 import { lastWaiting } from "@/bench/offlineCalls";
 import { useBench, type Wish } from "@/bench/store";
 import { useSession } from "@/shared/session";
@@ -9,6 +9,8 @@ import { useSession } from "@/shared/session";
 /** A question that lies over the Bench until it is answered or put away. */
 export type Dialog =
   | { kind: "reason" | "accept"; row: Row }
+  | { kind: "stuck"; cell: string; fastener: string; blade: string }
+  | { kind: "decide"; stuck: StuckView }
   | { kind: "reject"; row: Row; piece: string }
   | { kind: "redo"; row: Row; cells: string[] }
   | { kind: "override"; tool: ToolListed }
@@ -44,6 +46,8 @@ export interface Actions {
   raiseTrouble: (what: TroubleKind) => Promise<void>;
   giveOwedReason: () => Promise<void>;
   draw: (tool: ToolListed) => Promise<void>;
+  tryPressure: (number: string) => Promise<void>;
+  reportStuck: (cell: string, gap: boolean) => Promise<void>;
   finish: (words: string) => Promise<void>;
 }
 
@@ -163,6 +167,18 @@ export function provideActions(): Actions {
     else await bench.record({ type: "tool", tool_id: tool.id });
   }
 
+  /** The pressure is the run's, not this tablet's: every tablet sees the same. */
+  async function tryPressure(number: string): Promise<void> {
+    const ladder = bench.view?.ladder;
+    if (ladder)
+      await bench.send({ kind: "try_pressure", step: ladder.step, text: number, unit: ladder.unit });
+  }
+
+  async function reportStuck(cell: string, gap: boolean): Promise<void> {
+    dialog.value = null;
+    await bench.send({ kind: "report_stuck", cell, gap });
+  }
+
   async function finish(words: string): Promise<void> {
     const open = dialog.value;
     dialog.value = null;
@@ -177,6 +193,9 @@ export function provideActions(): Actions {
         break;
       case "accept":
         await bench.send({ kind: "accept", cell: open.row.cell, attempt: open.row.attempt, reason: words });
+        break;
+      case "decide":
+        await bench.send({ kind: "decide_stuck", stuck: open.stuck.seq, words });
         break;
       case "reject":
         await bench.send({
@@ -243,6 +262,8 @@ export function provideActions(): Actions {
     raiseTrouble,
     giveOwedReason,
     draw,
+    tryPressure,
+    reportStuck,
     finish,
   };
   provide(ACTIONS, actions);

@@ -83,6 +83,14 @@ const filled = computed(() => record.value?.sections.filter((section) => section
           <span translate="no">{{ s.words }} — {{ s.answered_by }}</span>
         </template>
       </p>
+      <p v-for="s in record.stuck" :key="s.seq" class="remark">
+        <b class="words">{{ t("stuck.title", { name: s.fastener ?? "" }) }}</b>
+        <span v-if="s.stood" class="figure" translate="no">{{ figureText(s.stood) }}</span>
+        {{ t(s.gap ? "stuck.gap" : "stuck.no_gap") }}
+        <span translate="no">{{ s.by }}, {{ dayTimeText(s.at) }}</span>
+        <span v-if="s.decided" translate="no">{{ s.decided }} — {{ s.decided_by }}</span>
+        <span v-else>{{ t(s.freed ? "stuck.freed" : "record.open") }}</span>
+      </p>
       <p v-for="(remark, i) in record.remarks" :key="i" class="remark">
         <b class="words">{{ t("bench.note") }}</b>
         <span translate="no">{{ remark.text }} — {{ remark.by }}, {{ dayTimeText(remark.at) }}</span>

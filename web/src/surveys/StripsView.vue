@@ -32,9 +32,10 @@ const y = computed(() => {
   if (!s) return scaleLinear();
   const all = s.nuts
     .flatMap((n) => [n.tight_bar, n.free_bar, n.last_bar, n.tightened_bar])
+    .concat(s.expected_bar)
     .filter((v) => v != null);
-  const high = Math.max(s.ceiling_bar ?? 0, s.expected_bar, ...all) * 1.04;
-  return scaleLinear([Math.min(s.expected_bar, ...all) * 0.9, high], [HEIGHT - BOTTOM, 16]);
+  const high = Math.max(s.ceiling_bar ?? 0, ...all) * 1.04;
+  return scaleLinear([Math.min(high, ...all) * 0.9, high], [HEIGHT - BOTTOM, 16]);
 });
 const x = computed(() =>
   scaleLinear([-0.5, Math.max(sheet.value?.nuts.length ?? 1, 1) - 0.5], [LEFT, WIDTH - 110]),
@@ -42,8 +43,10 @@ const x = computed(() =>
 const lines = computed(() => {
   const s = sheet.value;
   if (!s) return [];
-  const all = [{ key: "expected", bar: s.expected_bar }];
-  return s.ceiling_bar == null ? all : [...all, { key: "ceiling", bar: s.ceiling_bar }];
+  return [
+    { key: "expected", bar: s.expected_bar },
+    { key: "ceiling", bar: s.ceiling_bar },
+  ].flatMap(({ key, bar }) => (bar == null ? [] : [{ key, bar }]));
 });
 const noted = computed(() => sheet.value?.nuts.filter((nut) => nut.free_bar != null).length ?? 0);
 const whole = (value: number | null | undefined): string => (value == null ? "" : value.toFixed(0));

@@ -1,60 +1,69 @@
 <script setup lang="ts">
-import { computed, ref, watch } from "vue";
+import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import type { Answer, Call } from "@/api/types";
+import { useActions } from "@/bench/actions";
+import { useBench } from "@/bench/store";
+import { figureText } from "@/shared/format";
 
 /** One pressure for all tools on the hose: it is raised step by step, and each nut is tapped as it comes free. */
 const props = defineProps<{ call: Call; beside: readonly Call[] }>();
 const emit = defineEmits<{ give: [answer: Answer, cell: string] }>();
 const { t } = useI18n();
+const actions = useActions();
+const bench = useBench();
+const ladder = computed(() => bench.view?.ladder ?? null);
 const waiting = computed(() => props.beside.filter((one) => one.item === "free"));
-const step = computed(() => Number.parseFloat(props.call.details["step"] ?? "10"));
-const unit = computed(() => props.call.units[0] ?? "bar");
-const expected = computed(() => Number.parseFloat(props.call.details["expected"] ?? "0"));
-/** Nuts begin to move well below the healthy pressure, so the ladder begins there. */
-const START = 0.8;
-const first = (): number => Math.round((expected.value * START) / step.value) * step.value;
-const now = ref(first());
-watch(
-  () => props.call.step,
-  () => {
-    now.value = first();
-  },
-);
-/** The ladder ends at the ceiling; what a gauge showed above it can still be typed, and is held against it. */
-const ceiling = computed(() => Number.parseFloat(props.call.details["ceiling"] ?? "Infinity"));
-const atTop = computed(() => now.value + step.value > ceiling.value);
-const share = computed(() => Math.min(1.2, now.value / Math.max(expected.value, 1)));
+/** A nut that is tapped now will not move. */
+const sticking = ref(false);
 
-function free(call: Call): void {
-  emit("give", { type: "value", text: String(now.value), unit: unit.value }, call.cell);
+function tap(call: Call): void {
+  if (ladder.value === null) return;
+  if (sticking.value) {
+    sticking.value = false;
+    const blade = props.call.details["blade"] ?? "";
+    actions.dialog.value = { kind: "stuck", cell: call.cell, fastener: call.fastener ?? "", blade };
+  } else emit("give", { type: "value", text: ladder.value.number, unit: ladder.value.unit }, call.cell);
 }
 </script>
 
 <template>
-  <div v-if="waiting.length > 0" class="ladder">
+  <div v-if="ladder && waiting.length > 0" class="ladder">
     <div class="gauge">
       <span class="words">{{ t("bench.ladder") }}</span>
-      <b class="figure" translate="no">{{ now }} {{ unit }}</b>
-      <span class="muted">{{ t("bench.healthy", { p: call.details["expected"] ?? "" }) }}</span>
-      <span class="column" aria-hidden="true"><i :style="{ height: `${share * 83}%` }" /><em /></span>
+      <b class="figure" translate="no">{{ figureText(ladder.now) }}</b>
+      <span v-if="ladder.healthy" class="muted">{{
+        t("bench.healthy", { p: figureText(ladder.healthy) })
+      }}</span>
+      <span class="column" aria-hidden="true"
+        ><i :style="{ height: `${ladder.share * 100}%` }" /><em
+          v-if="ladder.healthy_share"
+          :style="{ bottom: `${ladder.healthy_share * 100}%` }"
+      /></span>
     </div>
     <div class="raise">
-      <v-btn :disabled="atTop" @click="now += step">{{
-        t("bench.ladder_up", { step: `+${step} ${unit}` })
+      <v-btn :disabled="!ladder.up_number" @click="actions.tryPressure(ladder.up_number ?? '')">{{
+        t("bench.ladder_up", { step: `+${figureText(ladder.by)}` })
       }}</v-btn>
-      <v-btn :aria-label="`−${step} ${unit}`" translate="no" @click="now -= step"
-        ><span translate="no">{{ `−${step}` }}</span></v-btn
+      <v-btn
+        :disabled="!ladder.down_number"
+        :aria-label="`−${figureText(ladder.by)}`"
+        translate="no"
+        @click="actions.tryPressure(ladder.down_number ?? '')"
+        ><span translate="no">{{ `−${ladder.by.text}` }}</span></v-btn
       >
     </div>
     <p class="words hint" role="status">
-      {{ atTop ? t("bench.ladder_top", { p: call.details["ceiling"] ?? "" }) : t("bench.ladder_tap") }}
+      <template v-if="sticking">{{ t("stuck.tap") }}</template>
+      <template v-else-if="ladder.up">{{ t("bench.ladder_tap") }}</template>
+      <template v-else>{{ t("bench.ladder_top", { p: figureText(ladder.ceiling) }) }}</template>
     </p>
     <div class="nuts">
-      <v-btn v-for="one in waiting" :key="one.cell" class="nut" @click="free(one)">
+      <v-btn v-for="one in waiting" :key="one.cell" class="nut" @click="tap(one)">
         <span translate="no">{{ one.fastener }}</span>
       </v-btn>
     </div>
+    <v-btn :aria-pressed="sticking" @click="sticking = !sticking">{{ t("stuck.will_not") }}</v-btn>
   </div>
 </template>
 
@@ -95,7 +104,6 @@ function free(call: Call): void {
 
 .column em {
   border-top: 2px solid var(--ink);
-  bottom: 83%;
   left: -6px;
   position: absolute;
   right: -6px;

@@ -263,20 +263,21 @@ def loosening(r: Reading) -> Iterator[CheckFinding]:
     """Loosening with pressure: ceiling, back-off, turn-back and stroke for any load in the stud."""
     for i, step in r.of(LoosenPressureStep):
         model, ceiling = r.pulled(step.tools), r.ceiling_before(i, step.tools)
+        reached = step.expected or step.step
         if ceiling is None:
-            yield error("ceiling_missing", ("steps", i, "expected"), pressure=step.expected.value)
+            yield error("ceiling_missing", ("steps", i, "expected"), pressure=reached.value)
             continue
-        if step.expected.value > _FREE_OF_CEILING * ceiling.ceiling.value:
+        if step.expected is not None and step.expected.value > _FREE_OF_CEILING * ceiling.ceiling.value:
             path = ("steps", i, "expected")
             yield error("expected_at_ceiling", path, expected=step.expected.value, ceiling=ceiling.ceiling.value)
         if not any(k < i for k, _ in r.of(VentStep)):
-            yield error("not_vented", ("steps", i), pressure=step.expected.value)
+            yield error("not_vented", ("steps", i), pressure=reached.value)
         if not step.cautions:
-            yield warning("no_caution", ("steps", i), pressure=step.expected.value)
+            yield warning("no_caution", ("steps", i), pressure=reached.value)
         tried = any(k > i and s.nuts_free is not None for k, s in r.of(RelieveStep))
         if step.check_at is None and not tried:
-            yield error("freedom_not_proved", ("steps", i), pressure=step.expected.value)
-        yield from _zero(r, i, step.expected.value)
+            yield error("freedom_not_proved", ("steps", i), pressure=reached.value)
+        yield from _zero(r, i, reached.value)
         yield from _budgets(r, i, step, model, ceiling.ceiling.value)
 
 

@@ -99,6 +99,7 @@ class WantedTool(Part):
         resolution_at_most: the graduation must be at least this fine.
         accuracy: error bound in % of reading (wrenches) or of full scale (gauges).
         count: pieces drawn together as one set.
+        side: which side of the pump a gauge is on; an air gauge is read by the pump's ratio and margin.
         adapter: extension or crow-foot on a wrench.
     """
 
@@ -110,6 +111,7 @@ class WantedTool(Part):
     resolution_at_most: Length | Pressure | Torque | Angle | None = None
     accuracy: Ratio | None = None
     count: int = Field(default=1, ge=1, le=64)
+    side: Literal["oil", "air"] = "oil"
     adapter: Adapter | None = None
 
 

@@ -184,7 +184,7 @@ class LoosenPressureStep(RoundStep):
     """Pressure raised slowly; for each nut the pressure at which it came free.
 
     Attributes:
-        expected: where healthy nuts come free.
+        expected: where healthy nuts come free; None where the pressure is raised slowly until they move.
         step: how far the pressure rises between tries.
         gauge: role of the oil gauge.
         tools: role of the tensioners.
@@ -195,7 +195,7 @@ class LoosenPressureStep(RoundStep):
     """
 
     kind: Literal["loosen_pressure"]
-    expected: Pressure
+    expected: Pressure | None = None
     step: Pressure
     gauge: Slug
     tools: Slug

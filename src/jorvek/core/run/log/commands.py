@@ -77,6 +77,31 @@ class RejectFastener(CommandBase):
     reason: ev.Words
 
 
+class TryPressure(CommandBase):
+    """Bring the shared pressure of a loosening step to another figure of the gauge."""
+
+    kind: Literal["try_pressure"]
+    step: ev.StepKey
+    text: Annotated[str, Field(min_length=1, max_length=24)]
+    unit: Annotated[str, Field(min_length=1, max_length=12)]
+
+
+class ReportStuck(CommandBase):
+    """Say that a nut will not move, and whether the blade found a gap under it."""
+
+    kind: Literal["report_stuck"]
+    cell: ev.CellKey
+    gap: bool
+
+
+class DecideStuck(CommandBase):
+    """Say how to go on with a nut that will not move, by the authority that the document names."""
+
+    kind: Literal["decide_stuck"]
+    stuck: int = Field(ge=1)
+    words: ev.Words
+
+
 class RedoWork(CommandBase):
     """Do work again; the scope shown beforehand must still be the scope."""
 
@@ -197,6 +222,9 @@ Command: TypeAlias = Annotated[
     | GiveReason
     | Accept
     | RejectFastener
+    | TryPressure
+    | ReportStuck
+    | DecideStuck
     | RedoWork
     | Note
     | RaiseTrouble

@@ -9,10 +9,18 @@ from typing import Any, Literal
 
 from jorvek.core.procedure.clamp import BoltModel, ClampModel, models
 from jorvek.core.procedure.document import Procedure
-from jorvek.core.procedure.fasteners import FastenerGroup
+from jorvek.core.procedure.fasteners import FastenerGroup, Pump
 from jorvek.core.procedure.options import Selection
 from jorvek.core.procedure.stated import Stated, stated
-from jorvek.core.procedure.steps import CeilingStep, LoosenPressureStep, SeatToolStep, Step, TensionStep
+from jorvek.core.procedure.steps import (
+    CeilingStep,
+    LoosenPressureStep,
+    SeatToolStep,
+    Step,
+    TensionStep,
+    ToolIssueStep,
+    WantedTool,
+)
 from jorvek.core.run.log.cells import Cell, cells_hash
 from jorvek.core.run.log.expansion import expand
 from jorvek.core.run.log.perishable import Perishable, perishables
@@ -77,6 +85,18 @@ class Definition:
         """Return the role of the tensioners that a cell's step works with; None when it works with none."""
         step = self.steps_by_id[cell.step_id]
         return step.tools if isinstance(step, _WITH_TENSIONERS) else None
+
+    @cached_property
+    def wanted_tools(self) -> dict[str, WantedTool]:
+        """The tools that the document asks for, by role."""
+        issues = (step for step in self.procedure.steps if isinstance(step, ToolIssueStep))
+        return {tool.role: tool for step in issues for tool in step.tools}
+
+    def pump_of(self, cell: Cell) -> Pump | None:
+        """Return the pump behind a cell's pressure; that of the only tensioner, where the step names none."""
+        role = self.tensioner_of(cell)
+        tools = [t for t in self.procedure.tensioners if role in (None, t.role)]
+        return next((t.pump for t in tools if t.pump is not None), None)
 
     def clamp_of(self, cell: Cell) -> ClampModel:
         """Return the model of the group that the tensioner of a cell's step pulls.

@@ -294,6 +294,40 @@ class Accepted(Fact):
     reason: Words
 
 
+class PressureTried(Fact):
+    """The shared pressure of a loosening step was brought to another figure.
+
+    Attributes:
+        value: what the gauge shows, in bar.
+        true_bar: the oil's pressure, by the gauge's correction.
+    """
+
+    kind: Literal["pressure_tried"] = "pressure_tried"
+    step: StepKey
+    text: Annotated[str, Field(min_length=1, max_length=24)]
+    unit: Annotated[str, Field(min_length=1, max_length=12)]
+    value: float
+    true_bar: float
+
+
+class NutStuck(Fact):
+    """A nut would not move at the pressure tried last; what the blade under it found."""
+
+    kind: Literal["nut_stuck"] = "nut_stuck"
+    cell: CellKey
+    gap: bool
+    true_bar: float | None
+
+
+class StuckDecided(Fact):
+    """How to go on with a nut that would not move. ``stuck`` is the sequence of the event that reported it."""
+
+    kind: Literal["stuck_decided"] = "stuck_decided"
+    stuck: int
+    words: Words
+    falls: tuple[CellKey, ...] = ()
+
+
 class FastenerRejected(Fact):
     """The fastener of a reading comes out for good, by name; what another in its place needs opens again."""
 
@@ -530,6 +564,9 @@ EventData: TypeAlias = Annotated[
     | ReasonGiven
     | Accepted
     | FastenerRejected
+    | PressureTried
+    | NutStuck
+    | StuckDecided
     | Reopened
     | Noted
     | TroubleRaised

@@ -23,6 +23,8 @@ from jorvek.core.run.log.state import (
     RunState,
     SisterCheck,
     Strike,
+    Stuck,
+    Tried,
     Trouble,
     Watch,
 )
@@ -81,6 +83,18 @@ def _apply(state: RunState, event: ev.Event) -> RunState:  # noqa: PLR0912 — o
         case ev.Accepted():
             acceptance = Acceptance(event.seq, event.at, event.author, data.reason)
             return _change(state, data.cell, data.attempt, accepted=acceptance)
+        case ev.PressureTried():
+            tried = Tried(event.seq, event.at, event.author, data.step, data.value, data.true_bar)
+            return replace(state, ladder=(*state.ladder, tried))
+        case ev.NutStuck():
+            stuck = Stuck(event.seq, event.at, event.author, data.cell, data.gap, data.true_bar)
+            return replace(state, stuck=(*state.stuck, stuck))
+        case ev.StuckDecided():
+            decided = tuple(
+                replace(one, words=data.words, decided_by=event.author) if one.seq == data.stuck else one
+                for one in state.stuck
+            )
+            return _fall(replace(state, stuck=decided), data.falls, event.seq)
         case ev.FastenerRejected():
             rejection = Rejection(event.seq, event.at, event.author, data.piece, data.reason)
             return _fall(_change(state, data.cell, data.attempt, rejected=rejection), data.falls, event.seq)

@@ -224,6 +224,32 @@ class ClaimOf:
         return self.at - timedelta(seconds=self.said.kept_s or 0)
 
 
+@dataclass(frozen=True)
+class Tried:
+    """A pressure that was tried while nuts are let free."""
+
+    seq: int
+    at: datetime
+    by: ev.Person
+    step: str
+    value: float
+    true_bar: float
+
+
+@dataclass(frozen=True)
+class Stuck:
+    """A nut that would not move; ``words`` is None while nobody has decided on it."""
+
+    seq: int
+    at: datetime
+    by: ev.Person
+    cell: str
+    gap: bool
+    true_bar: float | None
+    words: str | None = None
+    decided_by: ev.Person | None = None
+
+
 Status = Literal["open", "paused", "closed"]
 
 
@@ -235,6 +261,8 @@ class RunState:
         renewals: by step, when something that ages was last found good again.
         out_of_turn: by cell, that it may be filled before its turn, and by whose word.
         parts: who works on which fasteners, where the work is shared.
+        ladder: pressures tried while nuts are let free, oldest first.
+        stuck: nuts that would not move.
         memo: what has been worked out from this very state; a changed state begins with none.
     """
 
@@ -256,6 +284,8 @@ class RunState:
     parts: tuple[PartOf, ...] = ()
     photos: tuple[Photo, ...] = ()
     claims: tuple[ClaimOf, ...] = ()
+    ladder: tuple[Tried, ...] = ()
+    stuck: tuple[Stuck, ...] = ()
     watches: tuple[Watch, ...] = ()
     closed_at: datetime | None = None
     closed_by: ev.Person | None = None

@@ -7,7 +7,7 @@ from jorvek.core.rights import Act, demand
 from jorvek.core.run.log import commands as c
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.state import RunState
-from jorvek.core.run.rules import sisters
+from jorvek.core.run.rules import ladder, sisters
 from jorvek.core.run.rules.ageing import aged
 from jorvek.core.run.rules.claims import settle
 from jorvek.core.run.rules.dangers import (
@@ -48,6 +48,12 @@ def decide(  # noqa: PLR0912 — one case for each kind of command; mypy proves 
             return _give_reason(state, command, facts)
         case c.Accept():
             return _accept(state, command, facts)
+        case c.TryPressure():
+            return ladder.try_pressure(state, command, facts)
+        case c.ReportStuck():
+            return ladder.report_stuck(state, command, facts)
+        case c.DecideStuck():
+            return ladder.decide_stuck(state, command, facts)
         case c.RejectFastener():
             return _reject(state, command, facts)
         case c.RedoWork():

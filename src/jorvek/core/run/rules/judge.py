@@ -5,7 +5,6 @@ from __future__ import annotations
 from datetime import datetime
 
 from jorvek.core.bolting.stretch import STEEL_EXPANSION_PER_K
-from jorvek.core.calibration import true_value
 from jorvek.core.figures import apart_figure, stated_figure
 from jorvek.core.guard_band import Decision, guard_band_decision
 from jorvek.core.procedure.clamp import stretch_between
@@ -15,11 +14,12 @@ from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell, Rule
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.measured import chosen_part, form_figure
+from jorvek.core.run.rules.on_instrument import oil_per_shown, true_of
 from jorvek.core.run.rules.possible import meant_for
 from jorvek.core.run.rules.released import judge_release
+from jorvek.core.run.rules.tried import tight_at
 from jorvek.core.run.rules.turned import judge_pull, judge_turn
-from jorvek.core.tools import Tool
-from jorvek.core.units import GLOSSARY_UNIT, Quantity, convert, read_number
+from jorvek.core.units import GLOSSARY_UNIT, convert, read_number
 
 _VERDICT = {
     Decision.ACCEPT: ev.Verdict.IN_BAND,
@@ -144,23 +144,19 @@ def read_value(state: RunState, cell: Cell, answer: ev.ValueAnswer) -> float:
     return value
 
 
-def _corrected(value: float, tool: Tool | None, quantity: Quantity | None) -> float:
-    if tool is None or tool.quantity is not quantity:
-        return value
-    if value > tool.full_scale:
+def _corrected(state: RunState, cell: Cell, value: float) -> float:
+    tool = state.tool(cell.tool_role)
+    if tool is not None and tool.quantity is cell.quantity and value > tool.full_scale:
         raise Refusal("above_full_scale", got=value, full_scale=tool.full_scale, tool=tool.id)
-    points = tool.calibration_points
-    if not points or not points[0][0] <= value <= points[-1][0]:
-        return value
-    return true_value(value, points)
+    return true_of(state, cell, value)
 
 
 def _judge_value(state: RunState, cell: Cell, answer: ev.ValueAnswer) -> ev.Judgement:
     value = read_value(state, cell, answer)
     tool = state.tool(cell.tool_role)
-    corrected = _corrected(value, tool, cell.quantity)
+    corrected = _corrected(state, cell, value)
     same = tool is not None and tool.quantity is cell.quantity
-    uncertainty = tool.expanded_uncertainty() if tool is not None and same else 0.0
+    uncertainty = tool.expanded_uncertainty() * oil_per_shown(state, cell) if tool is not None and same else 0.0
     base = ev.Judgement(
         verdict=ev.Verdict.NOTED,
         value=value,
@@ -178,7 +174,7 @@ def _judge_value(state: RunState, cell: Cell, answer: ev.ValueAnswer) -> ev.Judg
         case Rule.STRETCH:
             return _stretch(state, cell, base)
         case Rule.RELEASE:
-            return judge_release(state, cell, base, ceiling_for(state, cell))
+            return judge_release(state, cell, base, ceiling_for(state, cell), tight_at(state, cell, corrected))
         case _:
             return base
 

@@ -6,10 +6,9 @@ import math
 from dataclasses import dataclass
 from typing import Final
 
-from jorvek.core.calibration import shown_for
+from jorvek.core.calibration import shown_for, true_value
 from jorvek.core.run.log.cells import Cell, Rule
 from jorvek.core.run.log.state import RunState
-from jorvek.core.tools import Tool
 
 _ON_A_MARK: Final = 1e-9
 
@@ -40,15 +39,43 @@ def shown_on(state: RunState, cell: Cell) -> Shown | None:
     tool = state.tool(cell.tool_role)
     if tool is None or tool.quantity is not cell.quantity or cell.rule is not Rule.SETTING:
         return None
-    aim, lower, upper = (_on_scale(tool, value) for value in (cell.target, cell.lower, cell.upper))
-    return _to_marks(tool.resolution, Shown(aim, lower, upper))
+    figures = (None if true is None else shown_of(state, cell, true) for true in (cell.target, cell.lower, cell.upper))
+    return _to_marks(tool.resolution, Shown(*figures))
 
 
-def _on_scale(tool: Tool, true: float | None) -> float | None:
-    points = tool.calibration_points
-    if true is None or not points or not points[0][1] <= true <= points[-1][1]:
-        return true
-    return shown_for(true, points)
+def shown_of(state: RunState, cell: Cell, true: float) -> float:
+    """Return what the drawn instrument shows for a true value of a call's quantity.
+
+    Outside its certificate it is taken to show what is true. On an air gauge, what the air side shows for the oil.
+    """
+    tool, at_gauge = state.tool(cell.tool_role), true / oil_per_shown(state, cell)
+    points = tool.calibration_points if tool is not None and tool.quantity is cell.quantity else []
+    if not points or not points[0][1] <= at_gauge <= points[-1][1]:
+        return at_gauge
+    return shown_for(at_gauge, points)
+
+
+def true_of(state: RunState, cell: Cell, shown: float) -> float:
+    """Return the true value of what the drawn instrument shows; the inverse of ``shown_of``."""
+    tool = state.tool(cell.tool_role)
+    points = tool.calibration_points if tool is not None and tool.quantity is cell.quantity else []
+    inside = bool(points) and points[0][0] <= shown <= points[-1][0]
+    return (true_value(shown, points) if inside else shown) * oil_per_shown(state, cell)
+
+
+def oil_per_shown(state: RunState, cell: Cell) -> float:
+    """Return the oil's pressure over what the gauge in hand stands for: 1 on the oil side.
+
+    Source: derived here. An air gauge that reads high by h shows (1 + h) times the oil's pressure on its own scale;
+    one that shows the air itself stands at the oil's pressure over the ratio of the pump.
+    """
+    wanted = state.definition.wanted_tools.get(cell.tool_role or "")
+    pump = state.definition.pump_of(cell)
+    if wanted is None or wanted.side != "air" or pump is None:
+        return 1.0
+    ratio = 1.0 if pump.ratio is None else pump.ratio.value
+    high = 0.0 if pump.air_gauge_reads_high is None else pump.air_gauge_reads_high.value / 100.0
+    return ratio / (1.0 + high)
 
 
 def _to_marks(grain: float | None, exact: Shown) -> Shown:

@@ -11,7 +11,7 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.cells import Cell, Rule
 from jorvek.core.run.log.events import Verdict
 from jorvek.core.run.log.state import Attempt, ClaimOf, RunState, once
-from jorvek.core.run.rules.dangers import asked_again, let_down
+from jorvek.core.run.rules.dangers import asked_again, let_down, zero_after
 
 
 class DebtKind(StrEnum):
@@ -25,6 +25,7 @@ class DebtKind(StrEnum):
     SISTER = "sister"
     PHOTO = "photo"
     CLAIM = "claim"
+    STUCK = "stuck"
 
 
 @dataclass(frozen=True)
@@ -49,6 +50,9 @@ def debts(state: RunState) -> tuple[Debt, ...]:
         if trouble.how is None:
             cell = state.definition.by_key[trouble.cell]
             owed.append(Debt(DebtKind.TROUBLE, cell.key, trouble.seq, cell.fastener))
+    for one in state.stuck:
+        if one.words is None and state.live(one.cell) is None:
+            owed.append(Debt(DebtKind.STUCK, one.cell, one.seq, state.definition.by_key[one.cell].fastener))
     owed += (Debt(DebtKind.SISTER, c.cell, c.seq, None) for c in state.sister_checks if c.found_too is None)
     owed += (Debt(DebtKind.CLAIM, _claimed_cell(state, c), c.seq, None) for c in state.claims if c.taken is None)
     return (*owed, *_photos_owed(state))
@@ -147,8 +151,19 @@ def open_cells(state: RunState) -> tuple[Cell, ...]:
         return only
     for _, cells in state.definition.steps:
         if not step_settled(state, cells):
-            return tuple(c for c in cells if _to_be_filled(state, c) and _needs_met(state, c))
+            ready = tuple(c for c in cells if _to_be_filled(state, c) and _needs_met(state, c))
+            return _without_stuck(state, ready)
     return ()
+
+
+def _without_stuck(state: RunState, cells: tuple[Cell, ...]) -> tuple[Cell, ...]:
+    """A nut that will not move waits for a decision; meanwhile the pressure may be let off at any time."""
+    stuck = {one.cell for one in state.stuck if one.words is None}
+    left = tuple(cell for cell in cells if cell.key not in stuck)
+    if len(left) == len(cells):
+        return cells
+    zero = zero_after(state, cells[0].key)
+    return (*left, zero) if zero is not None and state.live(zero.key) is None else left
 
 
 def _to_be_filled(state: RunState, cell: Cell) -> bool:

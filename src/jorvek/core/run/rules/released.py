@@ -25,10 +25,13 @@ def _pressure_reason(cell: Cell, code: str, **params: float) -> ev.Reason:
     return ev.Reason(code=code, params={name: f"{f.text} {f.unit}" for name, f in shown.items()})
 
 
-def judge_release(state: RunState, cell: Cell, base: ev.Judgement, ceiling: float | None) -> ev.Judgement:
+def judge_release(
+    state: RunState, cell: Cell, base: ev.Judgement, ceiling: float | None, last_tight: float | None = None
+) -> ev.Judgement:
     """Judge a release pressure against the ceiling and what a healthy stud shows, and turn it into load.
 
     The nut was tight one try before: the true value lies in an interval, which the record keeps.
+    Without a pressure tried on the ladder before, it was one step lower.
     What the document expects of a step has the groups freed before it in it; the load is what the
     stud held before anything was freed.
     """
@@ -38,18 +41,17 @@ def judge_release(state: RunState, cell: Cell, base: ev.Judgement, ceiling: floa
     reasons: list[ev.Reason] = []
     if ceiling is not None and got > ceiling + _STEADY:
         reasons.append(_pressure_reason(cell, "above_ceiling", ceiling=ceiling))
-    if got < LOW * step.expected.value:
+    if step.expected is not None and got < LOW * step.expected.value:
         reasons.append(_pressure_reason(cell, "came_free_low", expected=step.expected.value))
-    if got > HIGH * step.expected.value:
+    if step.expected is not None and got > HIGH * step.expected.value:
         reasons.append(_pressure_reason(cell, "came_free_high", expected=step.expected.value))
-    load = residual_from_breakaway(
-        got, model.area_mm2, model.elements, model.eta, _ratio(model), min(step.step.value, got)
-    )
+    tight = last_tight if last_tight is not None else max(0.0, got - step.step.value)
+    load = residual_from_breakaway(got, model.area_mm2, model.elements, model.eta, _ratio(model), got - tight)
     return base.model_copy(
         update={
             "verdict": ev.Verdict.OUT_OF_BAND if reasons else ev.Verdict.IN_BAND,
             "reasons": tuple(reasons),
-            "lower": max(0.0, got - step.step.value),
+            "lower": tight,
             "upper": got,
             "clamp_kN": load.F_N / 1000.0 / more_after_earlier_groups(state, cell.step).get(cell.fastener or "", 1.0),
         }
@@ -116,7 +118,7 @@ class Strip:
     names: tuple[str, ...]
     pressures: tuple[float | None, ...]
     loads_kN: tuple[float | None, ...]
-    expected_bar: float
+    expected_bar: float | None
     ceiling_bar: float | None
     try_bar: float
     analysis: ReleaseAnalysis | None
@@ -133,25 +135,28 @@ def strips(state: RunState, ceiling_of: dict[str, float | None]) -> tuple[Strip,
         live = [state.live(c.key) for c in free]
         pressures = tuple(a.judgement.corrected if a else None for a in live)
         model = state.definition.clamp_of(free[0])
-        healthy = residual_from_breakaway(
-            step.expected.value, model.area_mm2, model.elements, model.eta, _ratio(model), 0.0
-        )
-        noted = [p for p in pressures if p is not None]
-        analysis = (
-            breakaway_analysis(list(pressures), healthy.F_N, model.area_mm2, model.elements, model.eta, _ratio(model))
-            if noted
-            else None
-        )
+        analysis = _analysed(model, step, pressures)
         found.append(
             Strip(
                 step=key,
                 names=tuple(c.fastener or "" for c in free),
                 pressures=pressures,
                 loads_kN=tuple(a.judgement.clamp_kN if a else None for a in live),
-                expected_bar=step.expected.value,
+                expected_bar=None if step.expected is None else step.expected.value,
                 ceiling_bar=ceiling_of.get(key),
                 try_bar=step.step.value,
                 analysis=analysis,
             )
         )
     return tuple(found)
+
+
+def _analysed(
+    model: ClampModel, step: LoosenPressureStep, pressures: tuple[float | None, ...]
+) -> ReleaseAnalysis | None:
+    """Return classes and pattern; None before the first, or where nothing says what a healthy nut shows."""
+    if step.expected is None or all(p is None for p in pressures):
+        return None
+    tool = (model.area_mm2, model.elements, model.eta, _ratio(model))
+    healthy = residual_from_breakaway(step.expected.value, *tool, 0.0)
+    return breakaway_analysis(list(pressures), healthy.F_N, *tool)

@@ -31,6 +31,7 @@ from jorvek.core.run.views.claims import ClaimView, claim_views
 from jorvek.core.run.views.drawn import drawn_before
 from jorvek.core.run.views.joint_plan import CellState, Plan, cell_state, open_keys, plan_of
 from jorvek.core.run.views.labels import View, step_title
+from jorvek.core.run.views.ladder import Ladder, StuckView, ladder_of, open_stuck
 from jorvek.core.run.views.rows import Row, row_of
 
 RunStatus = Literal["call", "elsewhere", "blocked", "paused", "complete", "closed"]
@@ -104,6 +105,8 @@ class BenchView(View):
         calls: what may be done now, the person's own part first; what others have taken is not among it.
         later: fasteners of the present step that only wait for their turn.
         ages: what must be answered before the next call.
+        ladder: the shared pressure while nuts are let free; the same on every tablet.
+        stuck: nuts that will not move and wait for a decision.
         parts: who works on what, where the work is shared.
     """
 
@@ -132,6 +135,8 @@ class BenchView(View):
     owed: tuple[Owed, ...]
     watch: WatchView
     troubles: tuple[TroubleView, ...]
+    ladder: Ladder | None
+    stuck: tuple[StuckView, ...]
     claims: tuple[ClaimView, ...]
 
 
@@ -178,6 +183,8 @@ def bench_view(run_id: UUID, state: RunState, looking: Looking) -> BenchView:
         owed=owed_views(state),
         watch=WatchView(by=watch.by.name, person_id=watch.by.id, at=watch.at),
         troubles=troubles_of(state),
+        ladder=ladder_of(state),
+        stuck=open_stuck(state),
         claims=tuple(claim for claim in claim_views(state) if claim.taken is None),
     )
 

@@ -61,6 +61,8 @@ def plain_bench(run_id: UUID, state: RunState, looking: Looking, why: str) -> Be
         owed=(),
         watch=WatchView(by=watch.by.name, person_id=watch.by.id, at=watch.at),
         troubles=(),
+        ladder=None,
+        stuck=(),
         claims=(),
     )
 

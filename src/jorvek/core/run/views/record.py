@@ -29,6 +29,7 @@ from jorvek.core.run.views.claims import ClaimView, claim_views
 from jorvek.core.run.views.estimate import after_neighbours, estimate
 from jorvek.core.run.views.joint_plan import Plan, plan_of
 from jorvek.core.run.views.labels import View, step_title
+from jorvek.core.run.views.ladder import StuckView, stuck_views
 from jorvek.core.run.views.movement import MovementSheet, movement_of
 from jorvek.core.run.views.rows import Mark, Row, rows
 from jorvek.core.tools import Tool
@@ -179,6 +180,7 @@ class RunRecord(View):
     watches: tuple[WatchView, ...]
     remarks: tuple[RemarkView, ...]
     troubles: tuple[TroubleView, ...]
+    stuck: tuple[StuckView, ...]
     claims: tuple[ClaimView, ...]
     movement: tuple[MovementSheet, ...]
     departures: tuple[DepartureView, ...]
@@ -232,6 +234,7 @@ def record_of(run_id: UUID, state: RunState, content_hash: str) -> RunRecord:
         watches=tuple(WatchView(by=w.by.name, person_id=w.by.id, at=w.at) for w in state.watches),
         remarks=tuple(RemarkView(by=r.by.name, at=r.at, text=r.text) for r in state.remarks),
         troubles=troubles_of(state),
+        stuck=stuck_views(state),
         claims=claim_views(state),
         movement=movement_of(state),
         departures=_departures(state),

@@ -15,6 +15,8 @@ from jorvek.core.run.log.expansion.base import ANY_PRESSURE, METAL_C, cell, each
 from jorvek.core.units import Quantity
 
 _LENGTH_SHARE = 0.2
+_EACH_NUT_SINCE = 3
+"""The format since which the low check pressure is proved nut by nut; logs of older documents keep their one call."""
 
 
 def _length_pair(procedure: Procedure, step: s.StudLengthStep | s.StretchStep) -> Iterator[tuple[Cell, Cell]]:
@@ -163,17 +165,23 @@ def loosen(procedure: Procedure, step: s.LoosenPressureStep) -> Iterator[Cell]:
             name,
             rule=Rule.RELEASE,
             needs=(clear.key,),
-            target=step.expected.value,
+            target=None if step.expected is None else step.expected.value,
             tool_role=step.gauge,
-            **typed(step.expected.unit, Quantity.PRESSURE, ANY_PRESSURE),
+            **typed((step.expected or step.step).unit, Quantity.PRESSURE, ANY_PRESSURE),
         )
         for name in names
     ]
     yield from free
     back = [cell(step, "turn_back", Ask.TICK, f.fastener, needs=(f.key,), text=step.turn_back.shown) for f in free]
     yield from back
-    if step.check_at is not None:
-        yield cell(step, "free_low", Ask.TICK, needs=tuple(b.key for b in back), text=step.check_at.shown)
+    if step.check_at is None:
+        return
+    turned = tuple(b.key for b in back)
+    if procedure.written_in < _EACH_NUT_SINCE:
+        yield cell(step, "free_low", Ask.TICK, needs=turned, text=step.check_at.shown)
+        return
+    for name in names:
+        yield cell(step, "free_low", Ask.TICK, name, needs=turned, text=step.check_at.shown)
 
 
 def relieve(procedure: Procedure, step: s.RelieveStep) -> Iterator[Cell]:
