@@ -276,7 +276,7 @@ describe("the ladder of pressures", () => {
       details: { blade: "0.05 mm" },
     });
   const bar = (text: string): { text: string; unit: string } => ({ text, unit: "bar" });
-  const tried = vi.fn(async () => undefined);
+  const tried = vi.fn(() => Promise.resolve());
   const dialog = ref<Dialog | null>(null);
 
   function ladder(up: string | null = "780"): { gave: () => unknown[][]; on: VueWrapper } {

@@ -65,7 +65,7 @@ let stale = false;
 watch(
   () => props.refused,
   (refused) => {
-    stale = refused === true;
+    stale = refused;
   },
 );
 
@@ -221,10 +221,10 @@ onBeforeUnmount(() => {
     </p>
     <div v-if="call.ask === 'feeler'" class="pair">
       <v-btn @click="giveBlade(false)">
-        {{ t("call.feeler.stays_out") }}<span class="key" translate="no">−</span>
+        {{ t("call.feeler.stays_out") }}<span class="key" translate="no">{{ "−" }}</span>
       </v-btn>
       <v-btn @click="giveBlade(true)">
-        {{ t("call.feeler.enters") }}<span class="key" translate="no">+</span>
+        {{ t("call.feeler.enters") }}<span class="key" translate="no">{{ "+" }}</span>
       </v-btn>
     </div>
     <pull-foot

@@ -15,7 +15,7 @@ const props = withDefaults(
     /** Whether what the sheet asks besides is there. */
     ready?: boolean;
   }>(),
-  { ready: true },
+  { quick: undefined, ready: true },
 );
 const emit = defineEmits<{ done: [reason: string]; shut: [] }>();
 const { t } = useI18n();
