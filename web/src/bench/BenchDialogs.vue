@@ -66,7 +66,7 @@ const texts = computed(() => {
         title: t("bench.reject_title"),
         text: t("bench.reject_text", { what: rowWords(open.row) }),
         confirm: t("bench.reject"),
-        ready: open.piece.trim() !== "",
+        wanting: open.piece.trim() === "",
       };
     case "redo":
       return { ...plain, title: t("bench.redo_title"), text: t("bench.redo_text"), confirm: t("bench.redo") };

@@ -3,20 +3,17 @@ import { ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { vFocusFirst } from "@/shared/focusFirst";
 
-const props = withDefaults(
-  defineProps<{
-    open: boolean;
-    title: string;
-    text: string;
-    label: string;
-    confirm: string;
-    leave: string;
-    quick?: readonly string[];
-    /** Whether what the sheet asks besides is there. */
-    ready?: boolean;
-  }>(),
-  { quick: undefined, ready: true },
-);
+const props = defineProps<{
+  open: boolean;
+  title: string;
+  text: string;
+  label: string;
+  confirm: string;
+  leave: string;
+  quick?: readonly string[];
+  /** What the sheet asks besides is not there yet. */
+  wanting?: boolean;
+}>();
 const emit = defineEmits<{ done: [reason: string]; shut: [] }>();
 const { t } = useI18n();
 const reason = ref("");
@@ -30,7 +27,7 @@ watch(
 
 function done(): void {
   const words = reason.value.trim();
-  if (words !== "" && props.ready) emit("done", words);
+  if (words !== "" && !props.wanting) emit("done", words);
 }
 </script>
 
@@ -46,7 +43,7 @@ function done(): void {
       <v-textarea v-model="reason" v-focus-first :label="label" maxlength="1000" @keydown.ctrl.enter="done" />
       <div class="row">
         <v-btn @click="emit('shut')">{{ leave }}</v-btn>
-        <v-btn class="main" type="submit" :disabled="reason.trim() === '' || !ready">{{ confirm }}</v-btn>
+        <v-btn class="main" type="submit" :disabled="reason.trim() === '' || wanting">{{ confirm }}</v-btn>
       </div>
     </form>
   </v-dialog>
