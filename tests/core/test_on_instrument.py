@@ -115,3 +115,8 @@ def test_a_target_keeps_the_decimals_it_was_given(value: float, unit: str, text:
 @pytest.mark.parametrize(("value", "text"), [(0.34, "0.34"), (0.012, "0.012"), (0.0, "0"), (1.4, "1"), (44.0, "44")])
 def test_what_lies_beyond_a_limit_never_does_so_by_nothing(value: float, text: str) -> None:
     assert apart_figure(value, Quantity.PRESSURE, "bar").text == text
+
+
+@pytest.mark.parametrize(("value", "text"), [(105.0, "105"), (102.5, "102.5"), (60.0, "60")])
+def test_an_angle_is_told_in_whole_degrees_where_it_is_whole(value: float, text: str) -> None:
+    assert stated_figure(value, Quantity.ANGLE, "deg").text == text

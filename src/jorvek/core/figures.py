@@ -46,7 +46,7 @@ def stated_figure(value: float, quantity: Quantity, unit: str) -> Figure:
     A figure that was reckoned and has no short form is shown like a reading.
     """
     shown = convert(value, quantity, GLOSSARY_UNIT[quantity], unit)
-    usual = _DECIMALS.get(unit, 2)
+    usual = _DECIMALS.get(unit, 0)
     for decimals in range(usual, max(usual, _MOST_DECIMALS) + 1):
         if abs(round(shown, decimals) - shown) <= _EXACT * max(1.0, abs(shown)):
             return _told(f"{shown:.{decimals}f}", unit)

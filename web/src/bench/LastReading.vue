@@ -17,7 +17,9 @@ const words = useWords();
     <span class="what words">
       <template v-if="row.fastener">{{ t(`bench.${row.noun}`, { name: row.fastener }) }} · </template>
       <span v-if="words.authored(row)" translate="no">{{ row.text }}</span>
-      <template v-else>{{ words.item(row.item) }}</template>
+      <template v-else>{{
+        row.answer === "turn_to_mark" ? words.answer(row) : words.item(row.item)
+      }}</template>
     </span>
     <span class="figure" translate="no">
       {{ figureText(row.read) }}<template v-if="row.judged"> → {{ figureText(row.judged) }}</template>

@@ -11,6 +11,11 @@ import { figureText } from "@/shared/format";
 /** A reading outside or too near its limits, and what may be done about it. */
 const props = defineProps<{ question: OpenQuestion; mayAccept: boolean }>();
 const { t } = useI18n();
+/** Under too much pressure nobody reads long: the one reason that matters, and what to do. */
+const why = computed(() => {
+  const all = props.question.row.reasons;
+  return props.question.let_down_first ? all.slice(0, 1) : all;
+});
 /** Letting the oil off comes before everything; what nobody can accept says so. */
 const whatNow = computed(() => {
   if (props.question.let_down_first) return t("bench.let_down_first");
@@ -21,7 +26,7 @@ const actions = useActions();
 </script>
 
 <template>
-  <section class="note question pictured" role="alert">
+  <section class="note question" :class="{ pictured: !question.let_down_first }" role="alert">
     <p class="words what">
       <span translate="no">{{ question.row.title }}</span>
       <span v-if="question.row.fastener">{{
@@ -31,8 +36,8 @@ const actions = useActions();
       <span class="figure" translate="no">{{ figureText(question.row.judged ?? question.row.read) }}</span>
       <verdict-mark :row="question.row" />
     </p>
-    <p class="why">{{ words.reasons(question.row.reasons) }}. {{ whatNow }}</p>
-    <photo-button :cell="question.row.cell" :taken="null" small />
+    <p class="why">{{ words.reasons(why) }}. {{ whatNow }}</p>
+    <photo-button v-if="!question.let_down_first" :cell="question.row.cell" :taken="null" small />
     <div class="ways">
       <v-btn v-if="question.may_strike" @click="actions.strike(question.row)">{{
         t("bench.read_again")

@@ -14,6 +14,8 @@ const actions = useActions();
 const bench = useBench();
 const ladder = computed(() => bench.view?.ladder ?? null);
 const waiting = computed(() => props.beside.filter((one) => one.item === "free"));
+/** Nobody raises the pressure while a nut that will not move waits for a decision. */
+const held = computed(() => (bench.view?.stuck.length ?? 0) > 0);
 /** A nut that is tapped now will not move. */
 const sticking = ref(false);
 
@@ -29,7 +31,7 @@ function tap(call: Call): void {
 
 <template>
   <div v-if="ladder && waiting.length > 0" class="ladder">
-    <div class="gauge">
+    <div class="gauge" :class="{ held }">
       <span class="words">{{ t("bench.ladder") }}</span>
       <b class="figure" translate="no">{{ figureText(ladder.now) }}</b>
       <span v-if="ladder.healthy" class="muted">{{
@@ -41,7 +43,7 @@ function tap(call: Call): void {
           :style="{ bottom: `${ladder.healthy_share * 100}%` }"
       /></span>
     </div>
-    <div class="raise">
+    <div v-if="!held" class="raise">
       <v-btn :disabled="!ladder.up_number" @click="actions.tryPressure(ladder.up_number ?? '')">{{
         t("bench.ladder_up", { step: `+${figureText(ladder.by)}` })
       }}</v-btn>
@@ -52,10 +54,13 @@ function tap(call: Call): void {
         @click="actions.tryPressure(ladder.down_number ?? '')"
         ><span translate="no">{{ `−${ladder.by.text}` }}</span></v-btn
       >
+      <v-btn class="stick" :aria-pressed="sticking" @click="sticking = !sticking">{{
+        t("stuck.will_not")
+      }}</v-btn>
     </div>
     <p class="words hint" role="status">
       <template v-if="sticking">{{ t("stuck.tap") }}</template>
-      <template v-else-if="ladder.up">{{ t("bench.ladder_tap") }}</template>
+      <template v-else-if="ladder.up || held">{{ t("bench.ladder_tap") }}</template>
       <template v-else>{{ t("bench.ladder_top", { p: figureText(ladder.ceiling) }) }}</template>
     </p>
     <div class="nuts">
@@ -63,7 +68,6 @@ function tap(call: Call): void {
         <span translate="no">{{ one.fastener }}</span>
       </v-btn>
     </div>
-    <v-btn :aria-pressed="sticking" @click="sticking = !sticking">{{ t("stuck.will_not") }}</v-btn>
   </div>
 </template>
 
@@ -85,6 +89,14 @@ function tap(call: Call): void {
   flex: 1;
   font-size: var(--size-7);
   white-space: nowrap;
+}
+
+.gauge.held b {
+  font-size: var(--size-5);
+}
+
+.gauge.held .column {
+  display: none;
 }
 
 .column {
@@ -112,7 +124,7 @@ function tap(call: Call): void {
 .raise {
   display: grid;
   gap: 8px;
-  grid-template-columns: 2fr 1fr;
+  grid-template-columns: 5fr 2fr 3fr;
 }
 
 .hint {
@@ -131,5 +143,14 @@ function tap(call: Call): void {
   font-size: var(--size-5);
   height: 64px !important;
   min-width: 0;
+}
+
+.raise .stick {
+  font-size: var(--size-3);
+  white-space: normal;
+}
+
+.raise .stick[aria-pressed="true"] {
+  border-color: var(--now);
 }
 </style>
