@@ -155,7 +155,7 @@ def test_every_call_of_every_shipped_procedure_has_words() -> None:
                     items.add(cell.item_word)
                 for choice in cell.choices:
                     assert (
-                        cell.rule in (Rule.CHOSEN, Rule.FEELER) or choice in words["choice"]
+                        cell.item == "product" or cell.rule in (Rule.CHOSEN, Rule.FEELER) or choice in words["choice"]
                     )  # the author names parts
     for item in items:
         assert say(f"item.{item}")
@@ -165,7 +165,7 @@ def test_every_call_of_every_shipped_procedure_has_words() -> None:
     assert isinstance(calls, dict)
     assert isinstance(own, dict)
     assert items | {"worded"} == set(calls)
-    assert worded == set(own)
+    assert worded | {"matched_part"} == set(own), "documents of older formats keep their words"
 
 
 def test_words_are_filled_in_and_a_missing_message_is_a_fault() -> None:

@@ -68,7 +68,11 @@ def usual_answer(state: RunState, cell: Cell, chance: random.Random, tools: list
         case Ask.CHOICE:
             return _usual_choice(state, cell)
         case Ask.WORDS:
-            return ev.WordsAnswer(text=_WRITTEN.get(cell.item, f"{state.started.engine.serial[-4:]}-{cell.item}"))
+            first = state.live(cell.uses[0]) if cell.rule is Rule.EQUAL else None
+            if first is not None and isinstance(first.answer, ev.WordsAnswer):
+                return first.answer
+            of = cell.item.rpartition(":")[2]
+            return ev.WordsAnswer(text=_WRITTEN.get(cell.item, f"{state.started.engine.serial[-4:]}-{of}"))
         case Ask.COUNT:
             return ev.CountAnswer(count=int(cell.target or 0))
         case Ask.PULL:

@@ -21,6 +21,7 @@ class Redo(Enum):
     FASTENER = "fastener"
     TURN = "turn"
     PULL = "pull"
+    LOADED = "loaded"
 
 
 EVERY: Final = ("*",)
@@ -245,7 +246,16 @@ KINDS: Final[KindTable] = {
     ),
     "lubricate": Kind(leave_out=True, offline=True, crank="still", load="none", ages="look"),
     "make_safe": Kind(leave_out=False, offline=True, crank="still", load="none", ages="look", changes=EVERY),
-    "matched_part": Kind(leave_out=True, offline=True, crank="still", load="none", names_pieces=True, changes=EVERY),
+    "matched_part": Kind(
+        leave_out=True,
+        offline=True,
+        crank="still",
+        load="none",
+        never_accepted=("mate",),
+        read_again=("mate",),
+        names_pieces=True,
+        changes=EVERY,
+    ),
     "no_return": Kind(leave_out=False, offline=False, crank="still", load="none"),
     "nuts_off": Kind(leave_out=True, offline=True, crank="still", load="takes", support="needs", changes=EVERY),
     "open_item": Kind(leave_out=True, offline=True, crank="still", load="none", settled_by="close_item"),
@@ -351,7 +361,15 @@ KINDS: Final[KindTable] = {
         changes=("pull",),
     ),
     "trial_fit": Kind(leave_out=True, offline=True, crank="still", load="none", on_sisters=True),
-    "turns_freely": Kind(leave_out=True, offline=False, crank="turns", load="none", on_sisters=True, changes=EVERY),
+    "turns_freely": Kind(
+        leave_out=True,
+        offline=False,
+        crank="turns",
+        load="none",
+        redo=Redo.LOADED,
+        on_sisters=True,
+        changes=EVERY,
+    ),
     "two_person": Kind(leave_out=False, offline=True, crank="still", load="none"),
     "vent": Kind(
         leave_out=False, offline=False, crank="still", load="none", worded=True, redo=Redo.PULL, after_pull=True

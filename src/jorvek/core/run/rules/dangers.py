@@ -21,7 +21,7 @@ def never_accepted(state: RunState, attempt: Attempt) -> bool:
     """
     codes = {reason.code for reason in attempt.judgement.reasons}
     cell = state.definition.by_key[attempt.cell]
-    return bool(codes & PASSED) or _YIELDED in codes or cell.item in cell.means.never_accepted
+    return bool(codes & PASSED) or _YIELDED in codes or cell.item_word in cell.means.never_accepted
 
 
 def demand_acceptable(state: RunState, attempt: Attempt) -> None:
@@ -84,7 +84,7 @@ def asked_again(state: RunState, cell: Cell) -> bool:
     live = state.live(cell.key)
     if live is None or live.settled:
         return False
-    if cell.item in cell.means.read_again:
+    if cell.item_word in cell.means.read_again:
         return True
     return cell.item in cell.means.pumped_on and {r.code for r in live.judgement.reasons} == {"below_band"}
 
@@ -120,7 +120,7 @@ def falls_with(state: RunState, attempt: Attempt, redone: tuple[str, ...]) -> tu
 def standing_pulls(state: RunState, setting: Cell) -> tuple[str, ...]:
     """Return the pulls that were made with a setting of the wrench: they go where it goes."""
     set_at = state.live(setting.key)
-    if set_at is None or setting.item not in setting.means.read_again:
+    if set_at is None or setting.item_word not in setting.means.read_again:
         return ()
     made = ((c.key, state.live(c.key)) for c in state.definition.by_step[setting.step] if setting.key in c.needs)
     return tuple(key for key, pull in made if pull is not None and pull.seq > set_at.seq)

@@ -16,6 +16,8 @@ from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.measured import chosen_part, form_figure
 from jorvek.core.run.rules.on_instrument import oil_per_shown, true_of
 from jorvek.core.run.rules.possible import meant_for
+from jorvek.core.run.rules.redo import loaded_since_free
+from jorvek.core.run.rules.rejected import plain_mark
 from jorvek.core.run.rules.released import judge_release
 from jorvek.core.run.rules.tried import tight_at
 from jorvek.core.run.rules.turned import judge_pull, judge_turn
@@ -60,6 +62,8 @@ def judge(state: RunState, cell: Cell, answer: ev.Answer, now: datetime) -> ev.J
             return seen_judgement(state, cell)
         case ev.ChoiceAnswer():
             return _judge_choice(state, cell, answer)
+        case ev.WordsAnswer() if cell.rule is Rule.EQUAL:
+            return _judge_mate(state, cell, answer)
         case ev.CountAnswer():
             return _judge_count(cell, answer)
         case ev.PullAnswer():
@@ -73,9 +77,9 @@ def judge(state: RunState, cell: Cell, answer: ev.Answer, now: datetime) -> ev.J
             return ev.Judgement(verdict=ev.Verdict.NOTED)
 
 
-_WRONG = {"wrong": "looks_wrong", "tight_spot": "tight_spot", "ask": "decision_open"}
+_WRONG = {"wrong": "looks_wrong", "ask": "decision_open"}
 """Choices that leave a question open, and why."""
-OWES_WORDS = frozenset({"wrong", "tight_spot", "ask", "replace", "mend"})
+OWES_WORDS = frozenset({"wrong", "tight_spot", "ask", "replace", "mend", "another"})
 """Choices that owe a word of why, or where."""
 
 
@@ -90,9 +94,34 @@ def _judge_choice(state: RunState, cell: Cell, answer: ev.ChoiceAnswer) -> ev.Ju
         reason = ev.Reason(code="other_part", params={"part": chosen.part or "…"})
         verdict = ev.Verdict.IN_BAND if right else ev.Verdict.OUT_OF_BAND
         return ev.Judgement(verdict=verdict, judged=chosen.figure_mm, reasons=() if right else (reason,))
+    if answer.choice == "tight_spot":
+        return ev.Judgement(verdict=ev.Verdict.OUT_OF_BAND, reasons=(_tight(state, cell),))
     if answer.choice in _WRONG:
         return ev.Judgement(verdict=ev.Verdict.OUT_OF_BAND, reasons=(ev.Reason(code=_WRONG[answer.choice]),))
+    if cell.item == "product" and answer.choice != cell.text:
+        reason = ev.Reason(code="other_lubricant", params={"product": cell.text or ""})
+        return ev.Judgement(verdict=ev.Verdict.OUT_OF_BAND, reasons=(reason,))
     return ev.Judgement(verdict=ev.Verdict.NOTED)
+
+
+def _tight(state: RunState, cell: Cell) -> ev.Reason:
+    """Name the stages that a tight spot puts in doubt: what was loaded since the crank last turned freely."""
+    steps = dict.fromkeys(state.definition.by_key[key].step_id for key in loaded_since_free(state, cell))
+    if not steps:
+        return ev.Reason(code="tight_spot")
+    titles = "; ".join(state.definition.steps_by_id[step].title for step in steps)
+    return ev.Reason(code="tight_spot_after", params={"stages": titles})
+
+
+def _judge_mate(state: RunState, cell: Cell, answer: ev.WordsAnswer) -> ev.Judgement:
+    """Hold the marks on two parts that belong together against one another."""
+    first = state.live(cell.uses[0])
+    assert first is not None
+    assert isinstance(first.answer, ev.WordsAnswer)
+    if plain_mark(first.answer.text) == plain_mark(answer.text):
+        return ev.Judgement(verdict=ev.Verdict.IN_BAND)
+    reason = ev.Reason(code="not_a_pair", params={"one": first.answer.text, "other": answer.text})
+    return ev.Judgement(verdict=ev.Verdict.OUT_OF_BAND, reasons=(reason,))
 
 
 def _judge_count(cell: Cell, answer: ev.CountAnswer) -> ev.Judgement:

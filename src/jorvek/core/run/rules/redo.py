@@ -6,6 +6,7 @@ from jorvek.core.procedure.kinds import Redo
 from jorvek.core.procedure.steps import AngleStep
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.cells import Ask, Cell, Rule
+from jorvek.core.run.log.events import Verdict
 from jorvek.core.run.log.state import RunState
 
 
@@ -48,8 +49,30 @@ def _group(state: RunState, cell: Cell) -> set[str]:
             return _hydraulic(state, cell)
         case Redo.TURN:
             return _turned(state, cell)
+        case Redo.LOADED:
+            return {cell.key} | _with_what_they_begin_from(state, cell)
         case Redo.ALONE:
             return {cell.key}
+
+
+def loaded_since_free(state: RunState, turned: Cell) -> tuple[str, ...]:
+    """Return the standing calls that loaded a fastener since the crank was last turned through, in working order."""
+    cells = state.definition.cells[: state.definition.place_of(turned.key)]
+    before = max((k for k, c in enumerate(cells) if c.kind == turned.kind and state.worked(c.key)), default=-1)
+    loads = (c for c in cells[before + 1 :] if c.means.load == "adds" and c.item == c.means.load_item)
+    return tuple(c.key for c in loads if state.worked(c.key))
+
+
+def _with_what_they_begin_from(state: RunState, turned: Cell) -> set[str]:
+    """A tight spot puts the stages before it in doubt; where it was free, the crank alone is turned again."""
+    live = state.live(turned.key)
+    if live is None or live.judgement.verdict is not Verdict.OUT_OF_BAND:
+        return set()
+    found: set[str] = set()
+    for key in loaded_since_free(state, turned):
+        cell = state.definition.by_key[key]
+        found |= {key} if cell.means.redo is Redo.TURN else _group(state, cell)
+    return found
 
 
 def _turned(state: RunState, cell: Cell) -> set[str]:

@@ -88,9 +88,23 @@ def inspect(procedure: Procedure, step: s.InspectStep) -> Iterator[Cell]:
         yield cell(step, "decision", Ask.CHOICE, name, choices=step.dispositions, text=step.reject)
 
 
-def matched(_: Procedure, step: s.MatchedPartStep) -> Iterator[Cell]:
-    """The identity read on each pair."""
-    yield from ticks(step, step.pairs, Ask.WORDS, worded=True)
+_BOTH_MARKS_SINCE = 3
+_PRODUCT_NAMED_SINCE = 3
+OTHER_PRODUCT = "another"
+"""What is at hand is not what the procedure reckons with."""
+
+
+def matched(procedure: Procedure, step: s.MatchedPartStep) -> Iterator[Cell]:
+    """The identity read on both of each pair, and held against one another."""
+    if procedure.written_in < _BOTH_MARKS_SINCE:
+        yield from ticks(step, step.pairs, Ask.WORDS, worded=True)
+        return
+    for pair in step.pairs:
+        one = cell(step, f"mark:{pair.id}", Ask.WORDS, text=printed(pair))
+        yield one
+        yield cell(
+            step, f"mate:{pair.id}", Ask.WORDS, rule=Rule.EQUAL, needs=(one.key,), uses=(one.key,), text=printed(pair)
+        )
 
 
 def sort_by_length(_: Procedure, step: s.SortByLengthStep) -> Iterator[Cell]:
@@ -99,8 +113,10 @@ def sort_by_length(_: Procedure, step: s.SortByLengthStep) -> Iterator[Cell]:
         yield said(step, f"count:{k}", printed(row), Ask.COUNT, rule=Rule.EQUAL, target=float(len(row.positions)))
 
 
-def lubricate(_: Procedure, step: s.LubricateStep) -> Iterator[Cell]:
-    """The batch, each face, each face that stays dry."""
+def lubricate(procedure: Procedure, step: s.LubricateStep) -> Iterator[Cell]:
+    """What is at hand, its batch, each face, each face that stays dry."""
+    if step.group is not None and procedure.written_in >= _PRODUCT_NAMED_SINCE:
+        yield cell(step, "product", Ask.CHOICE, choices=(step.product, OTHER_PRODUCT), text=step.product)
     yield cell(step, "batch", Ask.WORDS, text=step.product)
     for k, face in enumerate(step.faces, 1):
         yield said(step, f"face:{k}", f"{step.product}: {face}")
