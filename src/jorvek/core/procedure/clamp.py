@@ -64,11 +64,16 @@ class BoltModel:
         """Return the load in N of a torque in N·m at one friction in thread and face."""
         return preload_from_torque(torque_Nm, self.thread, mu, mu, self.face_mm, self.prevailing_Nm)
 
-    def after_angle(self, snug_N: float, angle_deg: float) -> PlasticAngleStage:
-        """Return the load after turning through an angle from a snug load in N."""
-        return preload_after_angle_plastic(
-            snug_N, angle_deg, self.thread.P_mm, self.delta_S, self.dP, self.turned_yield_N()
-        )
+    def after_angle(self, snug_N: float, angle_deg: float, yield_share: float = 1.0) -> PlasticAngleStage:
+        """Return the load after turning through an angle from a snug load in N.
+
+        Args:
+            snug_N: load before.
+            angle_deg: how far it is turned.
+            yield_share: yield strength over the least that is promised.
+        """
+        at_yield = yield_share * self.turned_yield_N()
+        return preload_after_angle_plastic(snug_N, angle_deg, self.thread.P_mm, self.delta_S, self.dP, at_yield)
 
     def stretch_mm(self, load_N: float) -> float:
         """Return the end-to-end stretch in mm under a load in N."""

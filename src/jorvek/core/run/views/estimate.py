@@ -1,24 +1,37 @@
-"""What each fastener holds, from all evidence of the run's last release."""
+"""What each fastener holds, from all evidence of one moment: that of its last stretch, else of the last release."""
 
 from __future__ import annotations
 
-from typing import Literal
+import math
+from typing import Final, Literal
 
 from jorvek.core.bolting.interaction import Pull, compliance_geom, pull, simulate_tensioning
+from jorvek.core.bolting.stretch import STEEL_EXPANSION_PER_K
 from jorvek.core.measuring.evidence import ClampEstimate, Evidence, EvidenceKind, combine_evidence
-from jorvek.core.measuring.uncertainty import USUAL, u_preload_elongation, u_preload_hydraulic, u_preload_torque
-from jorvek.core.procedure.clamp import BoltModel
+from jorvek.core.measuring.uncertainty import USUAL, u_preload_hydraulic, u_preload_torque
+from jorvek.core.procedure.clamp import BoltModel, ClampModel
 from jorvek.core.procedure.fasteners import FastenerGroup
-from jorvek.core.procedure.steps import TensionStep, TorqueStep
-from jorvek.core.run.log.cells import Cell
+from jorvek.core.procedure.steps import StretchStep, TensionStep, TorqueStep
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.cells import Ask, Cell
 from jorvek.core.run.log.state import Attempt, RunState
 from jorvek.core.run.rules.turned import before
 
-_MOMENT = "after the last release"
-_TEMPERATURE_DOUBT_K = 0.5
+_MOMENT: Final = "of the last stretch, else after the last release"
+_TEMPERATURE_DOUBT_K: Final = 0.5
 """Standard uncertainty of the difference of two metal temperatures read with one probe."""
-_MARK_DOUBT_DEG = 2.0 / 3.0**0.5
+_JOINT_DOUBT_K: Final = 1.0
+"""Standard uncertainty of the stud's temperature against the joint's, which nobody has read."""
+_MARK_DOUBT_DEG: Final = 2.0 / 3.0**0.5
 """Standard uncertainty of an angle read from paint marks: 2 degrees either way, all equally likely."""
+_EMBEDDING_DOUBT: Final = 0.5
+"""Relative standard uncertainty of how far the faces embed."""
+_RUN_DOWN_DOUBT: Final = 0.25
+"""Relative standard uncertainty of the load that the nut bar leaves: effort by hand, friction unknown."""
+_INTERACTION_DOUBT: Final = 0.3
+"""Relative standard uncertainty of what neighbours take away when they are pulled later."""
+_YIELD_LEAST, _YIELD_MOST = 1.0, 1.12
+"""Yield strength of a delivered fastener over the least that its class promises."""
 
 
 def _last(state: RunState, evidence: Literal["pressure", "stretch", "turning"], fastener: str) -> Attempt | None:
@@ -31,41 +44,80 @@ def _last(state: RunState, evidence: Literal["pressure", "stretch", "turning"], 
     return max(loaded, key=lambda a: a.seq, default=None)
 
 
-def _by_pressure(state: RunState, attempt: Attempt) -> Evidence | None:
+def spoiled(state: RunState, fastener: str) -> bool:
+    """Tell whether a blade or a stretch of a fastener stands outside its limits: then nothing is said together."""
+    for cell in state.definition.cells_of.get(fastener, ()):
+        proves = cell.ask is Ask.FEELER or cell.means.evidence == "stretch"
+        live = state.live(cell.key)
+        if proves and live is not None and live.judgement.verdict is ev.Verdict.OUT_OF_BAND:
+            return True
+    return False
+
+
+def _warmth_N(state: RunState, fastener: str) -> float:
+    """Return the standard uncertainty of a load from a stud that is warmer or colder than its joint."""
+    model, length = state.definition.model_of(fastener), state.definition.groups[fastener].free_length.value
+    return STEEL_EXPANSION_PER_K * length * _JOINT_DOUBT_K / (model.delta_S + model.dP)
+
+
+def _by_pressure(state: RunState, attempt: Attempt, fastener: str, carried: float | None) -> Evidence | None:
+    """Return what a tool pressure speaks for once the nut holds, carried through later pulls of the neighbours."""
     pressure = attempt.judgement.corrected
     if not pressure:
         return None
     model = state.definition.clamp_of(state.definition.by_key[attempt.cell])
-    ratio = model.residual_N(pressure) / model.tool_load_N(pressure)
+    load = model.residual_N(pressure)
     doubt = u_preload_hydraulic(
         pressure,
         model.area_mm2,
         model.elements,
         model.eta,
-        min(1.0, ratio),
+        min(1.0, load / model.tool_load_N(pressure)),
         (attempt.judgement.uncertainty or 0.0) / 2.0,
         USUAL.area,
         USUAL.efficiency,
         USUAL.transfer,
     )
-    load = model.residual_N(pressure)
-    return Evidence(EvidenceKind.PRESSURE, load, doubt.u_rel * load, _MOMENT)
+    give = model.stud.dS0 + model.dP + model.stud.dNut
+    parts = [
+        doubt.u_rel * load,
+        _EMBEDDING_DOUBT * model.f_Z_um / 1000.0 / give,
+        _RUN_DOWN_DOUBT * model.rundown_N,
+        _warmth_N(state, fastener),
+    ]
+    share = 1.0 if carried is None else carried / load
+    parts.append(_INTERACTION_DOUBT * abs(1.0 - share) * load)
+    return Evidence(EvidenceKind.PRESSURE, share * load, _root(parts), _MOMENT)
+
+
+def _root(parts: list[float]) -> float:
+    return math.hypot(*parts)
 
 
 def _by_stretch(state: RunState, attempt: Attempt, fastener: str) -> Evidence | None:
-    stretch = attempt.judgement.judged
-    if not stretch or stretch <= 0.0:
+    """Return what a stretch speaks for: divided by the resilience of its datum, whatever its sign.
+
+    Source: derived here, u^2 = (u_dL / delta)^2 + (u_delta F)^2. At the tool under pressure the stud carries the
+    tool's load; what the nut holds of it after release follows by the transfer.
+    """
+    stretch, step = attempt.judgement.judged, state.definition.steps_by_id[attempt.cell.partition("/")[0].split("#")[0]]
+    if stretch is None or not isinstance(step, StretchStep):
         return None
-    doubt = u_preload_elongation(
-        stretch,
-        state.definition.model_of(fastener).delta_own,
-        # U belongs to the stretch, which is the difference of two readings.
-        (attempt.judgement.uncertainty or 0.0) / 2.0 / 2.0**0.5,
-        _TEMPERATURE_DOUBT_K,
-        state.definition.groups[fastener].free_length.value,
-        USUAL.stiffness,
-    )
-    return Evidence(EvidenceKind.STRETCH, doubt.F_N, doubt.u_rel * doubt.F_N, _MOMENT)
+    model = state.definition.model_of(fastener)
+    delta = model.datum_resilience(step.datum)
+    length = state.definition.groups[fastener].free_length.value
+    # U belongs to the stretch, which is the difference of two readings.
+    reading = (attempt.judgement.uncertainty or 0.0) / 2.0
+    warmth = STEEL_EXPANSION_PER_K * length * _TEMPERATURE_DOUBT_K
+    load = stretch / delta
+    parts = [reading / delta, warmth / delta, USUAL.stiffness * load]
+    if step.datum == "at_tool_under_pressure" and isinstance(model, ClampModel) and load > 0.0:
+        bar = load / model.tool_load_N(1.0)
+        share = model.residual_N(bar) / load
+        return Evidence(
+            EvidenceKind.STRETCH, share * load, _root([share * p for p in parts] + [USUAL.transfer * load]), _MOMENT
+        )
+    return Evidence(EvidenceKind.STRETCH, load, _root(parts), _MOMENT)
 
 
 def _torque_doubt(model: BoltModel, torque_Nm: float, accuracy_pct: float) -> float:
@@ -84,63 +136,89 @@ def _wrench_of(state: RunState, cell: Cell) -> float:
     return tool.accuracy_pct or 0.0 if tool is not None else 0.0
 
 
+def _snug_wrench(state: RunState, turned: Cell) -> float:
+    """Return the bound of the wrench that pulled the snug torque before an angle, in %."""
+    assert turned.fastener is not None
+    earlier = state.definition.cells_of[turned.fastener]
+    pulls = [c for c in earlier[: earlier.index(turned)] if c.ask is Ask.PULL and state.worked(c.key)]
+    return _wrench_of(state, pulls[-1]) if pulls else 0.0
+
+
 def _by_turning(state: RunState, attempt: Attempt, fastener: str) -> Evidence | None:
     """Return what the last pull or turn speaks for. Source: derived here, slopes taken by central differences."""
     cell, load = state.definition.by_key[attempt.cell], 1000.0 * (attempt.judgement.clamp_kN or 0.0)
     model, step = state.definition.model_of(fastener), state.definition.steps_by_id[cell.step_id]
     if load <= 0.0 or model.friction is None:
         return None
+    embedding_mm = state.definition.groups[fastener].clamped.embedding.value
+    embeds = _EMBEDDING_DOUBT * embedding_mm / (model.delta_S + model.dP)
     if isinstance(step, TorqueStep):
         doubt = _torque_doubt(model, step.torque.value, _wrench_of(state, cell))
-        return Evidence(EvidenceKind.TORQUE, load, doubt * load, _MOMENT)
+        return Evidence(EvidenceKind.TORQUE, load, _root([doubt * load, embeds, _warmth_N(state, fastener)]), _MOMENT)
     held, angle = before(state, cell), attempt.judgement.corrected or 0.0
     if held.load_N is None or held.torque_Nm <= 0.0:
         return None
-    snug, wide = held.load_N, held.load_N * _torque_doubt(model, held.torque_Nm, 0.0)
-    by_snug = (model.after_angle(snug + wide, angle).F_N - model.after_angle(max(0.0, snug - wide), angle).F_N) / 2.0
+    snug, wide = held.load_N, held.load_N * _torque_doubt(model, held.torque_Nm, _snug_wrench(state, cell))
     far, near = angle + _MARK_DOUBT_DEG, max(0.0, angle - _MARK_DOUBT_DEG)
-    by_angle = (model.after_angle(snug, far).F_N - model.after_angle(snug, near).F_N) / 2.0
-    by_give = USUAL.stiffness * (load - snug)
-    return Evidence(EvidenceKind.ANGLE, load, (by_snug**2 + by_angle**2 + by_give**2) ** 0.5, _MOMENT)
+    parts = [
+        (model.after_angle(snug + wide, angle).F_N - model.after_angle(max(0.0, snug - wide), angle).F_N) / 2.0,
+        (model.after_angle(snug, far).F_N - model.after_angle(snug, near).F_N) / 2.0,
+        USUAL.stiffness * (load - snug),
+        embeds,
+        _warmth_N(state, fastener),
+    ]
+    # On the plateau the load is what the fastener yields at: at least what its class promises, and a range above.
+    weak, strong = (model.after_angle(snug, angle, share).F_N for share in (_YIELD_LEAST, _YIELD_MOST))
+    return Evidence(EvidenceKind.ANGLE, load, _root([*parts, (strong - weak) / 3.0**0.5]), _MOMENT)
 
 
 def estimate(state: RunState, fastener: str) -> ClampEstimate | None:
     """Return the load that all evidence together speaks for, or that it disagrees.
+
+    Everything is of one moment: where a stretch was read after the last pull of its stud, a load as set is carried
+    through whatever neighbours were pulled before that reading; otherwise through all of them.
 
     Args:
         state: the run.
         fastener: name on the metal.
 
     Returns:
-        The estimate; None while nothing speaks for a load.
+        The estimate; None while nothing speaks for a load, or where a blade or a stretch of it is out of limits.
     """
+    if spoiled(state, fastener):
+        return None
     pressed, stretched = _last(state, "pressure", fastener), _last(state, "stretch", fastener)
     turned = _last(state, "turning", fastener)
-    pieces = [_by_pressure(state, pressed)] if pressed is not None else []
-    pieces += [_by_turning(state, turned, fastener)] if turned is not None else []
     loaded = max((a.seq for a in (pressed, turned) if a is not None), default=0)
     # A stretch read before the last pressure or pull belongs to another moment.
-    if stretched is not None and stretched.seq > loaded:
-        pieces.append(_by_stretch(state, stretched, fastener))
+    reading = stretched if stretched is not None and stretched.seq > loaded else None
+    carried = after_neighbours(state, reading.seq if reading is not None else None).get(fastener)
+    pieces = [_by_pressure(state, pressed, fastener, carried)] if pressed is not None else []
+    pieces += [_by_turning(state, turned, fastener)] if turned is not None else []
+    pieces += [_by_stretch(state, reading, fastener)] if reading is not None else []
     found = [piece for piece in pieces if piece is not None]
     return combine_evidence(found) if found else None
 
 
-def after_neighbours(state: RunState) -> dict[str, float]:
+def after_neighbours(state: RunState, until: int | None = None) -> dict[str, float]:
     """Return the load in N of each tensioned stud after its neighbours were pulled.
 
     As set, a stud has what its own pressure left in it; a group pulled later presses the joint
     together and takes some away. Only for fasteners whose reach in the joint the document states.
+
+    Args:
+        state: the run.
+        until: only pulls before this event; all of them when None.
     """
     found: dict[str, float] = {}
     for group in state.definition.procedure.fasteners:
-        found |= _group_after_neighbours(state, group)
+        found |= _group_after_neighbours(state, group, until)
     return found
 
 
-def _group_after_neighbours(state: RunState, group: FastenerGroup) -> dict[str, float]:
+def _group_after_neighbours(state: RunState, group: FastenerGroup, until: int | None) -> dict[str, float]:
     places, reach = [p.name for p in group.positions], group.clamped.reach
-    pulls = [_pull_of(state, cells, places) for _, cells in state.definition.steps]
+    pulls = [_pull_of(state, cells, places, until) for _, cells in state.definition.steps]
     made = [one for one in pulls if one is not None]
     if reach is None or not made:
         return {}
@@ -150,7 +228,7 @@ def _group_after_neighbours(state: RunState, group: FastenerGroup) -> dict[str, 
     return {name: load for name, load in zip(places, final, strict=True) if load > 0.0}
 
 
-def _pull_of(state: RunState, cells: tuple[Cell, ...], places: list[str]) -> Pull | None:
+def _pull_of(state: RunState, cells: tuple[Cell, ...], places: list[str], until: int | None) -> Pull | None:
     """Return what a pressure stage left in the studs of a group; None when it was not released on their nuts."""
     step = state.definition.steps_by_id[cells[0].step_id]
     if not isinstance(step, TensionStep) or step.afterwards != "release":
@@ -158,5 +236,7 @@ def _pull_of(state: RunState, cells: tuple[Cell, ...], places: list[str]) -> Pul
     lowest = next((state.live(c.key) for c in cells if c.item == "lowest"), None)
     down = [c.fastener for c in cells if c.item == "nut" and state.live(c.key) is not None]
     studs = [places.index(name) for name in down if name in places]
-    held = lowest.judgement.clamp_kN if lowest is not None else None
+    if lowest is None or (until is not None and lowest.seq > until):
+        return None
+    held = lowest.judgement.clamp_kN
     return pull(studs, 1000.0 * held, len(places)) if studs and held else None

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from datetime import date, datetime
 from uuid import UUID
 
@@ -225,7 +226,7 @@ def record_of(run_id: UUID, state: RunState, content_hash: str) -> RunRecord:
         closed=_closed(state),
         plan=plan_of(state),
         tools=_tools(state),
-        stages=stage_figures(procedure),
+        stages=stage_figures(procedure, {cells[0].step_id for _, cells in state.definition.steps}),
         studs=_studs(state, all_rows),
         exceptions=tuple(r for r in all_rows if _exceptional(r)),
         sections=_sections(state, all_rows),
@@ -308,12 +309,12 @@ def _drawn(tool: Tool) -> DrawnTool:
     )
 
 
-def stage_figures(procedure: Procedure) -> tuple[StageFigures, ...]:
-    """Return what each pressure stage of a procedure puts into a stud."""
+def stage_figures(procedure: Procedure, chosen: Collection[str]) -> tuple[StageFigures, ...]:
+    """Return what each pressure stage of the chosen way through a procedure puts into a stud."""
     by_group, tools = models(procedure), {t.role: t for t in procedure.tensioners}
     stages: list[StageFigures] = []
     for step in procedure.steps:
-        if isinstance(step, TensionStep):
+        if isinstance(step, TensionStep) and step.id in chosen:
             model, bar = by_group[tools[step.tools].group], step.pressure.value
             assert isinstance(model, ClampModel)
             stages.append(
