@@ -273,7 +273,7 @@ def load_factor(
         delta_P: resilience of the parts in mm/N, zero or above.
         n_intro: load introduction factor, 0 … 1.
         F_V_N: preload in N, zero or above.
-        F_A_N: working load in N along the bolt, zero or above.
+        F_A_N: working load in N along the bolt; below zero it presses the parts together.
 
     Returns:
         Load factor, extra bolt load, clamp load left.
@@ -292,7 +292,7 @@ def load_factor(
     """
     S, P = checks.positive("delta_S", delta_S), checks.not_negative("delta_P", delta_P)
     n = checks.within("n_intro", n_intro, 0.0, 1.0)
-    preload, working = checks.not_negative("F_V_N", F_V_N), checks.not_negative("F_A_N", F_A_N)
+    preload, working = checks.not_negative("F_V_N", F_V_N), checks.number("F_A_N", F_A_N)
     whole = P / (S + P)
     phi = n * whole
     left = preload - (1.0 - phi) * working

@@ -89,8 +89,8 @@ class ElongationWindow:
         nominal_mm: stretch at the target load.
         lower_mm: lower limit.
         upper_mm: upper limit.
-        accept_lo_mm: from here a reading is accepted.
-        accept_hi_mm: up to here.
+        accept_lo_mm: from here a reading is accepted; None where the gauge is too coarse to accept any.
+        accept_hi_mm: up to here; None likewise.
         reject_below_mm: below this it is rejected.
         reject_above_mm: above this it is rejected.
         capable: something is left between the acceptance limits.
@@ -99,8 +99,8 @@ class ElongationWindow:
     nominal_mm: float
     lower_mm: float
     upper_mm: float
-    accept_lo_mm: float
-    accept_hi_mm: float
+    accept_lo_mm: float | None
+    accept_hi_mm: float | None
     reject_below_mm: float
     reject_above_mm: float
     capable: bool
@@ -163,7 +163,7 @@ def preload_from_elongation(dL_mm: float, delta: float, F_limit_N: float | None 
 
     Source: Hooke's law; beyond yield the result is no preload.
     """
-    load = checks.number("dL_mm", dL_mm) / checks.positive("delta", delta)
+    load = checks.not_negative("dL_mm", dL_mm) / checks.positive("delta", delta)
     limit = None if F_limit_N is None else checks.positive("F_limit_N", F_limit_N)
     return ElasticLoad(load, None if limit is None else load > limit)
 
@@ -356,7 +356,9 @@ def elongation_window(
     minus = plus if tol_minus_pct is None else checks.positive("tol_minus_pct", tol_minus_pct, 100.0) / 100.0
     g = checks.within("guard", guard, 0.0, 3.0) * checks.not_negative("U_mm", U_mm)
     low, high = nominal * (1.0 - minus), nominal * (1.0 + plus)
-    return ElongationWindow(nominal, low, high, low + g, high - g, low - g, high + g, low + g <= high - g)
+    capable = low + g <= high - g
+    lowest, highest = (low + g, high - g) if capable else (None, None)
+    return ElongationWindow(nominal, low, high, lowest, highest, low - g, high + g, capable)
 
 
 def reuse_count(L_now_mm: float, L_max_mm: float, plastic_per_tightening_mm: float, U_mm: float = 0.0) -> ReuseCount:

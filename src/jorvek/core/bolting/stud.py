@@ -85,20 +85,27 @@ def _moduli(E_MPa: float, E_nut_MPa: float | None, E_tapped_MPa: float | None) -
     return _Moduli(bolt, nut, tapped)
 
 
+_SAME_AREA: Final = 0.01
+"""An area printed to a few digits still is that of its diameter."""
+
+
 def section_area(section: Section, thread: Thread) -> float:
     """Return the area in mm² that governs the stretch of a section.
 
     Raises:
         Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE`` for a size that is not above zero;
-            ``E_GEOM`` for a bore as wide as the section.
+            ``E_GEOM`` for a bore as wide as the section, and for an area that is not that of the diameter.
     """
-    if section.A_mm2 is not None:
+    if section.A_mm2 is not None and section.d_mm is None:
         return checks.positive("A_mm2", section.A_mm2)
     outer = thread.d3_mm if section.d_mm is None else checks.positive("d_mm", section.d_mm)
     bore = checks.not_negative("bore_mm", section.bore_mm)
     if bore >= outer:
         raise checks.contradiction("bore_mm", bore, "d_mm", outer)
-    return circle_area(outer) - circle_area(bore)
+    area = circle_area(outer) - circle_area(bore)
+    if section.A_mm2 is not None and abs(checks.positive("A_mm2", section.A_mm2) - area) > _SAME_AREA * area:
+        raise checks.contradiction("A_mm2", section.A_mm2, "d_mm", outer)
+    return area
 
 
 def _section_resiliences(sections: list[Section], thread: Thread, E: float) -> tuple[float, ...]:

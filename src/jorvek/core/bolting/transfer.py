@@ -110,7 +110,8 @@ def transfer_rule_of_thumb(d_mm: float, L_mm: float) -> float:
         The factor.
 
     Raises:
-        Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE``.
+        Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE``; also for a grip shorter than the diameter, for which the
+            rule was never meant.
 
     Formula:
         LLF = 1.01 + \frac{d}{L}
@@ -119,7 +120,10 @@ def transfer_rule_of_thumb(d_mm: float, L_mm: float) -> float:
 
     Source: rule of thumb among tensioner users.
     """
-    return 1.01 + checks.positive("d_mm", d_mm) / checks.positive("L_mm", L_mm)
+    d, grip = checks.positive("d_mm", d_mm), checks.positive("L_mm", L_mm)
+    if grip < d:
+        raise Refusal("E_RANGE", name="L_mm", got=grip, low=d, high=None)
+    return 1.01 + d / grip
 
 
 def transfer_derived(

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import Final
 
 from jorvek.core import checks
 from jorvek.core.calibration import Points, shown_for, true_value
@@ -98,8 +99,12 @@ def extension_actual(T_set_Nm: float, L_mm: float, e_mm: float, theta_deg: float
     return checks.not_negative("T_set_Nm", T_set_Nm) * whole / L
 
 
+_HIGHEST_RATIO: Final = 1000.0
+"""A multiplier multiplies: a ratio below 1 is a ratio written the wrong way round."""
+
+
 def _gain(ratio: float, eta: float) -> float:
-    return checks.positive("ratio", ratio) * checks.within("eta", eta, 0.3, 1.0)
+    return checks.within("ratio", ratio, 1.0, _HIGHEST_RATIO) * checks.within("eta", eta, 0.3, 1.0)
 
 
 def multiplier_input(T_out_Nm: float, ratio: float, eta: float) -> float:

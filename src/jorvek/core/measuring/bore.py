@@ -184,8 +184,8 @@ def straightness(z_mm: list[float], dev_mm: list[float]) -> Straightness:
         Peak to valley in mm by end points, least squares and minimum zone.
 
     Raises:
-        Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE``; ``E_LEN`` for fewer than two places or
-            lists of unlike length; ``E_MONO`` for places out of order.
+        Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE``; ``E_LEN`` for fewer than three places (two are always
+            in line) or lists of unlike length; ``E_MONO`` for places out of order.
 
     Formula:
         s = \min_k \left[ \max_i (y_i - k z_i) - \min_i (y_i - k z_i) \right]
@@ -195,7 +195,7 @@ def straightness(z_mm: list[float], dev_mm: list[float]) -> Straightness:
     Source: ISO 12780 for the idea; derived here: the least strip has one line along an edge of
     the convex hull.
     """
-    z, dev = checks.numbers("z_mm", z_mm, 2), checks.numbers("dev_mm", dev_mm, 2)
+    z, dev = checks.numbers("z_mm", z_mm, 3), checks.numbers("dev_mm", dev_mm, 3)
     if len(z) != len(dev):
         raise Refusal("E_LEN", name="dev_mm", got=len(dev))
     checks.rising("z_mm", z)

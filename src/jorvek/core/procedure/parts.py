@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Annotated, TypeAlias
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
@@ -128,4 +129,6 @@ def half_width(target: Measure, band: Measure | Limits) -> float:
     sides = [abs(target.value - side) for side in (lower, upper) if side is not None]
     both = [side for side in sides if side > 0.0]
     # An aim on the edge of its band leaves the whole width to the other side.
+    if not sides:
+        return math.inf
     return min(both) / (2.0 if len(both) < len(sides) else 1.0) if both else 0.0

@@ -335,7 +335,9 @@ def _stretch(state: RunState, cell: Cell, base: ev.Judgement) -> ev.Judgement:
     assert cell.fastener is not None
     step = state.definition.steps_by_id[cell.step_id]
     assert isinstance(step, StretchStep)
-    clamp = state.definition.model_of(cell.fastener).load_from_stretch_N(stretch, step.datum) / 1000.0
+    # A stud that has become shorter carries nothing that its length could tell.
+    model = state.definition.model_of(cell.fastener)
+    clamp = None if stretch < 0.0 else model.load_from_stretch_N(stretch, step.datum) / 1000.0
     return _guarded(cell, base, stretch, cell.lower, cell.upper, clamp)
 
 

@@ -13,7 +13,7 @@ from jorvek.core.procedure.clamp import BoltModel, ClampModel
 from jorvek.core.procedure.fasteners import FastenerGroup
 from jorvek.core.procedure.steps import StretchStep, TensionStep, TorqueStep
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.log.cells import Ask, Cell, Rule
 from jorvek.core.run.log.state import Attempt, RunState
 from jorvek.core.run.rules.turned import before
 
@@ -39,9 +39,15 @@ def _last(state: RunState, evidence: Literal["pressure", "stretch", "turning"], 
     cells = [
         c for c in state.definition.cells if c.means.evidence == evidence and state.definition.speaks_for(c, fastener)
     ]
-    live = [state.live(c.key) for c in cells]
-    loaded = [a for a in live if a is not None and a.judgement.clamp_kN is not None]
-    return max(loaded, key=lambda a: a.seq, default=None)
+    told = [a for c in cells for a in (state.live(c.key),) if a is not None and _tells(c, a)]
+    return max(told, key=lambda a: a.seq, default=None)
+
+
+def _tells(cell: Cell, attempt: Attempt) -> bool:
+    """A stretch tells also where it is none, and no load follows from it."""
+    if cell.means.evidence == "stretch":
+        return cell.rule is Rule.STRETCH and attempt.judgement.judged is not None
+    return attempt.judgement.clamp_kN is not None
 
 
 def spoiled(state: RunState, fastener: str) -> bool:
