@@ -4228,6 +4228,41 @@ export interface components {
             };
         };
         /**
+         * MovedAsExpected
+         * @description All rising stages of one group of like fasteners together.
+         *
+         *     Attributes:
+         *         group: heading of the group.
+         *         share_pct: middle of what was turned, of what was expected.
+         *         least_pct: and ``most_pct``: what the friction range of the document lets expect.
+         *         verdict: ``as_expected``; ``either`` when it lies off inside that range, where wrench and friction cannot be
+         *             told apart; ``too_little`` or ``too_much`` outside it.
+         *         little: fasteners that turned far less than their like.
+         *         much: those that turned far more.
+         *         judged: how many fasteners were measured.
+         */
+        MovedAsExpected: {
+            /** Group */
+            group: string;
+            /** Judged */
+            judged: number;
+            /** Least Pct */
+            least_pct: number;
+            /** Little */
+            little: string[];
+            /** Most Pct */
+            most_pct: number;
+            /** Much */
+            much: string[];
+            /** Share Pct */
+            share_pct: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "as_expected" | "either" | "too_little" | "too_much";
+        };
+        /**
          * MovedFastener
          * @description One fastener in one trip; movement in degrees.
          *
@@ -5959,6 +5994,8 @@ export interface components {
             joint: string;
             /** Joint Key */
             joint_key: string;
+            /** Moved As Expected */
+            moved_as_expected: components["schemas"]["MovedAsExpected"][];
             /** Movement */
             movement: components["schemas"]["MovementSheet"][];
             /** Observed */

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { useI18n } from "vue-i18n";
-import type { MovementSheet } from "@/api/types";
+import type { MovedAsExpected, MovementSheet } from "@/api/types";
 
 /** How far the fasteners moved, trip by trip; who stands out is named. */
-defineProps<{ sheets: readonly MovementSheet[] }>();
+defineProps<{ sheets: readonly MovementSheet[]; expected: readonly MovedAsExpected[] }>();
 const { t } = useI18n();
 const whole = (value: number): string => String(Math.round(value));
 const highest = (sheet: MovementSheet): number =>
@@ -13,6 +13,23 @@ const highest = (sheet: MovementSheet): number =>
 <template>
   <section class="card">
     <h2>{{ t("record.movement") }}</h2>
+    <p
+      v-for="one in expected"
+      :key="one.group"
+      class="expected"
+      :class="{ odd: one.verdict.startsWith('too') }"
+    >
+      <b translate="no">{{ one.group }}</b>
+      {{
+        t(`expected.${one.verdict}`, {
+          share: whole(one.share_pct),
+          least: whole(one.least_pct),
+          most: whole(one.most_pct),
+        })
+      }}
+      <em v-if="one.little.length > 0">{{ t("expected.little", { names: one.little.join(", ") }) }}</em>
+      <em v-if="one.much.length > 0">{{ t("expected.much", { names: one.much.join(", ") }) }}</em>
+    </p>
     <article v-for="sheet in sheets" :key="`${sheet.step}/${sheet.group}`">
       <h3>
         <span translate="no">{{ sheet.title }} · {{ sheet.group }}</span>
@@ -48,6 +65,16 @@ const highest = (sheet: MovementSheet): number =>
 </template>
 
 <style scoped>
+.expected {
+  font-size: var(--size-2);
+  margin: 4px 0;
+}
+
+.expected.odd {
+  border-left: 5px solid var(--out);
+  padding-left: 10px;
+}
+
 h3 {
   align-items: baseline;
   display: flex;

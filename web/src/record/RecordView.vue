@@ -157,7 +157,11 @@ const filled = computed(() => record.value?.sections.filter((section) => section
       </section>
     </div>
 
-    <movement-card v-if="record.movement.length > 0" :sheets="record.movement" />
+    <movement-card
+      v-if="record.movement.length > 0"
+      :sheets="record.movement"
+      :expected="record.moved_as_expected"
+    />
     <photo-card v-if="record.photos.length > 0" :photos="record.photos" />
     <section v-for="section in filled" :key="section.step" class="card">
       <h2 translate="no">{{ section.title }}</h2>

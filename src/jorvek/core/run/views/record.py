@@ -31,6 +31,7 @@ from jorvek.core.run.views.estimate import after_neighbours, estimate
 from jorvek.core.run.views.joint_plan import Plan, plan_of
 from jorvek.core.run.views.labels import View, step_title
 from jorvek.core.run.views.ladder import StuckView, stuck_views
+from jorvek.core.run.views.moved_as_expected import MovedAsExpected, moved_as_expected
 from jorvek.core.run.views.movement import MovementSheet, movement_of
 from jorvek.core.run.views.rows import Mark, Row, rows
 from jorvek.core.tools import Tool
@@ -184,6 +185,7 @@ class RunRecord(View):
     stuck: tuple[StuckView, ...]
     claims: tuple[ClaimView, ...]
     movement: tuple[MovementSheet, ...]
+    moved_as_expected: tuple[MovedAsExpected, ...]
     departures: tuple[DepartureView, ...]
     renewals: tuple[RenewalView, ...]
     sister_checks: tuple[SisterView, ...]
@@ -238,6 +240,7 @@ def record_of(run_id: UUID, state: RunState, content_hash: str) -> RunRecord:
         stuck=stuck_views(state),
         claims=claim_views(state),
         movement=movement_of(state),
+        moved_as_expected=moved_as_expected(state),
         departures=_departures(state),
         renewals=_renewals(state),
         sister_checks=sister_views(state),

@@ -1,0 +1,87 @@
+"""Dry bolts, a wrench that lies and seating faces, told by how far the fasteners turned."""
+
+from __future__ import annotations
+
+import pytest
+
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.cells import Ask
+from jorvek.core.run.rules.progress import next_call
+from jorvek.core.run.rules.turned import expected_movement_deg
+from jorvek.core.run.views.moved_as_expected import MovedAsExpected, moved_as_expected
+from jorvek.core.twin.seeded import Fault
+from jorvek.local.twin_hands import ToolFaults, TwinHands
+from tests.core.paper_run import BRAM, INES, TODAY, TOOLS, PaperRun
+
+MAIN = "corvane-v10-main-tighten"
+
+
+def judged(seed: int, faults: frozenset[Fault], off: ToolFaults = ToolFaults()) -> tuple[MovedAsExpected, str]:  # noqa: B008 — frozen
+    """All pulls of the main bolts on a simulated joint."""
+    run = PaperRun(MAIN, clearance="free")
+    hands = TwinHands(run.state.definition, seed, faults, off)
+    while (cell := next_call(run.state)) is not None and cell.ask is not Ask.TURN:
+        run.now += run.waiting(cell)
+        by = INES if cell.ask is Ask.SIGNATURE else BRAM
+        run.record(cell.key, hands.answer(run.state, cell, TOOLS, TODAY), by, pin=by is INES)
+    return moved_as_expected(run.state)[0], hands.odd[run.state.definition.procedure.fasteners[0].id]
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_all_dry_is_told_though_all_are_alike(seed: int) -> None:
+    found, _ = judged(seed, frozenset({Fault.ALL_DRY}))
+    assert found.verdict == "too_little"
+    assert found.share_pct < found.least_pct
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_a_sound_joint_is_not_called_dry(seed: int) -> None:
+    found, _ = judged(seed, frozenset())
+    assert found.verdict in ("as_expected", "either")
+    assert found.little == found.much == ()
+
+
+def moved(share: dict[str, float]) -> MovedAsExpected:
+    """The two torque stages of the head's bolts, each moved by a share of what is expected of it."""
+    run = PaperRun("corvane-v10-head-tighten", tool="bar")
+    while (cell := next_call(run.state)) is not None and cell.ask is not Ask.TURN:
+        wanted = expected_movement_deg(run.state, cell) if cell.ask is Ask.PULL else None
+        if wanted is None or cell.fastener is None:
+            run.play_one()
+            continue
+        deg = f"{wanted * share.get(cell.fastener, share['all']):.1f}"
+        run.record(cell.key, ev.PullAnswer(outcome=ev.PullOutcome.MOVED, moved=deg))
+    return moved_as_expected(run.state)[0]
+
+
+@pytest.mark.parametrize(
+    ("share", "verdict"),
+    [
+        (1.0, "as_expected"),
+        (0.90, "either"),
+        (1.12, "either"),
+        (0.70, "too_little"),
+        (1.40, "too_much"),
+    ],
+)
+def test_inside_the_range_of_friction_wrench_and_oil_cannot_be_told_apart(share: float, verdict: str) -> None:
+    """The document's friction of 0.10 to 0.14 lets expect 87 to 118 % of what 0.12 does."""
+    found = moved({"all": share})
+    assert found.verdict == verdict
+    assert found.share_pct == pytest.approx(100.0 * share, abs=1.0)
+    assert found.least_pct == pytest.approx(87.0, abs=1.0)
+    assert found.most_pct == pytest.approx(118.0, abs=1.0)
+
+
+@pytest.mark.parametrize(("of_one", "named"), [(0.63, True), (0.71, True), (0.75, False), (1.0, False)])
+def test_one_that_is_dry_is_named_and_good_bolts_are_not(of_one: float, named: bool) -> None:
+    found = moved({"all": 1.0, "7": of_one})
+    assert found.little == (("7",) if named else ())
+    assert found.verdict == "as_expected"
+    more = moved({"all": 1.0, "7": 2.0 - of_one})
+    assert more.much == (("7",) if named else ())
+
+
+def test_nothing_measured_says_nothing() -> None:
+    run = PaperRun(MAIN, clearance="free")
+    assert moved_as_expected(run.state) == ()
