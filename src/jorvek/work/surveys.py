@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from datetime import datetime
 from typing import Final
 from uuid import UUID
 
 from jorvek.core.engine.layout import joints_of
+from jorvek.core.measuring.pooled import Side, stands_out
+from jorvek.core.measuring.uncertainty import USUAL
 from jorvek.core.procedure.steps import ChoosePartStep, GateStep, LoosenPressureStep
 from jorvek.core.run.log.cells import Ask, Cell
 from jorvek.core.run.log.events import ChoiceAnswer
@@ -28,7 +31,8 @@ class FreedNut(View):
         load_kN: load that stands for.
         share_pct: of what a healthy stud shows.
         standing: low, ok or high.
-        stands_out: far from the middle of its neighbours.
+        spread_kN: half the range of 95 % about that load: the step between two tries, gauge, tool and transfer.
+        stands_out: low or high among its neighbours, by the scatter of joints like this one.
         last_bar: where it came free the time before.
         tightened_bar: lowest pressure while it was last tightened.
     """
@@ -37,9 +41,10 @@ class FreedNut(View):
     free_bar: float | None
     tight_bar: float | None
     load_kN: float | None
+    spread_kN: float | None
     share_pct: float | None
     standing: str | None
-    stands_out: bool
+    stands_out: Side | None
     last_bar: float | None
     tightened_bar: float | None
 
@@ -48,6 +53,8 @@ class StripSheet(View):
     """The release pressures of one step of a run.
 
     Attributes:
+        procedure: by which it was let free; joints let free by the same are like it.
+        told: whether enough is known of such joints to tell whether one nut stands out.
         pattern: uniform, scatter, systematic_low or systematic_high; None until every nut is noted.
     """
 
@@ -60,6 +67,8 @@ class StripSheet(View):
     expected_bar: float | None
     ceiling_bar: float | None
     try_bar: float
+    procedure: str
+    told: bool
     pattern: str | None
     nuts: tuple[FreedNut, ...]
 
@@ -157,7 +166,27 @@ def strip_sheets(workshop: Workshop) -> tuple[StripSheet, ...]:
         for k, digest in enumerate(runs)
         for sheet in digest.sheets
     ]
-    return tuple(sorted(sheets, key=lambda sheet: sheet.at, reverse=True))
+    sheets.sort(key=lambda sheet: sheet.at, reverse=True)
+    return tuple(_among_like(sheet, sheets[k + 1 :]) for k, sheet in enumerate(sheets))
+
+
+def _among_like(sheet: StripSheet, earlier: list[StripSheet]) -> StripSheet:
+    """Tell which nuts stand out, by the scatter of this joint and of earlier releases by the same procedure."""
+    alike = [one for one in earlier if (one.procedure, one.title) == (sheet.procedure, sheet.title)]
+    noted = [nut for nut in sheet.nuts if nut.free_bar]
+    found = stands_out(
+        [_middle(nut) for nut in noted],
+        [[_middle(nut) for nut in one.nuts if nut.free_bar] for one in alike],
+        sheet.try_bar / max((_middle(nut) for nut in noted), default=1.0),
+    )
+    sides = {nut.name: side for nut, side in zip(noted, found.sides, strict=True)}
+    nuts = tuple(nut.model_copy(update={"stands_out": sides.get(nut.name)}) for nut in sheet.nuts)
+    return sheet.model_copy(update={"nuts": nuts, "told": found.told})
+
+
+def _middle(nut: FreedNut) -> float:
+    free = nut.free_bar or 0.0
+    return (free + (free if nut.tight_bar is None else nut.tight_bar)) / 2.0
 
 
 def _beside(nut: FreedNut, earlier: list[StripDigest]) -> FreedNut:
@@ -178,8 +207,10 @@ def _sheet(run_id: UUID, state: RunState, strip: Strip) -> StripSheet:
         expected_bar=strip.expected_bar,
         ceiling_bar=strip.ceiling_bar,
         try_bar=strip.try_bar,
+        procedure=state.definition.procedure.id,
+        told=False,
         pattern=strip.analysis.pattern.value if strip.analysis and None not in strip.pressures else None,
-        nuts=tuple(_nut(strip, k) for k in range(len(strip.names))),
+        nuts=tuple(_nut(state, strip, k) for k in range(len(strip.names))),
     )
 
 
@@ -190,20 +221,32 @@ def _strips(state: RunState) -> tuple[Strip, ...]:
     return strips(state, {key: ceiling_for(state, cells[0]) for key, cells in state.definition.steps})
 
 
-def _nut(strip: Strip, k: int) -> FreedNut:
+def _nut(state: RunState, strip: Strip, k: int) -> FreedNut:
     name, free, analysis = strip.names[k], strip.pressures[k], strip.analysis
     standing = analysis.classes[k] if analysis else None
     return FreedNut(
         name=name,
         free_bar=free,
-        tight_bar=None if free is None else max(0.0, free - strip.try_bar),
+        tight_bar=strip.tight[k],
         load_kN=strip.loads_kN[k],
+        spread_kN=_spread_kN(state, strip, k),
         share_pct=analysis.pct[k] if analysis else None,
         standing=standing.value if standing else None,
-        stands_out=analysis is not None and k in analysis.outliers,
+        stands_out=None,
         last_bar=None,
         tightened_bar=None,
     )
+
+
+def _spread_kN(state: RunState, strip: Strip, k: int) -> float | None:
+    """Return the expanded uncertainty (k = 2) of the load that a release stands for."""
+    cells = [c for c in state.definition.by_step[strip.step] if c.item == "free"]
+    live, load, free = state.live(cells[k].key), strip.loads_kN[k], strip.pressures[k]
+    if live is None or load is None or not free:
+        return None
+    step = (free - (strip.tight[k] or 0.0)) / 12.0**0.5 / free
+    gauge = (live.judgement.uncertainty or 0.0) / 2.0 / free
+    return 2.0 * load * math.hypot(step, gauge, USUAL.area, USUAL.efficiency, USUAL.transfer)
 
 
 def _tightened(state: RunState, name: str) -> float | None:

@@ -2902,7 +2902,8 @@ export interface components {
          *         load_kN: load that stands for.
          *         share_pct: of what a healthy stud shows.
          *         standing: low, ok or high.
-         *         stands_out: far from the middle of its neighbours.
+         *         spread_kN: half the range of 95 % about that load: the step between two tries, gauge, tool and transfer.
+         *         stands_out: low or high among its neighbours, by the scatter of joints like this one.
          *         last_bar: where it came free the time before.
          *         tightened_bar: lowest pressure while it was last tightened.
          */
@@ -2917,10 +2918,12 @@ export interface components {
             name: string;
             /** Share Pct */
             share_pct: number | null;
+            /** Spread Kn */
+            spread_kN: number | null;
             /** Standing */
             standing: string | null;
             /** Stands Out */
-            stands_out: boolean;
+            stands_out: ("low" | "high") | null;
             /** Tight Bar */
             tight_bar: number | null;
             /** Tightened Bar */
@@ -6993,6 +6996,8 @@ export interface components {
          * @description The release pressures of one step of a run.
          *
          *     Attributes:
+         *         procedure: by which it was let free; joints let free by the same are like it.
+         *         told: whether enough is known of such joints to tell whether one nut stands out.
          *         pattern: uniform, scatter, systematic_low or systematic_high; None until every nut is noted.
          */
         StripSheet: {
@@ -7015,6 +7020,8 @@ export interface components {
             nuts: components["schemas"]["FreedNut"][];
             /** Pattern */
             pattern: string | null;
+            /** Procedure */
+            procedure: string;
             /**
              * Run Id
              * Format: uuid
@@ -7022,6 +7029,8 @@ export interface components {
             run_id: string;
             /** Title */
             title: string;
+            /** Told */
+            told: boolean;
             /** Try Bar */
             try_bar: number;
         };

@@ -79,6 +79,7 @@ const whole = (value: number | null | undefined): string => (value == null ? "" 
             : t("strips.so_far", { n: noted, of: sheet.nuts.length })
         }}
       </p>
+      <p v-if="!sheet.told && noted > 0" class="pattern muted">{{ t("strips.too_few") }}</p>
       <div class="nuts">
         <svg
           :viewBox="`0 0 ${WIDTH} ${HEIGHT}`"
@@ -106,7 +107,7 @@ const whole = (value: number | null | undefined): string => (value == null ? "" 
             <path v-if="nut.last_bar != null" class="last" :d="`M16 ${y(nut.last_bar)} l7 -7 l7 7 l-7 7 z`" />
             <g
               v-if="nut.free_bar != null && nut.tight_bar != null"
-              :class="[nut.standing, { out: nut.stands_out }]"
+              :class="[nut.standing, { out: nut.stands_out !== null }]"
             >
               <rect
                 class="bar"
@@ -138,20 +139,27 @@ const whole = (value: number | null | undefined): string => (value == null ? "" 
           </tr>
         </thead>
         <tbody class="figure">
-          <tr v-for="nut in sheet.nuts" :key="nut.name" :class="[nut.standing, { out: nut.stands_out }]">
+          <tr
+            v-for="nut in sheet.nuts"
+            :key="nut.name"
+            :class="[nut.standing, { out: nut.stands_out !== null }]"
+          >
             <th scope="row" translate="no">{{ nut.name }}</th>
             <td v-if="nut.free_bar == null" colspan="4">{{ t("strips.waiting") }}</td>
             <template v-else>
               <td translate="no">{{ whole(nut.free_bar) }}</td>
               <td translate="no">{{ whole(nut.tight_bar) }}</td>
-              <td translate="no">{{ whole(nut.load_kN) }}</td>
+              <td translate="no">
+                {{ whole(nut.load_kN)
+                }}<small v-if="nut.spread_kN != null"> ± {{ whole(nut.spread_kN) }}</small>
+              </td>
               <td translate="no">{{ `${whole(nut.share_pct)} %` }}</td>
             </template>
             <td translate="no">{{ whole(nut.last_bar) || "–" }}</td>
             <td translate="no">{{ whole(nut.tightened_bar) || "–" }}</td>
             <td class="words">
               {{ nut.standing ? t(`strips.class.${nut.standing}`) : "" }}
-              <b v-if="nut.stands_out">· {{ t("strips.stands_out") }}</b>
+              <b v-if="nut.stands_out">· {{ t(`strips.stands_out_${nut.stands_out}`) }}</b>
             </td>
           </tr>
         </tbody>

@@ -107,6 +107,7 @@ class Strip:
         step: the step, with its cycle.
         names: fasteners in working order.
         pressures: corrected pressure in bar of each, None where it is not noted yet.
+        tight: the last at which each was tried and tight.
         loads_kN: load each speaks for.
         expected_bar: where healthy nuts come free.
         ceiling_bar: never to be passed.
@@ -117,6 +118,7 @@ class Strip:
     step: str
     names: tuple[str, ...]
     pressures: tuple[float | None, ...]
+    tight: tuple[float | None, ...]
     loads_kN: tuple[float | None, ...]
     expected_bar: float | None
     ceiling_bar: float | None
@@ -134,13 +136,20 @@ def strips(state: RunState, ceiling_of: dict[str, float | None]) -> tuple[Strip,
         free = [c for c in cells if c.item == "free"]
         live = [state.live(c.key) for c in free]
         pressures = tuple(a.judgement.corrected if a else None for a in live)
+        tight = tuple(a.judgement.lower if a else None for a in live)
         model = state.definition.clamp_of(free[0])
-        analysis = _analysed(model, step, pressures)
+        # A nut came free somewhere between two tries: load and share are both of the middle between them.
+        middles = tuple(
+            None if p is None else (p + (p if low is None else low)) / 2.0
+            for p, low in zip(pressures, tight, strict=True)
+        )
+        analysis = _analysed(model, step, middles)
         found.append(
             Strip(
                 step=key,
                 names=tuple(c.fastener or "" for c in free),
                 pressures=pressures,
+                tight=tight,
                 loads_kN=tuple(a.judgement.clamp_kN if a else None for a in live),
                 expected_bar=None if step.expected is None else step.expected.value,
                 ceiling_bar=ceiling_of.get(key),
