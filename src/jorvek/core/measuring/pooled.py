@@ -13,7 +13,7 @@ from jorvek.core import checks
 
 FEWEST_FREE: Final = 6
 """Degrees of freedom below which a scatter is not known well enough to tell anything by it."""
-FALSE_ALARMS: Final = 0.01
+FALSE_ALARMS: Final = 0.015
 """Share of sound sets in which any reading is said to stand out, before gauges with coarse steps add theirs."""
 
 Side = Literal["low", "high"]
