@@ -6,16 +6,18 @@ from uuid import uuid4
 
 import pytest
 
+from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import commands as c
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Ask
 from jorvek.core.run.log.fold import fold
 from jorvek.core.run.rules.departures import may_be_left_out
 from jorvek.core.run.rules.progress import DebtKind, debts, next_call, open_cells
+from jorvek.core.run.rules.recording import demand_capable
 from jorvek.core.run.rules.redo import redo_scope
 from jorvek.core.run.rules.rejected import rejected_in
 from jorvek.core.run.views.bench import bench_view
-from tests.core.paper_run import BRAM, INES, LIO, PaperRun
+from tests.core.paper_run import BRAM, INES, LIO, TOOLS, PaperRun
 from tests.core.test_every_kind_of_run import NAMES
 from tests.core.test_limits_of_rules import codes, refused
 
@@ -251,3 +253,22 @@ def test_a_lead_hand_cannot_leave_out_the_beam_that_carries_the_cap() -> None:
         kind="record", id=uuid4(), cell=key, attempt=1, answer=ev.LeftOutAnswer(reason="We hold it by hand")
     )
     assert refused(run, without, INES) == "never_left_out"
+
+
+# ---- a gauge that cannot tell the band ---------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(("class_pct", "fits"), [(0.6, True), (0.75, True), (0.76, False), (1.0, False), (1.6, False)])
+def test_a_gauge_whose_own_error_is_wider_than_the_band_is_not_drawn(class_pct: float, fits: bool) -> None:
+    """The first stage is 600 bar within 2 %: 12 bar to each side. A gauge of 1600 bar may be off by its class."""
+    run = PaperRun()
+    cell = next(c_ for c_ in run.state.definition.cells if c_.ask is Ask.TOOL and c_.tool_role == "oil-gauge")
+    run.play(cell.key)
+    gauge = next(tool for tool in TOOLS if tool.id == "PG-12").model_copy(update={"class_pct": class_pct})
+    if fits:
+        demand_capable(run.state, cell, gauge)
+        return
+    with pytest.raises(Refusal) as refusal:
+        demand_capable(run.state, cell, gauge)
+    assert refusal.value.code == "tool_not_capable"
+    assert refusal.value.params["half"] == 12.0

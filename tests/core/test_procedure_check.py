@@ -214,6 +214,13 @@ FIXTURES: list[tuple[str, str, Change, str]] = [
     ("strip_left_in", MAIN, drop("strip-out"), "@strip"),
     ("last_nut_before_support", MAINS, drop("jack"), "@main-off"),
     ("barred_with_tool_fitted", MAINS, move("position", "side-seat"), "@position"),
+    (
+        "barred_with_tool_fitted",
+        MAINS,
+        insert("side-seat", id="press", kind="inch", title="Press", text="Inch the cap up", stop_at="It moves"),
+        "@press",
+    ),
+    ("put_right_without_effort", MAINS, change(("@sensor.carried_to", GONE)), "@sensor.puts_right"),
     ("reverse_is_no_procedure", HEAD, change(("@prepare.items.0.text", "Assemble in reverse")), "@prepare.items.0"),
     ("deliberate_not_marked", HEAD, change(("@prepare.items.0.text", "Nobody over the tools")), "@prepare.items.0"),
     ("table_gap", V10, change(("@grade.table.1.above", "0.46 mm")), "@grade.table.1"),

@@ -131,6 +131,7 @@ Unfit: TypeAlias = Literal[
     "too_many_bites",
     "tool_accuracy",
     "tool_class",
+    "tool_not_capable",
     "tool_out_of_date",
     "tool_pieces",
     "tool_range",

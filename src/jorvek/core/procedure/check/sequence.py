@@ -10,14 +10,14 @@ from jorvek.core.bolting.order import imbalance
 from jorvek.core.procedure.check.finding import CheckFinding, error, percent, warning
 from jorvek.core.procedure.check.reading import Reading, Rule
 from jorvek.core.procedure.fasteners import FastenerGroup
-from jorvek.core.procedure.kinds import SETTLED_BY
+from jorvek.core.procedure.kinds import KINDS, SETTLED_BY
 from jorvek.core.procedure.orders import OrderBook, make
 from jorvek.core.procedure.steps import (
     AngleStep,
     AttitudeStep,
     ChoosePartStep,
     ConfirmStep,
-    CrankPositionStep,
+    DisturbStep,
     GateStep,
     LockStep,
     MakeSafeStep,
@@ -167,8 +167,20 @@ def _barring(r: Reading) -> Iterator[CheckFinding]:
             fitted += 1
         if step.kind == "remove_tool":
             fitted -= 1
-        if isinstance(step, CrankPositionStep) and fitted > 0:
+        if KINDS[step.kind].crank == "turns" and fitted > 0:
             yield error("barred_with_tool_fitted", ("steps", i), step=step.title)
+
+
+_FASTENER: Final = re.compile(r"\b(bolts?|studs?|nuts?|screws?)\b", re.I)
+_EFFORT: Final = re.compile(r"\d\s*(N.?m|kN.?m|lbf|kgf|bar|MPa|psi|°|deg|flats?|turns?)\b", re.I)
+
+
+def put_right_how(r: Reading) -> Iterator[CheckFinding]:
+    """A fastener of a neighbour that is disturbed is put right to a stated effort, not just put back."""
+    for i, step in r.of(DisturbStep):
+        turned = any(_FASTENER.search(item.text) for item in step.items)
+        if turned and step.carried_to is None and not _EFFORT.search(step.puts_right):
+            yield error("put_right_without_effort", ("steps", i, "puts_right"), text=step.puts_right)
 
 
 _REVERSE: Final = re.compile(r"\b(in|the)\s+reverse\b|\breverse\s+(order|sequence)\s+of\s+(removal|dis)", re.I)
@@ -221,4 +233,5 @@ RULES: Final[tuple[Rule, ...]] = (
     words,
     choices,
     stages_sit_together,
+    put_right_how,
 )

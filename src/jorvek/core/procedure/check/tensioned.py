@@ -250,12 +250,15 @@ def capable(r: Reading) -> Iterator[CheckFinding]:
         if grain is None or grain.value > half:
             shown = "…" if grain is None else grain.text
             yield warning("gauge_too_coarse", ("steps", i, "band"), half=round(half, 1), grain=shown)
-        if gauge is not None and gauge[1].accuracy is not None and gauge[1].range_at_least is not None:
-            bound = gauge[1].accuracy.value / 100.0 * gauge[1].range_at_least.value
+        if gauge is not None and gauge[1].range_at_least is not None:
+            stated = gauge[1].accuracy
+            bound = (_USUAL_CLASS if stated is None else stated.value) / 100.0 * gauge[1].range_at_least.value
             if bound > half:
                 yield error("gauge_not_capable", gauge[0], bound=round(bound, 1), half=round(half, 1))
 
 
+_USUAL_CLASS: Final = 0.6
+"""Class of the gauges that shops have, where a document asks for none."""
 _FREE_OF_CEILING: Final = 0.97
 
 

@@ -6,7 +6,7 @@ from jorvek.core.procedure.steps import HoldPointStep, ToolIssueStep, WantedTool
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand, may_sign_as
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.log.cells import Ask, Cell, Rule
 from jorvek.core.run.log.commands import Conflict, Facts, RecordReading
 from jorvek.core.run.log.state import Attempt, RunState
 from jorvek.core.run.rules.ageing import demand_fresh
@@ -95,11 +95,32 @@ def _drawn_tool(state: RunState, cell: Cell, answer: ev.ToolAnswer, facts: Facts
     if tool is None:
         raise Refusal("no_such_tool", tool=answer.tool_id)
     check_tool(tool, _wanted_tool(state, cell))
+    demand_capable(state, cell, tool)
     if tool.out_of_date(facts.today):
         if answer.override_reason is None:
             raise Refusal("tool_out_of_date", tool=tool.id, due=tool.calibration_due.isoformat())
         demand(facts.actor.role, Act.OVERRIDE_TOOL)
     return tool
+
+
+def demand_capable(state: RunState, cell: Cell, tool: Tool) -> None:
+    """Refuse a gauge whose own error is wider than the narrowest band that is read on it.
+
+    A click wrench or a gauge is judged by its setting alone, so whether it can tell the band at all is decided here.
+
+    Raises:
+        Refusal: ``tool_not_capable``.
+    """
+    if tool.class_pct is None:
+        return
+    bound = tool.class_pct / 100.0 * tool.full_scale
+    for one in state.definition.cells:
+        read = one.rule is Rule.SETTING and one.tool_role == cell.tool_role and one.quantity is tool.quantity
+        if not read or one.target is None or one.lower is None or one.upper is None or one.item != "raise":
+            continue
+        half = max(one.target - one.lower, one.upper - one.target)
+        if bound > half:
+            raise Refusal("tool_not_capable", tool=tool.id, bound=round(bound, 1), half=round(half, 1))
 
 
 def _check_still_calibrated(state: RunState, cell: Cell, tool: Tool, facts: Facts) -> None:
