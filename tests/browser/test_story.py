@@ -146,7 +146,7 @@ def test_head_4_is_tightened_handed_over_signed_closed_and_taken_away(site: Site
     bench.space()
     bench.head("Before pressure")
     bench.press("Everybody is clear")
-    expect(page.locator(".on-tool")).to_contain_text("603 bar")
+    expect(page.locator(".call .band").first).to_contain_text("600 … 610")
     bench.type("605")
     bench.head("Hold")
     bench.space()

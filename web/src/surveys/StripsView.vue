@@ -151,7 +151,7 @@ const whole = (value: number | null | undefined): string => (value == null ? "" 
               <td translate="no">{{ whole(nut.tight_bar) }}</td>
               <td translate="no">
                 {{ whole(nut.load_kN)
-                }}<small v-if="nut.spread_kN != null"> ± {{ whole(nut.spread_kN) }}</small>
+                }}<small v-if="nut.spread_kN != null">{{ ` ± ${whole(nut.spread_kN)}` }}</small>
               </td>
               <td translate="no">{{ `${whole(nut.share_pct)} %` }}</td>
             </template>
