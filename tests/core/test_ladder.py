@@ -167,8 +167,8 @@ def altered(**changes: object) -> Definition:
     return define(Procedure.model_validate({**plain, "steps": steps}))
 
 
-def begun(definition: Definition) -> PaperRun:
-    run = PaperRun(LOOSEN)
+def begun(definition: Definition, run: PaperRun) -> PaperRun:
+    """The run begun anew by another document."""
     started = run.events[0].data
     assert isinstance(started, ev.RunStarted)
     made = started.model_copy(update={"procedure_hash": definition.procedure_hash, "cells_hash": definition.cells_hash})
@@ -180,7 +180,7 @@ def begun(definition: Definition) -> PaperRun:
 def test_raise_slowly_until_it_moves_can_be_authored_without_an_expected_pressure() -> None:
     definition = altered(expected=None)
     assert not [f.code for f in check(definition.procedure) if f.severity == "error"]
-    run = begun(definition)
+    run = begun(definition, PaperRun(LOOSEN))
     run.play("free/free/1")
     ladder = shown(run).ladder
     assert ladder is not None
@@ -210,14 +210,7 @@ def on_air(**pump: str) -> PaperRun:
         for tool in step.get("tools", []) if isinstance(step.get("tools"), list) else []:
             if tool["role"] == "oil-gauge":
                 tool["side"] = "air"
-    run = PaperRun()
-    definition = define(Procedure.model_validate(plain))
-    started = run.events[0].data
-    assert isinstance(started, ev.RunStarted)
-    made = started.model_copy(update={"procedure_hash": definition.procedure_hash, "cells_hash": definition.cells_hash})
-    run.events = [run.events[0].model_copy(update={"data": made})]
-    run.state = fold(definition, run.events)
-    return run
+    return begun(define(Procedure.model_validate(plain)), PaperRun())
 
 
 def test_what_an_air_gauge_reads_high_is_taken_off() -> None:
