@@ -362,4 +362,8 @@ output {
   font-size: var(--size-5);
   height: 72px !important;
 }
+
+.pair .v-btn {
+  font-size: var(--size-4);
+}
 </style>
