@@ -52,13 +52,14 @@ class BoltModel:
         """Return the load in N at which the smallest section yields under pure pull."""
         return self.smallest_mm2 * self.yield_MPa
 
-    def turned_yield_N(self) -> float:
-        """Return the load in N at which the fastener yields while it is being turned.
+    def turned_yield_N(self, mu: float | None = None) -> float:
+        """Return the load in N at which the fastener yields while it is being turned, at usual friction or another.
 
         Raises:
             Refusal: ``E_DATA`` without a stated friction.
         """
-        return preload_at_utilisation(1.0, self.yield_MPa, self.thread, self._usual(), self.shank_mm)
+        friction = self._usual() if mu is None else mu
+        return preload_at_utilisation(1.0, self.yield_MPa, self.thread, friction, self.shank_mm)
 
     def torque_load_N(self, torque_Nm: float, mu: float) -> float:
         """Return the load in N of a torque in N·m at one friction in thread and face."""

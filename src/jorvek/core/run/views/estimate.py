@@ -30,8 +30,8 @@ _RUN_DOWN_DOUBT: Final = 0.25
 """Relative standard uncertainty of the load that the nut bar leaves: effort by hand, friction unknown."""
 _INTERACTION_DOUBT: Final = 0.3
 """Relative standard uncertainty of what neighbours take away when they are pulled later."""
-_YIELD_LEAST, _YIELD_MOST = 1.0, 1.12
-"""Yield strength of a delivered fastener over the least that its class promises."""
+_YIELD_LEAST, _YIELD_MOST = 1.0, 1.15
+"""Yield strength of a delivered fastener over the least that its class promises, with what it hardens."""
 
 
 def _last(state: RunState, evidence: Literal["pressure", "stretch", "turning"], fastener: str) -> Attempt | None:
@@ -175,7 +175,11 @@ def _by_turning(state: RunState, attempt: Attempt, fastener: str) -> Evidence | 
     ]
     # On the plateau the load is what the fastener yields at: at least what its class promises, and a range above.
     weak, strong = (model.after_angle(snug, angle, share).F_N for share in (_YIELD_LEAST, _YIELD_MOST))
-    return Evidence(EvidenceKind.ANGLE, load, _root([*parts, (strong - weak) / 3.0**0.5]), _MOMENT)
+    # It yields earlier where friction twists it more.
+    least, usual, most = (model.turned_yield_N(mu) / model.turned_yield_N() for mu in model.friction)
+    eased, twisted = (model.after_angle(snug, angle, share / usual).F_N for share in (least, most))
+    on_the_plateau = [(strong - weak) / 3.0**0.5, (eased - twisted) / 4.0]
+    return Evidence(EvidenceKind.ANGLE, load, _root([*parts, *on_the_plateau]), _MOMENT)
 
 
 def estimate(state: RunState, fastener: str) -> ClampEstimate | None:
