@@ -285,6 +285,7 @@ describe("the ladder of pressures", () => {
     const global = { ...plugins, provide: { [ACTIONS as symbol]: actions } };
     const made = mount(LadderCall, { props: { call: calls[0] as Call, beside: calls }, global });
     useBench().view = {
+      stuck: [],
       ladder: {
         step: "free",
         unit: "bar",
