@@ -169,12 +169,13 @@ def main(directory: str = str(PLACE)) -> None:
     place.mkdir(parents=True, exist_ok=True)
     with (
         tempfile.TemporaryDirectory() as data,
+        tempfile.TemporaryDirectory() as photos,
         running_server(Path(data)) as server,
         sync_playwright() as playwright,
     ):
         database = Database(server.url)
         database.migrate()
-        workshop = Workshop(database)
+        workshop = Workshop(database, photo_dir=Path(photos))
         yard = Yard(workshop, load_world(workshop, ROOT))
         process, address = serve(server.url)
         browser = playwright.chromium.launch(
