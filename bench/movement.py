@@ -8,13 +8,12 @@ from __future__ import annotations
 import sys
 from collections import Counter
 
-from tests.core.paper_run import BRAM, INES, TODAY, TOOLS, PaperRun
+from tests.core.twin_run import played
 
 from jorvek.core.run.log.cells import Ask
-from jorvek.core.run.rules.progress import next_call
 from jorvek.core.run.views.moved_as_expected import moved_as_expected
 from jorvek.core.twin.seeded import USUAL_POPULATION, Fault
-from jorvek.local.twin_hands import ToolFaults, TwinHands
+from jorvek.local.twin_hands import ToolFaults
 
 WAYS = (("corvane-v10-head-tighten", {"tool": "bar"}), ("corvane-v10-main-tighten", {"clearance": "free"}))
 CASES = (
@@ -37,12 +36,7 @@ def main() -> None:
             said: Counter[str] = Counter()
             found = alarms = 0
             for seed in range(joints):
-                run = PaperRun(name, **way)
-                hands = TwinHands(run.state.definition, seed, faults, off)
-                while (cell := next_call(run.state)) is not None and cell.ask is not Ask.TURN:
-                    run.now += run.waiting(cell)
-                    by = INES if cell.ask is Ask.SIGNATURE else BRAM
-                    run.record(cell.key, hands.answer(run.state, cell, TOOLS, TODAY), by, pin=by is INES)
+                run, hands = played(name, way, seed, faults, off, until=Ask.TURN)
                 judged = moved_as_expected(run.state)[0]
                 odd = hands.odd[run.state.definition.procedure.fasteners[0].id]
                 said[judged.verdict] += 1

@@ -10,7 +10,7 @@ import sys
 from collections import Counter
 
 from tests.core.test_every_kind_of_run import WAYS
-from tests.core.test_twin import played
+from tests.core.twin_run import played
 
 from jorvek.core.run.views.estimate import estimate
 

@@ -168,6 +168,8 @@ def test_a_nut_freed_over_the_ceiling_stops_the_freeing_and_its_stud_comes_out()
     run.value(zero, "0", "bar")
     assert opened(run) == []
     assert refused(run, accept(run, free), INES) == "never_accepted"
+    again = c.RedoWork(kind="redo", id=uuid4(), cell=free, cells=redo_scope(run.state, free), reason="Once more")
+    assert refused(run, again) == "nothing_to_redo", "a nut that is free cannot come free again"
     assert refused(run, reject(run, free), LIO) == "not_your_right"
     run.send(reject(run, free), BRAM)
     assert opened(run)[0].endswith("/clear"), "people are clear again before the pressure comes up"

@@ -10,33 +10,28 @@ from jorvek.core.run.rules.progress import next_call
 from jorvek.core.run.rules.turned import expected_movement_deg
 from jorvek.core.run.views.moved_as_expected import MovedAsExpected, moved_as_expected
 from jorvek.core.twin.seeded import Fault
-from jorvek.local.twin_hands import ToolFaults, TwinHands
-from tests.core.paper_run import BRAM, INES, TODAY, TOOLS, PaperRun
+from tests.core.paper_run import PaperRun
+from tests.core.twin_run import played
 
 MAIN = "corvane-v10-main-tighten"
 
 
-def judged(seed: int, faults: frozenset[Fault], off: ToolFaults = ToolFaults()) -> tuple[MovedAsExpected, str]:  # noqa: B008 — frozen
+def judged(seed: int, faults: frozenset[Fault]) -> MovedAsExpected:
     """All pulls of the main bolts on a simulated joint."""
-    run = PaperRun(MAIN, clearance="free")
-    hands = TwinHands(run.state.definition, seed, faults, off)
-    while (cell := next_call(run.state)) is not None and cell.ask is not Ask.TURN:
-        run.now += run.waiting(cell)
-        by = INES if cell.ask is Ask.SIGNATURE else BRAM
-        run.record(cell.key, hands.answer(run.state, cell, TOOLS, TODAY), by, pin=by is INES)
-    return moved_as_expected(run.state)[0], hands.odd[run.state.definition.procedure.fasteners[0].id]
+    run, _ = played(MAIN, {"clearance": "free"}, seed, faults, until=Ask.TURN)
+    return moved_as_expected(run.state)[0]
 
 
 @pytest.mark.parametrize("seed", range(3))
 def test_all_dry_is_told_though_all_are_alike(seed: int) -> None:
-    found, _ = judged(seed, frozenset({Fault.ALL_DRY}))
+    found = judged(seed, frozenset({Fault.ALL_DRY}))
     assert found.verdict == "too_little"
     assert found.share_pct < found.least_pct
 
 
 @pytest.mark.parametrize("seed", range(3))
 def test_a_sound_joint_is_not_called_dry(seed: int) -> None:
-    found, _ = judged(seed, frozenset())
+    found = judged(seed, frozenset())
     assert found.verdict in ("as_expected", "either")
     assert found.little == found.much == ()
 

@@ -14,14 +14,12 @@ from jorvek.core.bolting.interaction import simulate_tensioning
 from jorvek.core.bolting.torque import preload_from_torque
 from jorvek.core.measuring.evidence import Agreement
 from jorvek.core.refusal import Refusal
-from jorvek.core.run.log.cells import Ask
 from jorvek.core.run.log.definition import define
-from jorvek.core.run.rules.progress import next_call
 from jorvek.core.run.views.estimate import estimate
 from jorvek.core.twin import metal
 from jorvek.core.twin.seeded import Fault, Population, seeded
-from jorvek.local.twin_hands import ToolFaults, TwinHands
-from tests.core.paper_run import INES, TODAY, TOOLS, PaperRun, shipped
+from tests.core.paper_run import shipped
+from tests.core.twin_run import played
 
 HEAD = define(shipped("corvane-v10-head-tighten"), {"tool": "bar"})
 GROUP = HEAD.procedure.fasteners[0]
@@ -142,27 +140,6 @@ def test_a_thread_that_pulls_never_comes_to_its_torque() -> None:
 
 
 # ---- the core, fed with its readings -----------------------------------------------------------------------------
-
-
-def played(
-    name: str,
-    way: dict[str, str],
-    seed: int,
-    faults: frozenset[Fault] = frozenset(),
-    off: ToolFaults = ToolFaults(),  # noqa: B008 — frozen
-) -> tuple[PaperRun, TwinHands]:
-    """A procedure played from first to last call on a joint of its own."""
-    run = PaperRun(name, **way)
-    hands = TwinHands(run.state.definition, seed, faults, off)
-    while (cell := next_call(run.state)) is not None:
-        run.now += run.waiting(cell)
-        by = INES if cell.ask is Ask.SIGNATURE else None
-        answer = hands.answer(run.state, cell, TOOLS, TODAY)
-        if by is None:
-            run.record(cell.key, answer)
-        else:
-            run.record(cell.key, answer, by, pin=True)
-    return run, hands
 
 
 @pytest.mark.parametrize(

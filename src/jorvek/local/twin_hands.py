@@ -6,6 +6,7 @@ import random
 from dataclasses import dataclass
 from datetime import date
 
+from jorvek.core.bolting.stretch import STEEL_EXPANSION_PER_K
 from jorvek.core.procedure.clamp import ClampModel
 from jorvek.core.procedure.steps import (
     AngleStep,
@@ -26,7 +27,6 @@ from jorvek.core.twin import metal
 from jorvek.core.twin.seeded import USUAL_POPULATION, Fault, Population, seeded
 from jorvek.local.player import usual_answer
 
-_EXPANSION_PER_K = 11.5e-6
 _SEEN_DEG = 0.5
 """A head that moves less is said to stand still."""
 
@@ -152,7 +152,7 @@ class TwinHands:
         stiff = joint.bolts[k].delta_own / model.delta_own
         give = model.datum_resilience(step.datum) * stiff
         stretched = give * self.stands[group].loads_N[k]
-        return first_mm * (1.0 + _EXPANSION_PER_K * (now_C - first_C)) + stretched + self.chance.gauss(0.0, 0.004)
+        return first_mm * (1.0 + STEEL_EXPANSION_PER_K * (now_C - first_C)) + stretched + self.chance.gauss(0.0, 0.004)
 
     def _released(self, state: RunState, cell: Cell, step: LoosenPressureStep) -> ev.ValueAnswer:
         """Return the first pressure of the ladder at which the nut moves."""

@@ -38,6 +38,9 @@ def latches_of(state: RunState, command: c.CommandBase) -> frozenset[Latch]:
             return frozenset({engine, *_standing_pieces(state, _scope(state, command.cell))})
         case c.AnswerAge() if not command.good:
             return frozenset({engine})
+        case c.DecideStuck():
+            # It may open people clear and zero again.
+            return frozenset({engine})
         case c.SettleClaim() if command.take:
             return frozenset({engine, *_claimed(state, command.claim)})
         case c.Close():

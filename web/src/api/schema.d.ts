@@ -3569,11 +3569,11 @@ export interface components {
          *         now: where it stands; every tablet sees the same.
          *         number: the same as it is typed, in ``unit``.
          *         up: the next pressure, None at the ceiling; ``up_number`` as it is typed.
-         *         down: one step lower, None at the bottom.
-         *         by: how far one step goes.
+         *         down_number: one step lower, as it is typed; None where the ladder has not risen yet.
+         *         by: how far one step goes, in whole marks of the gauge.
          *         healthy: where healthy nuts come free, None where the document states nothing.
          *         ceiling: never passed.
-         *         share: of the ceiling, or of the healthy pressure where none is set; for the drawn column.
+         *         share: of the drawn column, which ends a little above the ceiling (the healthy pressure where none is set).
          *         healthy_share: where the healthy pressure stands on the same column.
          */
         Ladder: {
@@ -7060,7 +7060,7 @@ export interface components {
          *
          *     Attributes:
          *         gap: whether the blade found a gap under it.
-         *         at: the pressure it stood, None when none was tried.
+         *         stood: the true pressure at which it was tight, None when none was tried.
          *         author: what the document says of that finding.
          *         blade: the blade that was tried.
          *         authority: lowest rank that decides on going on.

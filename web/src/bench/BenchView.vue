@@ -144,7 +144,11 @@ useShortcuts({
       <age-panel v-else-if="age" :age="age" />
       <offline-end v-else-if="bench.offline" />
       <rest-panel v-else :view="view" />
-      <last-reading v-if="view.last && !bench.offline" :row="view.last" />
+      <!-- What passed its limit stands above already; the call below it needs the room. -->
+      <last-reading
+        v-if="view.last && !bench.offline && !view.questions[0]?.let_down_first"
+        :row="view.last"
+      />
     </section>
 
     <bench-dialogs />

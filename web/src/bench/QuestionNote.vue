@@ -26,7 +26,11 @@ const actions = useActions();
 </script>
 
 <template>
-  <section class="note question" :class="{ pictured: !question.let_down_first }" role="alert">
+  <section
+    class="note question"
+    :class="{ pictured: !question.let_down_first, beside: question.let_down_first }"
+    role="alert"
+  >
     <p class="words what">
       <span translate="no">{{ question.row.title }}</span>
       <span v-if="question.row.fastener">{{
@@ -63,6 +67,24 @@ const actions = useActions();
 </template>
 
 <style scoped>
+/* Letting the oil off is the call below: the note takes no more room than its words. */
+.beside {
+  align-items: center;
+  display: grid;
+  gap: 0 10px;
+  grid-template-columns: minmax(0, 1fr) 132px;
+}
+
+.beside .ways {
+  grid-column: 2;
+  grid-row: 1 / span 2;
+  margin: 0;
+}
+
+.beside .ways .v-btn {
+  white-space: normal;
+}
+
 .what {
   align-items: baseline;
   display: flex;

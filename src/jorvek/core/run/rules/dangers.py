@@ -98,6 +98,11 @@ def may_be_rejected(state: RunState, attempt: Attempt) -> bool:
     return _YIELDED in codes or (cell.means.load == "takes" and bool(codes & PASSED))
 
 
+def stays_free(state: RunState, attempt: Attempt) -> bool:
+    """Tell whether a reading is of a nut that was freed past its ceiling: it is never done again, it is free."""
+    return state.definition.by_key[attempt.cell].means.load == "takes" and may_be_rejected(state, attempt)
+
+
 def falls_with(state: RunState, attempt: Attempt, redone: tuple[str, ...]) -> tuple[str, ...]:
     """Return the cells that open again when the fastener of a reading is rejected.
 

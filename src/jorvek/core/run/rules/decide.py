@@ -16,6 +16,7 @@ from jorvek.core.run.rules.dangers import (
     falls_with,
     may_be_rejected,
     standing_pulls,
+    stays_free,
 )
 from jorvek.core.run.rules.departures import demand_authority
 from jorvek.core.run.rules.keying import key_in
@@ -146,6 +147,9 @@ def _redo(state: RunState, command: c.RedoWork, facts: c.Facts) -> ev.Reopened:
     demand(facts.actor.role, Act.RECORD)
     demand_running(state)
     demand_let_down(state)
+    live = state.live(command.cell)
+    if live is not None and stays_free(state, live):
+        raise Refusal("nothing_to_redo", cell=command.cell)
     _demand_after_yield(state, command.cell, facts)
     scope = redo_scope(state, command.cell)
     if scope != command.cells:

@@ -157,13 +157,18 @@ def open_cells(state: RunState) -> tuple[Cell, ...]:
 
 
 def _without_stuck(state: RunState, cells: tuple[Cell, ...]) -> tuple[Cell, ...]:
-    """A nut that will not move waits for a decision; meanwhile the pressure may be let off at any time."""
+    """A nut that will not move waits for a decision; meanwhile the pressure may be let off at any time.
+
+    Once it is off, no other nut can come free by it: nothing opens before the decision brings it up again.
+    """
     stuck = {one.cell for one in state.stuck if one.words is None}
     left = tuple(cell for cell in cells if cell.key not in stuck)
     if len(left) == len(cells):
         return cells
     zero = zero_after(state, cells[0].key)
-    return (*left, zero) if zero is not None and state.live(zero.key) is None else left
+    if zero is None:
+        return left
+    return (*left, zero) if state.live(zero.key) is None else ()
 
 
 def _to_be_filled(state: RunState, cell: Cell) -> bool:

@@ -13,6 +13,7 @@ from jorvek.core.run.rules.ageing import demand_fresh
 from jorvek.core.run.rules.dangers import asked_again
 from jorvek.core.run.rules.departures import demand_may_leave_out
 from jorvek.core.run.rules.judge import judge
+from jorvek.core.run.rules.on_instrument import oil_per_shown
 from jorvek.core.run.rules.possible import demand_likely, demand_sums_possible
 from jorvek.core.run.rules.progress import DebtKind, debts, demand_open
 from jorvek.core.run.rules.ranks import wanted_rank
@@ -104,20 +105,20 @@ def _drawn_tool(state: RunState, cell: Cell, answer: ev.ToolAnswer, facts: Facts
 
 
 def demand_capable(state: RunState, cell: Cell, tool: Tool) -> None:
-    """Refuse a gauge whose own error is wider than the narrowest band that is read on it.
+    """Refuse a pressure gauge whose own error is wider than the band of a stage that is raised on it.
 
-    A click wrench or a gauge is judged by its setting alone, so whether it can tell the band at all is decided here.
+    Such a stage is judged by the reading alone, so whether the gauge can tell its band at all is decided here.
 
     Raises:
         Refusal: ``tool_not_capable``.
     """
     if tool.class_pct is None:
         return
-    bound = tool.class_pct / 100.0 * tool.full_scale
     for one in state.definition.cells:
         read = one.rule is Rule.SETTING and one.tool_role == cell.tool_role and one.quantity is tool.quantity
         if not read or one.target is None or one.lower is None or one.upper is None or one.item != "raise":
             continue
+        bound = tool.class_pct / 100.0 * tool.full_scale * oil_per_shown(state, one)
         half = max(one.target - one.lower, one.upper - one.target)
         if bound > half:
             raise Refusal("tool_not_capable", tool=tool.id, bound=round(bound, 1), half=round(half, 1))

@@ -12,7 +12,7 @@ from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.state import Attempt, RunState
 from jorvek.core.run.rules.ageing import Aged, asked_now
-from jorvek.core.run.rules.dangers import asked_again, let_down, may_be_rejected, never_accepted
+from jorvek.core.run.rules.dangers import asked_again, let_down, may_be_rejected, never_accepted, stays_free
 from jorvek.core.run.rules.progress import Debt, complete, debts, last_reading, open_cells, waiting_their_turn
 from jorvek.core.run.rules.redo import demand_moment
 from jorvek.core.run.views.annotations import (
@@ -268,12 +268,11 @@ def _questions(state: RunState, owed: tuple[Debt, ...]) -> tuple[OpenQuestion, .
 
 
 def _question(state: RunState, cell: Cell, live: Attempt) -> OpenQuestion:
-    first, freed = bool(let_down(state)), cell.means.load == "takes"
+    first = bool(let_down(state))
     return OpenQuestion(
         row=row_of(state, live),
         may_strike=may_strike(state, cell.key),
-        # What came free stays free: only its fastener can come out.
-        may_redo=not first and not asked_again(state, cell) and not (freed and may_be_rejected(state, live)),
+        may_redo=not first and not asked_again(state, cell) and not stays_free(state, live),
         may_accept=not never_accepted(state, live),
         may_reject=not first and may_be_rejected(state, live),
         let_down_first=first,

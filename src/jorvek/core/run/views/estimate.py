@@ -106,7 +106,8 @@ def _by_stretch(state: RunState, attempt: Attempt, fastener: str) -> Evidence | 
     Source: derived here, u^2 = (u_dL / delta)^2 + (u_delta F)^2. At the tool under pressure the stud carries the
     tool's load; what the nut holds of it after release follows by the transfer.
     """
-    stretch, step = attempt.judgement.judged, state.definition.steps_by_id[attempt.cell.partition("/")[0].split("#")[0]]
+    stretch = attempt.judgement.judged
+    step = state.definition.steps_by_id[state.definition.by_key[attempt.cell].step_id]
     if stretch is None or not isinstance(step, StretchStep):
         return None
     model = state.definition.model_of(fastener)

@@ -6,13 +6,14 @@ from datetime import datetime
 
 from jorvek.core.figures import Figure
 from jorvek.core.procedure.steps import LoosenPressureStep
+from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.state import RunState, Stuck
 from jorvek.core.run.rules.judge import ceiling_for
 from jorvek.core.run.rules.ladder import START, present, undecided
-from jorvek.core.run.rules.on_instrument import shown_of, true_of
+from jorvek.core.run.rules.on_instrument import oil_per_shown, shown_of, true_of
 from jorvek.core.run.rules.tried import tries
 from jorvek.core.run.views.labels import Label, View, naming
-from jorvek.core.run.views.rows import in_cell_unit
+from jorvek.core.run.views.rows import in_cell_unit, limit_of
 
 
 class Ladder(View):
@@ -22,11 +23,11 @@ class Ladder(View):
         now: where it stands; every tablet sees the same.
         number: the same as it is typed, in ``unit``.
         up: the next pressure, None at the ceiling; ``up_number`` as it is typed.
-        down: one step lower, None at the bottom.
-        by: how far one step goes.
+        down_number: one step lower, as it is typed; None where the ladder has not risen yet.
+        by: how far one step goes, in whole marks of the gauge.
         healthy: where healthy nuts come free, None where the document states nothing.
         ceiling: never passed.
-        share: of the ceiling, or of the healthy pressure where none is set; for the drawn column.
+        share: of the drawn column, which ends a little above the ceiling (the healthy pressure where none is set).
         healthy_share: where the healthy pressure stands on the same column.
     """
 
@@ -49,7 +50,7 @@ class StuckView(Label):
 
     Attributes:
         gap: whether the blade found a gap under it.
-        at: the pressure it stood, None when none was tried.
+        stood: the true pressure at which it was tight, None when none was tried.
         author: what the document says of that finding.
         blade: the blade that was tried.
         authority: lowest rank that decides on going on.
@@ -77,40 +78,47 @@ def ladder_of(state: RunState) -> Ladder | None:
         return None
     step, nuts = found
     cell, made = nuts[0], tries(state, nuts[0].step)
-    grain, top = step.step.value, ceiling_for(state, cell)
-    shown = made[-1].value if made else _first(state, step)
+    grain, top = _grain(state, cell, step), ceiling_for(state, cell)
+    shown = made[-1].value if made else _first(state, cell, step, grain)
     up = shown + grain
     at_top = top is not None and true_of(state, cell, up) > top + 1e-9
     down = shown - grain if shown - grain > 0.0 and made else None
     expected = None if step.expected is None else step.expected.value
-    whole = 1.15 * (top or expected or shown or 1.0)
+    whole = 1.15 * (top or expected or true_of(state, cell, shown) or 1.0)
     return Ladder(
         step=cell.step,
         unit="bar",
-        now=_told(state, shown),
+        now=_told(cell, shown),
         number=f"{shown:g}",
-        up=None if at_top else _told(state, up),
+        up=None if at_top else _told(cell, up),
         up_number=None if at_top else f"{up:g}",
         down_number=None if down is None else f"{down:g}",
-        by=_told(state, grain),
-        healthy=None if expected is None else _told(state, shown_of(state, cell, expected)),
-        ceiling=None if top is None else _told(state, shown_of(state, cell, top)),
-        share=min(1.0, shown / whole),
+        by=_told(cell, grain),
+        healthy=None if expected is None else in_cell_unit(cell, shown_of(state, cell, expected)),
+        ceiling=None if top is None else in_cell_unit(cell, shown_of(state, cell, top)),
+        share=min(1.0, true_of(state, cell, shown) / whole),
         healthy_share=None if expected is None else expected / whole,
     )
 
 
-def _first(state: RunState, step: LoosenPressureStep) -> float:
-    """Return where the ladder begins: below the healthy pressure, or at one step where none is stated."""
+def _grain(state: RunState, cell: Cell, step: LoosenPressureStep) -> float:
+    """Return one step of the ladder as the gauge in hand shows it, in whole marks that it has."""
+    by = step.step.value / oil_per_shown(state, cell)
+    tool = state.tool(cell.tool_role)
+    if tool is None or tool.resolution is None or tool.quantity is not cell.quantity:
+        return by
+    return tool.resolution * max(1, round(by / tool.resolution))
+
+
+def _first(state: RunState, cell: Cell, step: LoosenPressureStep, grain: float) -> float:
+    """Return where the ladder begins on the gauge: below the healthy pressure, at nothing where none is stated."""
     if step.expected is None:
         return 0.0
-    return step.step.value * round(START * step.expected.value / step.step.value)
+    return grain * round(START * step.expected.value / oil_per_shown(state, cell) / grain)
 
 
-def _told(state: RunState, bar: float) -> Figure:
-    found = present(state)
-    assert found is not None
-    shown = in_cell_unit(found[1][0], bar)
+def _told(cell: Cell, bar: float) -> Figure:
+    shown = limit_of(cell, bar)
     assert shown is not None
     return shown
 
