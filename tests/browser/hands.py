@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import re
+import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from playwright.sync_api import Page, TimeoutError, expect
+from playwright.sync_api import Page, expect
 
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Ask, Cell
@@ -16,10 +17,11 @@ from jorvek.core.run.rules.progress import DebtKind, debts, next_call
 from jorvek.local.demo import DEMO_PIN
 from jorvek.local.drawn import drawn_photo
 from jorvek.local.player import Player, usual_answer
-from tests.browser.conftest import OpenTablet, Site
+from tests.browser.conftest import PATIENCE_MS, OpenTablet, Site
 
 BETWEEN_PRESSES_MS = 750
-MOVED_ON = """(seq) => Number(document.querySelector("main")?.dataset.seq) > seq
+LOOK_MS = 25
+SHOWS = """(seq) => Number(document.querySelector("main")?.dataset.seq) >= seq
   && document.querySelector("#bar-slot .stored") !== null"""
 
 
@@ -74,23 +76,26 @@ class Hands:
         if cell is None:
             return False
         self.pass_time(wait_left_s(self.state(), cell, self.player.workshop.clock()))
-        before, seq = self.touches, self.state().seq
+        before = self.touches
         self._answer(cell)
-        self._settle(cell, seq)
+        self._settle(cell)
         self.touches_on[cell.ask] = self.touches_on.get(cell.ask, 0) + self.touches - before
         if cell.ask is Ask.CHOICE and any(d.kind is DebtKind.PHOTO for d in debts(self.state())):
             photograph(self.page, self.state().seq)
             expect(self.page.locator(".debts")).not_to_contain_text("photograph")
         return True
 
-    def _settle(self, cell: Cell, seq: int) -> None:
-        """Wait until the screen has moved on to what the server has taken; until then no press is taken."""
-        try:
-            self.page.wait_for_function(MOVED_ON, arg=seq)
-        except TimeoutError as error:
+    def _settle(self, cell: Cell) -> None:
+        """Wait until the server has taken the answer and the screen has moved on to it; until then no press is taken.
+
+        A pressure of the ladder is stored, too: that something new is stored does not mean that this answer is.
+        """
+        patient_until = time.monotonic() + PATIENCE_MS / 1000
+        while self.state().live(cell.key) is None:
             said = self.page.locator("main > section").last.inner_text()
-            raise AssertionError(f"{cell.key} was not taken: {said}") from error
-        assert self.state().live(cell.key) is not None, f"something else was taken than {cell.key}"
+            assert time.monotonic() < patient_until, f"{cell.key} was not taken: {said}"
+            self.page.wait_for_timeout(LOOK_MS)
+        self.page.wait_for_function(SHOWS, arg=self.state().seq)
 
     def _answer(self, cell: Cell) -> None:
         page, shop = self.page, self.player.workshop
@@ -145,8 +150,10 @@ class Hands:
         shown = self.page.locator(".gauge b")
         up = self.page.get_by_role("button", name=re.compile("^Up "))
         step = float(re.sub(r"[^\d]", "", up.inner_text()))
-        while float(re.sub(r"[^\d]", "", shown.inner_text())) < pressure_bar - step / 2 and up.is_enabled():
+        while (now := float(re.sub(r"[^\d]", "", shown.inner_text()))) < pressure_bar - step / 2 and up.is_enabled():
             self._touch(self.page, up)
+            # The pressure is the server's: it is read when it has come.
+            expect(shown).not_to_have_text(re.compile(rf"^\s*{now:g}\b"))
         self._touch(self.page, self.page.locator(".nut").filter(has_text=re.compile(rf"^\s*{cell.fastener}\s*$")))
 
     def _sign(self) -> None:
