@@ -25,6 +25,13 @@ from tests.core.test_limits_of_rules import codes, refused
 LOOSEN = "tarnholt-7l34-head-loosen"
 
 
+def test_an_authors_point_that_is_called_free_is_no_nut() -> None:
+    run = PaperRun("corvane-v10-main-loosen")
+    run.play("neighbours/free")
+    assert "neighbours/free" in {cell.key for cell in open_cells(run.state)}
+    assert bench_view(uuid4(), run.state, run.looking()).ladder is None
+
+
 def on_the_ladder() -> PaperRun:
     run = PaperRun(LOOSEN)
     run.play("free/free/1")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from datetime import timedelta
+from itertools import pairwise
 from typing import get_args
 from uuid import UUID, uuid4
 
@@ -408,6 +409,20 @@ def test_a_tablet_alone_walks_the_present_stage_and_never_what_the_table_forbids
             assert not known.deliberate
             assert known.step == cell.step == ahead.step
             assert known.ask not in (Ask.TOOL, Ask.SIGNATURE, Ask.SEEN)
+        run.play_one()
+
+
+def test_a_list_that_is_in_order_opens_point_by_point_and_another_one_all_at_once() -> None:
+    run = PaperRun("tarnholt-7l34-head-loosen")
+    free = {cell.key for cell in open_cells(run.state)}
+    assert {f"make-safe/{name}" for name in ("starting-air", "fuel", "signs")} <= free
+    points = [cell.key for cell in run.state.definition.cells if cell.kind == "ancillary_off"]
+    run.play(points[0])
+    assert len(points) > 2
+    for first, then in pairwise(points):
+        assert [cell.key for cell in open_cells(run.state)] == [first]
+        early = c.RecordReading(kind="record", id=uuid4(), cell=then, attempt=1, answer=ev.TickAnswer())
+        assert refused(run, early) == "not_yet"
         run.play_one()
 
 

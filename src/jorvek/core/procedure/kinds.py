@@ -45,6 +45,7 @@ class Kind:
         closes: it covers faces that were prepared before it.
         paint: item after which a paint mark stands on the metal.
         wipes_paint: its marks are wiped and the cycle begins anew.
+        in_order: its points are done one after the other, as they are listed.
         ages: how its outcome may be renewed when it has grown old: by a look, or only by doing it again.
         never_held_up: taking pressure and tools off is not held up by a question.
         never_accepted: items of which a verdict outside its limits has no acceptance by name.
@@ -74,6 +75,7 @@ class Kind:
     closes: bool = False
     paint: str | None = None
     wipes_paint: bool = False
+    in_order: bool = False
     ages: Literal["never", "look", "again"] = "never"
     never_held_up: bool = False
     never_accepted: tuple[str, ...] = ()
@@ -174,9 +176,15 @@ class KindTable(TypedDict):
 
 KINDS: Final[KindTable] = {
     "ancillary_off": Kind(
-        leave_out=True, offline=True, crank="still", load="none", settled_by="ancillary_on", changes=EVERY
+        leave_out=True,
+        offline=True,
+        crank="still",
+        load="none",
+        in_order=True,
+        settled_by="ancillary_on",
+        changes=EVERY,
     ),
-    "ancillary_on": Kind(leave_out=False, offline=True, crank="still", load="none", changes=EVERY),
+    "ancillary_on": Kind(leave_out=False, offline=True, crank="still", load="none", in_order=True, changes=EVERY),
     "angle": Kind(
         leave_out=True,
         offline=True,
@@ -286,7 +294,15 @@ KINDS: Final[KindTable] = {
         changes=EVERY,
     ),
     "repeat": Kind(leave_out=False, offline=False, crank="still", load="none"),
-    "restore": Kind(leave_out=False, offline=True, crank="still", load="none", never_held_up=True, changes=EVERY),
+    "restore": Kind(
+        leave_out=False,
+        offline=True,
+        crank="still",
+        load="none",
+        in_order=True,
+        never_held_up=True,
+        changes=EVERY,
+    ),
     "run_down": Kind(leave_out=True, offline=True, crank="still", load="adds", changes=("contact",)),
     "sealant": Kind(leave_out=True, offline=True, crank="still", load="none", ages="again"),
     "seat_tool": Kind(
@@ -317,7 +333,9 @@ KINDS: Final[KindTable] = {
     "stud_length": Kind(
         leave_out=True, offline=True, crank="still", load="none", moment="before_load", redo=Redo.FASTENER
     ),
-    "support": Kind(leave_out=False, offline=True, crank="still", load="none", support="gives", changes=EVERY),
+    "support": Kind(
+        leave_out=False, offline=True, crank="still", load="none", in_order=True, support="gives", changes=EVERY
+    ),
     "temperature_gate": Kind(leave_out=True, offline=True, crank="still", load="none", ages="again"),
     "temporary_off": Kind(leave_out=False, offline=True, crank="still", load="none", changes=EVERY),
     "temporary_on": Kind(

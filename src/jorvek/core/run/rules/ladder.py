@@ -24,7 +24,8 @@ _STEADY: Final = 1e-9
 
 def present(state: RunState) -> tuple[LoosenPressureStep, tuple[Cell, ...]] | None:
     """Return the loosening step at work and its nuts that are not free yet; None when the ladder is not in use."""
-    nuts = tuple(cell for cell in open_cells(state) if cell.item == "free")
+    # Authors name their own points, and "free" may be one of them: only the kind of the step tells.
+    nuts = tuple(cell for cell in open_cells(state) if cell.kind == "loosen_pressure" and cell.item == "free")
     waiting = nuts or tuple(state.definition.by_key[s.cell] for s in undecided(state))
     if not waiting:
         return None

@@ -152,7 +152,7 @@ def open_cells(state: RunState) -> tuple[Cell, ...]:
     for _, cells in state.definition.steps:
         if not step_settled(state, cells):
             ready = tuple(c for c in cells if _to_be_filled(state, c) and _needs_met(state, c))
-            return _without_stuck(state, ready)
+            return _without_stuck(state, ready[:1] if cells[0].means.in_order else ready)
     return ()
 
 

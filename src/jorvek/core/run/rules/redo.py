@@ -155,7 +155,8 @@ def _hydraulic(state: RunState, cell: Cell) -> set[str]:
         lowest = {c.key for c in state.definition.cells if c.step == cell.step and c.item == "lowest"}
         return _same(state, cell, fastener=True) | lowest if alone else _same(state, cell, fastener=False)
     block = _from_seating(state, cell)
-    pulled = any(c.item in ("raise", "free") and c.key in block and state.live(c.key) for c in state.definition.cells)
+    loads = (c for c in state.definition.cells if c.item in ("raise", "free") and c.quantity is not None)
+    pulled = any(c.key in block and state.live(c.key) for c in loads)
     return block if pulled else {cell.key}
 
 
