@@ -14,8 +14,8 @@ from hypothesis import strategies as st
 from pydantic import BaseModel
 
 from jorvek.core.procedure.check import Severity, check
+from jorvek.core.procedure.check.among import Others, check_with
 from jorvek.core.procedure.document import Procedure
-from jorvek.core.procedure.kinds import SETTLED_BY
 from jorvek.core.procedure.measure import Measure
 from jorvek.core.procedure.options import selections
 from jorvek.core.procedure.staircase import staircases
@@ -35,7 +35,7 @@ HEAD = "tarnholt-7l34-head-tighten"
 SHIPPED = ROOT / "procedures" / f"{HEAD}.yaml"
 BAD = ROOT / "procedures" / "tarnholt-7l34-head-bad.yaml"
 PATHS = {p.stem: p for p in sorted((ROOT / "procedures").glob("*.yaml"))}
-PLAIN = {name: read_yaml(path.read_bytes()).data for name, path in PATHS.items()}
+PLAIN: dict[str, Any] = {name: read_yaml(path.read_bytes()).data for name, path in PATHS.items()}
 GOOD = {name: read_procedure(path.read_bytes()) for name, path in PATHS.items() if "bad" not in name}
 
 Change = Callable[[Data], None]
@@ -110,6 +110,19 @@ V10, ROD, MAIN, COVER = (
     "ulvane-5x46-cover-tighten",
 )
 LOOSE, MAINS, LINER = "tarnholt-7l34-head-loosen", "tarnholt-7l34-main-loosen", "tarnholt-7l34-liner-fit"
+BIG_END, CROSSHEAD, CRANKPIN = (
+    "tarnholt-7l34-rod-loosen",
+    "ulvane-5x46-crosshead-loosen",
+    "ulvane-5x46-crankpin-loosen",
+)
+VEE_MAINS = "corvane-v10-main-loosen"
+ONE_SIDE = ("orders.b", {"sequence": ["B"], "stated_by": "Manual 7.1"})
+UNHOOKED = {
+    "kind": "temporary_off",
+    "title": "Tackles off again",
+    "of": "hang",
+    "items": [{"id": "fore", "text": "Fore"}, {"id": "aft", "text": "Aft"}],
+}
 CLICK = {"kind": "check_trip", "title": "Click", "wrench": "wrench-long", "moves_at_most": "5 deg", "order": "centre"}
 BLADE = {"kind": "feeler", "title": "Blade", "order": "round", "blade": "0.05 mm", "at": "under the nut"}
 LOOK = {
@@ -213,6 +226,20 @@ FIXTURES: list[tuple[str, str, Change, str]] = [
     ("measured_too_late", LINER, insert("seal", id="late", **LOOK), "@late"),
     ("strip_left_in", MAIN, drop("strip-out"), "@strip"),
     ("last_nut_before_support", MAINS, drop("jack"), "@main-off"),
+    ("last_nut_before_support", BIG_END, drop("hang"), "@nuts-off"),
+    ("last_nut_before_support", BIG_END, drop("jack"), "@nuts-off"),
+    ("last_nut_before_support", CROSSHEAD, insert("hang", id="gone", **UNHOOKED), "@nuts-off"),
+    ("too_few_carriers", CROSSHEAD, change(("@hang.items", [{"id": "fore", "text": "Tackle, fore"}])), "@nuts-off"),
+    ("too_few_carriers", CRANKPIN, change(("@jack.carriers", GONE)), "@nuts-off"),
+    ("other_half_unstated", BIG_END, change(("fasteners.0.hangs", GONE)), "@nuts-off"),
+    ("off_before_let_go", VEE_MAINS, move("sides-out", "neighbours"), "@sides-out"),
+    ("cap_let_go_before_side", VEE_MAINS, move("sides", "slack"), "@slack"),
+    ("cap_let_go_before_side", VEE_MAINS, change(ONE_SIDE, ("@sides.order", "b")), "@slack"),
+    ("side_not_seated", MAIN, drop("side-low-a"), "@snug"),
+    ("side_tight_before_cap", MAIN, drop("side-a", "side-b", "side-a-again"), "@side-low-a"),
+    ("side_unstated", MAIN, change(("fasteners.1.acts", GONE)), "fasteners"),
+    ("neighbours_not_asked", VEE_MAINS, drop("neighbours"), "@sides"),
+    ("neighbours_not_asked", VEE_MAINS, move("neighbours", "sides"), "@sides"),
     ("barred_with_tool_fitted", MAINS, move("position", "side-seat"), "@position"),
     (
         "barred_with_tool_fitted",
@@ -226,6 +253,37 @@ FIXTURES: list[tuple[str, str, Change, str]] = [
     ("table_gap", V10, change(("@grade.table.1.above", "0.46 mm")), "@grade.table.1"),
     ("options_impossible", COVER, at_odds, "options"),
     ("step_unreachable", COVER, change(("@ring.only", {"tools": []})), "@ring.only"),
+]
+
+
+LAND, CLOSE, COVER_OFF = "tarnholt-7l34-head-land", "tarnholt-7l34-head-close", "ulvane-5x46-cover-loosen"
+Among = tuple[str, str, Change, str, Change, str]
+
+
+def twin(name: str, *edits: tuple[str, Any]) -> Change:
+    """Make of one document another for the same joint, with something altered."""
+    return change(("id", f"{name}-new"), ("title", "Newer book"), *edits)
+
+
+def same(data: Data) -> None:
+    """Leave a document as it is."""
+
+
+AMONG: list[Among] = [
+    ("procedure_not_here", LOOSE, same, CLOSE, change(("id", "another-name")), "@make-safe.carried_to"),
+    ("procedure_not_here", HEAD, same, LOOSE, change(("id", "another-name")), "applies_to.undone_by"),
+    ("undoes_another", HEAD, same, LOOSE, change(("applies_to.joint", "liner")), "applies_to.undone_by"),
+    (
+        "debt_not_paid",
+        LOOSE,
+        same,
+        CLOSE,
+        change(("@restore.items", [{"id": "signs", "text": "Off"}])),
+        "@make-safe.carried_to",
+    ),
+    ("debt_not_paid", LOOSE, same, CLOSE, drop("pipes"), "@pipes.carried_to"),
+    ("contradicts", LOOSE, twin(LOOSE, ("@seat.back_off", "0.75 turn")), LOOSE, same, "@seat.back_off"),
+    ("contradicts", HEAD, twin(HEAD, ("fasteners.0.free_length", "581 mm")), HEAD, same, "fasteners.0.free_length"),
 ]
 
 
@@ -249,36 +307,58 @@ def test_a_fault_is_found_where_it_stands(code: str, name: str, spoil: Change, w
     assert all("{" not in in_words(f) for f in found)
 
 
+@pytest.mark.parametrize(
+    ("code", "name", "spoil", "other", "spoil_other", "where"), AMONG, ids=[f"{a[0]}-{k}" for k, a in enumerate(AMONG)]
+)
+def test_a_fault_between_documents_is_found(
+    code: str, name: str, spoil: Change, other: str, spoil_other: Change, where: str
+) -> None:
+    mine, theirs = copy.deepcopy(PLAIN[name]), copy.deepcopy(PLAIN[other])
+    spoil(mine)
+    spoil_other(theirs)
+    beside = [p for p in GOOD.values() if p.id not in (name, other)] + [Procedure.model_validate(theirs)]
+    found = [
+        f for f in check_with(Procedure.model_validate(mine), Others(tuple(beside), tuple(beside))) if f.code == code
+    ]
+    assert place_of(mine, where) in [".".join(str(part) for part in f.path) for f in found]
+    assert all("{" not in in_words(f) for f in found)
+
+
+def test_two_documents_told_apart_by_what_is_on_the_plate_do_not_contradict() -> None:
+    plates = [change(("variants", [{"id": "tool", "title": "Tool", "evidence": "Plate", "values": [v]}])) for v in "AB"]
+    first, second = copy.deepcopy(PLAIN[LOOSE]), copy.deepcopy(PLAIN[LOOSE])
+    twin(LOOSE, ("@seat.back_off", "0.75 turn"))(second)
+    plates[0](first)
+    plates[1](second)
+    shelf = Others(tuple(GOOD.values()), (Procedure.model_validate(first),))
+    assert check_with(Procedure.model_validate(second), shelf) == []
+    plates[0](second)
+    assert [f.code for f in check_with(Procedure.model_validate(second), shelf)] == ["contradicts"]
+
+
+def test_half_a_turn_and_180_degrees_are_one() -> None:
+    data = copy.deepcopy(PLAIN[LOOSE])
+    twin(LOOSE, ("@seat.back_off", "360 deg"))(data)
+    assert check_with(Procedure.model_validate(data), Others(tuple(GOOD.values()), tuple(GOOD.values()))) == []
+
+
 @pytest.mark.parametrize("name", GOOD)
 def test_every_shipped_procedure_is_clean(name: str) -> None:
     assert check(GOOD[name]) == ()
+    assert check_with(GOOD[name], Others(tuple(GOOD.values()), tuple(GOOD.values()))) == []
 
 
 def test_every_finding_has_a_fixture_and_words() -> None:
     words = catalogue()["check"]
     assert isinstance(words, dict)
-    assert set(words) - {"severity"} == {code for code, *_ in FIXTURES}
+    assert set(words) - {"severity"} == {code for code, *_ in [*FIXTURES, *AMONG]}
 
 
-def test_together_the_shipped_procedures_use_every_kind_of_step_and_pay_back_what_they_owe() -> None:
+def test_together_the_shipped_procedures_use_every_kind_of_step() -> None:
     steps = [s for p in GOOD.values() for s in p.steps]
     assert len(GOOD) >= 14
     assert {type(s) for s in steps} == {*MAKERS, RepeatStep}
     assert {s.gate.measure for s in steps if isinstance(s, GateStep)} == {_measure(m) for m in GATES}
-    for procedure in GOOD.values():
-        for owing in procedure.steps:
-            carried = getattr(owing, "carried_to", None)
-            if carried is None:
-                continue
-            wanted = {"make_safe": "restore", **SETTLED_BY}[owing.kind]
-            paying = [s for s in GOOD[carried].steps if s.kind == wanted and getattr(s, "of", None) == "before"]
-            assert paying, (procedure.id, owing.id, carried)
-            back = {item.id for s in paying for item in s.items}  # type: ignore[union-attr]  # only such steps are gathered above
-            if owing.kind != "make_safe":
-                assert {item.id for item in owing.items} <= back, (procedure.id, owing.id)  # type: ignore[union-attr]  # only such steps are gathered above
-    for procedure in GOOD.values():
-        undone = procedure.applies_to.undone_by
-        assert undone is None or GOOD[undone].applies_to.purpose == "loosen"
 
 
 def _measure(model: type) -> str:

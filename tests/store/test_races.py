@@ -215,7 +215,7 @@ def test_a_revision_is_approved_and_withdrawn_once_however_many_press(
 ) -> None:
     first, second = two_workshops(world) if servers == 2 else (world.workshop, world.workshop)
     ines = actor(first, "Ines Halloran")
-    held_open(monkeypatch, library, "check")
+    held_open(monkeypatch, library, "check_with")
     digest = _draft(first)
     ends = together(lambda: library.approve(first, ines, digest), lambda: library.approve(second, ines, digest))
     assert ends == ["done", "not_a_draft"]

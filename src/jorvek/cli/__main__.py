@@ -26,7 +26,7 @@ from jorvek.store.database import DatabaseAwayError, DatabaseUnfitError
 from jorvek.store.verify import Verification
 from jorvek.store.verify import verify as verify_database
 from jorvek.work import exports, library, people
-from jorvek.work.checking import as_yaml, checked_lines
+from jorvek.work.checking import as_yaml, checked_lines, readable
 from jorvek.work.workshop import Workshop
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Tightening work on heavy engines.")
@@ -77,10 +77,11 @@ def _actor(workshop: Workshop, name: str) -> Person:
 
 @app.command("check")
 def check_procedures(files: list[File]) -> None:
-    """Check procedure documents against physics and good practice."""
+    """Check procedure documents against physics and good practice; several also against one another."""
     failed = False
+    library = readable([file.read_bytes() for file in files])
     for file in files:
-        found, stops = checked_lines(file.read_bytes())
+        found, stops = checked_lines(file.read_bytes(), library)
         failed = failed or stops
         for finding in found:
             typer.echo(f"{file}:{finding.line}: {finding.where}: {finding.message}")

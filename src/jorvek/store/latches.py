@@ -43,6 +43,8 @@ def procedure_latch(digest: str) -> Latch:
     return Latch(3, f"procedure/{digest}")
 
 
+LIBRARY = Latch(3, "library")
+"""The lock on the standing of all procedures: a document is held against the others when it is approved."""
 PEOPLE = Latch(3, "people")
 """The lock on the register of people, for names that differ only in how they are written."""
 

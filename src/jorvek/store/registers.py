@@ -21,7 +21,7 @@ from jorvek.core.tools import Tool
 from jorvek.core.units import Quantity
 from jorvek.store import tables as t
 from jorvek.store.database import Database
-from jorvek.store.latches import PEOPLE, procedure_latch, take
+from jorvek.store.latches import LIBRARY, PEOPLE, procedure_latch, take
 
 
 @dataclass(frozen=True)
@@ -334,7 +334,8 @@ class Registers:
         """
 
         def work(connection: sa.Connection) -> None:
-            take(connection, {procedure_latch(digest)})
+            # A document is approved beside the others: none of them changes its standing meanwhile.
+            take(connection, {LIBRARY, procedure_latch(digest)})
             row = self.revision(digest)
             if row is None:
                 raise Refusal("no_such_procedure", hash=digest[:12])

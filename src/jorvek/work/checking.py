@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import re
+from contextlib import suppress
 
 import yaml
 from pydantic import BaseModel
 
 from jorvek.core.procedure.check import CheckFinding, Severity, check
+from jorvek.core.procedure.check.among import Others, check_with
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.measure import Measure, PureNumber
 from jorvek.core.procedure.options import Selection, applies, selections
@@ -17,7 +19,7 @@ from jorvek.core.procedure.stated import HEADINGS, printed
 from jorvek.core.procedure.steps import InspectStep, Item, RoundStep, Step, WantedTool
 from jorvek.documents.yaml_reader import DocumentRefused, Finding, read_yaml
 from jorvek.messages import say
-from jorvek.work.library import present_format, procedure_of
+from jorvek.work.library import present_format, procedure_of, read_procedure
 
 
 class FoundFinding(BaseModel):
@@ -91,8 +93,8 @@ def _step_of(procedure: Procedure, finding: CheckFinding) -> str | None:
     return procedure.steps[int(head[1])].id if head[:1] == ("steps",) and len(head) > 1 else None
 
 
-def findings(procedure: Procedure) -> list[FoundFinding]:
-    """Return what the check finds in a procedure."""
+def findings(procedure: Procedure, others: Others | None = None) -> list[FoundFinding]:
+    """Return what the check finds in a procedure, also beside the others of its library."""
     return [
         FoundFinding(
             code=f.code,
@@ -101,7 +103,7 @@ def findings(procedure: Procedure) -> list[FoundFinding]:
             element=".".join(str(part) for part in f.path),
             params=f.params,
         )
-        for f in check(procedure)
+        for f in check_with(procedure, others)
     ]
 
 
@@ -215,8 +217,8 @@ def _way(procedure: Procedure, selection: Selection) -> Way:
     )
 
 
-def sheet(procedure: Procedure) -> ProcedureSheet:
-    """Return a procedure for reading.
+def sheet(procedure: Procedure, others: Others | None = None) -> ProcedureSheet:
+    """Return a procedure for reading, checked beside the others of its library.
 
     Raises:
         Refusal: when its geometry is impossible, which import refuses already.
@@ -224,7 +226,7 @@ def sheet(procedure: Procedure) -> ProcedureSheet:
     return ProcedureSheet(
         steps=[_read(procedure, step) for step in procedure.steps],
         ways=[_way(procedure, selection) for selection in selections(procedure)],
-        findings=findings(procedure),
+        findings=findings(procedure, others),
     )
 
 
@@ -233,7 +235,20 @@ def in_words(finding: CheckFinding) -> str:
     return f"{say(f'check.{finding.code}.what', dict(finding.params))} {say(f'check.{finding.code}.cure')}"
 
 
-def checked_lines(raw: bytes) -> tuple[list[Finding], bool]:
+def readable(documents: list[bytes]) -> Others | None:
+    """Return documents that are checked together as each other's library; None for a single one.
+
+    One that cannot be read is left out, and one with faults of its own is no yardstick: their findings say so.
+    """
+    read: list[Procedure] = []
+    for raw in documents:
+        with suppress(DocumentRefused):
+            read.append(read_procedure(raw))
+    sound = tuple(p for p in read if all(f.severity is not Severity.ERROR for f in check(p)))
+    return Others(tuple(read), sound) if len(documents) > 1 else None
+
+
+def checked_lines(raw: bytes, others: Others | None = None) -> tuple[list[Finding], bool]:
     """Check a document as text.
 
     Returns:
@@ -244,7 +259,7 @@ def checked_lines(raw: bytes) -> tuple[list[Finding], bool]:
         procedure = procedure_of(document)
     except DocumentRefused as refused:
         return refused.findings, True
-    found = check(procedure)
+    found = check_with(procedure, others)
     lines = [
         Finding(
             document.line_of(f.path),

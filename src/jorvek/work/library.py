@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from jorvek.core.engine.layout import Engine
-from jorvek.core.procedure.check import Severity, check
+from jorvek.core.procedure.check import Severity
+from jorvek.core.procedure.check.among import Others, check_with
 from jorvek.core.procedure.clamp import ClampModel, bolt_model, models
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.migration import upgrade, upgraded_places
@@ -24,6 +25,7 @@ __all__ = [
     "add_tool",
     "approve",
     "import_procedure",
+    "others_of",
     "present_format",
     "procedure_of",
     "read_procedure",
@@ -99,7 +101,8 @@ def approve(workshop: Workshop, actor: Person, digest: str) -> None:
             raise Refusal("not_a_draft", status=revision.status)
         if revision.imported_by == actor.id or revision.procedure.author == actor.name:
             raise Refusal("own_procedure", name=actor.name)
-        stops = sum(f.severity is Severity.ERROR for f in check(revision.procedure))
+        found = check_with(revision.procedure, others_of(workshop, revision.procedure))
+        stops = sum(f.severity is Severity.ERROR for f in found)
         if stops:
             raise Refusal("check_not_clean", errors=stops)
 
@@ -119,6 +122,19 @@ def withdraw(workshop: Workshop, actor: Person, digest: str) -> None:
             raise Refusal("withdrawn_already")
 
     workshop.registers.set_status(digest, "withdrawn", actor.id, workshop.clock(), may_be_withdrawn)
+
+
+def others_of(workshop: Workshop, procedure: Procedure) -> Others:
+    """Return the other procedures for one engine type, without those withdrawn."""
+    rows = [
+        workshop.registers.revision(head.hash)
+        for head in workshop.registers.revisions()
+        if head.engine_type == procedure.applies_to.engine_type
+        and head.id != procedure.id
+        and head.status != "withdrawn"
+    ]
+    found = [(row.status, row.procedure) for row in rows if row is not None]
+    return Others(tuple(p for _, p in found), tuple(p for status, p in found if status == "approved"))
 
 
 def revision_of(workshop: Workshop, digest: str) -> RevisionRow:

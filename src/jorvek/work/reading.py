@@ -14,7 +14,7 @@ from jorvek.core.run.log.events import Person
 from jorvek.reports.work_sheet import worksheet_pdf
 from jorvek.store.registers import RevisionHead
 from jorvek.work.checking import ProcedureSheet, sheet
-from jorvek.work.library import revision_of, selection_of
+from jorvek.work.library import others_of, revision_of, selection_of
 from jorvek.work.workshop import Workshop
 
 
@@ -80,7 +80,7 @@ def read(workshop: Workshop, actor: Person, digest: str) -> ProcedureRead:
     return ProcedureRead(
         listed=_listed(row.head()),
         document=row.procedure,
-        sheet=sheet(row.procedure),
+        sheet=sheet(row.procedure, others_of(workshop, row.procedure)),
         may_approve=allowed and foreign and row.status == "draft",
         may_withdraw=allowed and row.status != "withdrawn",
     )

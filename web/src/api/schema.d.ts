@@ -2567,6 +2567,8 @@ export interface components {
          *         reuse: when a fastener may go back.
          *         prevailing: running torque of self-locking nuts, on top of every target.
          *         holds: part that would fall or turn when the last one is out.
+         *         hangs: parts that would fall, where it is more than one or one carrier is not enough.
+         *         acts: sideways for bolts that hold a cap from the side, across the others.
          */
         FastenerGroup: {
             /**
@@ -2574,6 +2576,12 @@ export interface components {
              * @description A length with its unit, for example '1 mm'.
              */
             across: string;
+            /**
+             * Acts
+             * @default along
+             * @enum {string}
+             */
+            acts: "along" | "sideways";
             /**
              * Bottom End
              * @enum {string}
@@ -2592,6 +2600,11 @@ export interface components {
              * @description A length with its unit, for example '1 mm'.
              */
             free_length: string;
+            /**
+             * Hangs
+             * @default []
+             */
+            hangs: components["schemas"]["Hanging"][];
             /** Holds */
             holds?: string | null;
             /** Id */
@@ -3173,6 +3186,34 @@ export interface components {
             shares: components["schemas"]["Share"][];
             /** Watch */
             watch: string;
+        };
+        /**
+         * Hanging
+         * @description A part that would fall when the last nut is off, and what keeps it.
+         *
+         *     Attributes:
+         *         part: what it is called; carriers name it.
+         *         carriers: how many must hold it.
+         *         rests: what it rests on when nothing has to carry it.
+         *         only: option choices under which it is so.
+         */
+        Hanging: {
+            /**
+             * Carriers
+             * @default 1
+             */
+            carriers: number;
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Part */
+            part: string;
+            /** Rests */
+            rests?: string | null;
         };
         /**
          * Head
@@ -7204,9 +7245,15 @@ export interface components {
          *     Attributes:
          *         ports: in the order of connecting.
          *         carries: what is carried from here on.
+         *         carriers: how many devices carry it.
          *         stages: how the load goes over, in order.
          */
         SupportStep: {
+            /**
+             * Carriers
+             * @default 1
+             */
+            carriers: number;
             /** Carries */
             carries: string;
             /**
@@ -7416,11 +7463,14 @@ export interface components {
          * @description Covers, plugs, guards, supports, guide studs or hold-downs put on for the work.
          *
          *     Attributes:
-         *         carries_part: the support carries the part once its last nut is off.
+         *         carries_part: the support carries the part once its last nut is off; each point is a carrier.
+         *         carries: which part, where more than one hangs.
          */
         TemporaryOnStep: {
             /** Carried To */
             carried_to?: string | null;
+            /** Carries */
+            carries?: string | null;
             /**
              * Carries Part
              * @default false

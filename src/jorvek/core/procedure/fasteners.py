@@ -121,6 +121,22 @@ class Clamped(Part):
     reach: Length | None = None
 
 
+class Hanging(Part):
+    """A part that would fall when the last nut is off, and what keeps it.
+
+    Attributes:
+        part: what it is called; carriers name it.
+        carriers: how many must hold it.
+        rests: what it rests on when nothing has to carry it.
+        only: option choices under which it is so.
+    """
+
+    part: Text
+    carriers: int = Field(default=1, ge=1, le=16)
+    rests: Text | None = None
+    only: dict[Slug, tuple[Slug, ...]] = Field(default={})
+
+
 class FastenerGroup(Part):
     """Fasteners that are alike.
 
@@ -137,6 +153,8 @@ class FastenerGroup(Part):
         reuse: when a fastener may go back.
         prevailing: running torque of self-locking nuts, on top of every target.
         holds: part that would fall or turn when the last one is out.
+        hangs: parts that would fall, where it is more than one or one carrier is not enough.
+        acts: sideways for bolts that hold a cap from the side, across the others.
     """
 
     id: Slug
@@ -158,6 +176,8 @@ class FastenerGroup(Part):
     reuse: ReuseRule | None = None
     prevailing: Torque | None = None
     holds: Text | None = None
+    hangs: tuple[Hanging, ...] = ()
+    acts: Literal["along", "sideways"] = "along"
     clamped: Clamped
     positions: tuple[Position, ...] = Field(min_length=1, max_length=400)
 

@@ -109,6 +109,9 @@ def _options(p: Contents) -> None:
         _conditions(step.only, choices, ("steps", i, "only"), step.id)
     for i, hose in enumerate(p.hoses):
         _conditions(hose.only, choices, ("hoses", i, "only"), hose.name)
+    for g, group in enumerate(p.fasteners):
+        for k, hanging in enumerate(group.hangs):
+            _conditions(hanging.only, choices, ("fasteners", g, "hangs", k, "only"), hanging.part)
 
 
 def _conditions(only: dict[str, tuple[str, ...]], choices: dict[str, set[str]], path: Path, where: str) -> None:

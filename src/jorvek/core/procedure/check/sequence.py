@@ -14,18 +14,14 @@ from jorvek.core.procedure.kinds import KINDS, SETTLED_BY
 from jorvek.core.procedure.orders import OrderBook, make
 from jorvek.core.procedure.steps import (
     AngleStep,
-    AttitudeStep,
     ChoosePartStep,
     ConfirmStep,
     DisturbStep,
     GateStep,
     LockStep,
     MakeSafeStep,
-    NutsOffStep,
     RoundStep,
     SealantStep,
-    SupportStep,
-    TemporaryOnStep,
     TensionStep,
     TorqueStep,
 )
@@ -134,7 +130,7 @@ def owed(r: Reading) -> Iterator[CheckFinding]:
 
 
 def before_and_after(r: Reading) -> Iterator[CheckFinding]:
-    """Measured before it is sealed, held before the last nut, barred with nothing fitted."""
+    """Measured before it is sealed, barred with nothing fitted."""
     sealed = [i for i, s in r.steps if isinstance(s, SealantStep | LockStep)]
     for i, step in r.kinds("gate", "trial_fit"):
         if sealed and i > sealed[0]:
@@ -143,21 +139,7 @@ def before_and_after(r: Reading) -> Iterator[CheckFinding]:
         let_go = any(k > i for k, _ in r.kinds("full_release", "nuts_off", "loosen_angle"))
         if gate.gate.measure == "strip_clearance" and not let_go:
             yield error("strip_left_in", ("steps", i), step=gate.title)
-    yield from _support(r)
     yield from _barring(r)
-
-
-def _support(r: Reading) -> Iterator[CheckFinding]:
-    carried = [
-        i for i, s in r.steps if isinstance(s, SupportStep) or (isinstance(s, TemporaryOnStep) and s.carries_part)
-    ]
-    for i, off in r.of(NutsOffStep):
-        # On its back the engine carries its own caps.
-        lies = [s.attitude for k, s in r.of(AttitudeStep) if k < i]
-        for group in r.groups(off):
-            falls = group.holds is not None and lies[-1:] != ["inverted"]
-            if falls and not any(k < i for k in carried):
-                yield error("last_nut_before_support", ("steps", i), part=str(group.holds))
 
 
 def _barring(r: Reading) -> Iterator[CheckFinding]:

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from typing import Literal, TypeAlias
 
+from pydantic import model_validator
+from pydantic_core import PydanticCustomError
+
 from jorvek.core.engine.layout import Slug
 from jorvek.core.procedure.parts import Text
 from jorvek.core.procedure.steps.base import ItemStep
@@ -30,11 +33,19 @@ class TemporaryOnStep(OwingStep):
     """Covers, plugs, guards, supports, guide studs or hold-downs put on for the work.
 
     Attributes:
-        carries_part: the support carries the part once its last nut is off.
+        carries_part: the support carries the part once its last nut is off; each point is a carrier.
+        carries: which part, where more than one hangs.
     """
 
     kind: Literal["temporary_on"]
     carries_part: bool = False
+    carries: Text | None = None
+
+    @model_validator(mode="after")
+    def _carries_something(self) -> TemporaryOnStep:
+        if self.carries is not None and not self.carries_part:
+            raise PydanticCustomError("carries_nothing", "'carries' names a part, so 'carries_part' must be true")
+        return self
 
 
 class DisturbStep(OwingStep):

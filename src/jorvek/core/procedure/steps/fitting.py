@@ -208,12 +208,14 @@ class SupportStep(StepBase):
     Attributes:
         ports: in the order of connecting.
         carries: what is carried from here on.
+        carriers: how many devices carry it.
         stages: how the load goes over, in order.
     """
 
     kind: Literal["support"]
     ports: tuple[Port, ...] = Field(min_length=1)
     carries: Text
+    carriers: int = Field(default=1, ge=1, le=16)
     stages: tuple[Item, ...] = Field(min_length=1)
 
 
