@@ -114,6 +114,7 @@ Unfit: TypeAlias = Literal[
     "mark_wanted",
     "movement_wanted",
     "name_form",
+    "narrower_than_narrowest",
     "no_photo",
     "no_such_choice",
     "not_a_nut",

@@ -42,9 +42,11 @@ def load_world(workshop: Workshop, root: Path) -> str:
     by_name: dict[str, str] = {}
     for document in sorted((root / "procedures").glob("*.yaml")):
         by_name[document.stem] = library.import_procedure(workshop, author, document.read_bytes())
+    # Documents carry work on to one another, so all of them are here before one is approved.
+    for name, digest in by_name.items():
         # A draft that is wrong on purpose shows what the procedure check finds; it cannot be approved.
-        if not document.stem.endswith("-bad"):
-            library.approve(workshop, chief, by_name[document.stem])
+        if not name.endswith("-bad"):
+            library.approve(workshop, chief, digest)
     return by_name[HEAD]
 
 

@@ -158,6 +158,11 @@ def _measured(state: RunState, cell: Cell, chance: random.Random) -> str:
     """Return a reading in the middle of its limits; where it has none, one that the sums like."""
     if cell.target is not None:
         return f"{cell.target:.0f}"
+    if cell.rule is Rule.STRIP:
+        shown = shown_on(state, cell)
+        assert shown is not None
+        good = [w for w in (shown.lower, shown.upper) if w is not None]
+        return f"{sum(good) / len(good) + (0.05 if cell.item_word == 'widest' else -0.05):.2f}"
     if cell.lower is not None or cell.upper is not None:
         low = cell.lower if cell.lower is not None else 0.0
         high = cell.upper if cell.upper is not None else low + 2.0

@@ -61,6 +61,7 @@ CHAPTERS: dict[str, tuple[str, tuple[ModuleType, ...]]] = {
 
 OWN_EXAMPLES: dict[str, dict[str, Any]] = {
     "release_ratio": {"dS0": 1.318e-06, "dP": 2.82e-07, "dNut": 1.169e-07},
+    "strip_width": {"clearance_mm": 0.09, "table": [(1.10, 0.152), (1.50, 0.102), (2.00, 0.076), (2.60, 0.051)]},
     "torque_lever_mm": {"thread": iso_thread(24, 2), "mu_t": 0.12, "mu_b": 0.12, "Dkm_mm": 31},
     "monte_carlo_preload_torque": {
         "T_Nm": 240,

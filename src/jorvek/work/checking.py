@@ -165,6 +165,8 @@ def _facts(name: str, value: object) -> tuple[list[Fact], list[str]]:
             return [Fact(name=name, text="")], []
         case Measure() | PureNumber() | str() | int():
             return [Fact(name=name, text=_entry(value))], []
+        case dict():
+            return [], [f"{name}: {_entry(entry)}" for name, entry in value.items()]
         case Limits():
             return [Fact(name=key, text=m.shown) for key, m in value if m is not None], []
         case tuple():

@@ -1350,24 +1350,18 @@ export interface components {
         };
         /**
          * Blades
-         * @description A go blade that must enter, a no-go blade that must not.
+         * @description A go blade that must enter, a no-go blade that must not; one alone proves "at least" or "at most".
          */
         Blades: {
-            /**
-             * Go
-             * @description A length with its unit, for example '1 mm'.
-             */
-            go: string;
+            /** Go */
+            go?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             measure: "blades";
-            /**
-             * No Go
-             * @description A length with its unit, for example '1 mm'.
-             */
-            no_go: string;
+            /** No Go */
+            no_go?: string | null;
             /** Points */
             points: string[];
         };
@@ -2224,6 +2218,24 @@ export interface components {
             title: string;
         };
         /**
+         * DepthMark
+         * @description One depth at which a bore is measured.
+         *
+         *     Attributes:
+         *         share: of the deepest one.
+         */
+        DepthMark: {
+            /** Label */
+            label: string;
+            /** Share */
+            share: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "todo" | "now" | "done";
+        };
+        /**
          * DiameterClearance
          * @description Clearance from bores with the cap tightened, and journals, each with its temperature.
          */
@@ -2398,8 +2410,13 @@ export interface components {
         /**
          * EndFloat
          * @description Float from readings against both stops, repeated.
+         *
+         *     Attributes:
+         *         agree_within: how far readings of one place may lie apart; where it is not stated, the instrument tells.
          */
         EndFloat: {
+            /** Agree Within */
+            agree_within?: string | null;
             limits: components["schemas"]["LengthLimits"];
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -3076,6 +3093,7 @@ export interface components {
          *     Attributes:
          *         gate: what is measured, and its limits.
          *         instrument: role of the instrument.
+         *         places: where points stand in the plan, by their names; those named like a landmark stand at it.
          *         if_failed: what may be done, in order.
          */
         GateStep: {
@@ -3111,6 +3129,13 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            /**
+             * Places
+             * @default {}
+             */
+            places: {
+                [key: string]: components["schemas"]["GaugePlace"];
+            };
             source?: components["schemas"]["Source"] | null;
             /**
              * Sources
@@ -3123,6 +3148,57 @@ export interface components {
             title: string;
             /** Why */
             why?: string | null;
+        };
+        /**
+         * GaugeMark
+         * @description One point of the measurement at work, seen from above; places in mm, y up.
+         *
+         *     Attributes:
+         *         label: its name, the author's word.
+         *         state: whether it is read, being asked for, or to come.
+         *         points_deg: which way the tip points, from ``x_plus`` towards ``y_plus``; None onto the face.
+         *         across_mm: span of a gauge that stands across a bore; both its ends touch.
+         */
+        GaugeMark: {
+            /** Across Mm */
+            across_mm: number | null;
+            /** Label */
+            label: string;
+            /** Points Deg */
+            points_deg: number | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "todo" | "now" | "done";
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * GaugePlace
+         * @description Where a gauge stands in the plan.
+         *
+         *     Attributes:
+         *         x: place along the crankshaft.
+         *         y: place across it.
+         *         points: which way its tip points, seen in the plan, from ``x_plus`` towards ``y_plus``; onto the face when
+         *             it is not stated.
+         */
+        GaugePlace: {
+            /** Points */
+            points?: string | null;
+            /**
+             * X
+             * @description A length with its unit, for example '1 mm'.
+             */
+            x: string;
+            /**
+             * Y
+             * @description A length with its unit, for example '1 mm'.
+             */
+            y: string;
         };
         /**
          * GiveReason
@@ -4272,6 +4348,16 @@ export interface components {
             };
         };
         /**
+         * Measuring
+         * @description The measurement at work, as it is drawn.
+         */
+        Measuring: {
+            /** Depths */
+            depths: components["schemas"]["DepthMark"][];
+            /** Marks */
+            marks: components["schemas"]["GaugeMark"][];
+        };
+        /**
          * MovedAsExpected
          * @description All rising stages of one group of like fasteners together.
          *
@@ -4949,6 +5035,7 @@ export interface components {
          *     Attributes:
          *         attitude: how the engine lies, as last confirmed in this run; None when nobody turned it.
          *         quarter_turns: quarter turns, clockwise, by which the picture is turned to match that.
+         *         measuring: where the gauge stands in the measurement at work.
          */
         Plan: {
             /** Attitude */
@@ -4957,6 +5044,7 @@ export interface components {
             heads: components["schemas"]["Head"][];
             /** Hoses */
             hoses: components["schemas"]["HoseLine"][];
+            measuring: components["schemas"]["Measuring"] | null;
             /** Outline */
             outline: components["schemas"]["Shape"][];
             /** Quarter Turns */
@@ -7002,7 +7090,9 @@ export interface components {
         };
         /**
          * StripClearance
-         * @description Clearance from the width of a flattened strip; the cap is tightened fully and released after.
+         * @description Clearance from the width of a flattened strip, at its narrowest and at its widest in each point.
+         *
+         *     The cap is tightened fully, released and taken off; the strip is read before it is cleaned away.
          */
         StripClearance: {
             limits: components["schemas"]["LengthLimits"];

@@ -28,6 +28,7 @@ export type PaperLine = S["PaperLine"];
 export type WorkSheet = S["WorkSheet"];
 export type PartView = S["PartView"];
 export type Plan = S["Plan"];
+export type Measuring = S["Measuring"];
 export type Problem = S["Problem"];
 export type Reason = S["Reason"];
 export type RibbonCell = S["RibbonCell"];

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useI18n } from "vue-i18n";
 import type { Head, PartView, Plan } from "@/api/types";
+import GaugeMarks from "@/bench/GaugeMarks.vue";
 import { useJoint, type PlacedHead } from "@/bench/joint";
 import type { Orientation } from "@/bench/turning";
 import { figureText } from "@/shared/format";
@@ -95,6 +96,12 @@ function snap(event: MouseEvent): void {
         class="hose"
         :stroke-width="across * 0.19"
         :points="hose.points"
+      />
+      <gauge-marks
+        v-if="plan.measuring"
+        :measuring="plan.measuring"
+        :orientation="orientation"
+        :reach="reach"
       />
       <g
         v-for="{ head, at } in heads"

@@ -90,17 +90,20 @@ export function useJoint(plan: () => Plan, orientation: () => Orientation): Join
       .join(" ");
   const sides = computed(() => edges(plan(), orientation()));
 
+  /** The largest first: a bore is not hidden under its collar. */
   const shapes = computed(() =>
-    plan().outline.map((shape) => {
-      const swap = orientation().quarterTurns % 2 === 1;
-      const at = turned(shape, orientation());
-      return {
-        ...shape,
-        ...at,
-        width: swap ? shape.height : shape.width,
-        height: swap ? shape.width : shape.height,
-      };
-    }),
+    plan()
+      .outline.toSorted((a, b) => b.width * b.height - a.width * a.height)
+      .map((shape) => {
+        const swap = orientation().quarterTurns % 2 === 1;
+        const at = turned(shape, orientation());
+        return {
+          ...shape,
+          ...at,
+          width: swap ? shape.height : shape.width,
+          height: swap ? shape.width : shape.height,
+        };
+      }),
   );
 
   /** A hose is drawn once the tools that it links sit on their studs. */

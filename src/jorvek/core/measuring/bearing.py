@@ -132,3 +132,32 @@ def strip_clearance(
         if w0 <= width <= w1:
             return c0 + (c1 - c0) * (width - w0) / (w1 - w0)
     raise Refusal("E_TABLE", name="width_mm", got=width, allowed=f"{marks[0][0]:g} … {marks[-1][0]:g}")
+
+
+def strip_width(clearance_mm: float, table: list[tuple[float, float]]) -> float:
+    r"""Return the width in mm that a strip has at a clearance: the printed scale read backwards.
+
+    Args:
+        clearance_mm: clearance in mm.
+        table: printed scale of (width, clearance) in mm, wider for smaller clearance.
+
+    Returns:
+        The width in mm.
+
+    Raises:
+        Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE``; ``E_LEN`` for a scale of one mark; ``E_MONO`` for a scale
+            out of order; ``E_TABLE`` beyond it.
+
+    Formula:
+        w = w_0 + (w_1 - w_0) \frac{c - c_0}{c_1 - c_0}
+
+    Standing: standard by the printed scale, linear between marks.
+
+    Source: derived here.
+    """
+    clearance = checks.positive("clearance_mm", clearance_mm)
+    marks = _checked_strip(table)
+    for (w0, c0), (w1, c1) in pairwise(marks):
+        if c1 <= clearance <= c0:
+            return w0 + (w1 - w0) * (clearance - c0) / (c1 - c0)
+    raise Refusal("E_TABLE", name="clearance_mm", got=clearance, allowed=f"{marks[-1][1]:g} … {marks[0][1]:g}")

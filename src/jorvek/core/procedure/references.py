@@ -224,6 +224,9 @@ def _earlier_steps(step: Step, earlier: list[Step], path: Path) -> None:
         known("step", name, before, (*path, field), step.id)
     if isinstance(step, ChoosePartStep) and not isinstance(before[step.gate], GateStep):
         known("gate", step.gate, (s.id for s in earlier if isinstance(s, GateStep)), (*path, "gate"), step.id)
+    if isinstance(step, GateStep):
+        for name in step.places:
+            known("point", name, getattr(step.gate, "points", ()), (*path, "places", name), step.id)
     if isinstance(step, RepeatStep):
         _consecutive(step, [s.id for s in earlier], path)
     of = getattr(step, "of", None)

@@ -17,7 +17,6 @@ from jorvek.core.procedure.steps import (
     ChoosePartStep,
     ConfirmStep,
     DisturbStep,
-    GateStep,
     LockStep,
     MakeSafeStep,
     RoundStep,
@@ -135,10 +134,6 @@ def before_and_after(r: Reading) -> Iterator[CheckFinding]:
     for i, step in r.kinds("gate", "trial_fit"):
         if sealed and i > sealed[0]:
             yield error("measured_too_late", ("steps", i), step=step.title, after=r.procedure.steps[sealed[0]].title)
-    for i, gate in r.of(GateStep):
-        let_go = any(k > i for k, _ in r.kinds("full_release", "nuts_off", "loosen_angle"))
-        if gate.gate.measure == "strip_clearance" and not let_go:
-            yield error("strip_left_in", ("steps", i), step=gate.title)
     yield from _barring(r)
 
 

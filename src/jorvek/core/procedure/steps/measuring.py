@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Annotated, Literal, TypeAlias
 
-from pydantic import Field
+from pydantic import Field, model_validator
+from pydantic_core import PydanticCustomError
 
 from jorvek.core.engine.layout import Slug
 from jorvek.core.procedure.measure import Angle, Length
@@ -29,12 +30,18 @@ class StandOut(Part):
 
 
 class Blades(Part):
-    """A go blade that must enter, a no-go blade that must not."""
+    """A go blade that must enter, a no-go blade that must not; one alone proves "at least" or "at most"."""
 
     measure: Literal["blades"]
     points: tuple[Text, ...] = Field(min_length=1)
-    go: Length
-    no_go: Length
+    go: Length | None = None
+    no_go: Length | None = None
+
+    @model_validator(mode="after")
+    def _one_blade(self) -> Blades:
+        if self.go is None and self.no_go is None:
+            raise PydanticCustomError("no_blade", "blades need 'go', 'no_go' or both")
+        return self
 
 
 class StripMark(Part):
@@ -45,7 +52,10 @@ class StripMark(Part):
 
 
 class StripClearance(Part):
-    """Clearance from the width of a flattened strip; the cap is tightened fully and released after."""
+    """Clearance from the width of a flattened strip, at its narrowest and at its widest in each point.
+
+    The cap is tightened fully, released and taken off; the strip is read before it is cleaned away.
+    """
 
     measure: Literal["strip_clearance"]
     points: tuple[Text, ...] = Field(min_length=1)
@@ -62,11 +72,16 @@ class DiameterClearance(Part):
 
 
 class EndFloat(Part):
-    """Float from readings against both stops, repeated."""
+    """Float from readings against both stops, repeated.
+
+    Attributes:
+        agree_within: how far readings of one place may lie apart; where it is not stated, the instrument tells.
+    """
 
     measure: Literal["end_float"]
     limits: LengthLimits
     times: int = Field(default=2, ge=1, le=9)
+    agree_within: Length | None = None
 
 
 class Protrusion(Part):
@@ -127,18 +142,35 @@ Measurement: TypeAlias = Annotated[
 ]
 
 
+class GaugePlace(Part):
+    """Where a gauge stands in the plan.
+
+    Attributes:
+        x: place along the crankshaft.
+        y: place across it.
+        points: which way its tip points, seen in the plan, from ``x_plus`` towards ``y_plus``; onto the face when
+            it is not stated.
+    """
+
+    x: Length
+    y: Length
+    points: Angle | None = None
+
+
 class GateStep(StepBase):
     """A measurement that must pass; all attempts stay.
 
     Attributes:
         gate: what is measured, and its limits.
         instrument: role of the instrument.
+        places: where points stand in the plan, by their names; those named like a landmark stand at it.
         if_failed: what may be done, in order.
     """
 
     kind: Literal["gate"]
     gate: Measurement
     instrument: Slug
+    places: dict[Text, GaugePlace] = Field(default={})
     if_failed: tuple[Literal["clean_and_measure_again", "replace", "accept_by_name"], ...] = (
         "clean_and_measure_again",
         "replace",

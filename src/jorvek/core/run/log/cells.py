@@ -46,6 +46,8 @@ class Rule(StrEnum):
     EQUAL = "equal"
     FORM = "form"
     CHOSEN = "chosen"
+    STRIP = "strip"
+    REPEAT = "repeat"
 
 
 @dataclass(frozen=True)

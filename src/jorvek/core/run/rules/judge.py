@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Final
 
 from jorvek.core.bolting.stretch import STEEL_EXPANSION_PER_K
 from jorvek.core.figures import apart_figure, stated_figure
 from jorvek.core.guard_band import Decision, guard_band_decision
 from jorvek.core.procedure.clamp import stretch_between
-from jorvek.core.procedure.steps import CeilingStep, StretchStep
+from jorvek.core.procedure.steps import CeilingStep, GateStep, StretchStep
+from jorvek.core.procedure.steps.measuring import EndFloat
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell, Rule
@@ -19,6 +21,7 @@ from jorvek.core.run.rules.possible import meant_for
 from jorvek.core.run.rules.redo import loaded_since_free
 from jorvek.core.run.rules.rejected import plain_mark
 from jorvek.core.run.rules.released import judge_release
+from jorvek.core.run.rules.strip import clearance_at, scale_of, uncertainty_mm
 from jorvek.core.run.rules.tried import tight_at
 from jorvek.core.run.rules.turned import judge_pull, judge_turn
 from jorvek.core.units import GLOSSARY_UNIT, convert, read_number
@@ -202,6 +205,10 @@ def _judge_value(state: RunState, cell: Cell, answer: ev.ValueAnswer) -> ev.Judg
             return _growth(state, cell, base)
         case Rule.STRETCH:
             return _stretch(state, cell, base)
+        case Rule.STRIP:
+            return _strip(state, cell, base)
+        case Rule.REPEAT:
+            return _repeat(state, cell, base)
         case Rule.RELEASE:
             return judge_release(state, cell, base, ceiling_for(state, cell), tight_at(state, cell, corrected))
         case _:
@@ -288,6 +295,52 @@ def _guarded(
             "clamp_kN": clamp_kN,
         }
     )
+
+
+def _strip(state: RunState, cell: Cell, base: ev.Judgement) -> ev.Judgement:
+    """A width told as a clearance; beyond the printed scale nothing is told, so it is not good."""
+    width = base.corrected or 0.0
+    clearance, scale = clearance_at(state, cell, width), scale_of(state, cell)
+    if clearance is None:
+        end = scale[0] if width < scale[0][0] else scale[-1]
+        reason = _reason(cell, "narrower_than_scale" if end is scale[0] else "wider_than_scale", clearance=end[1])
+        limits = {"lower": cell.lower, "upper": cell.upper}
+        return base.model_copy(update={"verdict": ev.Verdict.OUT_OF_BAND, "reasons": (reason,), **limits})
+    of_clearance = base.model_copy(update={"uncertainty": uncertainty_mm(scale, width, base.uncertainty or 0.0)})
+    return _guarded(cell, of_clearance, clearance, cell.lower, cell.upper, None)
+
+
+def _repeat(state: RunState, cell: Cell, base: ev.Judgement) -> ev.Judgement:
+    """A reading that is taken again where one was taken already: do they agree?"""
+    earlier = [_corrected_of(state, key) for key in cell.uses]
+    apart = max(abs((base.corrected or 0.0) - one) for one in earlier)
+    if apart <= agree_within(state, cell) + 1e-9:
+        return base.model_copy(update={"verdict": ev.Verdict.IN_BAND})
+    return base.model_copy(
+        update={"verdict": ev.Verdict.OUT_OF_BAND, "reasons": (_reason(cell, "repeats_disagree", by=apart),)}
+    )
+
+
+_APART: Final = 2.0**0.5
+
+
+def agree_within(state: RunState, cell: Cell) -> float:
+    """Return how far readings of one place may lie apart, in the glossary unit.
+
+    Source: the author's figure; else derived here: what two readings of the instrument differ by in 95 of 100 cases,
+    and two graduations where nothing is known of it.
+    """
+    step = state.definition.steps_by_id[cell.step_id]
+    if isinstance(step, GateStep) and isinstance(step.gate, EndFloat) and step.gate.agree_within is not None:
+        return step.gate.agree_within.value
+    tool = state.tool(cell.tool_role)
+    if tool is None or tool.quantity is not cell.quantity:
+        return _UNKNOWN_MM
+    return max(_APART * tool.expanded_uncertainty(), 2.0 * (tool.resolution or 0.0))
+
+
+_UNKNOWN_MM: Final = 0.02
+"""Two graduations of a dial gauge in hundredths."""
 
 
 def _corrected_of(state: RunState, key: str) -> float:

@@ -9,8 +9,10 @@ from typing import Final
 from jorvek.core.calibration import shown_for, true_value
 from jorvek.core.run.log.cells import Cell, Rule
 from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.strip import scale_of, widths_for
 
 _ON_A_MARK: Final = 1e-9
+_WIDTH_GRAIN_MM: Final = 0.01
 
 
 @dataclass(frozen=True)
@@ -23,7 +25,7 @@ class Shown:
 
 
 def shown_on(state: RunState, cell: Cell) -> Shown | None:
-    """Return aim and band of a setting as the drawn instrument shows them.
+    """Return aim and band of a setting as the drawn instrument shows them; of a clearance, the widths of the strip.
 
     Each is what the instrument shows for the true value, by its certificate, taken to a mark of the scale that lies
     inside the band. Where no mark does, the figures stand unrounded: such an instrument is too coarse, and the check
@@ -37,6 +39,9 @@ def shown_on(state: RunState, cell: Cell) -> Shown | None:
         The figures; None where no instrument of the quantity is drawn or the call is no setting.
     """
     tool = state.tool(cell.tool_role)
+    if cell.rule is Rule.STRIP:
+        grain = tool.resolution if tool is not None and tool.resolution is not None else _WIDTH_GRAIN_MM
+        return _to_marks(grain, Shown(None, *widths_for(scale_of(state, cell), cell.lower, cell.upper)))
     if tool is None or tool.quantity is not cell.quantity or cell.rule is not Rule.SETTING:
         return None
     figures = (None if true is None else shown_of(state, cell, true) for true in (cell.target, cell.lower, cell.upper))

@@ -15,6 +15,7 @@ from jorvek.core.run.log.events import Verdict
 from jorvek.core.run.log.state import RunState, once
 from jorvek.core.run.rules.progress import open_cells, seats_tool
 from jorvek.core.run.views.drawn import drawn_before
+from jorvek.core.run.views.gauges import Measuring, measuring_of
 from jorvek.core.run.views.labels import View
 from jorvek.core.units import Quantity
 
@@ -74,6 +75,7 @@ class Plan(View):
     Attributes:
         attitude: how the engine lies, as last confirmed in this run; None when nobody turned it.
         quarter_turns: quarter turns, clockwise, by which the picture is turned to match that.
+        measuring: where the gauge stands in the measurement at work.
     """
 
     outline: tuple[Shape, ...]
@@ -85,6 +87,7 @@ class Plan(View):
     y_plus: str
     attitude: str | None
     quarter_turns: int
+    measuring: Measuring | None
 
 
 _STATE_OF: dict[Verdict, CellState] = {
@@ -134,6 +137,7 @@ def plan_of(state: RunState) -> Plan:
         y_plus=marks.y_plus,
         attitude=lies,
         quarter_turns=_QUARTER_TURNS.get(lies or "upright", 0),
+        measuring=measuring_of(state, marks),
     )
 
 
@@ -227,11 +231,16 @@ def _strokes(state: RunState, cells: tuple[Cell, ...]) -> list[Stroke]:
 
 
 def _clamps(state: RunState) -> dict[str, Figure]:
-    """Return for each fastener the newest load that a reading on it, or on the tools round it, speaks for."""
+    """Return for each fastener the newest load that a reading on it, or on the tools round it, speaks for.
+
+    Once it was let go it holds nothing: no load stands beside a free nut.
+    """
     newest: dict[str, float] = {}
-    speaking = (a for a in state.counting.values() if a.judgement.clamp_kN is not None)
-    for attempt in sorted(speaking, key=lambda a: a.seq):
-        cell, kilo = state.definition.by_key[attempt.cell], attempt.judgement.clamp_kN or 0.0
+    for attempt in sorted(state.counting.values(), key=lambda a: a.seq):
+        cell, kilo = state.definition.by_key[attempt.cell], attempt.judgement.clamp_kN
         names = (cell.fastener,) if cell.fastener else state.definition.went_round[cell.step]
-        newest |= dict.fromkeys(names, kilo)
+        if cell.means.load == "takes" and cell.fastener is not None and not attempt.left_out:
+            newest.pop(cell.fastener, None)
+        elif kilo is not None:
+            newest |= dict.fromkeys(names, kilo)
     return {name: figure(1000.0 * kilo, Quantity.FORCE, "kN") for name, kilo in newest.items()}

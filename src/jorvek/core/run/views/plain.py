@@ -15,7 +15,16 @@ from jorvek.core.run.views.labels import naming
 from jorvek.core.run.views.rows import Row, answer_code, as_read, note_of
 
 _NO_PLAN = Plan(
-    outline=(), heads=(), hoses=(), x_minus="", x_plus="", y_minus="", y_plus="", attitude=None, quarter_turns=0
+    outline=(),
+    heads=(),
+    hoses=(),
+    x_minus="",
+    x_plus="",
+    y_minus="",
+    y_plus="",
+    attitude=None,
+    quarter_turns=0,
+    measuring=None,
 )
 
 

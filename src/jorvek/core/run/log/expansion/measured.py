@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from typing import Any, Final
 
 from jorvek.core.procedure import steps as s
@@ -50,23 +51,49 @@ def _form(step: s.GateStep, item: str, upper: Measure, uses: tuple[str, ...]) ->
     return _worked_out(step, item, Limits(upper=upper), uses)
 
 
-def _stand_out(step: s.GateStep, gate: m.StandOut) -> Iterator[Cell]:
+def _stand_out(_: Procedure, step: s.GateStep, gate: m.StandOut) -> Iterator[Cell]:
     points = list(_points(step, gate.points, gate.limits, _SMALL))
     yield from points
     yield _form(step, "within", gate.within, tuple(p.key for p in points))
 
 
-def _blades(step: s.GateStep, gate: m.Blades) -> Iterator[Cell]:
+def _blades(_: Procedure, step: s.GateStep, gate: m.Blades) -> Iterator[Cell]:
     for k, point in enumerate(gate.points, 1):
-        yield said(step, f"go:{k}", f"{point}: {gate.go.shown}", Ask.FEELER, rule=Rule.FEELER, choices=("enters",))
-        yield said(step, f"no_go:{k}", f"{point}: {gate.no_go.shown}", Ask.FEELER, rule=Rule.FEELER)
+        if gate.go is not None:
+            words = f"{point}: {gate.go.shown}"
+            yield said(step, f"go:{k}", words, Ask.FEELER, rule=Rule.FEELER, choices=("enters",))
+        if gate.no_go is not None:
+            yield said(step, f"no_go:{k}", f"{point}: {gate.no_go.shown}", Ask.FEELER, rule=Rule.FEELER)
 
 
-def _strip(step: s.GateStep, gate: m.StripClearance) -> Iterator[Cell]:
-    yield from _points(step, gate.points, gate.limits, (0.0, 5.0))
+_BOTH_WIDTHS_SINCE: Final = 3
 
 
-def _diameters(step: s.GateStep, gate: m.DiameterClearance) -> Iterator[Cell]:
+def _strip(procedure: Procedure, step: s.GateStep, gate: m.StripClearance) -> Iterator[Cell]:
+    if procedure.written_in < _BOTH_WIDTHS_SINCE:
+        yield from _points(step, gate.points, gate.limits, (0.0, 5.0))
+        return
+    sides: dict[str, Any] = {name: side.value for name, side in gate.limits if side is not None}
+    width = gate.scale[0].width
+    for k, point in enumerate(gate.points, 1):
+        before: tuple[str, ...] = ()
+        for item in (f"narrowest:{k}", f"widest:{k}"):
+            read = cell(
+                step,
+                item,
+                Ask.VALUE,
+                rule=Rule.STRIP,
+                text=point,
+                needs=before,
+                tool_role=step.instrument,
+                **sides,
+                **typed(width.unit, Quantity.LENGTH, (0.0, 20.0)),
+            )
+            before = (read.key,)
+            yield read
+
+
+def _diameters(_: Procedure, step: s.GateStep, gate: m.DiameterClearance) -> Iterator[Cell]:
     unit = _unit(gate.limits)
     for k, point in enumerate(gate.points, 1):
         for part in ("bore", "journal"):
@@ -78,17 +105,23 @@ def _diameters(step: s.GateStep, gate: m.DiameterClearance) -> Iterator[Cell]:
     yield _worked_out(step, "clearance", gate.limits, uses)
 
 
-def _end_float(step: s.GateStep, gate: m.EndFloat) -> Iterator[Cell]:
-    unit, keys = _unit(gate.limits), list[str]()
+def _end_float(procedure: Procedure, step: s.GateStep, gate: m.EndFloat) -> Iterator[Cell]:
+    unit, ways = _unit(gate.limits), {"forward": list[str](), "aft": list[str]()}
     for k in range(1, gate.times + 1):
-        for way in ("forward", "aft"):
+        for way, earlier in ways.items():
             made = guarded(step, f"{way}:{k}", None, unit, _SMALL, step.instrument)
-            keys.append(made.key)
+            if earlier and procedure.written_in >= _REPEATS_ASKED_SINCE:
+                made = replace(made, rule=Rule.REPEAT, uses=tuple(earlier))
+            earlier.append(made.key)
             yield made
+    keys = [key for pair in zip(*ways.values(), strict=True) for key in pair]
     yield _worked_out(step, "float", gate.limits, tuple(keys))
 
 
-def _protrusion(step: s.GateStep, gate: m.Protrusion) -> Iterator[Cell]:
+_REPEATS_ASKED_SINCE: Final = 3
+
+
+def _protrusion(_: Procedure, step: s.GateStep, gate: m.Protrusion) -> Iterator[Cell]:
     made = [
         guarded(step, f"point:{k}", None, gate.spread, (-20.0, 20.0), step.instrument, text=point, worded=True)
         for k, point in enumerate(gate.points, 1)
@@ -97,7 +130,7 @@ def _protrusion(step: s.GateStep, gate: m.Protrusion) -> Iterator[Cell]:
     yield _form(step, "difference", gate.spread, tuple(c.key for c in made))
 
 
-def _bore_form(step: s.GateStep, gate: m.BoreForm) -> Iterator[Cell]:
+def _bore_form(_: Procedure, step: s.GateStep, gate: m.BoreForm) -> Iterator[Cell]:
     keys: list[str] = []
     for d, depth in enumerate(gate.depths, 1):
         for a, angle in enumerate(gate.angles, 1):
@@ -109,7 +142,7 @@ def _bore_form(step: s.GateStep, gate: m.BoreForm) -> Iterator[Cell]:
         yield _form(step, item, upper, tuple(keys))
 
 
-def _straightness(step: s.GateStep, gate: m.Straightness) -> Iterator[Cell]:
+def _straightness(_: Procedure, step: s.GateStep, gate: m.Straightness) -> Iterator[Cell]:
     made = [
         guarded(step, f"point:{k}", None, gate.at_most, _SMALL, step.instrument, text=place.shown, worded=True)
         for k, place in enumerate(gate.points, 1)
@@ -118,15 +151,15 @@ def _straightness(step: s.GateStep, gate: m.Straightness) -> Iterator[Cell]:
     yield _form(step, "straightness", gate.at_most, tuple(c.key for c in made))
 
 
-def _level(step: s.GateStep, gate: m.Level) -> Iterator[Cell]:
+def _level(_: Procedure, step: s.GateStep, gate: m.Level) -> Iterator[Cell]:
     yield from _points(step, gate.points, gate.limits, _SMALL)
 
 
-def _side_float(step: s.GateStep, gate: m.SideFloat) -> Iterator[Cell]:
+def _side_float(_: Procedure, step: s.GateStep, gate: m.SideFloat) -> Iterator[Cell]:
     yield guarded(step, "side_float", gate.limits, _unit(gate.limits), (0.0, 20.0), step.instrument)
 
 
-GATES: Final[dict[type, Callable[[s.GateStep, Any], Iterator[Cell]]]] = {
+GATES: Final[dict[type, Callable[[Procedure, s.GateStep, Any], Iterator[Cell]]]] = {
     m.StandOut: _stand_out,
     m.Blades: _blades,
     m.StripClearance: _strip,
@@ -140,9 +173,9 @@ GATES: Final[dict[type, Callable[[s.GateStep, Any], Iterator[Cell]]]] = {
 }
 
 
-def gate(_: Procedure, step: s.GateStep) -> Iterator[Cell]:
+def gate(procedure: Procedure, step: s.GateStep) -> Iterator[Cell]:
     """Every reading of a gate, then what is worked out from them."""
-    yield from GATES[type(step.gate)](step, step.gate)
+    yield from GATES[type(step.gate)](procedure, step, step.gate)
 
 
 def choose(_: Procedure, step: s.ChoosePartStep) -> Iterator[Cell]:
