@@ -71,11 +71,13 @@ WRITERS = {one.id: one for one in (BRAM, LIO, INES, TAM)}
 class PaperRun:
     """Commands in, events kept, state at hand."""
 
-    def __init__(self, name: str = "", **selection: str) -> None:
+    def __init__(self, name: str | Procedure = "", **selection: str) -> None:
         self.now = datetime(2026, 11, 23, 8, 0, tzinfo=UTC)
         self.chance = random.Random(7)
         self.rejected: dict[str, str] = {}
-        definition = define(shipped(name), selection or None) if name else DEFINITION
+        written = shipped(name) if isinstance(name, str) and name else name or PROCEDURE
+        assert isinstance(written, Procedure)
+        definition = DEFINITION if written is PROCEDURE else define(written, selection or None)
         engine = ENGINES[definition.procedure.applies_to.engine_type]
         started = ev.RunStarted(
             procedure_hash=definition.procedure_hash,

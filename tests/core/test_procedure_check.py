@@ -203,6 +203,12 @@ FIXTURES: list[tuple[str, str, Change, str]] = [
     ("other_lubricant", V10, change(("@oil-long.product", "Copper paste")), "@oil-long.product"),
     ("dry_face_lubricated", V10, change(("@oil-long.faces", ["thread", "gasket bead"])), "@oil-long.faces"),
     ("never_lubricated", V10, drop("oil-long"), "@snug"),
+    (
+        "friction_test_same_wrench",
+        MAIN,
+        change(("@oil-main.friction_test.torque_sensor", "wrench-big")),
+        "@oil-main.friction_test.torque_sensor",
+    ),
     ("order_empty", V10, change(("orders.spare", {"sequence": []})), "orders.spare"),
     ("order_rule_fails", V10, change(("orders.undo.made.of", "nothing")), "orders.undo.made"),
     (

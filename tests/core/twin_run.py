@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from jorvek.core.procedure.document import Procedure
 from jorvek.core.run.log.cells import Ask
 from jorvek.core.run.rules.progress import next_call
 from jorvek.core.twin.seeded import Fault
@@ -13,7 +14,7 @@ TRUE_TOOLS = ToolFaults()
 
 
 def played(
-    name: str,
+    name: str | Procedure,
     way: dict[str, str],
     seed: int,
     faults: frozenset[Fault] = SOUND,

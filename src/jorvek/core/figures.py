@@ -33,6 +33,7 @@ _DECIMALS: Final = {
     "lbf.ft": 1,
     "kN": 0,
     "%": 1,
+    "1": 3,
 }
 
 

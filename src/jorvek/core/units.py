@@ -30,6 +30,7 @@ class Quantity(StrEnum):
     STRESS = "stress"
     TIME = "time"
     RATIO = "ratio"
+    FRICTION = "friction"
     TEMPERATURE_DIFFERENCE = "temperature_difference"
 
 
@@ -44,6 +45,7 @@ GLOSSARY_UNIT: Final[dict[Quantity, str]] = {
     Quantity.STRESS: "MPa",
     Quantity.TIME: "s",
     Quantity.RATIO: "%",
+    Quantity.FRICTION: "1",
     Quantity.TEMPERATURE_DIFFERENCE: "K_diff",
 }
 """The unit that the core reckons in."""
@@ -96,6 +98,7 @@ UNIT_NAMES: Final[dict[Quantity, dict[str, str]]] = {
     Quantity.STRESS: {"MPa": "megapascal", "N/mm2": "newton / millimeter ** 2", "GPa": "gigapascal"},
     Quantity.TIME: {"s": "second", "min": "minute", "h": "hour", "d": "day"},
     Quantity.RATIO: {"%": "percent"},
+    Quantity.FRICTION: {"1": "dimensionless"},
     Quantity.TEMPERATURE_DIFFERENCE: {"K_diff": "kelvin", "degC_diff": "delta_degC", "degF_diff": "delta_degF"},
 }
 """Accepted unit names per quantity. Anything else is refused, never guessed."""
@@ -114,6 +117,7 @@ _SYMBOLS: Final = {
     "flats12": "flats of 12",
     "degC_diff": "°C",
     "degF_diff": "°F",
+    "1": "",
     "tonf_us": "US tonf",
     "tonf_uk": "UK tonf",
 }

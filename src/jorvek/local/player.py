@@ -14,7 +14,7 @@ from datetime import UTC, date, datetime, timedelta
 from uuid import uuid4
 
 from jorvek.core.procedure.options import selections
-from jorvek.core.procedure.steps import GateStep, ToolIssueStep
+from jorvek.core.procedure.steps import GateStep, LubricateStep, ToolIssueStep
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Role, may_sign_as
 from jorvek.core.run.log import events as ev
@@ -22,6 +22,7 @@ from jorvek.core.run.log.cells import Ask, Cell, Rule
 from jorvek.core.run.log.commands import AnswerAge, Close, Command, Pause, RecordReading, TakeOver
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.ageing import asked_now
+from jorvek.core.run.rules.friction import in_force
 from jorvek.core.run.rules.judge import expected_length, wait_left_s
 from jorvek.core.run.rules.measured import chosen_part
 from jorvek.core.run.rules.on_instrument import shown_on
@@ -136,6 +137,8 @@ def _reading(state: RunState, cell: Cell, chance: random.Random) -> str:
             return f"{(cell.lower or 0.0) + 2.0 + chance.gauss(0, 0.4):.1f}"
         case "zero":
             return "0"
+        case _ if cell.item_word == "tested_load":
+            return f"{_tested_load_kN(state, cell) * (1 + chance.gauss(0, 0.01)):.1f}"
         case "prove":
             shown = shown_on(state, cell)
             return f"{(shown.upper if shown is not None else cell.upper) or 0:.0f}"
@@ -151,6 +154,18 @@ def _reading(state: RunState, cell: Cell, chance: random.Random) -> str:
             return f"{(shown.aim if shown is not None else cell.target) or 0:.0f}"
 
 
+def _tested_load_kN(state: RunState, cell: Cell) -> float:
+    """Return the load of a test bolt with the oil that is at hand."""
+    step = state.definition.steps_by_id[cell.step_id]
+    assert isinstance(step, LubricateStep)
+    assert step.friction_test is not None
+    assert step.group is not None
+    model, now = state.definition.models[step.group], in_force(state)[step.group].friction
+    mu = _SOME_FRICTION if now is None else now[1]
+    return model.torque_load_N(step.friction_test.torque.value, mu) / 1000.0
+
+
+_SOME_FRICTION = 0.12
 _NOMINAL = {"bore": 200.25, "journal": 200.0, "bore_temperature": 20.0, "journal_temperature": 20.0, "aft": 0.0}
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import random
 from dataclasses import dataclass
 from datetime import date
+from statistics import median
 
 from jorvek.core.bolting.stretch import STEEL_EXPANSION_PER_K
 from jorvek.core.procedure.clamp import ClampModel
@@ -12,6 +13,7 @@ from jorvek.core.procedure.steps import (
     AngleStep,
     CheckTripStep,
     LoosenPressureStep,
+    LubricateStep,
     SettlingPassStep,
     StretchStep,
     TensionStep,
@@ -58,6 +60,7 @@ class TwinHands:
     ) -> None:
         self.chance = random.Random(seed)  # noqa: S311 — measuring noise, not secrets
         self.tools = tools
+        self.dry = population.dry if Fault.ALL_DRY in faults else None
         self.tool_share = self.chance.gauss(1.0, population.tool)
         self.kept_share = self.chance.gauss(1.0, population.transfer)
         self.joints: dict[str, metal.Joint] = {}
@@ -83,6 +86,8 @@ class TwinHands:
                 return ev.TurnAnswer(to_mark=True)
             case AngleStep() if cell.item == "end_torque":
                 return ev.ValueAnswer(text=f"{self._torque_Nm(state, cell):.0f}", unit="N.m")
+            case LubricateStep() if cell.item_word == "tested_load" and step.friction_test and step.group:
+                return self._tested(step.group, step.friction_test.torque.value)
             case StretchStep() if cell.item == "length":
                 return ev.ValueAnswer(text=f"{self._length_mm(state, cell, step):.3f}", unit="mm")
             case LoosenPressureStep() if cell.item == "free":
@@ -115,6 +120,14 @@ class TwinHands:
         joint = self.joints[group]
         k = joint.place(name)
         return joint.bolts[k].torque_Nm(self.stands[group].loads_N[k]) * (1.0 + self.chance.gauss(0.0, 0.015))
+
+    def _tested(self, group: str, torque_Nm: float) -> ev.ValueAnswer:
+        """Pull one more bolt of the set, with the oil of the joint, on a rig that shows torque and load truly."""
+        per_N = median(b.torque_Nm(1000.0) - b.prevailing_Nm for b in self.joints[group].bolts) / 1000.0
+        # Whoever forgets the oil on the joint has it on the test bolt.
+        oiled = per_N / self.dry if self.dry else per_N
+        load_N = torque_Nm / oiled * self.chance.gauss(1.0, 0.02)
+        return ev.ValueAnswer(text=f"{load_N / 1000.0:.2f}", unit="kN")
 
     def _run_down(
         self, state: RunState, cell: Cell, step: TensionStep, tools: list[Tool], today: date

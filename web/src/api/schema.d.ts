@@ -1893,6 +1893,8 @@ export interface components {
          *         hole: diameter of the hole.
          *         outer: diameter of the clamped parts round the fastener.
          *         embedding: what surfaces give when the nut takes over.
+         *         seats: by how much a gasket between the parts may yield while it is tightened; more turning than steel alone
+         *             lets expect is then no wonder.
          *         reach: distance over which one fastener presses the joint under its neighbours; stated
          *             where fasteners are pulled in groups.
          */
@@ -1921,6 +1923,8 @@ export interface components {
             outer: string;
             /** Reach */
             reach?: string | null;
+            /** Seats */
+            seats?: string | null;
         };
         /**
          * ClampedLayer
@@ -2981,6 +2985,32 @@ export interface components {
              * @description A plain number from 0 to 1.
              */
             usual: string | number;
+        };
+        /**
+         * FrictionTest
+         * @description The oil at hand tried on a bolt of the group over a load cell, before the joint is tightened with it.
+         *
+         *     Attributes:
+         *         torque: torque that the test bolt is pulled to.
+         *         torque_sensor: role of what shows the torque; not the wrench of the stages, which would hide its own error.
+         *         load_cell: role of the load cell.
+         *         readings: how often.
+         */
+        FrictionTest: {
+            /** Load Cell */
+            load_cell: string;
+            /**
+             * Readings
+             * @default 3
+             */
+            readings: number;
+            /**
+             * Torque
+             * @description A torque with its unit, for example '1 N.m'.
+             */
+            torque: string;
+            /** Torque Sensor */
+            torque_sensor: string;
         };
         /**
          * FullReleaseStep
@@ -4109,6 +4139,9 @@ export interface components {
         /**
          * Lubricant
          * @description Which product, on which faces, and which faces stay dry.
+         *
+         *     Attributes:
+         *         others: products that may stand in for it, by name and by whose authority; the torques are reckoned anew.
          */
         Lubricant: {
             /**
@@ -4119,6 +4152,11 @@ export interface components {
             /** Faces */
             faces: string[];
             friction?: components["schemas"]["FrictionRange"] | null;
+            /**
+             * Others
+             * @default []
+             */
+            others: components["schemas"]["OtherLubricant"][];
             /** Product */
             product: string;
         };
@@ -4127,6 +4165,7 @@ export interface components {
          * @description Lubrication, by face.
          *
          *     Attributes:
+         *         friction_test: how its friction is measured on the day, where the range of a table is not enough.
          *         group: fastener group; None for other faces.
          *         product: what is applied.
          *         faces: where.
@@ -4146,6 +4185,7 @@ export interface components {
             dry: string[];
             /** Faces */
             faces: string[];
+            friction_test?: components["schemas"]["FrictionTest"] | null;
             /** Group */
             group?: string | null;
             /** Id */
@@ -4364,7 +4404,7 @@ export interface components {
          *     Attributes:
          *         group: heading of the group.
          *         share_pct: middle of what was turned, of what was expected.
-         *         least_pct: and ``most_pct``: what the friction range of the document lets expect.
+         *         least_pct: and ``most_pct``: what the friction in force lets expect, the document's or that tested that day.
          *         verdict: ``as_expected``; ``either`` when it lies off inside that range, where wrench and friction cannot be
          *             told apart; ``too_little`` or ``too_much`` outside it.
          *         little: fasteners that turned far less than their like.
@@ -4733,6 +4773,15 @@ export interface components {
             sequence: (string | string[])[];
             /** Stated By */
             stated_by?: string | null;
+        };
+        /**
+         * OtherLubricant
+         * @description Another product that the procedure can be reckoned with: its torques follow from its friction.
+         */
+        OtherLubricant: {
+            friction: components["schemas"]["FrictionRange"];
+            /** Product */
+            product: string;
         };
         /**
          * OutMark
@@ -5406,7 +5455,7 @@ export interface components {
          * @description What kind of thing a number measures.
          * @enum {string}
          */
-        Quantity: "length" | "pressure" | "torque" | "angle" | "force" | "temperature" | "area" | "stress" | "time" | "ratio" | "temperature_difference";
+        Quantity: "length" | "pressure" | "torque" | "angle" | "force" | "temperature" | "area" | "stress" | "time" | "ratio" | "friction" | "temperature_difference";
         /**
          * QuestionListed
          * @description A question and its fields.

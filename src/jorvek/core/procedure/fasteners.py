@@ -59,13 +59,34 @@ class FrictionRange(Part):
         return self
 
 
+class OtherLubricant(Part):
+    """Another product that the procedure can be reckoned with: its torques follow from its friction."""
+
+    product: Text
+    friction: FrictionRange
+
+
 class Lubricant(Part):
-    """Which product, on which faces, and which faces stay dry."""
+    """Which product, on which faces, and which faces stay dry.
+
+    Attributes:
+        others: products that may stand in for it, by name and by whose authority; the torques are reckoned anew.
+    """
 
     product: Text
     faces: tuple[Text, ...]
     dry: tuple[Text, ...] = ()
     friction: FrictionRange | None = None
+    others: tuple[OtherLubricant, ...] = ()
+
+    @model_validator(mode="after")
+    def _others_can_stand_in(self) -> Lubricant:
+        names = [self.product, *(other.product for other in self.others)]
+        if len(set(names)) < len(names):
+            raise PydanticCustomError("lubricant_twice", "a lubricant appears more than once")
+        if self.others and self.friction is None:
+            raise PydanticCustomError("lubricant_friction", "'others' need the 'friction' of the product itself")
+        return self
 
 
 class ReuseRule(Part):
@@ -109,6 +130,8 @@ class Clamped(Part):
         hole: diameter of the hole.
         outer: diameter of the clamped parts round the fastener.
         embedding: what surfaces give when the nut takes over.
+        seats: by how much a gasket between the parts may yield while it is tightened; more turning than steel alone
+            lets expect is then no wonder.
         reach: distance over which one fastener presses the joint under its neighbours; stated
             where fasteners are pulled in groups.
     """
@@ -118,6 +141,7 @@ class Clamped(Part):
     hole: Length
     outer: Length
     embedding: Length
+    seats: Length | None = None
     reach: Length | None = None
 
 

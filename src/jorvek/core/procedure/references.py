@@ -16,6 +16,7 @@ from jorvek.core.procedure.steps import (
     FollowUpStep,
     GateStep,
     HoldPointStep,
+    LubricateStep,
     NoReturnStep,
     RepeatStep,
     Step,
@@ -198,6 +199,10 @@ def _steps(p: Contents) -> None:
         if isinstance(getattr(step, "tools", None), str):
             # The field is there, which the line above has looked at.
             known("tensioner", step.tools, {t.role for t in p.tensioners}, ("steps", i, "tools"), step.id)  # type: ignore[union-attr, arg-type]
+        if isinstance(step, LubricateStep) and step.friction_test is not None:
+            for field in ("torque_sensor", "load_cell"):
+                place = ("steps", i, "friction_test", field)
+                known("tool role", getattr(step.friction_test, field), {role for role, _ in roles}, place, step.id)
         for name in step.sources:
             known("field", name, type(step).model_fields, ("steps", i, "sources"), step.id)
         _earlier_steps(step, earlier, ("steps", i))

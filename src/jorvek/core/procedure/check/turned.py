@@ -195,6 +195,9 @@ def lubrication(r: Reading) -> Iterator[CheckFinding]:
         if step.product != group.lubricant.product:
             path = ("steps", i, "product")
             yield error("other_lubricant", path, product=step.product, group=group.lubricant.product)
+        test, wrenches_used = step.friction_test, {s.wrench for _, s in r.of(TorqueStep)}
+        if test is not None and test.torque_sensor in wrenches_used:
+            yield error("friction_test_same_wrench", ("steps", i, "friction_test", "torque_sensor"), step=step.title)
         wet = sorted(set(step.faces) & set(group.lubricant.dry))
         if wet:
             yield error("dry_face_lubricated", ("steps", i, "faces"), faces=", ".join(wet))

@@ -34,6 +34,7 @@ from jorvek.core.procedure.steps.debts import (
 from jorvek.core.procedure.steps.fitting import (
     DrawHomeStep,
     FitStep,
+    FrictionTest,
     InspectStep,
     LandStep,
     LiftStep,
@@ -237,6 +238,7 @@ __all__ = [
     "FeelerStep",
     "FitStep",
     "FollowUpStep",
+    "FrictionTest",
     "FullReleaseStep",
     "GateStep",
     "HoldPointStep",

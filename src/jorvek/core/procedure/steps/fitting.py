@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
+from pydantic_core import PydanticCustomError
 
 from jorvek.core.engine.layout import Slug
-from jorvek.core.procedure.measure import Angle, Duration, Force, Length
+from jorvek.core.procedure.measure import Angle, Duration, Force, Length, Torque
 from jorvek.core.procedure.parts import Item, Part, Picture, PositionName, Text
 from jorvek.core.procedure.steps.base import ItemStep, StepBase
 from jorvek.core.rights import Role
@@ -86,10 +87,27 @@ class SortByLengthStep(StepBase):
     tally: tuple[LengthTally, ...] = Field(min_length=1)
 
 
+class FrictionTest(Part):
+    """The oil at hand tried on a bolt of the group over a load cell, before the joint is tightened with it.
+
+    Attributes:
+        torque: torque that the test bolt is pulled to.
+        torque_sensor: role of what shows the torque; not the wrench of the stages, which would hide its own error.
+        load_cell: role of the load cell.
+        readings: how often.
+    """
+
+    torque: Torque
+    torque_sensor: Slug
+    load_cell: Slug
+    readings: int = Field(default=3, ge=2, le=9)
+
+
 class LubricateStep(StepBase):
     """Lubrication, by face.
 
     Attributes:
+        friction_test: how its friction is measured on the day, where the range of a table is not enough.
         group: fastener group; None for other faces.
         product: what is applied.
         faces: where.
@@ -103,6 +121,13 @@ class LubricateStep(StepBase):
     faces: tuple[Text, ...] = Field(min_length=1)
     dry: tuple[Text, ...] = ()
     max_age: Duration | None = None
+    friction_test: FrictionTest | None = None
+
+    @model_validator(mode="after")
+    def _test_of_fasteners(self) -> LubricateStep:
+        if self.friction_test is not None and self.group is None:
+            raise PydanticCustomError("friction_test_of", "'friction_test' needs the 'group' whose bolts are turned")
+        return self
 
 
 class SealantStep(StepBase):

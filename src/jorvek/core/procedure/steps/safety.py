@@ -7,7 +7,7 @@ from typing import Literal
 from pydantic import Field
 
 from jorvek.core.engine.layout import Slug
-from jorvek.core.procedure.measure import Angle, Duration, Length, Pressure, Ratio, Temperature, Torque
+from jorvek.core.procedure.measure import Angle, Duration, Force, Length, Pressure, Ratio, Temperature, Torque
 from jorvek.core.procedure.parts import Item, Part, Text
 from jorvek.core.procedure.steps.base import ItemStep, StepBase
 from jorvek.core.rights import Role
@@ -106,9 +106,9 @@ class WantedTool(Part):
     role: Slug
     tool_class: Slug
     title: Text
-    range_at_least: Pressure | Torque | Length | Angle | None = None
-    range_at_most: Pressure | Torque | Length | None = None
-    resolution_at_most: Length | Pressure | Torque | Angle | None = None
+    range_at_least: Pressure | Torque | Length | Angle | Force | None = None
+    range_at_most: Pressure | Torque | Length | Force | None = None
+    resolution_at_most: Length | Pressure | Torque | Angle | Force | None = None
     accuracy: Ratio | None = None
     count: int = Field(default=1, ge=1, le=64)
     side: Literal["oil", "air"] = "oil"

@@ -48,6 +48,7 @@ class Rule(StrEnum):
     CHOSEN = "chosen"
     STRIP = "strip"
     REPEAT = "repeat"
+    FRICTION = "friction"
 
 
 @dataclass(frozen=True)

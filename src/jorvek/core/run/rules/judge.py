@@ -15,6 +15,7 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell, Rule
 from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.friction import other_torques, range_tested_against, tested_friction, torque_Nm
 from jorvek.core.run.rules.measured import chosen_part, form_figure
 from jorvek.core.run.rules.on_instrument import oil_per_shown, true_of
 from jorvek.core.run.rules.possible import meant_for
@@ -24,7 +25,7 @@ from jorvek.core.run.rules.released import judge_release
 from jorvek.core.run.rules.strip import clearance_at, scale_of, uncertainty_mm
 from jorvek.core.run.rules.tried import tight_at
 from jorvek.core.run.rules.turned import judge_pull, judge_turn
-from jorvek.core.units import GLOSSARY_UNIT, convert, read_number
+from jorvek.core.units import GLOSSARY_UNIT, Quantity, convert, read_number
 
 _VERDICT = {
     Decision.ACCEPT: ev.Verdict.IN_BAND,
@@ -101,10 +102,18 @@ def _judge_choice(state: RunState, cell: Cell, answer: ev.ChoiceAnswer) -> ev.Ju
         return ev.Judgement(verdict=ev.Verdict.OUT_OF_BAND, reasons=(_tight(state, cell),))
     if answer.choice in _WRONG:
         return ev.Judgement(verdict=ev.Verdict.OUT_OF_BAND, reasons=(ev.Reason(code=_WRONG[answer.choice]),))
-    if cell.item == "product" and answer.choice != cell.text:
-        reason = ev.Reason(code="other_lubricant", params={"product": cell.text or ""})
-        return ev.Judgement(verdict=ev.Verdict.OUT_OF_BAND, reasons=(reason,))
+    if cell.kind == "lubricate" and cell.item == "product" and answer.choice != cell.text:
+        return ev.Judgement(verdict=ev.Verdict.OUT_OF_BAND, reasons=(_other_lubricant(state, cell, answer.choice),))
     return ev.Judgement(verdict=ev.Verdict.NOTED)
+
+
+def _other_lubricant(state: RunState, cell: Cell, product: str) -> ev.Reason:
+    """Say what another lubricant does to the torques; of one that nobody knows, that they do not hold."""
+    stages = other_torques(state, cell, product)
+    if not stages:
+        return ev.Reason(code="other_lubricant", params={"product": cell.text or ""})
+    told = [f"{s.torque.shown} → {stated_figure(new, Quantity.TORQUE, s.torque.unit).text}" for s, new in stages]
+    return ev.Reason(code="lubricant_instead", params={"product": product, "torques": "; ".join(told)})
 
 
 def _tight(state: RunState, cell: Cell) -> ev.Reason:
@@ -218,11 +227,12 @@ def _judge_value(state: RunState, cell: Cell, answer: ev.ValueAnswer) -> ev.Judg
 def _setting(state: RunState, cell: Cell, base: ev.Judgement) -> ev.Judgement:
     """A pressure is judged by its corrected reading; capability was settled beforehand."""
     got = base.corrected or 0.0
+    lower, upper = (None if x is None else torque_Nm(state, cell, x) for x in (cell.lower, cell.upper))
     reasons: list[ev.Reason] = []
-    if cell.lower is not None and got < cell.lower - 1e-9:
-        reasons.append(_reason(cell, "below_band", by=cell.lower - got))
-    if cell.upper is not None and got > cell.upper + 1e-9:
-        reasons.append(_reason(cell, "above_band", by=got - cell.upper))
+    if lower is not None and got < lower - 1e-9:
+        reasons.append(_reason(cell, "below_band", by=lower - got))
+    if upper is not None and got > upper + 1e-9:
+        reasons.append(_reason(cell, "above_band", by=got - upper))
     if cell.item == "raise":
         reasons += _over_ceiling(state, cell, got)
     if cell.item == "lowest":
@@ -233,8 +243,8 @@ def _setting(state: RunState, cell: Cell, base: ev.Judgement) -> ev.Judgement:
         "verdict": verdict,
         "reasons": tuple(reasons),
         "clamp_kN": clamp,
-        "lower": cell.lower,
-        "upper": cell.upper,
+        "lower": lower,
+        "upper": upper,
     }
     return base.model_copy(update=update)
 
@@ -402,10 +412,30 @@ def seen_judgement(state: RunState, cell: Cell) -> ev.Judgement:
     """
     if cell.rule is Rule.SPREAD:
         return spread_judgement(state, cell)
+    if cell.rule is Rule.FRICTION:
+        mu, doubt = tested_friction(state, cell)
+        base = ev.Judgement(verdict=ev.Verdict.NOTED, uncertainty=doubt)
+        # The stated range is what the oil may be, not a tolerance: only a friction clearly outside it is another oil.
+        stated = range_tested_against(state, cell)
+        return _noted(base, mu) if stated is None else _within(cell, base, mu, (stated[0], stated[2]), doubt)
     figure_ = form_figure(state, cell)
     tool = state.tool(cell.tool_role)
     base = ev.Judgement(verdict=ev.Verdict.NOTED, uncertainty=tool.expanded_uncertainty() if tool else 0.0)
     return _guarded(cell, base, figure_, cell.lower, cell.upper, None)
+
+
+def _noted(base: ev.Judgement, judged: float) -> ev.Judgement:
+    return base.model_copy(update={"judged": judged})
+
+
+def _within(cell: Cell, base: ev.Judgement, judged: float, limits: tuple[float, float], doubt: float) -> ev.Judgement:
+    """Hold a figure against a range: only what is clearly outside is out."""
+    lower, upper = limits
+    update: dict[str, object] = {"judged": judged, "lower": lower, "upper": upper, "verdict": ev.Verdict.IN_BAND}
+    if not lower - doubt <= judged <= upper + doubt:
+        code, by = ("below_band", lower - judged) if judged < lower else ("above_band", judged - upper)
+        update |= {"reasons": (_reason(cell, code, by=by),), "verdict": ev.Verdict.OUT_OF_BAND}
+    return base.model_copy(update=update)
 
 
 def spread_judgement(state: RunState, cell: Cell) -> ev.Judgement:

@@ -9,6 +9,7 @@ from typing import Final
 from jorvek.core.calibration import shown_for, true_value
 from jorvek.core.run.log.cells import Cell, Rule
 from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.friction import torque_Nm
 from jorvek.core.run.rules.strip import scale_of, widths_for
 
 _ON_A_MARK: Final = 1e-9
@@ -44,7 +45,8 @@ def shown_on(state: RunState, cell: Cell) -> Shown | None:
         return _to_marks(grain, Shown(None, *widths_for(scale_of(state, cell), cell.lower, cell.upper)))
     if tool is None or tool.quantity is not cell.quantity or cell.rule is not Rule.SETTING:
         return None
-    figures = (None if true is None else shown_of(state, cell, true) for true in (cell.target, cell.lower, cell.upper))
+    stated = (cell.target, cell.lower, cell.upper)
+    figures = (None if true is None else shown_of(state, cell, torque_Nm(state, cell, true)) for true in stated)
     return _to_marks(tool.resolution, Shown(*figures))
 
 

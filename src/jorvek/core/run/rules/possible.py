@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from statistics import median
 from typing import Final
@@ -13,6 +14,7 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell, Rule
 from jorvek.core.run.log.state import Attempt, RunState
+from jorvek.core.run.rules.friction import tested_friction
 from jorvek.core.run.rules.measured import form_figure
 from jorvek.core.units import GLOSSARY_UNIT, convert, read_number
 
@@ -97,6 +99,12 @@ def _of_peers(state: RunState, cell: Cell) -> tuple[float, float] | None:
     return (median(sizes), _SHARE) if sizes else None
 
 
+_MADE: Final[dict[Rule, Callable[[RunState, Cell], object]]] = {
+    Rule.FORM: form_figure,
+    Rule.FRICTION: tested_friction,
+}
+
+
 def demand_sums_possible(state: RunState, reading: Attempt) -> None:
     """Refuse a reading that makes a figure impossible which rests on it: nothing would come of it afterwards.
 
@@ -111,9 +119,10 @@ def demand_sums_possible(state: RunState, reading: Attempt) -> None:
     by_key = state.definition.by_key
     for key in state.definition.users[reading.cell]:
         figure_cell = by_key[key]
-        if figure_cell.rule is not Rule.FORM or any(after.live(used) is None for used in figure_cell.uses):
+        made = _MADE.get(figure_cell.rule)
+        if made is None or any(after.live(used) is None for used in figure_cell.uses):
             continue
         try:
-            form_figure(after, figure_cell)
+            made(after, figure_cell)
         except Refusal as why:
             raise Refusal("readings_at_odds", item=figure_cell.item_word) from why

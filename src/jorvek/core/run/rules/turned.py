@@ -10,6 +10,7 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell, Rule
 from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.friction import model_in, torque_Nm
 from jorvek.core.units import GLOSSARY_UNIT, Quantity, convert, read_number
 
 FLATS = "flats"
@@ -56,7 +57,7 @@ class Before:
 def before(state: RunState, cell: Cell) -> Before:
     """Return what a fastener holds before a call, by its standing pulls and turns in the same cycle."""
     assert cell.fastener is not None
-    model = state.definition.model_of(cell.fastener)
+    model = model_in(state, cell.fastener)
     load, torque = 0.0, 0.0
     for earlier in state.definition.cells_of[cell.fastener]:
         if earlier is cell:
@@ -68,7 +69,7 @@ def before(state: RunState, cell: Cell) -> Before:
             continue
         step = state.definition.steps_by_id[earlier.step_id]
         if isinstance(step, TorqueStep) and earlier.item == "pull":
-            torque = step.torque.value
+            torque = torque_Nm(state, earlier, step.torque.value)
             load = 0.0 if model.friction is None else model.torque_load_N(torque, model.friction[1])
         elif isinstance(step, AngleStep) and earlier.item == "turn":
             load = load if done.judgement.clamp_kN is None else 1000.0 * done.judgement.clamp_kN
@@ -83,10 +84,10 @@ def expected_movement_deg(state: RunState, cell: Cell) -> float | None:
     step = state.definition.steps_by_id[cell.step_id]
     if not isinstance(step, TorqueStep) or cell.fastener is None:
         return None
-    model, held = state.definition.model_of(cell.fastener), before(state, cell)
+    model, held = model_in(state, cell.fastener), before(state, cell)
     if model.friction is None or held.load_N is None:
         return None
-    rise = model.torque_load_N(step.torque.value, model.friction[1]) - held.load_N
+    rise = model.torque_load_N(torque_Nm(state, cell, step.torque.value), model.friction[1]) - held.load_N
     return max(0.0, rise * (model.delta_S + model.dP) * 360.0 / model.thread.P_mm)
 
 
@@ -124,8 +125,10 @@ def _torque_load_kN(state: RunState, cell: Cell) -> float | None:
     step = state.definition.steps_by_id[cell.step_id]
     if not isinstance(step, TorqueStep) or cell.fastener is None:
         return None
-    model = state.definition.model_of(cell.fastener)
-    return None if model.friction is None else model.torque_load_N(step.torque.value, model.friction[1]) / 1000.0
+    model = model_in(state, cell.fastener)
+    if model.friction is None:
+        return None
+    return model.torque_load_N(torque_Nm(state, cell, step.torque.value), model.friction[1]) / 1000.0
 
 
 def _moved(state: RunState, cell: Cell, moved: float | None) -> list[ev.Reason]:
@@ -161,7 +164,7 @@ def judge_turn(state: RunState, cell: Cell, answer: ev.TurnAnswer) -> ev.Judgeme
         total = cell.target or 0.0
     else:
         total = sum(read_angle(state, cell, text, answer.unit) for text in answer.bites)
-    model, held = state.definition.model_of(cell.fastener), before(state, cell)
+    model, held = model_in(state, cell.fastener), before(state, cell)
     load: float | None = None
     if model.friction is not None and held.load_N is not None and total >= 0.0:
         load = model.after_angle(held.load_N, total).F_N / 1000.0

@@ -6,12 +6,21 @@ from collections.abc import Mapping
 from dataclasses import replace
 from datetime import datetime, timedelta
 
-from jorvek.core.figures import Figure, figure
-from jorvek.core.procedure.steps import AngleStep, HoldPointStep, InspectStep, ToolIssueStep
+from jorvek.core.figures import Figure, figure, stated_figure
+from jorvek.core.procedure.steps import (
+    AngleStep,
+    CheckTripStep,
+    HoldPointStep,
+    InspectStep,
+    SettlingPassStep,
+    ToolIssueStep,
+    TorqueStep,
+)
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.cells import Ask, Cell, Rule
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.departures import may_be_left_out
+from jorvek.core.run.rules.friction import torque_Nm
 from jorvek.core.run.rules.judge import OWES_WORDS, ceiling_for, seen_judgement
 from jorvek.core.run.rules.on_instrument import Shown, shown_on
 from jorvek.core.run.rules.ranks import wanted_rank
@@ -136,7 +145,7 @@ def call_of(state: RunState, cell: Cell, units: Units) -> Call:
     )
     hold = step if isinstance(step, HoldPointStep) else None
     return Call(
-        **naming(state, cell) | {"text": _text(cell)},
+        **naming(state, cell) | {"text": _text(state, cell)},
         attempt=len(state.tries(cell.key)) + 1,
         ask=cell.ask,
         cautions=cell.cautions,
@@ -189,8 +198,16 @@ def _holds(state: RunState, cell: Cell) -> Figure | None:
     return figure(load, Quantity.FORCE, "kN") if load else None
 
 
-def _text(cell: Cell) -> str | None:
-    """Return the author's words; the effort on the nut bar is a number with its unit."""
+def _text(state: RunState, cell: Cell) -> str | None:
+    """Return the author's words; the effort on the nut bar is a number with its unit.
+
+    A torque is that for the lubricant that is on the bolts.
+    """
+    step = state.definition.steps_by_id[cell.step_id]
+    if cell.item == "pull" and isinstance(step, TorqueStep | SettlingPassStep | CheckTripStep):
+        now = torque_Nm(state, cell, step.torque.value)
+        shown = stated_figure(now, Quantity.TORQUE, step.torque.unit)
+        return cell.text if now == step.torque.value else f"{shown.text} {shown.unit}"
     if cell.item != "nut" or cell.text is None:
         return cell.text
     number, unit = cell.text.split(" ", 1)

@@ -15,6 +15,7 @@ from jorvek.core.procedure.steps import StretchStep, TensionStep, TorqueStep
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Ask, Cell, Rule
 from jorvek.core.run.log.state import Attempt, RunState
+from jorvek.core.run.rules.friction import model_in, torque_Nm
 from jorvek.core.run.rules.turned import before
 
 _MOMENT: Final = "of the last stretch, else after the last release"
@@ -154,13 +155,13 @@ def _snug_wrench(state: RunState, turned: Cell) -> float:
 def _by_turning(state: RunState, attempt: Attempt, fastener: str) -> Evidence | None:
     """Return what the last pull or turn speaks for. Source: derived here, slopes taken by central differences."""
     cell, load = state.definition.by_key[attempt.cell], 1000.0 * (attempt.judgement.clamp_kN or 0.0)
-    model, step = state.definition.model_of(fastener), state.definition.steps_by_id[cell.step_id]
+    model, step = model_in(state, fastener), state.definition.steps_by_id[cell.step_id]
     if load <= 0.0 or model.friction is None:
         return None
     embedding_mm = state.definition.groups[fastener].clamped.embedding.value
     embeds = _EMBEDDING_DOUBT * embedding_mm / (model.delta_S + model.dP)
     if isinstance(step, TorqueStep):
-        doubt = _torque_doubt(model, step.torque.value, _wrench_of(state, cell))
+        doubt = _torque_doubt(model, torque_Nm(state, cell, step.torque.value), _wrench_of(state, cell))
         return Evidence(EvidenceKind.TORQUE, load, _root([doubt * load, embeds, _warmth_N(state, fastener)]), _MOMENT)
     held, angle = before(state, cell), attempt.judgement.corrected or 0.0
     if held.load_N is None or held.torque_Nm <= 0.0:

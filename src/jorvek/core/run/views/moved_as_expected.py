@@ -6,9 +6,11 @@ from statistics import median
 from typing import Final, Literal
 
 from jorvek.core.procedure.clamp import BoltModel
+from jorvek.core.procedure.fasteners import FastenerGroup
 from jorvek.core.procedure.steps import TorqueStep
 from jorvek.core.run.log.cells import Ask, Cell
 from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.friction import model_in
 from jorvek.core.run.rules.turned import before, expected_movement_deg
 from jorvek.core.run.views.labels import View
 from jorvek.core.run.views.movement import moved_deg
@@ -39,7 +41,7 @@ class MovedAsExpected(View):
     Attributes:
         group: heading of the group.
         share_pct: middle of what was turned, of what was expected.
-        least_pct: and ``most_pct``: what the friction range of the document lets expect.
+        least_pct: and ``most_pct``: what the friction in force lets expect, the document's or that tested that day.
         verdict: ``as_expected``; ``either`` when it lies off inside that range, where wrench and friction cannot be
             told apart; ``too_little`` or ``too_much`` outside it.
         little: fasteners that turned far less than their like.
@@ -69,11 +71,11 @@ def moved_as_expected(state: RunState) -> tuple[MovedAsExpected, ...]:
     """
     found: list[MovedAsExpected] = []
     for group in state.definition.procedure.fasteners:
-        model = state.definition.models[group.id]
         names = [p.name for p in group.positions]
+        model = model_in(state, names[0])
         rising, all_ = (_shares(state, names, from_slack=slack) for slack in (False, True))
         if rising and model.friction is not None:
-            found.append(_judged(group.title, model, rising, all_))
+            found.append(_judged(group.title, model, rising, all_, _gasket_share(state, group, names)))
     return tuple(found)
 
 
@@ -104,12 +106,25 @@ def _share(state: RunState, pulls: list[tuple[Cell, float]]) -> tuple[float, flo
     return sum(m for m, _ in moved) / whole, _READ_DEG * len(moved) ** 0.5 / whole
 
 
+def _gasket_share(state: RunState, group: FastenerGroup, names: list[str]) -> float:
+    """Return by what share of the expected movement a gasket that seats may add to it."""
+    if group.clamped.seats is None:
+        return 0.0
+    wanted = [sum(w for _, w in _pulls(state, name, from_slack=False)) for name in names]
+    whole = median(wanted) if wanted else 0.0
+    return 360.0 * group.clamped.seats.value / group.thread.pitch.value / whole if whole > 0.0 else 0.0
+
+
 def _judged(
-    title: str, model: BoltModel, rising: dict[str, tuple[float, float]], all_: dict[str, tuple[float, float]]
+    title: str,
+    model: BoltModel,
+    rising: dict[str, tuple[float, float]],
+    all_: dict[str, tuple[float, float]],
+    gasket: float,
 ) -> MovedAsExpected:
     assert model.friction is not None
     least, usual, most = (model.torque_load_N(100.0, mu) for mu in model.friction)
-    low, high = most / usual, least / usual
+    low, high = most / usual, least / usual + gasket
     middle = median(share for share, _ in rising.values())
     doubt = 2.0 * median(doubt for _, doubt in rising.values()) / len(rising) ** 0.5
     little, much = _unlike(all_)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Any
+from typing import Any, Final
 
 from jorvek.core.procedure import steps as s
 from jorvek.core.procedure.document import Procedure
@@ -116,12 +116,50 @@ def sort_by_length(_: Procedure, step: s.SortByLengthStep) -> Iterator[Cell]:
 def lubricate(procedure: Procedure, step: s.LubricateStep) -> Iterator[Cell]:
     """What is at hand, its batch, each face, each face that stays dry."""
     if step.group is not None and procedure.written_in >= _PRODUCT_NAMED_SINCE:
-        yield cell(step, "product", Ask.CHOICE, choices=(step.product, OTHER_PRODUCT), text=step.product)
+        group = next(g for g in procedure.fasteners if g.id == step.group)
+        others = tuple(other.product for other in group.lubricant.others)
+        yield cell(step, "product", Ask.CHOICE, choices=(step.product, *others, OTHER_PRODUCT), text=step.product)
     yield cell(step, "batch", Ask.WORDS, text=step.product)
+    if step.friction_test is not None and step.group is not None:
+        yield from _friction_test(procedure, step, step.friction_test)
     for k, face in enumerate(step.faces, 1):
         yield said(step, f"face:{k}", f"{step.product}: {face}")
     for k, face in enumerate(step.dry, 1):
         yield cell(step, f"dry:{k}", Ask.TICK, text=face)
+
+
+_ANY_LOAD_N: Final = (0.0, 1e8)
+
+
+def _friction_test(procedure: Procedure, step: s.LubricateStep, test: s.FrictionTest) -> Iterator[Cell]:
+    """The load at each pull of the test bolt, then the friction that follows."""
+    group = next(g for g in procedure.fasteners if g.id == step.group)
+    loads = [
+        cell(
+            step,
+            f"tested_load:{k}",
+            Ask.VALUE,
+            text=test.torque.shown,
+            tool_role=test.load_cell,
+            **typed("kN", Quantity.FORCE, _ANY_LOAD_N),
+        )
+        for k in range(1, test.readings + 1)
+    ]
+    yield from loads
+    keys, stated = tuple(one.key for one in loads), group.lubricant.friction
+    yield cell(
+        step,
+        "friction",
+        Ask.SEEN,
+        rule=Rule.FRICTION,
+        needs=keys,
+        uses=keys,
+        quantity=Quantity.FRICTION,
+        unit="1",
+        lower=None if stated is None else stated.least.value,
+        upper=None if stated is None else stated.most.value,
+        tool_role=test.load_cell,
+    )
 
 
 def sealant(_: Procedure, step: s.SealantStep) -> Iterator[Cell]:
