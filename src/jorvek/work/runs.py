@@ -48,6 +48,7 @@ from jorvek.work.library import revision_of
 from jorvek.work.people import as_actor, check_pin
 from jorvek.work.photos import size_of, take_in
 from jorvek.work.sisters import ask_sisters, rejected_pieces
+from jorvek.work.studs import first_lengths
 from jorvek.work.workshop import Workshop
 
 _log = structlog.get_logger()
@@ -114,6 +115,7 @@ def start_run(workshop: Workshop, actor: Person, command: StartRun) -> Snapshot:
         engine=engine,
         selection=selection,
         observed=command.observed,
+        first_lengths=first_lengths(workshop, engine.id, joint.key),
     )
 
     def may_start_now() -> None:

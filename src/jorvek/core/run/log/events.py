@@ -222,6 +222,7 @@ class RunStarted(Fact):
     Attributes:
         selection: the choice made for each option.
         observed: what decides the numbers, as found.
+        first_lengths: length in mm at 20 °C of each stud when it was first measured in this joint, by name.
     """
 
     kind: Literal["run_started"] = "run_started"
@@ -232,6 +233,7 @@ class RunStarted(Fact):
     engine: Engine
     selection: dict[str, str] = {}
     observed: tuple[Observed, ...] = ()
+    first_lengths: dict[str, float] = {}
 
 
 class OnPaper(Fact):

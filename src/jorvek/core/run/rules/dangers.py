@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import Final
 
 from jorvek.core.refusal import Refusal
-from jorvek.core.run.log.cells import Cell
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.cells import Cell, Rule
 from jorvek.core.run.log.state import Attempt, RunState, once
 
 PASSED: Final = frozenset({"above_ceiling", "above_peak"})
@@ -90,12 +91,13 @@ def asked_again(state: RunState, cell: Cell) -> bool:
 
 
 def may_be_rejected(state: RunState, attempt: Attempt) -> bool:
-    """Tell whether the fastener of a reading may come out instead: it yielded, or was freed past the ceiling."""
+    """Tell whether the fastener of a reading may come out: it yielded, was freed past the ceiling, or has grown."""
     cell = state.definition.by_key[attempt.cell]
     if cell.fastener is None or attempt.settled or not attempt.live:
         return False
     codes = {reason.code for reason in attempt.judgement.reasons}
-    return _YIELDED in codes or (cell.means.load == "takes" and bool(codes & PASSED))
+    has_grown = cell.rule is Rule.GROWTH and attempt.judgement.verdict is not ev.Verdict.IN_BAND
+    return has_grown or _YIELDED in codes or (cell.means.load == "takes" and bool(codes & PASSED))
 
 
 def stays_free(state: RunState, attempt: Attempt) -> bool:
@@ -106,8 +108,9 @@ def stays_free(state: RunState, attempt: Attempt) -> bool:
 def falls_with(state: RunState, attempt: Attempt, redone: tuple[str, ...]) -> tuple[str, ...]:
     """Return the cells that open again when the fastener of a reading is rejected.
 
-    One that was being tightened makes room for another, which begins at its first pull. One that was let free
-    stays free: what it came free at stands, and the others are gone on with from people clear and zero.
+    One that was being tightened makes room for another, which begins at its first pull; one that is put in anew is
+    measured anew. One that was let free stays free: what it came free at stands, and the others are gone on with
+    from people clear and zero; one that is found too long where the joint is undone leaves its place empty.
 
     Args:
         state: the run as it stands.
@@ -115,6 +118,10 @@ def falls_with(state: RunState, attempt: Attempt, redone: tuple[str, ...]) -> tu
         redone: what would be done again with it.
     """
     cell = state.definition.by_key[attempt.cell]
+    if cell.rule is Rule.GROWTH:
+        undone = state.definition.procedure.applies_to.purpose == "loosen"
+        mine = (c for c in state.definition.by_step[cell.step] if c.fastener == cell.fastener)
+        return () if undone else tuple(c.key for c in mine if state.live(c.key) is not None)
     if cell.means.load != "takes":
         return redone
     zero = zero_after(state, cell.key)

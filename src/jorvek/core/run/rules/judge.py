@@ -23,6 +23,7 @@ from jorvek.core.run.rules.redo import loaded_since_free
 from jorvek.core.run.rules.rejected import plain_mark
 from jorvek.core.run.rules.released import judge_release
 from jorvek.core.run.rules.strip import clearance_at, scale_of, uncertainty_mm
+from jorvek.core.run.rules.studs import AT_C, first_length
 from jorvek.core.run.rules.tried import tight_at
 from jorvek.core.run.rules.turned import judge_pull, judge_turn
 from jorvek.core.units import GLOSSARY_UNIT, Quantity, convert, read_number
@@ -32,7 +33,6 @@ _VERDICT = {
     Decision.REJECT: ev.Verdict.OUT_OF_BAND,
     Decision.UNCERTAIN: ev.Verdict.TOO_NEAR,
 }
-_NEW_LENGTH_C = 20.0
 
 
 def judge(state: RunState, cell: Cell, answer: ev.Answer, now: datetime) -> ev.Judgement:
@@ -378,16 +378,22 @@ def expected_length(state: RunState, cell: Cell) -> tuple[float | None, float | 
 
 
 def _new_length(state: RunState, cell: Cell, temperature_C: float) -> float:
+    """Return the length that growth counts from: the stud's own first one, the document's for a new stud."""
     assert cell.fastener is not None
-    new = state.definition.groups[cell.fastener].free_length.value
-    return new * (1.0 + STEEL_EXPANSION_PER_K * (temperature_C - _NEW_LENGTH_C))
+    own = first_length(state, cell.fastener)
+    new = state.definition.groups[cell.fastener].free_length.value if own is None else own
+    return new * (1.0 + STEEL_EXPANSION_PER_K * (temperature_C - AT_C))
 
 
 def _growth(state: RunState, cell: Cell, base: ev.Judgement) -> ev.Judgement:
+    assert cell.fastener is not None
     grown = (base.corrected or 0.0) - _new_length(state, cell, _corrected_of(state, cell.uses[0]))
     judgement = _guarded(cell, base, grown, None, cell.upper, None)
-    if grown < -(base.uncertainty or 0.0):
-        reason = _reason(cell, "shorter_than_new", by=-grown)
+    own = first_length(state, cell.fastener) is not None
+    # Two readings, years apart, lie apart by more than one reading's doubt.
+    doubt = (base.uncertainty or 0.0) * (_APART if own else 1.0)
+    if grown < -doubt:
+        reason = _reason(cell, "shorter_than_first" if own else "shorter_than_new", by=-grown)
         return judgement.model_copy(update={"verdict": ev.Verdict.OUT_OF_BAND, "reasons": (reason,)})
     return judgement
 

@@ -1,0 +1,54 @@
+"""Studs by their own lengths: what each measured when it was first taken, and which ones went out."""
+
+from __future__ import annotations
+
+from jorvek.core.bolting.stretch import STEEL_EXPANSION_PER_K
+from jorvek.core.procedure.steps import StudLengthStep
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.state import RunState, once
+
+AT_C = 20.0
+"""Temperature to which lengths are brought so that they can be compared over the years."""
+
+
+@once
+def gone_at(state: RunState) -> dict[str, int]:
+    """Return for each fastener that went out for good in this run, by name, the event that says so, the newest."""
+    found: dict[str, int] = {}
+    for key, tries in state.attempts.items():
+        name = state.definition.by_key[key].fastener
+        if name is None:
+            continue
+        for attempt in tries:
+            chosen = attempt.answer.choice if isinstance(attempt.answer, ev.ChoiceAnswer) else None
+            if attempt.rejected is not None or (attempt.live and chosen == "replace"):
+                found[name] = max(found.get(name, 0), attempt.seq)
+    return found
+
+
+def free_lengths(state: RunState) -> dict[str, float]:
+    """Return the free length in mm at 20 °C of each stud that was measured and is still there, by name."""
+    found: dict[str, float] = {}
+    for name in state.definition.cells_of:
+        measured = _measured(state, name)
+        if measured is not None and measured[0] > gone_at(state).get(name, 0):
+            found[name] = measured[1]
+    return found
+
+
+def _measured(state: RunState, name: str) -> tuple[int, float] | None:
+    """Return event and length at 20 °C of the first free length that counts."""
+    for cell in state.definition.cells_of[name]:
+        if cell.item != "length" or not isinstance(state.definition.steps_by_id[cell.step_id], StudLengthStep):
+            continue
+        length, temperature = state.live(cell.key), state.live(cell.uses[0])
+        if length is None or temperature is None or length.judgement.corrected is None:
+            continue
+        warm = (temperature.judgement.corrected or AT_C) - AT_C
+        return length.seq, length.judgement.corrected / (1.0 + STEEL_EXPANSION_PER_K * warm)
+    return None
+
+
+def first_length(state: RunState, name: str) -> float | None:
+    """Return the first length in mm at 20 °C of the stud that sits in a place; None for one never measured before."""
+    return None if name in gone_at(state) else state.started.first_lengths.get(name)
