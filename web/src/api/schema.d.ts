@@ -7362,6 +7362,8 @@ export interface components {
          *     Attributes:
          *         clamp_turn: load by the last torque or angle.
          *         after_neighbours: load as set, less what later groups took away.
+         *         together_spread: doubt of ``together``, k = 2.
+         *         together_own: the part of it that is this fastener's own; what is common to the joint does not tell them apart.
          *         verdict: of its stretch; of its last torque or angle where no stretch is read.
          */
         StudSummary: {
@@ -7374,6 +7376,7 @@ export interface components {
             fastener: string;
             stretch: components["schemas"]["Figure"] | null;
             together: components["schemas"]["Figure"] | null;
+            together_own: components["schemas"]["Figure"] | null;
             together_spread: components["schemas"]["Figure"] | null;
             verdict: components["schemas"]["Verdict"] | null;
         };

@@ -117,6 +117,9 @@ const filled = computed(() => record.value?.sections.filter((section) => section
               </td>
               <td v-if="stud.together" class="n figure together" translate="no">
                 {{ `${stud.together.text} ± ${figureText(stud.together_spread)}` }}
+                <small v-if="stud.together_own" class="words">{{
+                  t("record.own", { x: figureText(stud.together_own) })
+                }}</small>
               </td>
               <td v-else-if="weighed" class="n words odd">
                 {{ stud.agreement ? t(`agreement.${stud.agreement}`) : "" }}

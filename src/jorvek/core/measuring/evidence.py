@@ -72,6 +72,8 @@ class ClampEstimate:
         high_N: upper limit of 95 %.
         disagreeing: places (from 0) of the pieces that do not fit.
         residuals: normalised residual of each piece.
+        common_N: part of the standard uncertainty that comes from named sources, alike for all that share them; what
+            is left tells fasteners of one joint apart.
     """
 
     agreement: Agreement
@@ -81,6 +83,7 @@ class ClampEstimate:
     high_N: float | None
     disagreeing: tuple[int, ...]
     residuals: tuple[float, ...]
+    common_N: float = 0.0
 
 
 Array = NDArray[np.float64]
@@ -94,6 +97,7 @@ class _Fit:
     u: float
     residuals: tuple[float, ...]
     agrees: bool
+    common: float
 
 
 def is_skewed(interval: LoadInterval) -> bool:
@@ -145,7 +149,14 @@ def _fit(pieces: list[Evidence]) -> _Fit:
     chi2 = float(away @ np.linalg.solve(V, away))
     within = len(x) < 2 or chi2 <= float(chdtri(len(x) - 1, _CHI2_TAIL))
     agrees = within and all(abs(r) <= _FARTHEST_RESIDUAL for r in residuals)
-    return _Fit(F, float(np.sqrt(variance)), residuals, agrees)
+    return _Fit(F, float(np.sqrt(variance)), residuals, agrees, _common(pieces, weights))
+
+
+def _common(pieces: list[Evidence], weights: Array) -> float:
+    """Return the part of the combined standard uncertainty that comes from named sources."""
+    names = sorted({name for piece in pieces for name in piece.shared_N})
+    sums = [sum(w * piece.shared_N.get(name, 0.0) for w, piece in zip(weights, pieces, strict=True)) for name in names]
+    return float(np.sqrt(sum(one * one for one in sums)))
 
 
 def _checked(pieces: list[Evidence]) -> list[Evidence]:
@@ -240,7 +251,7 @@ def combine_evidence(pieces: list[Evidence]) -> ClampEstimate:
         return ClampEstimate(agreement, None, None, None, None, named, tuple(residuals))
     agreement = Agreement.SINGLE if len(checked) == 1 else Agreement.AGREE
     low, high = fit.F - 2.0 * fit.u, fit.F + 2.0 * fit.u
-    return ClampEstimate(agreement, fit.F, fit.u, low, high, (), tuple(residuals))
+    return ClampEstimate(agreement, fit.F, fit.u, low, high, (), tuple(residuals), fit.common)
 
 
 def _contradiction(pieces: list[Evidence], plain: list[int], fit: _Fit, residuals: tuple[float, ...]) -> ClampEstimate:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 from typing import Final, Literal
 
 from jorvek.core.bolting.interaction import Pull, compliance_geom, pull, simulate_tensioning
@@ -31,6 +32,8 @@ _RUN_DOWN_DOUBT: Final = 0.25
 """Relative standard uncertainty of the load that the nut bar leaves: effort by hand, friction unknown."""
 _INTERACTION_DOUBT: Final = 0.3
 """Relative standard uncertainty of what neighbours take away when they are pulled later."""
+_BOLT_FRICTION_DOUBT: Final = 0.04
+"""Relative standard uncertainty of a load from a bolt's own friction; the rest of the range is the oil's, for all."""
 _YIELD_LEAST, _YIELD_MOST = 1.0, 1.15
 """Yield strength of a delivered fastener over the least that its class promises, with what it hardens."""
 
@@ -86,19 +89,20 @@ def _by_pressure(state: RunState, attempt: Attempt, fastener: str, carried: floa
         USUAL.transfer,
     )
     give = model.stud.dS0 + model.dP + model.stud.dNut
-    parts = [
-        doubt.u_rel * load,
+    share = 1.0 if carried is None else carried / load
+    own = [
         _EMBEDDING_DOUBT * model.f_Z_um / 1000.0 / give,
         _RUN_DOWN_DOUBT * model.rundown_N,
         _warmth_N(state, fastener),
+        _INTERACTION_DOUBT * abs(1.0 - share) * load,
     ]
-    share = 1.0 if carried is None else carried / load
-    parts.append(_INTERACTION_DOUBT * abs(1.0 - share) * load)
-    return Evidence(EvidenceKind.PRESSURE, share * load, _root(parts), _MOMENT)
+    # Gauge, tools and the reckoned transfer are the same for every stud of the joint.
+    return _piece(EvidenceKind.PRESSURE, share * load, own, {"tool": doubt.u_rel * load})
 
 
-def _root(parts: list[float]) -> float:
-    return math.hypot(*parts)
+def _piece(kind: EvidenceKind, load_N: float, own: list[float], shared: dict[str, float]) -> Evidence:
+    """Return a piece of evidence whose doubt is made of its own parts and of those alike for the whole joint."""
+    return Evidence(kind, load_N, math.hypot(*own, *shared.values()), _MOMENT, shared)
 
 
 def _by_stretch(state: RunState, attempt: Attempt, fastener: str) -> Evidence | None:
@@ -117,26 +121,49 @@ def _by_stretch(state: RunState, attempt: Attempt, fastener: str) -> Evidence | 
     # U belongs to the stretch, which is the difference of two readings.
     reading = (attempt.judgement.uncertainty or 0.0) / 2.0
     warmth = STEEL_EXPANSION_PER_K * length * _TEMPERATURE_DOUBT_K
-    load = stretch / delta
-    parts = [reading / delta, warmth / delta, USUAL.stiffness * load]
+    load, stiffness = stretch / delta, USUAL.stiffness * stretch / delta
+    own = [reading / delta, warmth / delta]
     if step.datum == "at_tool_under_pressure" and isinstance(model, ClampModel) and load > 0.0:
         bar = load / model.tool_load_N(1.0)
         share = model.residual_N(bar) / load
-        return Evidence(
-            EvidenceKind.STRETCH, share * load, _root([share * p for p in parts] + [USUAL.transfer * load]), _MOMENT
-        )
-    return Evidence(EvidenceKind.STRETCH, load, _root(parts), _MOMENT)
+        shared = {"stiffness": share * stiffness, "transfer": USUAL.transfer * load}
+        return _piece(EvidenceKind.STRETCH, share * load, [share * part for part in own], shared)
+    return _piece(EvidenceKind.STRETCH, load, own, {"stiffness": stiffness})
 
 
-def _torque_doubt(model: BoltModel, torque_Nm: float, accuracy_pct: float) -> float:
-    """Return the relative standard uncertainty of a load by torque; the friction range covers 95 %."""
+@dataclass(frozen=True)
+class _TorqueDoubt:
+    """Relative standard uncertainties of a load by torque.
+
+    Attributes:
+        wrench: of the wrench, alike for all bolts it pulls.
+        oil: of the joint's friction, alike for all its bolts.
+        bolt: of a bolt's own friction.
+    """
+
+    wrench: float
+    oil: float
+    bolt: float
+
+    @property
+    def whole(self) -> float:
+        return math.hypot(self.wrench, self.oil, self.bolt)
+
+
+def _torque_doubt(model: BoltModel, torque_Nm: float, accuracy_pct: float) -> _TorqueDoubt:
+    """Return what makes a load by torque uncertain; the friction range covers 95 %, of the oil and of the bolts."""
     assert model.friction is not None
     least, usual, most = model.friction
     wide = (most - least) / 4.0
     bound = accuracy_pct / 100.0 / 3.0**0.5
-    # One lubricant serves thread and face: their frictions go up and down together.
-    found = u_preload_torque(torque_Nm, model.thread, usual, usual, model.face_mm, bound, wide, wide, 1.0)
-    return found.u_rel
+
+    def part(u_T_rel: float, u_mu: float) -> float:
+        # One lubricant serves thread and face: their frictions go up and down together.
+        return u_preload_torque(torque_Nm, model.thread, usual, usual, model.face_mm, u_T_rel, u_mu, u_mu, 1.0).u_rel
+
+    friction = part(0.0, wide)
+    bolt = min(friction, _BOLT_FRICTION_DOUBT)
+    return _TorqueDoubt(part(bound, 0.0), math.sqrt(max(0.0, friction**2 - bolt**2)), bolt)
 
 
 def _wrench_of(state: RunState, cell: Cell) -> float:
@@ -162,26 +189,33 @@ def _by_turning(state: RunState, attempt: Attempt, fastener: str) -> Evidence | 
     embeds = _EMBEDDING_DOUBT * embedding_mm / (model.delta_S + model.dP)
     if isinstance(step, TorqueStep):
         doubt = _torque_doubt(model, torque_Nm(state, cell, step.torque.value), _wrench_of(state, cell))
-        return Evidence(EvidenceKind.TORQUE, load, _root([doubt * load, embeds, _warmth_N(state, fastener)]), _MOMENT)
+        shared = {"wrench": doubt.wrench * load, "friction": doubt.oil * load}
+        return _piece(EvidenceKind.TORQUE, load, [doubt.bolt * load, embeds, _warmth_N(state, fastener)], shared)
     held, angle = before(state, cell), attempt.judgement.corrected or 0.0
     if held.load_N is None or held.torque_Nm <= 0.0:
         return None
-    snug, wide = held.load_N, held.load_N * _torque_doubt(model, held.torque_Nm, _snug_wrench(state, cell))
+    snug, doubt = held.load_N, _torque_doubt(model, held.torque_Nm, _snug_wrench(state, cell))
+    wide, whole = snug * doubt.whole, doubt.whole or 1.0
     far, near = angle + _MARK_DOUBT_DEG, max(0.0, angle - _MARK_DOUBT_DEG)
-    parts = [
-        (model.after_angle(snug + wide, angle).F_N - model.after_angle(max(0.0, snug - wide), angle).F_N) / 2.0,
+    by_snug = (model.after_angle(snug + wide, angle).F_N - model.after_angle(max(0.0, snug - wide), angle).F_N) / 2.0
+    own = [
+        by_snug * doubt.bolt / whole,
         (model.after_angle(snug, far).F_N - model.after_angle(snug, near).F_N) / 2.0,
-        USUAL.stiffness * (load - snug),
         embeds,
         _warmth_N(state, fastener),
     ]
+    shared = {
+        "wrench": by_snug * doubt.wrench / whole,
+        "friction": by_snug * doubt.oil / whole,
+        "stiffness": USUAL.stiffness * (load - snug),
+    }
     # On the plateau the load is what the fastener yields at: at least what its class promises, and a range above.
     weak, strong = (model.after_angle(snug, angle, share).F_N for share in (_YIELD_LEAST, _YIELD_MOST))
     # It yields earlier where friction twists it more.
     least, usual, most = (model.turned_yield_N(mu) / model.turned_yield_N() for mu in model.friction)
     eased, twisted = (model.after_angle(snug, angle, share / usual).F_N for share in (least, most))
     on_the_plateau = [(strong - weak) / 3.0**0.5, (eased - twisted) / 4.0]
-    return Evidence(EvidenceKind.ANGLE, load, _root([*parts, *on_the_plateau]), _MOMENT)
+    return _piece(EvidenceKind.ANGLE, load, [*own, *on_the_plateau], shared)
 
 
 def estimate(state: RunState, fastener: str) -> ClampEstimate | None:

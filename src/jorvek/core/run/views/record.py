@@ -8,7 +8,7 @@ from uuid import UUID
 
 from jorvek.core import CORE_VERSION
 from jorvek.core.figures import Figure, figure
-from jorvek.core.measuring.evidence import Agreement
+from jorvek.core.measuring.evidence import Agreement, ClampEstimate
 from jorvek.core.procedure.clamp import ClampModel, models
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.steps import Source, TensionStep
@@ -64,6 +64,8 @@ class StudSummary(View):
     Attributes:
         clamp_turn: load by the last torque or angle.
         after_neighbours: load as set, less what later groups took away.
+        together_spread: doubt of ``together``, k = 2.
+        together_own: the part of it that is this fastener's own; what is common to the joint does not tell them apart.
         verdict: of its stretch; of its last torque or angle where no stretch is read.
     """
 
@@ -75,6 +77,7 @@ class StudSummary(View):
     after_neighbours: Figure | None
     together: Figure | None
     together_spread: Figure | None
+    together_own: Figure | None
     agreement: Agreement | None
     verdict: ev.Verdict | None
 
@@ -356,9 +359,16 @@ def _stud(state: RunState, all_rows: tuple[Row, ...], name: str, after_N: float 
         after_neighbours=None if after_N is None else figure(after_N, Quantity.FORCE, "kN"),
         together=None if held is None or held.F_N is None else figure(held.F_N, Quantity.FORCE, "kN"),
         together_spread=None if held is None or held.u_N is None else figure(2 * held.u_N, Quantity.FORCE, "kN"),
+        together_own=_own_spread(held),
         agreement=None if held is None else held.agreement,
         verdict=stretch.verdict if stretch else turned[-1].verdict if turned else None,
     )
+
+
+def _own_spread(held: ClampEstimate | None) -> Figure | None:
+    if held is None or held.u_N is None or held.common_N <= 0.0:
+        return None
+    return figure(2.0 * max(0.0, held.u_N**2 - held.common_N**2) ** 0.5, Quantity.FORCE, "kN")
 
 
 def _sections(state: RunState, all_rows: tuple[Row, ...]) -> tuple[RecordSection, ...]:
