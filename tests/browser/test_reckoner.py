@@ -73,7 +73,19 @@ def test_a_sum_follows_the_typing_and_says_why(site: Site, tablet: OpenTablet) -
 def test_every_question_has_its_drawing_and_is_readable_by_everybody(site: Site, tablet: OpenTablet) -> None:
     page = tablet("Dessa Marlow", language="pseudo")
     left: dict[str, list[str]] = {}
-    for name in ("pressure", "torque", "angle", "extension", "stretch", "back_off", "units", "strip"):
+    for name in (
+        "pressure",
+        "torque",
+        "angle",
+        "extension",
+        "stretch",
+        "back_off",
+        "units",
+        "strip",
+        "friction",
+        "working",
+        "hold",
+    ):
         page.goto(f"{site.address}/reckoner/{name}")
         expect(page.locator(".picture svg")).to_be_visible()
         expect(page.locator(".first .number .figure")).not_to_be_empty()

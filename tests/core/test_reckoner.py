@@ -53,10 +53,48 @@ def figure(shown: Shown) -> str:
         ("extension", {"theta_deg": "90"}, "T_set_Nm", "240.0 ± 0.0 N·m"),
         ("units", {}, "unit:N.m", "244"),
         ("strip", {}, "clearance_mm", "0.099 ± 0.005 mm"),
+        ("friction", {"F_test_N": "64.0"}, "mu", "0.120 ± 0.004"),
+        ("friction", {"F_test_N": "64.0", "F_N": "64.0"}, "T_now_Nm", "240.0 ± 7.2 N·m"),
+        ("working", {"dT_S_K": "0", "dT_P_K": "0"}, "dF_warm_N", "0.0 kN"),
+        ("working", {"dT_S_K": "0", "dT_P_K": "0", "F_A_N": "0"}, "F_KR_N", "860.0 kN"),
+        ("hold", {"F_N": "860"}, "turns", "20⅔"),
     ],
 )
 def test_the_worked_figures_come_out(question: str, changed: dict[str, str], name: str, expected: str) -> None:
     assert figure(told(question, **changed)[name]) == expected
+
+
+def test_a_stud_loses_what_it_grows_more_than_its_parts_do() -> None:
+    """A kelvin between stud and joint costs the head's stud 2.9 kN; a joint that warms as one costs nothing."""
+    alike = {"alpha_S": "11.5", "alpha_P": "11.5", "F_A_N": "0"}
+    both = told("working", **alike, dT_S_K="1", dT_P_K="1")
+    stud = told("working", **alike, dT_S_K="1", dT_P_K="0")
+    assert figure(both["dF_warm_N"]) == "0.0 kN"
+    assert float(stud["dF_warm_N"].text.replace("−", "-")) == pytest.approx(-2.9, abs=0.15)
+
+
+def test_parts_come_apart_just_beyond_the_firing_load_that_is_said() -> None:
+    at = float(told("working")["F_separates_N"].text)
+    for firing, note in ((at - 1.0, "stays_pressed"), (at + 1.0, "parts_separate")):
+        typed = defaults("working") | {"F_A_N": (f"{firing}", "kN")}
+        assert reckon("working", typed).notes[0] == note
+
+
+def test_a_seat_gives_way_at_what_it_bears() -> None:
+    share = told("working", p_seat_MPa="400")["seat_share"]
+    assert float(share.text) == pytest.approx(100.0 * float(told("working")["p_MPa"].text) / 400.0, rel=0.01)
+    just = float(told("working")["p_MPa"].text)
+    for limit, given_way in ((just * 1.01, False), (just * 0.99, True)):
+        typed = defaults("working") | {"p_seat_MPa": (f"{limit:.1f}", "MPa")}
+        assert ("seat_gives_way" in reckon("working", typed).notes) is given_way
+
+
+def test_engagement_that_just_holds_holds_just_the_load() -> None:
+    needed = told("hold")["needed_mm"].text
+    assert float(told("hold", engaged_mm=needed)["hold_share"].text) == pytest.approx(100.0, abs=0.1)
+    assert reckon("hold", defaults("hold") | {"engaged_mm": (needed, "mm")}).notes[0] in ("hole_shears", "hole_close")
+    for tau, note in (("220", "hole_holds"), ("20", "hole_shears")):
+        assert reckon("hold", defaults("hold") | {"tau_MPa": (tau, "MPa")}).notes == (note,)
 
 
 def test_a_book_torque_is_turned_over_to_the_paste_in_use() -> None:

@@ -51,7 +51,17 @@ export type ShownFigure = S["Shown"];
 export type StudPreset = S["Preset"];
 export type WhyLine = S["WhyLine"];
 export type QuestionName =
-  "pressure" | "torque" | "angle" | "extension" | "stretch" | "back_off" | "units" | "strip";
+  | "pressure"
+  | "torque"
+  | "angle"
+  | "extension"
+  | "stretch"
+  | "back_off"
+  | "units"
+  | "strip"
+  | "friction"
+  | "working"
+  | "hold";
 export type Difference = S["Difference"];
 export type FoundFinding = S["FoundFinding"];
 export type ProcedureListed = S["ProcedureListed"];

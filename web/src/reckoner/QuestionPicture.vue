@@ -5,11 +5,14 @@ import type { QuestionName } from "@/api/types";
 import AnglePicture from "@/reckoner/pictures/AnglePicture.vue";
 import BackOffPicture from "@/reckoner/pictures/BackOffPicture.vue";
 import ExtensionPicture from "@/reckoner/pictures/ExtensionPicture.vue";
+import FrictionPicture from "@/reckoner/pictures/FrictionPicture.vue";
+import HoldPicture from "@/reckoner/pictures/HoldPicture.vue";
 import PressurePicture from "@/reckoner/pictures/PressurePicture.vue";
 import StretchPicture from "@/reckoner/pictures/StretchPicture.vue";
 import StripPicture from "@/reckoner/pictures/StripPicture.vue";
 import TorquePicture from "@/reckoner/pictures/TorquePicture.vue";
 import UnitsPicture from "@/reckoner/pictures/UnitsPicture.vue";
+import WorkingPicture from "@/reckoner/pictures/WorkingPicture.vue";
 
 defineProps<{ question: QuestionName; numbers: Record<string, number>; focus: string | null }>();
 const { t } = useI18n();
@@ -22,6 +25,9 @@ const PICTURES: Record<QuestionName, Component> = {
   back_off: BackOffPicture,
   units: UnitsPicture,
   strip: StripPicture,
+  friction: FrictionPicture,
+  working: WorkingPicture,
+  hold: HoldPicture,
 };
 </script>
 

@@ -3,6 +3,7 @@ import ChoiceField from "@/shared/ChoiceField.vue";
 import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRouter } from "vue-router";
+import { useDisplay } from "vuetify";
 import type { AskedField, QuestionListed, QuestionName, StudPreset } from "@/api/types";
 import ProblemNote from "@/shared/ProblemNote.vue";
 import { problemText } from "@/shared/problem";
@@ -85,13 +86,31 @@ function jump(question: string): () => void {
     void router.push(`/reckoner/${question}`);
   };
 }
-const keys: Shortcuts = Object.fromEntries(props.questions.map((q, k) => [String(k + 1), jump(q.name)]));
+/** One key each, as far as the digits reach. */
+const DIGITS = "1234567890";
+const keys: Shortcuts = Object.fromEntries(
+  props.questions.slice(0, DIGITS.length).map((q, k) => [DIGITS.charAt(k), jump(q.name)]),
+);
 useShortcuts(keys);
+/** A long list of questions would push the answer off a small screen. */
+const { smAndDown } = useDisplay();
+const choosing = computed({
+  get: () => name.value,
+  set: (question: QuestionName) => {
+    jump(question)();
+  },
+});
+const listed = computed(() =>
+  props.questions.map((q) => ({ value: q.name, title: t(`reckoner.question.${q.name}`) })),
+);
 </script>
 
 <template>
   <main id="content" class="desk">
-    <nav class="questions" :aria-label="t('reckoner.ask')">
+    <div v-if="smAndDown" class="questions">
+      <choice-field v-model="choosing" :label="t('reckoner.ask')" :items="listed" />
+    </div>
+    <nav v-else class="questions" :aria-label="t('reckoner.ask')">
       <router-link
         v-for="(q, k) in questions"
         :key="q.name"
@@ -100,7 +119,9 @@ useShortcuts(keys);
         :aria-current="q.name === name ? 'page' : undefined"
         :to="`/reckoner/${q.name}`"
       >
-        <kbd>{{ k + 1 }}</kbd> {{ t(`reckoner.question.${q.name}`) }}
+        <kbd v-if="k < DIGITS.length">{{ DIGITS.charAt(k) }}</kbd>
+        <span v-else class="no-key" />
+        {{ t(`reckoner.question.${q.name}`) }}
       </router-link>
     </nav>
 
@@ -203,6 +224,11 @@ kbd {
   padding: 2px 6px;
 }
 
+.no-key {
+  flex: none;
+  width: 24px;
+}
+
 .given {
   padding: 16px 22px 30px;
 }
@@ -288,14 +314,8 @@ summary:focus-visible {
 }
 
 .at-narrow .questions {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px;
+  border-right: 0;
   padding: var(--gap-2) var(--gap-3);
-}
-
-.at-narrow .question {
-  min-height: var(--touch);
 }
 
 .at-narrow .given {

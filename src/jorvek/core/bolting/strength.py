@@ -324,3 +324,103 @@ def stud_stress_check(
     area = circle_area(governing_diameter_mm(thread, d_shank_mm))
     sigma = F / area
     return PullStress(sigma, sigma / yield_MPa, sigma <= share * yield_MPa, share * yield_MPa * area)
+
+
+@dataclass(frozen=True)
+class ThreadHold:
+    """What a tapped hole holds before its thread shears.
+
+    Attributes:
+        area_mm2: sheared area.
+        F_N: load at which it shears.
+        needed_mm: length of engagement that would just hold the wanted load.
+    """
+
+    area_mm2: float
+    F_N: float
+    needed_mm: float
+
+
+def internal_thread_hold(thread: Thread, engaged_mm: float, tau_MPa: float, F_N: float = 0.0) -> ThreadHold:
+    r"""Return the load at which the thread of a tapped hole shears off round the bolt.
+
+    In cast iron and light metal the hole gives way before the bolt does; a stud that is to break first needs
+    more engagement there.
+
+    Args:
+        thread: the thread.
+        engaged_mm: loaded length of engagement in mm, without chamfers and half-cut turns.
+        tau_MPa: shear strength of the part in MPa.
+        F_N: load in N that must be held, zero or above.
+
+    Returns:
+        Sheared area, load at shearing, and the engagement that would just hold ``F_N``.
+
+    Raises:
+        Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE``.
+
+    Formula:
+        A = \pi d \frac{m}{P} \left( \frac{P}{2} + (d - d_2) \tan 30° \right), \quad F = \tau_B A
+
+    Standing: model; spreading of the hole and bending of the turns are left out, so the truth lies a little below.
+
+    Source: the shear area of the internal thread as in VDI 2230 Part 1 and Alexander, at basic dimensions.
+    """
+    m, tau = checks.positive("engaged_mm", engaged_mm), checks.positive("tau_MPa", tau_MPa)
+    wanted = checks.not_negative("F_N", F_N)
+    per_mm = (
+        math.pi
+        * thread.d_mm
+        / thread.P_mm
+        * (thread.P_mm / 2.0 + (thread.d_mm - thread.d2_mm) * math.tan(math.radians(30.0)))
+    )
+    return ThreadHold(per_mm * m, per_mm * m * tau, wanted / (per_mm * tau))
+
+
+@dataclass(frozen=True)
+class SeatPressure:
+    """The pressure under a nut or head.
+
+    Attributes:
+        p_MPa: pressure.
+        share: of what the seat bears.
+        F_max_N: load at which the seat begins to give way.
+    """
+
+    p_MPa: float
+    share: float
+    F_max_N: float
+
+
+def seat_pressure(F_N: float, outer_mm: float, hole_mm: float, limit_MPa: float) -> SeatPressure:
+    r"""Return the pressure under a nut or head and what the part below it bears.
+
+    Args:
+        F_N: highest load in N, zero or above.
+        outer_mm: outer diameter of the bearing face in mm.
+        hole_mm: diameter of the hole in mm, chamfer included.
+        limit_MPa: pressure that the part below bears without creeping, in MPa.
+
+    Returns:
+        Pressure, share of the limit, and the load at the limit.
+
+    Raises:
+        Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE``; ``E_GEOM`` when the hole is not smaller than the face.
+
+    Formula:
+        p = \frac{4 F}{\pi (D^2 - d_h^2)}
+
+    Standing: mechanics; the limit is the material's.
+
+    Source: VDI 2230 Part 1, surface pressure.
+    """
+    F, outer, hole = (
+        checks.not_negative("F_N", F_N),
+        checks.positive("outer_mm", outer_mm),
+        checks.positive("hole_mm", hole_mm),
+    )
+    limit = checks.positive("limit_MPa", limit_MPa)
+    if hole >= outer:
+        raise checks.contradiction("hole_mm", hole, "outer_mm", outer)
+    area = circle_area(outer) - circle_area(hole)
+    return SeatPressure(F / area, F / area / limit, limit * area)

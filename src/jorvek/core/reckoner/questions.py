@@ -5,13 +5,14 @@ from __future__ import annotations
 from typing import Final
 
 from jorvek.core.reckoner.bench_sums import STRIP, UNITS
+from jorvek.core.reckoner.loaded import FRICTION, HOLD, WORKING
 from jorvek.core.reckoner.parts import Field, Inputs, Question, Reckoning, read
 from jorvek.core.reckoner.tensioned import BACK_OFF, PRESSURE, STRETCH
 from jorvek.core.reckoner.turned import ANGLE, EXTENSION, TORQUE
 from jorvek.core.refusal import Refusal
 
 QUESTIONS: Final[dict[str, Question]] = {
-    q.name: q for q in (PRESSURE, TORQUE, ANGLE, EXTENSION, STRETCH, BACK_OFF, UNITS, STRIP)
+    q.name: q for q in (PRESSURE, TORQUE, ANGLE, EXTENSION, STRETCH, BACK_OFF, UNITS, STRIP, FRICTION, WORKING, HOLD)
 }
 """The questions in the order they are offered."""
 
