@@ -199,6 +199,7 @@ FIXTURES: list[tuple[str, str, Change, str]] = [
     ("wrench_range_short", V10, change(("@tools.tools.0.range_at_least", "100 N.m")), "@tools.tools.0"),
     ("wrench_low_on_scale", V10, change(("@tools.tools.0.range_at_most", "600 N.m")), "@tools.tools.0"),
     ("wrench_not_capable", V10, change(("@tools.tools.0.accuracy", "6 %")), "@tools.tools.0"),
+    ("stage_not_as_made", V10, change(("@snug.made", {"of": "full-snug", "part": 2, "parts": 3})), "@snug.torque"),
     ("run_down_past_first_stage", V10, change(("@run-down.at_most", "60 N.m")), "@run-down.at_most"),
     ("other_lubricant", V10, change(("@oil-long.product", "Copper paste")), "@oil-long.product"),
     ("dry_face_lubricated", V10, change(("@oil-long.faces", ["thread", "gasket bead"])), "@oil-long.faces"),
@@ -335,6 +336,42 @@ def test_a_fault_between_documents_is_found(
     ]
     assert place_of(mine, where) in [".".join(str(part) for part in f.path) for f in found]
     assert all("{" not in in_words(f) for f in found)
+
+
+NARROW = {"lower": "100 lbf.ft", "upper": "105 lbf.ft"}
+
+
+@pytest.mark.parametrize(
+    ("accuracy", "means", "barred"), [("3 %", GONE, True), ("2.4 %", GONE, False), ("3 %", "setting", False)]
+)
+def test_a_narrow_book_and_a_usual_wrench_have_a_way_out(accuracy: str, means: object, barred: bool) -> None:
+    """100 to 105 lbf·ft is ± 2.4 %: a wrench of 3 % cannot keep it, but it can be set to it."""
+    data = copy.deepcopy(PLAIN[MAIN])
+    change(("@snug.torque", "102.5 lbf.ft"), ("@snug.band", NARROW), ("@tools.tools.0.accuracy", accuracy))(data)
+    if means is not GONE:
+        change(("@snug.band_of", means))(data)
+    found = {f.code: f for f in check(Procedure.model_validate(data))}
+    assert ("wrench_not_capable" in found) is barred
+    if barred:
+        assert found["wrench_not_capable"].params["truer"] == 2.4
+
+
+@pytest.mark.parametrize(("torque", "made"), [("35 N.m", True), ("35.9 N.m", True), ("37 N.m", False)])
+def test_equal_stages_are_made_once_and_frozen_to_a_round_figure(torque: str, made: bool) -> None:
+    data = copy.deepcopy(PLAIN[V10])
+    change(("@snug.torque", torque), ("@snug.made", {"of": "full-snug", "part": 1, "parts": 3}))(data)
+    codes = {f.code for f in check(Procedure.model_validate(data))}
+    assert ("stage_not_as_made" not in codes) is made
+
+
+@pytest.mark.parametrize(
+    "spoil", [{"of": "full-snug", "part": 3, "parts": 3}, {"of": "nothing", "part": 1, "parts": 3}]
+)
+def test_an_equal_stage_is_a_part_of_a_torque_that_is_there(spoil: Data) -> None:
+    data = copy.deepcopy(PLAIN[V10])
+    change(("@snug.made", spoil))(data)
+    with pytest.raises(ValueError, match=r"below 'parts'|torque 'nothing'"):
+        Procedure.model_validate(data)
 
 
 def test_two_documents_told_apart_by_what_is_on_the_plate_do_not_contradict() -> None:

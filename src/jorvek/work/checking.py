@@ -136,6 +136,7 @@ _CODED = frozenset(
         "afterwards",
         "attitude",
         "authority",
+        "band_of",
         "by",
         "datum",
         "direction",

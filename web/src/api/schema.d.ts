@@ -2527,6 +2527,23 @@ export interface components {
             type: string;
         };
         /**
+         * EqualStage
+         * @description A torque made as an equal part of the last one, and frozen.
+         *
+         *     Attributes:
+         *         of: the stage that is reached in equal parts.
+         *         part: which part of it this stage is.
+         *         parts: how many parts there are.
+         */
+        EqualStage: {
+            /** Of */
+            of: string;
+            /** Part */
+            part: number;
+            /** Parts */
+            parts: number;
+        };
+        /**
          * ExportedEvent
          * @description One event, byte for byte, with its hash.
          */
@@ -7972,6 +7989,9 @@ export interface components {
          *     Attributes:
          *         torque: target.
          *         band: tolerance to each side, or two limits.
+         *         band_of: ``setting`` where the band is of where the wrench is set, and not of the torque that reaches the
+         *             fastener: a book that says "100 to 105" means it so where no wrench could keep that band.
+         *         made: how the torque follows from a later stage, for stages in equal parts.
          *         wrench: role of the wrench.
          *         lubricant: product that the number is good for.
          *         aims_at: load the author expects from it.
@@ -7982,6 +8002,8 @@ export interface components {
             aims_at?: string | null;
             /** Band */
             band: string | components["schemas"]["TorqueLimits"];
+            /** Band Of */
+            band_of?: "setting" | null;
             /**
              * Cautions
              * @default []
@@ -8001,6 +8023,7 @@ export interface components {
             kind: "torque";
             /** Lubricant */
             lubricant: string;
+            made?: components["schemas"]["EqualStage"] | null;
             /**
              * Must Move
              * @default true

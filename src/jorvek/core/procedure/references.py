@@ -22,6 +22,7 @@ from jorvek.core.procedure.steps import (
     Step,
     StretchStep,
     ToolIssueStep,
+    TorqueStep,
 )
 
 BEFORE = "before"
@@ -93,6 +94,7 @@ def check_references(p: Contents) -> None:
     _orders(p)
     _tensioners(p)
     _steps(p)
+    _made(p)
     _redo(p)
 
 
@@ -221,6 +223,14 @@ def _referred(p: Contents, roles: set[str]) -> dict[str, tuple[str, Iterable[str
         "nuts_free": ("order", p.orders),
         "group": ("fastener group", groups),
     }
+
+
+def _made(p: Contents) -> None:
+    """A torque in equal parts names a torque."""
+    torques = {s.id for s in p.steps if isinstance(s, TorqueStep)}
+    for i, step in enumerate(p.steps):
+        if isinstance(step, TorqueStep) and step.made is not None:
+            known("torque", step.made.of, torques - {step.id}, ("steps", i, "made", "of"), step.id)
 
 
 def _earlier_steps(step: Step, earlier: list[Step], path: Path) -> None:

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from typing import Final
 
 from jorvek.core.bolting.wrench import extension_setting, wrench_range
-from jorvek.core.procedure.check.finding import CheckFinding, error, kilo, warning
+from jorvek.core.figures import stated_figure
+from jorvek.core.procedure.check.finding import CheckFinding, error, kilo, percent, warning
 from jorvek.core.procedure.check.reading import Reading, Rule
 from jorvek.core.procedure.fasteners import FastenerGroup
 from jorvek.core.procedure.loads import unrolled
@@ -14,6 +16,7 @@ from jorvek.core.procedure.parts import half_width, limits_of
 from jorvek.core.procedure.steps import (
     AngleStep,
     CheckTripStep,
+    EqualStage,
     FollowUpStep,
     FullReleaseStep,
     LubricateStep,
@@ -22,9 +25,12 @@ from jorvek.core.procedure.steps import (
     TorqueStep,
     WantedTool,
 )
+from jorvek.core.units import Quantity
 
 _AIM_FIT: Final = 0.05
 _PROOF_OF_TORQUE: Final = 0.9
+_ROUNDED: Final = 0.01
+"""How far a made torque may be rounded, as a share of the last one."""
 
 
 def torques(r: Reading) -> Iterator[CheckFinding]:
@@ -39,8 +45,21 @@ def torques(r: Reading) -> Iterator[CheckFinding]:
         lower, upper = limits_of(step.torque, step.band)
         if not (lower or 0.0) <= step.torque.value <= (upper if upper is not None else float("inf")):
             yield error("target_outside_band", ("steps", i, "torque"), target=step.torque.value)
+        if step.made is not None:
+            yield from _as_made(r, i, step, step.made)
     yield from _rising(r)
     yield from _loads(r)
+
+
+def _as_made(r: Reading, i: int, step: TorqueStep, made: EqualStage) -> Iterator[CheckFinding]:
+    """A torque that was made as a part of the last one stands as it was made, to the figure it was rounded to."""
+    last = next((s for _, s in r.of(TorqueStep) if s.id == made.of), None)
+    if last is None:
+        return
+    equal = last.torque.value * made.part / made.parts
+    if abs(step.torque.value - equal) > _ROUNDED * last.torque.value:
+        shown = stated_figure(equal, Quantity.TORQUE, last.torque.unit)
+        yield error("stage_not_as_made", ("steps", i, "torque"), torque=f"{shown.text} {shown.unit}", of=last.title)
 
 
 def _rising(r: Reading) -> Iterator[CheckFinding]:
@@ -66,7 +85,10 @@ def _loads(r: Reading) -> Iterator[CheckFinding]:
         at_yield = model.turned_yield_N()
         path = ("steps", stage.index, stage.kind)
         if stage.kind == "torque" and stage.held.most > _PROOF_OF_TORQUE * at_yield:
-            yield error("torque_over_yield", path, most=kilo(stage.held.most), limit=kilo(at_yield))
+            share, allowed = percent(stage.held.most / at_yield), percent(_PROOF_OF_TORQUE)
+            limit, at_most = kilo(at_yield), kilo(_PROOF_OF_TORQUE * at_yield)
+            params = {"share": share, "allowed": allowed, "limit": limit, "at_most": at_most}
+            yield error("torque_over_yield", path, most=kilo(stage.held.most), **params)
         aim = stage.step.aims_at if isinstance(stage.step, TorqueStep | AngleStep) else None
         if aim is not None and abs(aim.value - stage.held.usual) > _AIM_FIT * stage.held.usual:
             yield error("load_does_not_fit", path, aim=kilo(aim.value), reckoned=kilo(stage.held.usual))
@@ -165,9 +187,11 @@ def wrenches(r: Reading) -> Iterator[CheckFinding]:
             low = round(0.2 * top, 1)
             yield error("wrench_low_on_scale", path, tool=tool.title, target=round(setting, 1), low=low, full=top)
         if isinstance(step, TorqueStep) and tool.accuracy is not None:
-            bound, half = tool.accuracy.value / 100.0 * step.torque.value, half_width(step.torque, step.band)
-            if bound > half:
-                yield error("wrench_not_capable", path, bound=round(bound, 1), half=round(half, 1))
+            half = half_width(step.torque, step.band)
+            bound = tool.accuracy.value / 100.0 * step.torque.value
+            if step.band_of is None and bound > half:
+                truer = math.floor(1000.0 * half / step.torque.value) / 10.0
+                yield error("wrench_not_capable", path, bound=round(bound, 1), half=round(half, 1), truer=truer)
     for i, run in r.of(RunDownStep):
         first = next(
             (s.torque.value for k, s in r.of(TorqueStep) if k > i and set(r.names(s)) & set(r.names(run))), None

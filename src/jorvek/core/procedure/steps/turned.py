@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
+from pydantic_core import PydanticCustomError
 
 from jorvek.core.engine.layout import Slug
 from jorvek.core.procedure.measure import Angle, Force, Torque
@@ -27,12 +28,35 @@ class RunDownStep(RoundStep):
     at_most: Torque | None = None
 
 
+class EqualStage(Part):
+    """A torque made as an equal part of the last one, and frozen.
+
+    Attributes:
+        of: the stage that is reached in equal parts.
+        part: which part of it this stage is.
+        parts: how many parts there are.
+    """
+
+    of: Slug
+    part: int = Field(ge=1, le=11)
+    parts: int = Field(ge=2, le=12)
+
+    @model_validator(mode="after")
+    def _below_the_last(self) -> EqualStage:
+        if self.part >= self.parts:
+            raise PydanticCustomError("equal_stage", "'part' must be below 'parts'; the last part is the stage itself")
+        return self
+
+
 class TorqueStep(RoundStep):
     """One trip at one torque: a steady pull to the click, and how far each moved.
 
     Attributes:
         torque: target.
         band: tolerance to each side, or two limits.
+        band_of: ``setting`` where the band is of where the wrench is set, and not of the torque that reaches the
+            fastener: a book that says "100 to 105" means it so where no wrench could keep that band.
+        made: how the torque follows from a later stage, for stages in equal parts.
         wrench: role of the wrench.
         lubricant: product that the number is good for.
         aims_at: load the author expects from it.
@@ -42,6 +66,8 @@ class TorqueStep(RoundStep):
     kind: Literal["torque"]
     torque: Torque
     band: TorqueBand
+    band_of: Literal["setting"] | None = None
+    made: EqualStage | None = None
     wrench: Slug
     lubricant: Text
     aims_at: Force | None = None
