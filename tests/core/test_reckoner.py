@@ -118,7 +118,7 @@ def test_too_little_back_off_is_called_what_it_does() -> None:
         ("torque", "mu_min", "12", "E_RANGE", "lowest friction is 12; allowed is 0 to 1."),
         ("torque", "mu_min", "abc", "E_TYPE", "“abc”"),
         ("torque", "mu_max", "0.05", "E_RANGE", "lowest friction is 0.1"),
-        ("pressure", "P_mm", "-3", "E_RANGE", "pitch is −3"),
+        ("pressure", "P_mm", "-3", "E_RANGE", "pitch is −3 mm"),
         ("pressure", "hole_mm", "80", "E_GEOM", "hole (80) and face of the nut (78) contradict each other"),
         ("pressure", "F_res_N", "1600", "E_RANGE", "pressure is 18"),
         ("pressure", "n_stack", "1.5", "E_TYPE", "1.5"),
@@ -134,6 +134,14 @@ def test_what_was_wrong_and_what_is_allowed_is_said(
         reckon(question, defaults(question) | {field: (typed, "")})
     assert refused.value.code == code
     assert says in say(f"refusal.{code}", refused.value.params)
+
+
+@pytest.mark.parametrize(("unit", "typed"), [("mm", "3"), ("in", "0.125"), ("thou", "125")])
+def test_a_refusal_speaks_the_unit_it_was_spoken_to_in(unit: str, typed: str) -> None:
+    with pytest.raises(Refusal) as refused:
+        reckon("pressure", defaults("pressure") | {"P_mm": (f"-{typed}", unit)})
+    said = say(f"refusal.{refused.value.code}", refused.value.params)
+    assert f"−{typed} {unit}" in said
 
 
 @pytest.mark.parametrize("question", list(QUESTIONS))

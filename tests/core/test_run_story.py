@@ -121,6 +121,21 @@ def test_a_value_that_cannot_be_is_refused(text: str, unit: str, code: str) -> N
     assert refusal(run, "length-before/length/1", TICK) == "wrong_answer"
 
 
+@pytest.mark.parametrize(
+    ("unit", "typed", "low", "high"),
+    [("mm", "31.2", 489.6, 734.4), ("in", "0.5", 19.28, 28.91), ("thou", "9", 19280.0, 28910.0)],
+)
+def test_what_cannot_be_is_refused_in_the_unit_that_was_typed(unit: str, typed: str, low: float, high: float) -> None:
+    run = PaperRun()
+    run.play("length-before/length/1")
+    with pytest.raises(Refusal) as refused:
+        run.value("length-before/length/1", typed, unit)
+    assert refused.value.code == "out_of_physical_range"
+    assert refused.value.params["unit"] == refused.value.params["base"] == unit
+    assert refused.value.params["low"] == pytest.approx(low, rel=0.001)
+    assert refused.value.params["high"] == pytest.approx(high, rel=0.001)
+
+
 def test_a_reading_above_full_scale_is_refused() -> None:
     run = PaperRun()
     run.play("first/raise")

@@ -26,7 +26,7 @@ from jorvek.core.run.rules.strip import clearance_at, scale_of, uncertainty_mm
 from jorvek.core.run.rules.studs import AT_C, first_length
 from jorvek.core.run.rules.tried import tight_at
 from jorvek.core.run.rules.turned import judge_pull, judge_turn
-from jorvek.core.units import GLOSSARY_UNIT, Quantity, convert, read_number
+from jorvek.core.units import GLOSSARY_UNIT, Quantity, convert, read_number, symbol
 
 _VERDICT = {
     Decision.ACCEPT: ev.Verdict.IN_BAND,
@@ -174,28 +174,29 @@ def read_value(state: RunState, cell: Cell, answer: ev.ValueAnswer) -> float:
         question = meant_for(state, cell, answer)
         if question is not None:
             raise question
-        raise Refusal(
-            "out_of_physical_range",
-            got=answer.text,
-            unit=answer.unit,
-            low=round(low, 3),
-            high=round(high, 3),
-            base=GLOSSARY_UNIT[cell.quantity],
-        )
+        ends = {"low": in_unit(low, cell.quantity, answer.unit), "high": in_unit(high, cell.quantity, answer.unit)}
+        unit = symbol(answer.unit)
+        raise Refusal("out_of_physical_range", got=answer.text, unit=unit, base=unit, **ends)
     return value
 
 
-def _corrected(state: RunState, cell: Cell, value: float) -> float:
+def in_unit(value: float, quantity: Quantity, unit: str) -> float:
+    """Return a limit in the unit in which somebody typed, to four digits: a refusal speaks as one was spoken to."""
+    return float(f"{convert(value, quantity, GLOSSARY_UNIT[quantity], unit):.4g}")
+
+
+def _corrected(state: RunState, cell: Cell, value: float, answer: ev.ValueAnswer) -> float:
     tool = state.tool(cell.tool_role)
     if tool is not None and tool.quantity is cell.quantity and value > tool.full_scale:
-        raise Refusal("above_full_scale", got=value, full_scale=tool.full_scale, tool=tool.id)
+        full, unit = in_unit(tool.full_scale, tool.quantity, answer.unit), symbol(answer.unit)
+        raise Refusal("above_full_scale", got=answer.text, unit=unit, full_scale=full, tool=tool.id)
     return true_of(state, cell, value)
 
 
 def _judge_value(state: RunState, cell: Cell, answer: ev.ValueAnswer) -> ev.Judgement:
     value = read_value(state, cell, answer)
     tool = state.tool(cell.tool_role)
-    corrected = _corrected(state, cell, value)
+    corrected = _corrected(state, cell, value, answer)
     same = tool is not None and tool.quantity is cell.quantity
     uncertainty = tool.expanded_uncertainty() * oil_per_shown(state, cell) if tool is not None and same else 0.0
     base = ev.Judgement(
@@ -215,7 +216,7 @@ def _judge_value(state: RunState, cell: Cell, answer: ev.ValueAnswer) -> ev.Judg
         case Rule.STRETCH:
             return _stretch(state, cell, base)
         case Rule.STRIP:
-            return _strip(state, cell, base)
+            return _strip(state, cell, base, answer.unit)
         case Rule.REPEAT:
             return _repeat(state, cell, base)
         case Rule.RELEASE:
@@ -307,9 +308,10 @@ def _guarded(
     )
 
 
-def _strip(state: RunState, cell: Cell, base: ev.Judgement) -> ev.Judgement:
+def _strip(state: RunState, cell: Cell, base: ev.Judgement, unit: str) -> ev.Judgement:
     """A width told as a clearance; beyond the printed scale nothing is told, so it is not good."""
     width = base.corrected or 0.0
+    _demand_wider(state, cell, width, unit)
     clearance, scale = clearance_at(state, cell, width), scale_of(state, cell)
     if clearance is None:
         end = scale[0] if width < scale[0][0] else scale[-1]
@@ -318,6 +320,15 @@ def _strip(state: RunState, cell: Cell, base: ev.Judgement) -> ev.Judgement:
         return base.model_copy(update={"verdict": ev.Verdict.OUT_OF_BAND, "reasons": (reason,), **limits})
     of_clearance = base.model_copy(update={"uncertainty": uncertainty_mm(scale, width, base.uncertainty or 0.0)})
     return _guarded(cell, of_clearance, clearance, cell.lower, cell.upper, None)
+
+
+def _demand_wider(state: RunState, cell: Cell, width: float, unit: str) -> None:
+    """The widest width of a place is not below its narrowest one."""
+    narrowest = state.live(cell.needs[0]) if cell.needs else None
+    least = None if narrowest is None else narrowest.judgement.corrected
+    if least is not None and width < least - 1e-9:
+        shown = {name: in_unit(one, Quantity.LENGTH, unit) for name, one in (("got", width), ("narrowest", least))}
+        raise Refusal("narrower_than_narrowest", unit=symbol(unit), **shown)
 
 
 def _repeat(state: RunState, cell: Cell, base: ev.Judgement) -> ev.Judgement:

@@ -12,10 +12,11 @@ from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.state import RunState, Stuck
 from jorvek.core.run.rules.dangers import demand_let_down, zero_after
-from jorvek.core.run.rules.judge import ceiling_for, read_value
+from jorvek.core.run.rules.judge import ceiling_for, in_unit, read_value
 from jorvek.core.run.rules.on_instrument import true_of
 from jorvek.core.run.rules.progress import demand_open, demand_running, open_cells
 from jorvek.core.run.rules.tried import tries
+from jorvek.core.units import Quantity, symbol
 
 START: Final = 0.8
 """Share of the healthy pressure at which the ladder begins: weak studs come free well below it."""
@@ -58,7 +59,8 @@ def try_pressure(state: RunState, command: c.TryPressure, facts: c.Facts) -> ev.
     value = read_value(state, cell, ev.ValueAnswer(text=command.text, unit=command.unit))
     true, ceiling = true_of(state, cell, value), ceiling_for(state, cell)
     if ceiling is not None and true > ceiling + _STEADY:
-        raise Refusal("over_the_ceiling", got=command.text, ceiling=round(ceiling, 1))
+        top = in_unit(ceiling, Quantity.PRESSURE, command.unit)
+        raise Refusal("over_the_ceiling", got=command.text, ceiling=top, unit=symbol(command.unit))
     return ev.PressureTried(step=command.step, text=command.text, unit=command.unit, value=value, true_bar=true)
 
 

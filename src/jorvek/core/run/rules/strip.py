@@ -7,7 +7,6 @@ from itertools import pairwise
 from jorvek.core.measuring.bearing import strip_clearance, strip_width
 from jorvek.core.procedure.steps import GateStep
 from jorvek.core.procedure.steps.measuring import StripClearance
-from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.state import RunState
 
@@ -40,16 +39,7 @@ def widths_for(scale: Scale, least_mm: float | None, most_mm: float | None) -> t
 
 
 def clearance_at(state: RunState, cell: Cell, width_mm: float) -> float | None:
-    """Return the clearance in mm that a width tells; None where the printed scale does not reach.
-
-    Raises:
-        Refusal: ``narrower_than_narrowest`` for a widest width below the narrowest one of its point.
-    """
-    narrowest = state.live(cell.needs[0]) if cell.needs else None
-    if narrowest is not None and narrowest.judgement.corrected is not None:
-        least = narrowest.judgement.corrected
-        if width_mm < least - 1e-9:
-            raise Refusal("narrower_than_narrowest", got=width_mm, narrowest=least)
+    """Return the clearance in mm that a width tells; None where the printed scale does not reach."""
     scale = scale_of(state, cell)
     if not scale[0][0] <= width_mm <= scale[-1][0]:
         return None

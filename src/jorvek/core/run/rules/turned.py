@@ -11,7 +11,7 @@ from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell, Rule
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.friction import model_in, torque_Nm
-from jorvek.core.units import GLOSSARY_UNIT, Quantity, convert, read_number
+from jorvek.core.units import GLOSSARY_UNIT, Quantity, convert, read_number, symbol
 
 FLATS = "flats"
 """Unit name for angles counted in flats or points of the turned form."""
@@ -37,7 +37,9 @@ def read_angle(state: RunState, cell: Cell, text: str, unit: str) -> float:
         value = convert(number, Quantity.ANGLE, unit, GLOSSARY_UNIT[Quantity.ANGLE])
     low, high = cell.plausible or (0.0, 3600.0)
     if not low <= value <= high:
-        raise Refusal("out_of_physical_range", got=text, unit=unit, low=low, high=high, base="deg")
+        per_unit = flat if unit == FLATS and flat is not None else convert(1.0, Quantity.ANGLE, unit, "deg")
+        shown, ends = symbol(unit), {"low": round(low / per_unit, 3), "high": round(high / per_unit, 3)}
+        raise Refusal("out_of_physical_range", got=text, unit=shown, base=shown, **ends)
     return value
 
 
