@@ -14,11 +14,15 @@ from jorvek.core.bolting.interaction import simulate_tensioning
 from jorvek.core.bolting.torque import preload_from_torque
 from jorvek.core.measuring.evidence import Agreement
 from jorvek.core.refusal import Refusal
+from jorvek.core.run.log.cells import Ask
 from jorvek.core.run.log.definition import define
+from jorvek.core.run.rules.progress import next_call
 from jorvek.core.run.views.estimate import estimate
 from jorvek.core.twin import metal
 from jorvek.core.twin.seeded import Fault, Population, seeded
-from tests.core.paper_run import shipped
+from jorvek.local.twin_hands import ToolFaults
+from tests.core.paper_run import TODAY, TOOLS, shipped
+from tests.core.twin_named import named, said_of, said_of_all
 from tests.core.twin_run import played
 
 HEAD = define(shipped("corvane-v10-head-tighten"), {"tool": "bar"})
@@ -164,3 +168,46 @@ def test_on_sound_joints_the_core_finds_the_truth_within_what_it_states(name: st
             inside += abs(held.F_N - hands.holds_N(run.state.definition, fastener)) <= 2.0 * held.u_N
     assert all_ >= 8
     assert inside >= 0.85 * all_
+
+
+# ---- what was sown is named, and nothing else --------------------------------------------------------------------
+
+MAIN_BEARING = ("corvane-v10-main-tighten", {"clearance": "free"})
+ROD = ("corvane-v10-rod-tighten", dict[str, str]())
+BIG_END = ("tarnholt-7l34-rod-tighten", {"shell": "before"})
+COVER = ("ulvane-5x46-cover-tighten", {"tools": "eight"})
+LOW_GAUGE = ToolFaults(gauge=-0.12)
+
+
+@pytest.mark.parametrize(("name", "way"), [MAIN_BEARING, ROD, BIG_END])
+def test_a_sound_joint_is_named_by_nothing(name: str, way: dict[str, str]) -> None:
+    for seed in range(3):
+        run, _ = played(name, way, seed)
+        assert said_of_all(run.state) == set()
+        assert [f for f in run.state.definition.cells_of if said_of(run.state, f)] == []
+
+
+@pytest.mark.parametrize(
+    ("where", "faults", "tools", "by"),
+    [
+        (MAIN_BEARING, {Fault.ALL_DRY}, ToolFaults(), {"moved too_little"}),
+        (MAIN_BEARING, {Fault.ONE_DRY}, ToolFaults(), {"moved"}),
+        (ROD, {Fault.ALL_DRY}, ToolFaults(), {"moved too_little"}),
+        (ROD, {Fault.SOFT_BOLT}, ToolFaults(), {"end_torque"}),
+        (BIG_END, set(), LOW_GAUGE, {"length", "evidence"}),
+        (COVER, set(), LOW_GAUGE, {"length", "evidence"}),
+    ],
+)
+def test_what_was_sown_is_named_by_what_shows_it(
+    where: tuple[str, dict[str, str]], faults: set[Fault], tools: ToolFaults, by: set[str]
+) -> None:
+    said = [named(*played(*where, seed, frozenset(faults), tools), frozenset(faults)) for seed in range(4)]
+    assert sum(bool(by & words) for words in said) >= 3, said
+
+
+def test_after_a_trial_assembly_the_bolts_begin_from_slack_again() -> None:
+    run, hands = played("corvane-v10-main-tighten", {"clearance": "strip"}, 1, until=Ask.CHOICE)
+    while (cell := next_call(run.state)) is not None and cell.step != "run-down":
+        run.now += run.waiting(cell)
+        run.record(cell.key, hands.answer(run.state, cell, TOOLS, TODAY))
+    assert [hands.holds_N(run.state.definition, name) for name in "1234"] == [0.0] * 4

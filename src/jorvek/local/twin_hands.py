@@ -12,8 +12,10 @@ from jorvek.core.procedure.clamp import ClampModel
 from jorvek.core.procedure.steps import (
     AngleStep,
     CheckTripStep,
+    FullReleaseStep,
     LoosenPressureStep,
     LubricateStep,
+    NutsOffStep,
     SettlingPassStep,
     StretchStep,
     TensionStep,
@@ -86,6 +88,10 @@ class TwinHands:
                 return ev.TurnAnswer(to_mark=True)
             case AngleStep() if cell.item == "end_torque":
                 return ev.ValueAnswer(text=f"{self._torque_Nm(state, cell):.0f}", unit="N.m")
+            case FullReleaseStep() | NutsOffStep() if cell.fastener is not None:
+                group, name = self._of(state, cell)
+                self.stands[group] = metal.free(self.joints[group], self.stands[group], name)
+                return usual_answer(state, cell, self.chance, tools, today)
             case LubricateStep() if cell.item_word == "tested_load" and step.friction_test and step.group:
                 return self._tested(step.group, step.friction_test.torque.value)
             case StretchStep() if cell.item == "length":
@@ -119,7 +125,10 @@ class TwinHands:
         group, name = self._of(state, cell)
         joint = self.joints[group]
         k = joint.place(name)
-        return joint.bolts[k].torque_Nm(self.stands[group].loads_N[k]) * (1.0 + self.chance.gauss(0.0, 0.015))
+        felt = joint.bolts[k].torque_Nm(self.stands[group].loads_N[k]) * (1.0 + self.chance.gauss(0.0, 0.015))
+        shown = state.tool(cell.tool_role)
+        # Past the end of the scale nothing more can be read.
+        return felt if shown is None else min(felt, shown.full_scale)
 
     def _tested(self, group: str, torque_Nm: float) -> ev.ValueAnswer:
         """Pull one more bolt of the set, with the oil of the joint, on a rig that shows torque and load truly."""

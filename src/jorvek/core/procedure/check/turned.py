@@ -6,16 +6,18 @@ import math
 from collections.abc import Iterator
 from typing import Final
 
+from jorvek.core.bolting.torque import torque_lever_mm
 from jorvek.core.bolting.wrench import extension_setting, wrench_range
 from jorvek.core.figures import stated_figure
 from jorvek.core.procedure.check.finding import CheckFinding, error, kilo, percent, warning
 from jorvek.core.procedure.check.reading import Reading, Rule
 from jorvek.core.procedure.fasteners import FastenerGroup
-from jorvek.core.procedure.loads import unrolled
+from jorvek.core.procedure.loads import Stage, unrolled
 from jorvek.core.procedure.parts import half_width, limits_of
 from jorvek.core.procedure.steps import (
     AngleStep,
     CheckTripStep,
+    EndTorque,
     EqualStage,
     FollowUpStep,
     FullReleaseStep,
@@ -106,6 +108,8 @@ def angles(r: Reading) -> Iterator[CheckFinding]:
         if limit is not None and reached >= limit and reused:
             path = ("steps", stage.index, "angle")
             yield error("angle_reaches_yield", path, angle=reached, limit=round(limit, 1))
+        if stage.step.end_torque is not None:
+            yield from _end_torque(r, stage, stage.step.end_torque)
     yield from _snug_first(r)
     for i, step in r.of(AngleStep):
         lower, upper = limits_of(step.angle, step.band)
@@ -115,6 +119,34 @@ def angles(r: Reading) -> Iterator[CheckFinding]:
         if grain > half_width(step.angle, step.band) * 2.0:
             half = half_width(step.angle, step.band)
             yield warning("angle_too_coarse", ("steps", i, "band"), half=round(half, 1), grain=round(grain, 1))
+
+
+_SOFT: Final = 0.95
+_STRONGER: Final = 1.15
+"""Yield strength of a delivered bolt over the least that its class promises."""
+
+
+def _end_torque(r: Reading, stage: Stage, stated: EndTorque) -> Iterator[CheckFinding]:
+    """The limit of the torque at the end finds a soft bolt and bars no sound one.
+
+    Source: derived here. At a friction the torque is the load there times the lever; the least over the friction
+    range is that of a bolt which yields where its class promises, the most that of one 15 % stronger.
+    """
+    model = r.models[stage.group]
+    if model.friction is None:
+        return
+    ends = ((model.friction[0], stage.held.most), (model.friction[2], stage.held.least))
+    torques_Nm = [
+        load * torque_lever_mm(model.thread, mu, mu, model.face_mm) / 1000.0 + model.prevailing_Nm for mu, load in ends
+    ]
+    path, least, most = ("steps", stage.index, "end_torque"), min(torques_Nm), _STRONGER * max(torques_Nm)
+    shown: dict[str, str | float] = {"least": round(least, 1), "stated": stated.at_least.shown}
+    if stated.at_least.value < _SOFT * least:
+        yield warning("end_torque_finds_nothing", (*path, "at_least"), **shown)
+    if stated.at_least.value > least * (1.0 + _ROUNDED):
+        yield warning("end_torque_bars_sound", (*path, "at_least"), **shown)
+    if stated.at_most is not None and stated.at_most.value < most * (1.0 - _ROUNDED):
+        yield warning("end_torque_bars_strong", (*path, "at_most"), most=round(most, 1), stated=stated.at_most.shown)
 
 
 _BY_EYE_DEG: Final = 2.0
