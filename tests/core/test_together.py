@@ -7,18 +7,71 @@ from uuid import uuid4
 
 import pytest
 
-from jorvek.core.measuring.evidence import Agreement
+from jorvek.core.bolting.stretch import STEEL_EXPANSION_PER_K
+from jorvek.core.measuring.evidence import Agreement, ClampEstimate
 from jorvek.core.procedure.clamp import ClampModel
+from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.steps import AngleStep, TensionStep, TorqueStep
 from jorvek.core.run.log import commands as c
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.judge import expected_length
 from jorvek.core.run.views.estimate import after_neighbours, estimate, spoiled
 from jorvek.core.run.views.record import RunRecord, record_of
-from tests.core.paper_run import INES, PaperRun
+from tests.core.paper_run import INES, PaperRun, shipped
 from tests.core.test_every_kind_of_run import WAYS
 
 TIGHTENED = [(name, way) for name, way in WAYS if name.endswith("tighten")]
+
+
+def with_joint_temperature(joint_C: str) -> PaperRun:
+    """The main studs of a joint that is warmer or colder than they are; their own temperature is 20.5 °C."""
+    run = PaperRun("tarnholt-7l34-main-tighten")
+    run.play("length-after/joint_temperature")
+    run.value("length-after/joint_temperature", joint_C, "degC")
+    for name in ("V1", "V2"):
+        run.play(f"length-after/temperature/{name}")
+        run.value(f"length-after/temperature/{name}", "20.5", "degC")
+        run.play(f"length-after/length/{name}")
+        target, _, _ = expected_length(run.state, run.state.definition.by_key[f"length-after/length/{name}"])
+        run.value(f"length-after/length/{name}", f"{target:.3f}")
+    return run
+
+
+def held(run: PaperRun, name: str) -> tuple[float, float]:
+    """Load and its standard uncertainty, where the evidence agrees."""
+    found = estimate(run.state, name)
+    assert isinstance(found, ClampEstimate)
+    assert found.F_N is not None
+    assert found.u_N is not None
+    return found.F_N, found.u_N
+
+
+def test_a_stud_that_is_warmer_than_its_joint_is_expected_to_hold_less_than_was_set() -> None:
+    """What the pressure left is brought to the moment of the stretch; 5 K make 5 times alpha L over both resilience."""
+    run = with_joint_temperature("20.5")
+    model, group = run.state.definition.model_of("V1"), run.state.definition.groups["V1"]
+    grip = sum(layer.thickness.value for layer in group.clamped.layers)
+    per_K = STEEL_EXPANSION_PER_K * grip / (model.delta_S + model.dP)
+    lower = held(run, "V1")[0] - held(with_joint_temperature("15.5"), "V1")[0]
+    assert 0.0 < lower < 5.0 * per_K, "the stretch speaks, too, and is of that moment anyway"
+    higher = held(with_joint_temperature("25.5"), "V1")[0] - held(run, "V1")[0]
+    assert higher == pytest.approx(lower, rel=0.01)
+
+
+def test_a_kelvin_costs_the_heads_stud_what_the_book_says() -> None:
+    run = PaperRun()
+    model, group = run.state.definition.model_of("1"), run.state.definition.groups["1"]
+    grip = sum(layer.thickness.value for layer in group.clamped.layers)
+    assert STEEL_EXPANSION_PER_K * grip / (model.delta_S + model.dP) == pytest.approx(2900.0, rel=0.01)
+
+
+def test_a_joint_whose_temperature_is_known_leaves_less_in_doubt() -> None:
+    plain = shipped("tarnholt-7l34-main-tighten").plain()
+    next(s for s in plain["steps"] if s["id"] == "length-after").pop("joint_at")
+    unknown = PaperRun(Procedure.model_validate(plain))
+    unknown.play()
+    assert held(with_joint_temperature("20.5"), "V1")[1] < held(unknown, "V1")[1]
 
 
 def record(run: PaperRun) -> RunRecord:

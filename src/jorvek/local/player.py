@@ -127,6 +127,8 @@ def _reading(state: RunState, cell: Cell, chance: random.Random) -> str:
             return f"{5 * round((cell.target or 0.0) * (1 + chance.gauss(0, 0.01)) / 5):.0f}"
         case "temperature" if cell.kind in ("temperature_gate", "wait"):
             return f"{(cell.upper or 40.0) - 12.0:.1f}"
+        case "joint_temperature":
+            return "20.5"
         case "temperature":
             return f"{19.0 + (1.5 if cell.kind == 'stretch' else 0.0) + chance.gauss(0, 0.2):.1f}"
         case "length":

@@ -7056,6 +7056,8 @@ export interface components {
          *         lower: smallest stretch allowed.
          *         upper: largest stretch allowed.
          *         spread_at_most: largest difference among the fasteners.
+         *         joint_at: where the joint's own temperature is taken, once, where the difference matters: a stud that is warmer
+         *             than its joint holds less until they are alike.
          */
         StretchStep: {
             /** Before */
@@ -7079,6 +7081,8 @@ export interface components {
             id: string;
             /** Instrument */
             instrument: string;
+            /** Joint At */
+            joint_at?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}

@@ -150,6 +150,8 @@ class StretchStep(RoundStep):
         lower: smallest stretch allowed.
         upper: largest stretch allowed.
         spread_at_most: largest difference among the fasteners.
+        joint_at: where the joint's own temperature is taken, once, where the difference matters: a stud that is warmer
+            than its joint holds less until they are alike.
     """
 
     kind: Literal["stretch"]
@@ -162,6 +164,7 @@ class StretchStep(RoundStep):
     lower: Length
     upper: Length
     spread_at_most: Length
+    joint_at: Text | None = None
 
 
 class WillNotMove(Part):

@@ -15,6 +15,7 @@ from jorvek.core.procedure.fasteners import FastenerGroup
 from jorvek.core.procedure.steps import StretchStep, TensionStep, TorqueStep
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Ask, Cell, Rule
+from jorvek.core.run.log.expansion.tensioned import JOINT_TEMPERATURE
 from jorvek.core.run.log.state import Attempt, RunState
 from jorvek.core.run.rules.friction import model_in, torque_Nm
 from jorvek.core.run.rules.turned import before
@@ -64,13 +65,45 @@ def spoiled(state: RunState, fastener: str) -> bool:
     return False
 
 
-def _warmth_N(state: RunState, fastener: str) -> float:
-    """Return the standard uncertainty of a load from a stud that is warmer or colder than its joint."""
-    model, length = state.definition.model_of(fastener), state.definition.groups[fastener].free_length.value
-    return STEEL_EXPANSION_PER_K * length * _JOINT_DOUBT_K / (model.delta_S + model.dP)
+@dataclass(frozen=True)
+class _Warmth:
+    """What a difference between the temperatures of a stud and its joint does to the load.
+
+    Attributes:
+        shift_N: load at the last stretch less the load as set.
+        doubt_N: its standard uncertainty.
+    """
+
+    shift_N: float
+    doubt_N: float
 
 
-def _by_pressure(state: RunState, attempt: Attempt, fastener: str, carried: float | None) -> Evidence | None:
+def _warmth(state: RunState, fastener: str, reading: Attempt | None) -> _Warmth:
+    """Return what unequal warmth does; a joint whose temperature was taken with the stretch leaves less in doubt.
+
+    Source: derived here, the change of ``thermal_preload_change`` for equal metals: a stud that is warmer than its
+    joint by one kelvin holds less by its own growth over the resilience of both. Stud and joint are taken to be alike
+    when they were tightened.
+    """
+    model, parts = state.definition.model_of(fastener), state.definition.groups[fastener].clamped.layers
+    # Only along the grip do stud and parts pull against each other.
+    grip = sum(layer.thickness.value for layer in parts)
+    per_K = STEEL_EXPANSION_PER_K * grip / (model.delta_S + model.dP)
+    taken = None if reading is None else _joint_temperature(state, reading)
+    if taken is None or reading is None:
+        return _Warmth(0.0, _JOINT_DOUBT_K * per_K)
+    stud = state.live(state.definition.by_key[reading.cell].uses[0])
+    warmer = 0.0 if stud is None else (stud.judgement.corrected or 0.0) - taken
+    return _Warmth(-warmer * per_K, _TEMPERATURE_DOUBT_K * per_K)
+
+
+def _joint_temperature(state: RunState, reading: Attempt) -> float | None:
+    step = state.definition.by_key[reading.cell].step
+    live = state.live(f"{step}/{JOINT_TEMPERATURE}")
+    return None if live is None else live.judgement.corrected
+
+
+def _by_pressure(state: RunState, attempt: Attempt, carried: float | None, warmth: _Warmth) -> Evidence | None:
     """Return what a tool pressure speaks for once the nut holds, carried through later pulls of the neighbours."""
     pressure = attempt.judgement.corrected
     if not pressure:
@@ -93,11 +126,11 @@ def _by_pressure(state: RunState, attempt: Attempt, fastener: str, carried: floa
     own = [
         _EMBEDDING_DOUBT * model.f_Z_um / 1000.0 / give,
         _RUN_DOWN_DOUBT * model.rundown_N,
-        _warmth_N(state, fastener),
+        warmth.doubt_N,
         _INTERACTION_DOUBT * abs(1.0 - share) * load,
     ]
     # Gauge, tools and the reckoned transfer are the same for every stud of the joint.
-    return _piece(EvidenceKind.PRESSURE, share * load, own, {"tool": doubt.u_rel * load})
+    return _piece(EvidenceKind.PRESSURE, share * load + warmth.shift_N, own, {"tool": doubt.u_rel * load})
 
 
 def _piece(kind: EvidenceKind, load_N: float, own: list[float], shared: dict[str, float]) -> Evidence:
@@ -179,7 +212,7 @@ def _snug_wrench(state: RunState, turned: Cell) -> float:
     return _wrench_of(state, pulls[-1]) if pulls else 0.0
 
 
-def _by_turning(state: RunState, attempt: Attempt, fastener: str) -> Evidence | None:
+def _by_turning(state: RunState, attempt: Attempt, fastener: str, warmth: _Warmth) -> Evidence | None:
     """Return what the last pull or turn speaks for. Source: derived here, slopes taken by central differences."""
     cell, load = state.definition.by_key[attempt.cell], 1000.0 * (attempt.judgement.clamp_kN or 0.0)
     model, step = model_in(state, fastener), state.definition.steps_by_id[cell.step_id]
@@ -190,7 +223,8 @@ def _by_turning(state: RunState, attempt: Attempt, fastener: str) -> Evidence | 
     if isinstance(step, TorqueStep):
         doubt = _torque_doubt(model, torque_Nm(state, cell, step.torque.value), _wrench_of(state, cell))
         shared = {"wrench": doubt.wrench * load, "friction": doubt.oil * load}
-        return _piece(EvidenceKind.TORQUE, load, [doubt.bolt * load, embeds, _warmth_N(state, fastener)], shared)
+        own = [doubt.bolt * load, embeds, warmth.doubt_N]
+        return _piece(EvidenceKind.TORQUE, load + warmth.shift_N, own, shared)
     held, angle = before(state, cell), attempt.judgement.corrected or 0.0
     if held.load_N is None or held.torque_Nm <= 0.0:
         return None
@@ -202,7 +236,7 @@ def _by_turning(state: RunState, attempt: Attempt, fastener: str) -> Evidence | 
         by_snug * doubt.bolt / whole,
         (model.after_angle(snug, far).F_N - model.after_angle(snug, near).F_N) / 2.0,
         embeds,
-        _warmth_N(state, fastener),
+        warmth.doubt_N,
     ]
     shared = {
         "wrench": by_snug * doubt.wrench / whole,
@@ -215,7 +249,7 @@ def _by_turning(state: RunState, attempt: Attempt, fastener: str) -> Evidence | 
     least, usual, most = (model.turned_yield_N(mu) / model.turned_yield_N() for mu in model.friction)
     eased, twisted = (model.after_angle(snug, angle, share / usual).F_N for share in (least, most))
     on_the_plateau = [(strong - weak) / 3.0**0.5, (eased - twisted) / 4.0]
-    return _piece(EvidenceKind.ANGLE, load, [*own, *on_the_plateau], shared)
+    return _piece(EvidenceKind.ANGLE, load + warmth.shift_N, [*own, *on_the_plateau], shared)
 
 
 def estimate(state: RunState, fastener: str) -> ClampEstimate | None:
@@ -239,8 +273,9 @@ def estimate(state: RunState, fastener: str) -> ClampEstimate | None:
     # A stretch read before the last pressure or pull belongs to another moment.
     reading = stretched if stretched is not None and stretched.seq > loaded else None
     carried = after_neighbours(state, reading.seq if reading is not None else None).get(fastener)
-    pieces = [_by_pressure(state, pressed, fastener, carried)] if pressed is not None else []
-    pieces += [_by_turning(state, turned, fastener)] if turned is not None else []
+    warmth = _warmth(state, fastener, reading)
+    pieces = [_by_pressure(state, pressed, carried, warmth)] if pressed is not None else []
+    pieces += [_by_turning(state, turned, fastener, warmth)] if turned is not None else []
     pieces += [_by_stretch(state, reading, fastener)] if reading is not None else []
     found = [piece for piece in pieces if piece is not None]
     return combine_evidence(found) if found else None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import replace
-from typing import Any
+from typing import Any, Final
 
 from jorvek.core.procedure import steps as s
 from jorvek.core.procedure.document import Procedure
@@ -57,8 +57,15 @@ def stud_length(procedure: Procedure, step: s.StudLengthStep) -> Iterator[Cell]:
         yield replace(length, rule=Rule.GROWTH, upper=step.growth_limit.value)
 
 
+JOINT_TEMPERATURE: Final = "joint_temperature"
+"""Item of a stretch step that holds the temperature of the joint itself."""
+
+
 def stretch(procedure: Procedure, step: s.StretchStep) -> Iterator[Cell]:
     """Temperature and length of each loaded stud, then the spread."""
+    if step.joint_at is not None:
+        place = typed("degC", Quantity.TEMPERATURE, METAL_C)
+        yield cell(step, JOINT_TEMPERATURE, Ask.VALUE, text=step.joint_at, tool_role=step.thermometer, **place)
     lengths: list[str] = []
     for temperature, length in _length_pair(procedure, step):
         first = tuple(f"{step.before}/{item}/{length.fastener}" for item in ("temperature", "length"))
