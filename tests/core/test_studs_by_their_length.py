@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from uuid import uuid4
+from uuid import UUID, uuid4
 
 import pytest
 
@@ -11,7 +11,8 @@ from jorvek.core.run.log import commands as c
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.fold import begin
 from jorvek.core.run.rules.progress import open_cells
-from jorvek.core.run.rules.studs import first_length, free_lengths, gone_at
+from jorvek.core.run.rules.studs import first_length, free_lengths, gone_at, used, uses_in
+from jorvek.core.run.views.bench import bench_view
 from tests.core.paper_run import BRAM, PaperRun
 from tests.core.test_limits_of_rules import codes
 
@@ -26,6 +27,78 @@ def at_a_length(first: dict[str, float]) -> PaperRun:
     run.play("length-before/temperature/1")
     run.value("length-before/temperature/1", "20.0", "degC")
     return run
+
+
+def begun_with(name: str, uses: dict[str, int], **way: str) -> PaperRun:
+    """A run on a joint whose fasteners were tightened before."""
+    run = PaperRun(name, **way)
+    started = run.events[0].data
+    assert isinstance(started, ev.RunStarted)
+    with_uses = run.events[0].model_copy(update={"data": started.model_copy(update={"uses": uses})})
+    run.events, run.state = [with_uses], begin(run.state.definition, with_uses)
+    return run
+
+
+def pulled_first(run: PaperRun, key: str) -> ev.Judgement:
+    run.play(key)
+    return run.record(key, ev.PullAnswer(outcome=ev.PullOutcome.MOVED))
+
+
+@pytest.mark.parametrize(("before", "good"), [(5, True), (6, False), (7, False)])
+def test_a_bolt_is_tightened_as_often_as_its_document_allows(before: int, good: bool) -> None:
+    """Six uses are allowed: the sixth is one of them."""
+    run = begun_with("corvane-v10-main-tighten", {"A": before}, clearance="free")
+    judged = pulled_first(run, "side-low-a/pull/A")
+    assert (judged.verdict is ev.Verdict.IN_BAND) is good
+    assert codes(judged) == ([] if good else ["used_up"])
+    if not good:
+        assert judged.reasons[0].params == {"times": before, "allowed": 6}
+
+
+def test_only_the_first_pull_from_slack_is_a_use() -> None:
+    run = begun_with("corvane-v10-main-tighten", {"A": 5}, clearance="free")
+    pulled_first(run, "side-low-a/pull/A")
+    assert pulled_first(run, "side-a/pull/A").verdict is ev.Verdict.IN_BAND, "the second stage is the same tightening"
+    assert uses_in(run.state)["A"] == 1
+
+
+def test_a_trial_assembly_is_a_use_of_its_own() -> None:
+    run = PaperRun("corvane-v10-main-tighten", clearance="strip")
+    run.play("trial-off/freed/4")
+    assert uses_in(run.state)["1"] == 1
+    run.play("side-a/setting")
+    assert uses_in(run.state)["1"] == 2
+    assert uses_in(run.state)["A"] == 1
+
+
+def test_a_used_up_bolt_comes_out_by_its_mark_and_another_begins_anew() -> None:
+    run = begun_with("corvane-v10-main-tighten", {"A": 6, "B": 6}, clearance="free")
+    pulled_first(run, "side-low-a/pull/A")
+    out = c.RejectFastener(
+        kind="reject_fastener", id=uuid4(), cell="side-low-a/pull/A", attempt=1, piece="A-9", reason="Used up"
+    )
+    run.send(out, BRAM)
+    found = used(run.state, "A")
+    assert found is not None
+    assert (found.times, found.up) == (0, False)
+    assert pulled_first(run, "side-low-a/pull/A").verdict is ev.Verdict.IN_BAND
+
+
+def test_a_decision_to_use_again_what_is_used_up_is_a_question() -> None:
+    for times, verdict in ((7, ev.Verdict.NOTED), (8, ev.Verdict.OUT_OF_BAND)):
+        run = begun_with("tarnholt-7l34-rod-loosen", {"1": times}, piston="stay")
+        run.play("look/decision/1")
+        call = bench_view(UUID(int=0), run.state, run.looking()).calls[0]
+        assert call.details["used"] == f"{times} / 8"
+        assert run.record("look/decision/1", ev.ChoiceAnswer(choice="reuse")).verdict is verdict
+
+
+@pytest.mark.parametrize(("times", "good"), [(7, True), (8, False)])
+def test_a_used_up_stud_is_named_before_it_is_tightened_once_more(times: int, good: bool) -> None:
+    run = begun_with("tarnholt-7l34-rod-tighten", {"1": times}, shell="before")
+    run.play("length-before/length/1")
+    judged = run.value("length-before/length/1", f"{free_mm(run):.3f}")
+    assert codes(judged) == ([] if good else ["used_up"])
 
 
 def free_mm(run: PaperRun) -> float:

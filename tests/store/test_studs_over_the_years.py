@@ -8,7 +8,7 @@ from jorvek.core.run.rules.progress import next_call
 from jorvek.core.run.rules.studs import free_lengths
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.player import Player
-from jorvek.work.studs import first_lengths
+from jorvek.work.studs import stud_history
 from tests.conftest import World
 
 
@@ -29,22 +29,24 @@ def overhaul(world: World, name: str, **instead: ev.Answer) -> Player:
 
 def test_first_lengths_are_kept_through_overhauls_and_go_out_with_their_studs(world: World) -> None:
     shop = world.workshop
-    assert first_lengths(shop, "unit-2", "head-5") == {}
+    assert stud_history(shop, "unit-2", "head-5").first_lengths == {}
     first = overhaul(world, "tarnholt-7l34-head-tighten")
     measured = free_lengths(first.state())
     assert set(measured) == {"1", "2", "3", "4"}
-    assert first_lengths(shop, "unit-2", "head-5") == measured
+    assert stud_history(shop, "unit-2", "head-5").first_lengths == measured
 
     out = ev.ChoiceAnswer(choice="replace", note="Nick in the thread", piece="S-3")
     second = overhaul(world, "tarnholt-7l34-head-loosen", **{"look/decision/3": out})
     assert second.state().started.first_lengths == measured, "the next run begins with them"
-    left = first_lengths(shop, "unit-2", "head-5")
+    left = stud_history(shop, "unit-2", "head-5").first_lengths
     assert left == {name: length for name, length in measured.items() if name != "3"}
 
     third = overhaul(world, "tarnholt-7l34-head-tighten")
     assert third.state().started.first_lengths == left
     fresh = free_lengths(third.state())
     assert fresh["1"] != measured["1"], "measured anew"
-    assert first_lengths(shop, "unit-2", "head-5") == {**left, "3": fresh["3"]}
+    assert stud_history(shop, "unit-2", "head-5").first_lengths == {**left, "3": fresh["3"]}
     assert next_call(third.state()) is None
-    assert first_lengths(shop, "unit-2", "head-4") == {}, "another head has its own studs"
+    assert stud_history(shop, "unit-2", "head-5").uses == {"1": 2, "2": 2, "3": 1, "4": 2}, "3 is a new one"
+    assert third.state().started.uses == {"1": 1, "2": 1, "4": 1}
+    assert stud_history(shop, "unit-2", "head-4").first_lengths == {}, "another head has its own studs"

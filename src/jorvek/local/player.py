@@ -121,14 +121,16 @@ def _fitting_tool(state: RunState, cell: Cell, tools: list[Tool], today: date) -
     raise LookupError(f"no tool for {cell.key}")
 
 
+_ALWAYS = {"zero": "0", "joint_temperature": "20.5"}
+"""Readings that a sound joint always gives."""
+
+
 def _reading(state: RunState, cell: Cell, chance: random.Random) -> str:
     match cell.item:
         case "free":
             return f"{5 * round((cell.target or 0.0) * (1 + chance.gauss(0, 0.01)) / 5):.0f}"
         case "temperature" if cell.kind in ("temperature_gate", "wait"):
             return f"{(cell.upper or 40.0) - 12.0:.1f}"
-        case "joint_temperature":
-            return "20.5"
         case "temperature":
             return f"{19.0 + (1.5 if cell.kind == 'stretch' else 0.0) + chance.gauss(0, 0.2):.1f}"
         case "length":
@@ -137,8 +139,8 @@ def _reading(state: RunState, cell: Cell, chance: random.Random) -> str:
             return f"{(target or 0.0) + grown + max(-0.02, min(0.02, chance.gauss(0, 0.008))):.3f}"
         case "thread":
             return f"{(cell.lower or 0.0) + 2.0 + chance.gauss(0, 0.4):.1f}"
-        case "zero":
-            return "0"
+        case item if item in _ALWAYS:
+            return _ALWAYS[item]
         case _ if cell.item_word == "tested_load":
             return f"{_tested_load_kN(state, cell) * (1 + chance.gauss(0, 0.01)):.1f}"
         case "prove":

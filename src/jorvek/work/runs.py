@@ -48,7 +48,7 @@ from jorvek.work.library import revision_of
 from jorvek.work.people import as_actor, check_pin
 from jorvek.work.photos import size_of, take_in
 from jorvek.work.sisters import ask_sisters, rejected_pieces
-from jorvek.work.studs import first_lengths
+from jorvek.work.studs import stud_history
 from jorvek.work.workshop import Workshop
 
 _log = structlog.get_logger()
@@ -107,6 +107,7 @@ def start_run(workshop: Workshop, actor: Person, command: StartRun) -> Snapshot:
     demand_variant(revision.procedure, engine, command.observed)
     selection = demand_selection(revision.procedure, command.selection)
     definition = define(revision.procedure, selection or None)
+    history = stud_history(workshop, engine.id, joint.key)
     started = RunStarted(
         procedure_hash=revision.hash,
         cells_hash=definition.cells_hash,
@@ -115,7 +116,8 @@ def start_run(workshop: Workshop, actor: Person, command: StartRun) -> Snapshot:
         engine=engine,
         selection=selection,
         observed=command.observed,
-        first_lengths=first_lengths(workshop, engine.id, joint.key),
+        first_lengths=history.first_lengths,
+        uses=history.uses,
     )
 
     def may_start_now() -> None:

@@ -76,6 +76,7 @@ const big = computed(() => (props.call.laddered ? null : (props.call.computed ??
     <p v-else class="ask">{{ ask }}</p>
     <p v-if="call.fault" class="why fault" role="alert">{{ t("bench.cannot_work_out") }} {{ faultText }}</p>
     <p v-if="call.why" class="why" translate="no">{{ call.why }}</p>
+    <p v-if="call.details['used']" class="why">{{ t("bench.used", { n: call.details["used"] }) }}</p>
     <ul v-if="call.sees.length > 0" class="sees">
       <li v-for="what in call.sees" :key="what" translate="no">{{ what }}</li>
     </ul>

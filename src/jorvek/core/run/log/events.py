@@ -223,6 +223,7 @@ class RunStarted(Fact):
         selection: the choice made for each option.
         observed: what decides the numbers, as found.
         first_lengths: length in mm at 20 °C of each stud when it was first measured in this joint, by name.
+        uses: how often each fastener was tightened in this joint before, by name.
     """
 
     kind: Literal["run_started"] = "run_started"
@@ -234,6 +235,7 @@ class RunStarted(Fact):
     selection: dict[str, str] = {}
     observed: tuple[Observed, ...] = ()
     first_lengths: dict[str, float] = {}
+    uses: dict[str, int] = {}
 
 
 class OnPaper(Fact):

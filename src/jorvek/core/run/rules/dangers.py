@@ -8,6 +8,7 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell, Rule
 from jorvek.core.run.log.state import Attempt, RunState, once
+from jorvek.core.run.rules.studs import USED_UP
 
 PASSED: Final = frozenset({"above_ceiling", "above_peak"})
 """Reasons by which a pressure has passed a limit that is never passed."""
@@ -97,7 +98,7 @@ def may_be_rejected(state: RunState, attempt: Attempt) -> bool:
         return False
     codes = {reason.code for reason in attempt.judgement.reasons}
     has_grown = cell.rule is Rule.GROWTH and attempt.judgement.verdict is not ev.Verdict.IN_BAND
-    return has_grown or _YIELDED in codes or (cell.means.load == "takes" and bool(codes & PASSED))
+    return has_grown or bool(codes & {_YIELDED, USED_UP}) or (cell.means.load == "takes" and bool(codes & PASSED))
 
 
 def stays_free(state: RunState, attempt: Attempt) -> bool:

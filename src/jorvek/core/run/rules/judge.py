@@ -23,7 +23,7 @@ from jorvek.core.run.rules.redo import loaded_since_free
 from jorvek.core.run.rules.rejected import plain_mark
 from jorvek.core.run.rules.released import judge_release
 from jorvek.core.run.rules.strip import clearance_at, scale_of, uncertainty_mm
-from jorvek.core.run.rules.studs import AT_C, first_length
+from jorvek.core.run.rules.studs import AT_C, first_length, used, used_up_reason
 from jorvek.core.run.rules.tried import tight_at
 from jorvek.core.run.rules.turned import judge_pull, judge_turn
 from jorvek.core.units import GLOSSARY_UNIT, Quantity, convert, read_number, symbol
@@ -100,11 +100,19 @@ def _judge_choice(state: RunState, cell: Cell, answer: ev.ChoiceAnswer) -> ev.Ju
         return ev.Judgement(verdict=verdict, judged=chosen.figure_mm, reasons=() if right else (reason,))
     if answer.choice == "tight_spot":
         return ev.Judgement(verdict=ev.Verdict.OUT_OF_BAND, reasons=(_tight(state, cell),))
+    if answer.choice == "reuse" and (spent := _used_up(state, cell)):
+        return ev.Judgement(verdict=ev.Verdict.OUT_OF_BAND, reasons=(spent,))
     if answer.choice in _WRONG:
         return ev.Judgement(verdict=ev.Verdict.OUT_OF_BAND, reasons=(ev.Reason(code=_WRONG[answer.choice]),))
     if cell.kind == "lubricate" and cell.item == "product" and answer.choice != cell.text:
         return ev.Judgement(verdict=ev.Verdict.OUT_OF_BAND, reasons=(_other_lubricant(state, cell, answer.choice),))
     return ev.Judgement(verdict=ev.Verdict.NOTED)
+
+
+def _used_up(state: RunState, cell: Cell) -> ev.Reason | None:
+    """Say that a fastener was tightened as often as its document allows; another time is one too many."""
+    found = None if cell.fastener is None else used(state, cell.fastener)
+    return None if found is None or not found.up else used_up_reason(found)
 
 
 def _other_lubricant(state: RunState, cell: Cell, product: str) -> ev.Reason:
@@ -406,7 +414,12 @@ def _growth(state: RunState, cell: Cell, base: ev.Judgement) -> ev.Judgement:
     if grown < -doubt:
         reason = _reason(cell, "shorter_than_first" if own else "shorter_than_new", by=-grown)
         return judgement.model_copy(update={"verdict": ev.Verdict.OUT_OF_BAND, "reasons": (reason,)})
-    return judgement
+    # Where a joint is undone, the decision on the fastener says so.
+    spent = None if state.definition.procedure.applies_to.purpose == "loosen" else _used_up(state, cell)
+    if spent is None:
+        return judgement
+    update = {"verdict": ev.Verdict.OUT_OF_BAND, "reasons": (*judgement.reasons, spent)}
+    return judgement.model_copy(update=update)
 
 
 def _stretch(state: RunState, cell: Cell, base: ev.Judgement) -> ev.Judgement:

@@ -1,6 +1,8 @@
-"""Studs by their own lengths: what each measured when it was first taken, and which ones went out."""
+"""Fasteners over the years: what a stud measured when it was first taken, how often one was used, which went out."""
 
 from __future__ import annotations
+
+from dataclasses import dataclass
 
 from jorvek.core.bolting.stretch import STEEL_EXPANSION_PER_K
 from jorvek.core.procedure.steps import StudLengthStep
@@ -47,6 +49,56 @@ def _measured(state: RunState, name: str) -> tuple[int, float] | None:
         warm = (temperature.judgement.corrected or AT_C) - AT_C
         return length.seq, length.judgement.corrected / (1.0 + STEEL_EXPANSION_PER_K * warm)
     return None
+
+
+@once
+def uses_in(state: RunState) -> dict[str, int]:
+    """Return how often each fastener was tightened from slack in this run, by name; a trial assembly is a use."""
+    return {name: used for name in state.definition.cells_of if (used := _uses(state, name))}
+
+
+def _uses(state: RunState, name: str) -> int:
+    """Count tightenings of what sits in a place since it was put in."""
+    count, loaded, since = 0, False, gone_at(state).get(name, 0)
+    for cell in state.definition.cells_of[name]:
+        live = state.live(cell.key)
+        if live is None or live.left_out or live.seq < since:
+            continue
+        if cell.means.load == "takes":
+            loaded = False
+        elif cell.means.load == "adds" and cell.means.evidence is not None and not loaded:
+            count, loaded = count + 1, True
+    return count
+
+
+@dataclass(frozen=True)
+class Used:
+    """How often a fastener was tightened before, and how often its document allows in all."""
+
+    times: int
+    allowed: int
+
+    @property
+    def up(self) -> bool:
+        """Whether another tightening would be one too many."""
+        return self.times >= self.allowed
+
+
+USED_UP = "used_up"
+
+
+def used_up_reason(found: Used) -> ev.Reason:
+    """Return the reason by which a fastener that was used up stands out."""
+    return ev.Reason(code=USED_UP, params={"times": found.times, "allowed": found.allowed})
+
+
+def used(state: RunState, name: str) -> Used | None:
+    """Return how often the fastener that sits in a place was tightened; None where its document does not count."""
+    reuse = state.definition.groups[name].reuse
+    if reuse is None or reuse.uses is None:
+        return None
+    before = 0 if name in gone_at(state) else state.started.uses.get(name, 0)
+    return Used(before + uses_in(state).get(name, 0), reuse.uses)
 
 
 def first_length(state: RunState, name: str) -> float | None:

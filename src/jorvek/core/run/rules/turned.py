@@ -11,6 +11,7 @@ from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell, Rule
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.friction import model_in, torque_Nm
+from jorvek.core.run.rules.studs import used, used_up_reason, uses_in
 from jorvek.core.units import GLOSSARY_UNIT, Quantity, convert, read_number, symbol
 
 FLATS = "flats"
@@ -111,6 +112,7 @@ def judge_pull(state: RunState, cell: Cell, answer: ev.PullAnswer) -> ev.Judgeme
                 reasons.append(ev.Reason(code="clicked_at_once"))
         case ev.PullOutcome.MOVED:
             reasons += _moved(state, cell, moved)
+    reasons += _used_up(state, cell)
     verdict = ev.Verdict.OUT_OF_BAND if reasons else ev.Verdict.IN_BAND
     held = _torque_load_kN(state, cell)
     return ev.Judgement(
@@ -121,6 +123,13 @@ def judge_pull(state: RunState, cell: Cell, answer: ev.PullAnswer) -> ev.Judgeme
         upper=cell.upper,
         clamp_kN=None if reasons else held,
     )
+
+
+def _used_up(state: RunState, cell: Cell) -> list[ev.Reason]:
+    """A bolt that was used as often as it may be is named at its first pull from slack, before it is loaded again."""
+    found = None if cell.fastener is None else used(state, cell.fastener)
+    from_slack = cell.fastener is not None and cell.fastener not in uses_in(state)
+    return [used_up_reason(found)] if found is not None and found.up and from_slack else []
 
 
 def _torque_load_kN(state: RunState, cell: Cell) -> float | None:

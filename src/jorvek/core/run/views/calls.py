@@ -25,6 +25,7 @@ from jorvek.core.run.rules.judge import OWES_WORDS, ceiling_for, seen_judgement
 from jorvek.core.run.rules.on_instrument import Shown, shown_on
 from jorvek.core.run.rules.ranks import wanted_rank
 from jorvek.core.run.rules.rejected import wants_mark
+from jorvek.core.run.rules.studs import used
 from jorvek.core.run.rules.turned import FLATS, before, expected_movement_deg, flat_deg
 from jorvek.core.run.views.labels import Label, View, naming
 from jorvek.core.run.views.rows import in_cell_unit, limit_of
@@ -126,6 +127,12 @@ def _top(state: RunState, cell: Cell) -> dict[str, str]:
     return {} if shown is None else {"ceiling": f"{shown.text} {shown.unit}"}
 
 
+def _used(state: RunState, cell: Cell) -> dict[str, str]:
+    """Return how often the fastener of a call was tightened before, where its document counts."""
+    found = None if cell.fastener is None else used(state, cell.fastener)
+    return {} if found is None else {"used": f"{found.times} / {found.allowed}"}
+
+
 def call_of(state: RunState, cell: Cell, units: Units) -> Call:
     """Return a call that may be answered now.
 
@@ -174,7 +181,7 @@ def call_of(state: RunState, cell: Cell, units: Units) -> Call:
         stillness=cell.rule is Rule.STAYED,
         signed=cell.ask is Ask.VALUE and cell.plausible is not None and cell.plausible[0] < 0.0,
         as_stretch=cell.rule is Rule.STRETCH,
-        details=said.details | _top(state, cell),
+        details=said.details | _top(state, cell) | _used(state, cell),
         lines=said.lines,
         own=_own(state, cell, units),
         confirmed_by=wanted_rank(state, cell),
