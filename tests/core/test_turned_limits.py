@@ -58,7 +58,9 @@ def test_a_settling_trip_at_the_same_torque_passes_the_check_and_one_at_another_
 # ---- torque at the end of an angle -------------------------------------------------------------------------------
 
 
-@pytest.mark.parametrize(("read", "found"), [("239", ["end_torque_low"]), ("240", []), ("300", [])])
+@pytest.mark.parametrize(
+    ("read", "found"), [("257", ["end_torque_low"]), ("258", []), ("395", []), ("396", ["end_torque_high"])]
+)
 def test_a_soft_bolt_is_seen_by_the_torque_at_the_end_of_its_angle(read: str, found: list[str]) -> None:
     run = PaperRun(ROD)
     run.play("turn/end_torque/1")
