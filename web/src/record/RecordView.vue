@@ -268,6 +268,14 @@ h1 {
   font-weight: 700;
 }
 
+/* On a line of its own: it is looked for where two fasteners differ. */
+.studs small {
+  color: var(--muted);
+  display: block;
+  font-size: var(--size-1);
+  font-weight: 400;
+}
+
 .studs .odd {
   color: var(--out);
   white-space: normal;
