@@ -230,6 +230,26 @@ def _draft(workshop: Workshop) -> str:
     return workshop.registers.add_revision(draft, author.id, workshop.clock())
 
 
+@pytest.mark.parametrize("servers", [1, 2])
+def test_of_two_documents_that_contradict_each_other_one_is_approved_however_they_meet(
+    world: World, monkeypatch: pytest.MonkeyPatch, servers: int
+) -> None:
+    first, second = two_workshops(world) if servers == 2 else (world.workshop, world.workshop)
+    ines = actor(first, "Ines Halloran")
+    author = people.person_by_name(first, "Bram Okafor")
+    old = shelf(first, "tarnholt-7l34-head-loosen")
+    library.withdraw(first, ines, old.hash)
+    drafts = []
+    for name, turns in (("half", "0.75 turn"), ("whole", "0.8 turn")):
+        plain = old.procedure.plain()
+        next(s for s in plain["steps"] if s["id"] == "seat")["back_off"] = turns
+        draft = Procedure.model_validate({**plain, "id": f"head-loosen-{name}"})
+        drafts.append(first.registers.add_revision(draft, author.id, first.clock()))
+    held_open(monkeypatch, library, "check_with")
+    ends = together(lambda: library.approve(first, ines, drafts[0]), lambda: library.approve(second, ines, drafts[1]))
+    assert sorted(ends) == ["check_not_clean", "done"]
+
+
 def test_a_withdrawn_revision_is_not_started_in_the_moment_of_its_withdrawal(
     world: World, monkeypatch: pytest.MonkeyPatch
 ) -> None:
