@@ -10,9 +10,12 @@ import pytest
 from jorvek.core.procedure.check import check
 from jorvek.core.procedure.check.among import Others, check_with
 from jorvek.core.procedure.check.finding import CheckFinding
+from jorvek.core.procedure.check.interacting import _pressure_bar
+from jorvek.core.procedure.clamp import ClampModel, models
 from jorvek.core.procedure.document import Procedure
 from tests.core.test_procedure_check import (
     BIG_END,
+    COVER,
     CROSSHEAD,
     GOOD,
     HEAD,
@@ -88,3 +91,19 @@ def test_two_revisions_of_one_document_do_not_contradict_each_other() -> None:
 @pytest.mark.parametrize(("upper", "short"), [("0.152 mm", False), ("0.153 mm", True)])
 def test_the_packets_scale_reaches_a_limit_on_its_last_mark(upper: str, short: bool) -> None:
     assert ("strip_scale_short" in found(MAIN, change(("@strip.gate.limits.upper", upper)))) is short
+
+
+@pytest.mark.parametrize("first", ["700 bar", "750 bar", "800 bar"])
+def test_groups_that_end_uneven_are_told_the_pressures_that_make_them_even(first: str) -> None:
+    """Two groups of four on the cover: 775 then 750, whatever was written."""
+    uneven = found(COVER, change(("@odd-first.pressure", first), ("@even-first.pressure", "750 bar")))["groups_uneven"]
+    assert uneven.params["equal"] == "775 bar → 750 bar"
+    told = change(("@odd-first.pressure", "775 bar"), ("@even-first.pressure", "750 bar"))
+    assert "groups_uneven" not in found(COVER, told), "what is told is even"
+
+
+def test_the_pressure_that_leaves_a_load_is_the_way_back_from_it() -> None:
+    model = models(GOOD[COVER])["cover-stud"]
+    assert isinstance(model, ClampModel)
+    for bar in (450.0, 750.0, 900.0):
+        assert _pressure_bar(model, model.residual_N(bar)) == pytest.approx(bar)

@@ -209,25 +209,6 @@ def _stretch_gauge(r: Reading, i: int, stretch: StretchStep) -> Iterator[CheckFi
         yield warning("spread_says_nothing", ("steps", i, "spread_at_most"), spread=spread, band=round(2.0 * half, 3))
 
 
-_EVEN: Final = 0.02
-
-
-def groups_even(r: Reading) -> Iterator[CheckFinding]:
-    """With fewer tools than studs, what the later groups take from the earlier ones."""
-    for group in r.procedure.fasteners:
-        mine = [s for s in r.stages if s.group == group.id and s.kind == "tension" and s.released]
-        if not mine or len(mine[-1].each) < len(group.positions):
-            continue
-        loads = mine[-1].each.values()
-        loss = 1.0 - min(loads) / max(loads)
-        if loss > _EVEN:
-            yield error("groups_uneven", ("steps", mine[-1].index), loss=percent(loss), allowed=percent(_EVEN))
-    for i, step in r.of(TensionStep):
-        for group in r.groups(step):
-            if group.clamped.reach is None and len(r.names(step)) < len(group.positions):
-                yield warning("reach_unknown", ("steps", i, "order"), group=group.title)
-
-
 def capable(r: Reading) -> Iterator[CheckFinding]:
     """Gauges and tensioners that can tell what the stage asks, and reach it."""
     needs: dict[str, float] = {}
@@ -314,7 +295,6 @@ RULES: Final[tuple[Rule, ...]] = (
     tools_on_studs,
     run_down,
     stretches,
-    groups_even,
     capable,
     loosening,
 )
