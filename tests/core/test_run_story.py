@@ -26,7 +26,7 @@ from jorvek.core.run.log.commands import (
 from jorvek.core.run.log.definition import define
 from jorvek.core.run.log.events import Verdict
 from jorvek.core.run.log.fold import fold
-from jorvek.core.run.rules.judge import expected_length
+from jorvek.core.run.rules.lengths import expected_length
 from jorvek.core.run.rules.progress import DebtKind, complete, debts, next_call, open_cells
 from jorvek.core.run.rules.redo import redo_scope
 from jorvek.core.run.views.bench import Looking, bench_view

@@ -15,7 +15,7 @@ from jorvek.core.procedure.steps import AngleStep, TensionStep, TorqueStep
 from jorvek.core.run.log import commands as c
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.state import RunState
-from jorvek.core.run.rules.judge import expected_length
+from jorvek.core.run.rules.lengths import expected_length
 from jorvek.core.run.views.estimate import after_neighbours, estimate, spoiled
 from jorvek.core.run.views.record import RunRecord, record_of
 from tests.core.paper_run import INES, PaperRun, shipped

@@ -23,7 +23,8 @@ from jorvek.core.run.log.commands import AnswerAge, Close, Command, Pause, Recor
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.ageing import asked_now
 from jorvek.core.run.rules.friction import in_force
-from jorvek.core.run.rules.judge import expected_length, wait_left_s
+from jorvek.core.run.rules.judge import wait_left_s
+from jorvek.core.run.rules.lengths import expected_length
 from jorvek.core.run.rules.measured import chosen_part
 from jorvek.core.run.rules.on_instrument import shown_on
 from jorvek.core.run.rules.progress import DebtKind, debts, next_call

@@ -12,7 +12,8 @@ from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.state import RunState, Stuck
 from jorvek.core.run.rules.dangers import demand_let_down, zero_after
-from jorvek.core.run.rules.judge import ceiling_for, in_unit, read_value
+from jorvek.core.run.rules.guarded import in_unit
+from jorvek.core.run.rules.judge import ceiling_for, read_value
 from jorvek.core.run.rules.on_instrument import true_of
 from jorvek.core.run.rules.progress import demand_open, demand_running, open_cells
 from jorvek.core.run.rules.tried import tries

@@ -19,9 +19,10 @@ from jorvek.core.procedure.steps import (
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.cells import Ask, Cell, Rule
 from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.choices import OWES_WORDS
 from jorvek.core.run.rules.departures import may_be_left_out
 from jorvek.core.run.rules.friction import torque_Nm
-from jorvek.core.run.rules.judge import OWES_WORDS, ceiling_for, seen_judgement
+from jorvek.core.run.rules.judge import ceiling_for, seen_judgement
 from jorvek.core.run.rules.on_instrument import Shown, shown_on
 from jorvek.core.run.rules.ranks import wanted_rank
 from jorvek.core.run.rules.rejected import wants_mark
