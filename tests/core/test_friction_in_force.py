@@ -23,6 +23,7 @@ from jorvek.core.run.views.bench import bench_view
 from jorvek.core.run.views.calls import Call
 from jorvek.core.run.views.estimate import estimate
 from jorvek.core.run.views.moved_as_expected import moved_as_expected
+from jorvek.core.run.views.rows import rows as rows_of
 from tests.core.paper_run import BRAM, PaperRun, shipped
 from tests.core.test_limits_of_rules import codes
 from tests.core.test_procedure_check import PLAIN
@@ -70,7 +71,26 @@ def test_another_lubricant_says_at_once_what_becomes_of_the_torques() -> None:
     told = str(judged.reasons[0].params["torques"])
     new = 240 * (load_N(240, 0.12) / load_N(240, 0.10))
     assert f"240 N·m → {new:.0f}" in told
-    assert told.count("→") == 4, "both cycles of first and second torque"
+    assert told.count("→") == 2, "each torque once, and none of a trial that was not chosen"
+
+
+def test_what_is_asked_and_written_down_speaks_of_the_lubricant_that_is_at_hand() -> None:
+    run = with_paste()
+    assert (first_call(run).text, first_call(run).details["product"]) == ("Assembly paste", "Assembly paste")
+    run.play("oil-main/face:1")
+    assert first_call(run).text == "Assembly paste: thread"
+    run.play("snug/setting")
+    shown = first_call(run).figure
+    assert shown is not None
+    run.value("snug/setting", shown.text, "N.m")
+    rows = {row.cell: row for row in rows_of(run.state)}
+    assert rows["oil-main/face:1"].text == "Assembly paste: thread", "the record says what was on the bolts"
+    target = rows["snug/setting"].target
+    assert target is not None
+    assert float(target.text) == pytest.approx(float(shown.text), abs=1.0), "and the torque that was aimed for"
+    plain = begun()
+    plain.record("oil-main/product", ev.ChoiceAnswer(choice="Engine oil"))
+    assert first_call(plain).details["product"] == "Engine oil"
 
 
 def test_the_torque_for_another_lubricant_gives_the_load_that_was_meant() -> None:

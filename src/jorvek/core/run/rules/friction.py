@@ -10,6 +10,7 @@ from typing import Final
 from jorvek.core.bolting.torque import friction_from_test, torque_lever_mm
 from jorvek.core.procedure.clamp import BoltModel
 from jorvek.core.procedure.fasteners import FastenerGroup
+from jorvek.core.procedure.options import applies
 from jorvek.core.procedure.steps import CheckTripStep, LubricateStep, RoundStep, SettlingPassStep, TorqueStep
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
@@ -95,6 +96,18 @@ def stated_for(group: FastenerGroup, product: str) -> Range | None:
     return None if found is None else (found.least.value, found.usual.value, found.most.value)
 
 
+def product_at_hand(state: RunState, cell: Cell) -> str | None:
+    """Return the lubricant that somebody chose in a cell's step, where it is another than the document's."""
+    step = state.definition.steps_by_id[cell.step_id]
+    if not isinstance(step, LubricateStep):
+        return None
+    said = state.live(f"{cell.step}/product")
+    chosen = said.answer.choice if said is not None and isinstance(said.answer, ev.ChoiceAnswer) else step.product
+    group = next((g for g in state.definition.procedure.fasteners if g.id == step.group), None)
+    named = group is not None and any(other.product == chosen for other in group.lubricant.others)
+    return chosen if named else None
+
+
 def torque_share(model: BoltModel, friction: Range | None) -> float:
     """Return the torque that gives the same load at another friction, over that at the document's.
 
@@ -151,9 +164,11 @@ def other_torques(state: RunState, cell: Cell, product: str) -> list[tuple[Torqu
         return None
     share, names = torque_share(model, friction), {spot.name for spot in group.positions}
     orders = state.definition.procedure.orders
-    stages = [s for s in state.definition.procedure.steps if isinstance(s, TorqueStep)]
-    mine = [s for s in stages if names & set(orders[s.order].names())]
-    return [(s, model.prevailing_Nm + share * (s.torque.value - model.prevailing_Nm)) for s in mine]
+    chosen = state.started.selection
+    stages = [s for s in state.definition.procedure.steps if isinstance(s, TorqueStep) and applies(s.only, chosen)]
+    # A trial and the joint that stays have the same torques: each is told once.
+    mine = {s.torque.text: s for s in reversed(stages) if names & set(orders[s.order].names())}
+    return [(s, model.prevailing_Nm + share * (s.torque.value - model.prevailing_Nm)) for s in reversed(mine.values())]
 
 
 def tested_friction(state: RunState, cell: Cell) -> tuple[float, float]:

@@ -21,14 +21,14 @@ from jorvek.core.run.log.cells import Ask, Cell, Rule
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.choices import OWES_WORDS
 from jorvek.core.run.rules.departures import may_be_left_out
-from jorvek.core.run.rules.friction import torque_Nm
+from jorvek.core.run.rules.friction import product_at_hand, torque_Nm
 from jorvek.core.run.rules.judge import ceiling_for, seen_judgement
 from jorvek.core.run.rules.on_instrument import Shown, shown_on
 from jorvek.core.run.rules.ranks import wanted_rank
 from jorvek.core.run.rules.rejected import wants_mark
 from jorvek.core.run.rules.studs import used
 from jorvek.core.run.rules.turned import FLATS, before, expected_movement_deg, flat_deg
-from jorvek.core.run.views.labels import Label, View, naming
+from jorvek.core.run.views.labels import Label, View, naming, words_of
 from jorvek.core.run.views.rows import in_cell_unit, limit_of
 from jorvek.core.units import UNIT_NAMES, Quantity, symbol
 
@@ -134,6 +134,12 @@ def _used(state: RunState, cell: Cell) -> dict[str, str]:
     return {} if found is None else {"used": f"{found.times} / {found.allowed}"}
 
 
+def _product(state: RunState, cell: Cell) -> dict[str, str]:
+    """Return the lubricant that is at hand, where it is not the document's own."""
+    product = product_at_hand(state, cell)
+    return {} if product is None else {"product": product}
+
+
 def call_of(state: RunState, cell: Cell, units: Units) -> Call:
     """Return a call that may be answered now.
 
@@ -182,7 +188,7 @@ def call_of(state: RunState, cell: Cell, units: Units) -> Call:
         stillness=cell.rule is Rule.STAYED,
         signed=cell.ask is Ask.VALUE and cell.plausible is not None and cell.plausible[0] < 0.0,
         as_stretch=cell.rule is Rule.STRETCH,
-        details=said.details | _top(state, cell) | _used(state, cell),
+        details=said.details | _top(state, cell) | _used(state, cell) | _product(state, cell),
         lines=said.lines,
         own=_own(state, cell, units),
         confirmed_by=wanted_rank(state, cell),
@@ -217,7 +223,7 @@ def _text(state: RunState, cell: Cell) -> str | None:
         shown = stated_figure(now, Quantity.TORQUE, step.torque.unit)
         return cell.text if now == step.torque.value else f"{shown.text} {shown.unit}"
     if cell.item != "nut" or cell.text is None:
-        return cell.text
+        return words_of(state, cell)
     number, unit = cell.text.split(" ", 1)
     return f"{number} {symbol(unit)}"
 

@@ -6,9 +6,10 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict
 
-from jorvek.core.procedure.steps import StepKind
+from jorvek.core.procedure.steps import LubricateStep, StepKind
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.friction import product_at_hand
 
 
 class View(BaseModel):
@@ -55,6 +56,14 @@ def label_of(state: RunState, key: str) -> Label:
     return Label(**naming(state, state.definition.by_key[key]))
 
 
+def words_of(state: RunState, cell: Cell) -> str | None:
+    """Return the author's words of a cell; of a lubricant, with the one that is at hand."""
+    step = state.definition.steps_by_id[cell.step_id]
+    if cell.text is None or not isinstance(step, LubricateStep):
+        return cell.text
+    return cell.text.replace(step.product, product_at_hand(state, cell) or step.product, 1)
+
+
 def naming(state: RunState, cell: Cell) -> dict[str, Any]:
     """Return the fields of a cell's label, for views that are labels and more."""
     return {
@@ -64,7 +73,7 @@ def naming(state: RunState, cell: Cell) -> dict[str, Any]:
         "kind": cell.kind,
         "item": cell.item,
         "fastener": cell.fastener,
-        "text": cell.text,
+        "text": words_of(state, cell),
         "worded": cell.in_author_words,
         "noun": state.definition.noun_of(cell.fastener),
     }

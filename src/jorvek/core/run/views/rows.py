@@ -8,6 +8,7 @@ from jorvek.core.figures import Figure, figure, stated_figure
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.state import Attempt, RunState
+from jorvek.core.run.rules.friction import torque_Nm
 from jorvek.core.run.views.labels import Label, View, naming
 from jorvek.core.units import Quantity, symbol
 
@@ -81,7 +82,7 @@ def row_of(state: RunState, attempt: Attempt) -> Row:
         read=as_read(attempt.answer),
         corrected=in_cell_unit(cell, corrected),
         judged=in_cell_unit(cell, j.judged),
-        target=limit_of(cell, cell.target),
+        target=limit_of(cell, None if cell.target is None else torque_Nm(state, cell, cell.target)),
         lower=limit_of(cell, j.lower),
         upper=limit_of(cell, j.upper),
         uncertainty=in_cell_unit(cell, j.uncertainty or None),
