@@ -88,6 +88,16 @@ def test_two_revisions_of_one_document_do_not_contradict_each_other() -> None:
     assert check_with(Procedure.model_validate(data), Others(tuple(GOOD.values()), tuple(GOOD.values()))) == []
 
 
+def test_two_approved_revisions_of_another_document_are_told_once() -> None:
+    data: Any = copy.deepcopy(PLAIN[LOOSE])
+    change(("id", "newer-book"), ("@seat.back_off", "0.75 turn"))(data)
+    older: Any = copy.deepcopy(PLAIN[LOOSE])
+    change(("revision", "A"))(older)
+    shelf = (*GOOD.values(), Procedure.model_validate(older))
+    found_ = check_with(Procedure.model_validate(data), Others(shelf, shelf))
+    assert [f.code for f in found_] == ["contradicts"]
+
+
 @pytest.mark.parametrize(("upper", "short"), [("0.152 mm", False), ("0.153 mm", True)])
 def test_the_packets_scale_reaches_a_limit_on_its_last_mark(upper: str, short: bool) -> None:
     assert ("strip_scale_short" in found(MAIN, change(("@strip.gate.limits.upper", upper)))) is short

@@ -109,9 +109,10 @@ def test_what_does_not_fit_or_another_program_worked_out_is_not_believed(
     closed_heads(world)
     told = everything(world.workshop)
     with world.workshop.database.engine.begin() as connection:
-        count = connection.execute(sa.select(sa.func.count()).select_from(t.run_digest)).scalar_one()
+        listed = sa.select(sa.func.count()).select_from(t.run_digest).where(t.run_digest.c.name != "studs")
+        count = connection.execute(listed).scalar_one()
         connection.execute(t.run_digest.update().values(body="{}"))
-    assert count == 2 * 5
+    assert count == 2 * 5, "five kinds of list; what a run begins with is worked out when one starts"
     assert everything(again(world)) == told, "a damaged one is worked out again"
     with world.workshop.database.engine.begin() as connection:
         connection.execute(t.run_digest.update().values(head_hash="0" * 64))
@@ -120,5 +121,6 @@ def test_what_does_not_fit_or_another_program_worked_out_is_not_believed(
     anew = again(world)
     assert everything(anew) == told
     with anew.database.reading() as connection:
-        programs = set(connection.execute(sa.select(t.run_digest.c.program)).scalars())
+        lists = sa.select(t.run_digest.c.program).where(t.run_digest.c.name != "studs")
+        programs = set(connection.execute(lists).scalars())
     assert programs == {"another"}

@@ -106,14 +106,16 @@ Fact = tuple[str, ...]
 
 
 def _contradictions(p: Procedure, approved: Sequence[Procedure]) -> Iterator[CheckFinding]:
-    mine = _facts(p)
+    mine, told = _facts(p), set[tuple[Path, str, str]]()
     for other in approved:
         if other.id == p.id or not _for_one_joint(p, other):
             continue
         theirs = _facts(other)
         for fact, (path, values) in mine.items():
             beside = theirs[fact][1] if fact in theirs else values
-            if not values.keys() & beside.keys():
+            # Two approved revisions of one document say the same of it once.
+            if not values.keys() & beside.keys() and (path, fact[1], other.id) not in told:
+                told.add((path, fact[1], other.id))
                 said = {"mine": ", ".join(values.values()), "theirs": ", ".join(beside.values())}
                 yield error("contradicts", path, field=fact[0], group=fact[1], name=other.id, **said)
 
