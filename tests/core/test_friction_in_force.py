@@ -189,6 +189,15 @@ def test_a_load_that_no_friction_explains_is_refused_before_it_is_kept() -> None
     assert len(run.events) == before
 
 
+def test_the_friction_of_the_day_is_shown_beside_the_range_of_the_lubricant_at_hand() -> None:
+    bands = []
+    for run in (begun(), with_paste()):
+        run.play("oil-main/friction")
+        call = first_call(run)
+        bands.append((call.lower and call.lower.text, call.upper and call.upper.text))
+    assert bands == [("0.100", "0.140"), ("0.080", "0.120")]
+
+
 @given(st.floats(0.06, 0.20))
 def test_a_wrench_and_a_friction_are_told_apart_once_the_friction_is_known(mu: float) -> None:
     """The test turns the wide range of a table into a narrow one round what the oil really is."""

@@ -212,6 +212,7 @@ FIXTURES: list[tuple[str, str, Change, str]] = [
     ("other_lubricant", V10, change(("@oil-long.product", "Copper paste")), "@oil-long.product"),
     ("dry_face_lubricated", V10, change(("@oil-long.faces", ["thread", "gasket bead"])), "@oil-long.faces"),
     ("never_lubricated", V10, drop("oil-long"), "@snug"),
+    ("stand_in_has_no_torque", MAIN, change(("@snug.order", "all")), "fasteners.0.lubricant.others"),
     (
         "friction_test_same_wrench",
         MAIN,

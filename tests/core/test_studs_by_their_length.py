@@ -7,13 +7,14 @@ from uuid import UUID, uuid4
 import pytest
 
 from jorvek.core.bolting.stretch import STEEL_EXPANSION_PER_K
+from jorvek.core.procedure.document import Procedure
 from jorvek.core.run.log import commands as c
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.fold import begin
 from jorvek.core.run.rules.progress import open_cells
 from jorvek.core.run.rules.studs import first_length, free_lengths, gone_at, used, uses_in
 from jorvek.core.run.views.bench import bench_view
-from tests.core.paper_run import BRAM, PaperRun
+from tests.core.paper_run import BRAM, PaperRun, shipped
 from tests.core.test_limits_of_rules import codes
 
 
@@ -29,7 +30,7 @@ def at_a_length(first: dict[str, float]) -> PaperRun:
     return run
 
 
-def begun_with(name: str, uses: dict[str, int], **way: str) -> PaperRun:
+def begun_with(name: str | Procedure, uses: dict[str, int], **way: str) -> PaperRun:
     """A run on a joint whose fasteners were tightened before."""
     run = PaperRun(name, **way)
     started = run.events[0].data
@@ -69,6 +70,17 @@ def test_a_trial_assembly_is_a_use_of_its_own() -> None:
     run.play("side-a/setting")
     assert uses_in(run.state)["1"] == 2
     assert uses_in(run.state)["A"] == 1
+
+
+@pytest.mark.parametrize(("before", "good"), [(4, True), (5, False)])
+def test_after_a_trial_the_tightening_that_stays_is_held_against_the_count_too(before: int, good: bool) -> None:
+    """The trial is the sixth use of six; then the bolt is spent, though this run tightened it once already."""
+    plain = shipped("corvane-v10-main-tighten").plain()
+    plain["fasteners"][0]["reuse"] = {"rule": "by_count", "uses": 6}
+    run = begun_with(Procedure.model_validate(plain), {"1": before}, clearance="strip")
+    assert pulled_first(run, "trial-snug/pull/1").verdict is ev.Verdict.IN_BAND
+    judged = pulled_first(run, "snug/pull/1")
+    assert codes(judged) == ([] if good else ["used_up"])
 
 
 def test_a_used_up_bolt_comes_out_by_its_mark_and_another_begins_anew() -> None:

@@ -116,7 +116,7 @@ class RunLog:
         command: CommandBase,
         stamp: Stamp,
         latches: frozenset[Latch] = frozenset(),
-        demand: Callable[[], None] = lambda: None,
+        settle: Callable[[ev.RunStarted], ev.RunStarted] = lambda data: data,
     ) -> Snapshot:
         """Open a run with its first event.
 
@@ -126,10 +126,11 @@ class RunLog:
             command: what was asked.
             stamp: who, and when.
             latches: what is locked while it is decided.
-            demand: refuses what must not be started as things stand; asked under the locks.
+            settle: refuses what must not be started as things stand, and adds what other runs say; asked under the
+                locks.
 
         Raises:
-            Refusal: from ``demand``; ``joint_taken`` when the joint has an open run, ``id_reused``.
+            Refusal: from ``settle``; ``joint_taken`` when the joint has an open run, ``id_reused``.
         """
         open_joint = f"{data.engine.id}/{data.joint_key}"
 
@@ -138,8 +139,7 @@ class RunLog:
             known = connection.execute(sa.select(t.run.c.id).where(t.run.c.id == str(run_id))).first()
             if known:
                 return self._started_before(connection, run_id, command)
-            demand()
-            event = _new_event(run_id, 1, command, stamp, data)
+            event = _new_event(run_id, 1, command, stamp, settle(data))
             body = event_body(event)
             digest = seal(GENESIS, body)
             values = {

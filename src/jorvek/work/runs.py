@@ -107,7 +107,6 @@ def start_run(workshop: Workshop, actor: Person, command: StartRun) -> Snapshot:
     demand_variant(revision.procedure, engine, command.observed)
     selection = demand_selection(revision.procedure, command.selection)
     definition = define(revision.procedure, selection or None)
-    history = stud_history(workshop, engine.id, joint.key)
     started = RunStarted(
         procedure_hash=revision.hash,
         cells_hash=definition.cells_hash,
@@ -116,18 +115,23 @@ def start_run(workshop: Workshop, actor: Person, command: StartRun) -> Snapshot:
         engine=engine,
         selection=selection,
         observed=command.observed,
-        first_lengths=history.first_lengths,
-        uses=history.uses,
     )
 
-    def may_start_now() -> None:
+    def as_things_stand(data: RunStarted) -> RunStarted:
         status = revision_of(workshop, revision.hash).status
         if status != "approved":
             raise Refusal("not_approved", title=revision.procedure.title, status=status)
         demand_neighbours_shut(workshop, engine, joint, revision.procedure)
+        # What earlier runs say of the fasteners is whole only once none of them is open any more.
+        if any(row.open for row in workshop.registers.runs(engine.id) if row.joint_key == joint.key):
+            raise Refusal("joint_taken", joint=joint.label)
+        history = stud_history(workshop, engine.id, joint.key)
+        return data.model_copy(update={"first_lengths": history.first_lengths, "uses": history.uses})
 
     latches = frozenset({engine_latch(engine.id), procedure_latch(revision.hash)})
-    return workshop.log.start(command.run_id, started, command, Stamp(actor, workshop.clock()), latches, may_start_now)
+    return workshop.log.start(
+        command.run_id, started, command, Stamp(actor, workshop.clock()), latches, as_things_stand
+    )
 
 
 def act(

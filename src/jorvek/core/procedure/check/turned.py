@@ -257,10 +257,20 @@ def lubrication(r: Reading) -> Iterator[CheckFinding]:
         wet = sorted(set(step.faces) & set(group.lubricant.dry))
         if wet:
             yield error("dry_face_lubricated", ("steps", i, "faces"), faces=", ".join(wet))
+    yield from _stand_ins(r)
     for group in r.procedure.fasteners:
         first = next((i for i, s in r.of(TorqueStep) if group in r.groups(s)), None)
         if first is not None and group.id not in applied and group.lubricant.faces:
             yield error("never_lubricated", ("steps", first), group=group.title, product=group.lubricant.product)
+
+
+def _stand_ins(r: Reading) -> Iterator[CheckFinding]:
+    """A lubricant that stands in wants another torque; a trip round several groups has only one."""
+    for k, group in enumerate(r.procedure.fasteners):
+        mixed = next((s for _, s in r.of(TorqueStep) if group in r.groups(s) and len(r.groups(s)) > 1), None)
+        if group.lubricant.others and mixed is not None:
+            path = ("fasteners", k, "lubricant", "others")
+            yield error("stand_in_has_no_torque", path, group=group.title, step=mixed.title)
 
 
 RULES: Final[tuple[Rule, ...]] = (torques, angles, checks_that_mean_something, wrenches, lubrication)

@@ -12,10 +12,10 @@ from jorvek.core.procedure.clamp import BoltModel
 from jorvek.core.procedure.fasteners import FastenerGroup
 from jorvek.core.procedure.options import applies
 from jorvek.core.procedure.steps import CheckTripStep, LubricateStep, RoundStep, SettlingPassStep, TorqueStep
-from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.state import Attempt, RunState, once
+from jorvek.core.run.rules.guarded import corrected_of
 
 Range = tuple[float, float, float]
 
@@ -28,12 +28,12 @@ class InForce:
     """What a fastener group is turned with.
 
     Attributes:
-        product: the lubricant that is on it, None while nobody has said.
+        product: the lubricant that is on it; the document's own until somebody has taken another by name.
         friction: least, usual and most; None where nobody knows it.
         torque_share: torque that gives the load the document means, over the document's own.
     """
 
-    product: str | None
+    product: str
     friction: Range | None
     torque_share: float
 
@@ -51,21 +51,16 @@ def _of_group(state: RunState, group: FastenerGroup) -> InForce:
     model, found = state.definition.models[group.id], group.lubricant.product
     friction, share = model.friction, 1.0
     for step in _lubricated(state, group.id):
-        said = state.live(f"{step.id}/product")
+        said = state.live(f"{step}/product")
         if said is not None and said.settled and isinstance(said.answer, ev.ChoiceAnswer):
             found = said.answer.choice
             friction = stated_for(group, found)
             share = torque_share(model, friction)
-        tested = _settled(state, friction_key(step))
+        tested = _settled(state, f"{step}/friction")
         if tested is not None and tested.judgement.judged is not None:
             mu, wide = tested.judgement.judged, tested.judgement.uncertainty or 0.0
             friction = (max(0.0, mu - wide), mu, mu + wide)
     return InForce(found, friction, share)
-
-
-def friction_key(step: LubricateStep) -> str:
-    """Return the key of the call in which the friction of the day is seen."""
-    return f"{step.id}/friction"
 
 
 def range_tested_against(state: RunState, cell: Cell) -> Range | None:
@@ -73,8 +68,7 @@ def range_tested_against(state: RunState, cell: Cell) -> Range | None:
     step = state.definition.steps_by_id[cell.step_id]
     assert isinstance(step, LubricateStep)
     group = next(g for g in state.definition.procedure.fasteners if g.id == step.group)
-    product = in_force(state)[group.id].product
-    return None if product is None else stated_for(group, product)
+    return stated_for(group, in_force(state)[group.id].product)
 
 
 def _settled(state: RunState, key: str) -> Attempt | None:
@@ -82,10 +76,12 @@ def _settled(state: RunState, key: str) -> Attempt | None:
     return live if live is not None and live.settled else None
 
 
-def _lubricated(state: RunState, group: str) -> Iterator[LubricateStep]:
-    for step in state.definition.procedure.steps:
+def _lubricated(state: RunState, group: str) -> Iterator[str]:
+    """Yield the steps in which a group is lubricated, each time round, in working order."""
+    for key, cells in state.definition.steps:
+        step = state.definition.steps_by_id[cells[0].step_id]
         if isinstance(step, LubricateStep) and step.group == group:
-            yield step
+            yield key
 
 
 def stated_for(group: FastenerGroup, product: str) -> Range | None:
@@ -130,7 +126,7 @@ def model_in(state: RunState, fastener: str) -> BoltModel:
 def share_of_step(state: RunState, cell: Cell) -> float:
     """Return what the torques of a cell's step are multiplied by; 1 where nothing says otherwise.
 
-    A step that goes round groups with different shares has no one torque; whoever took the lubricant by name was told.
+    A step that goes round groups with different shares has no one torque; the check bars such a document.
     """
     step = state.definition.steps_by_id[cell.step_id]
     if not isinstance(step, RoundStep):
@@ -186,12 +182,8 @@ def tested_friction(state: RunState, cell: Cell) -> tuple[float, float]:
     assert step.group is not None
     model = state.definition.models[step.group]
     torque = step.friction_test.torque.value - model.prevailing_Nm
-    found: list[float] = []
-    for key in cell.uses:
-        live = state.live(key)
-        if live is None or live.judgement.corrected is None:
-            raise Refusal("not_yet", cell=cell.key, first=key)
-        found.append(friction_from_test(torque, live.judgement.corrected, model.thread, model.face_mm).mu_tot)
+    loads = [corrected_of(state, key) for key in cell.uses]
+    found = [friction_from_test(torque, load, model.thread, model.face_mm).mu_tot for load in loads]
     mean = math.fsum(found) / len(found)
     scatter = math.sqrt(math.fsum((mu - mean) ** 2 for mu in found) / max(1, len(found) - 1))
     return mean, max(_TEST_SHARE * mean, 2.0 * scatter / math.sqrt(len(found)))

@@ -54,11 +54,16 @@ def _measured(state: RunState, name: str) -> tuple[int, float] | None:
 @once
 def uses_in(state: RunState) -> dict[str, int]:
     """Return how often each fastener was tightened from slack in this run, by name; a trial assembly is a use."""
-    return {name: used for name in state.definition.cells_of if (used := _uses(state, name))}
+    return {name: count for name in state.definition.cells_of if (count := _loads(state, name)[0])}
 
 
-def _uses(state: RunState, name: str) -> int:
-    """Count tightenings of what sits in a place since it was put in."""
+def is_slack(state: RunState, name: str) -> bool:
+    """Tell whether a fastener holds nothing now: not tightened yet in this run, or let go again since."""
+    return not _loads(state, name)[1]
+
+
+def _loads(state: RunState, name: str) -> tuple[int, bool]:
+    """Return how often what sits in a place was tightened since it was put in, and whether it is loaded now."""
     count, loaded, since = 0, False, gone_at(state).get(name, 0)
     for cell in state.definition.cells_of[name]:
         live = state.live(cell.key)
@@ -68,7 +73,7 @@ def _uses(state: RunState, name: str) -> int:
             loaded = False
         elif cell.means.load == "adds" and cell.means.evidence is not None and not loaded:
             count, loaded = count + 1, True
-    return count
+    return count, loaded
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,7 @@ from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell, Rule
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.friction import model_in, torque_Nm
-from jorvek.core.run.rules.studs import used, used_up_reason, uses_in
+from jorvek.core.run.rules.studs import is_slack, used, used_up_reason
 from jorvek.core.units import GLOSSARY_UNIT, Quantity, convert, read_number, symbol
 
 FLATS = "flats"
@@ -128,7 +128,7 @@ def judge_pull(state: RunState, cell: Cell, answer: ev.PullAnswer) -> ev.Judgeme
 def _used_up(state: RunState, cell: Cell) -> list[ev.Reason]:
     """A bolt that was used as often as it may be is named at its first pull from slack, before it is loaded again."""
     found = None if cell.fastener is None else used(state, cell.fastener)
-    from_slack = cell.fastener is not None and cell.fastener not in uses_in(state)
+    from_slack = cell.fastener is not None and is_slack(state, cell.fastener)
     return [used_up_reason(found)] if found is not None and found.up and from_slack else []
 
 

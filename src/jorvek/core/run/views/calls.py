@@ -21,7 +21,7 @@ from jorvek.core.run.log.cells import Ask, Cell, Rule
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.choices import OWES_WORDS
 from jorvek.core.run.rules.departures import may_be_left_out
-from jorvek.core.run.rules.friction import product_at_hand, torque_Nm
+from jorvek.core.run.rules.friction import product_at_hand, range_tested_against, torque_Nm
 from jorvek.core.run.rules.judge import ceiling_for, seen_judgement
 from jorvek.core.run.rules.on_instrument import Shown, shown_on
 from jorvek.core.run.rules.ranks import wanted_rank
@@ -232,6 +232,9 @@ def _aim(state: RunState, cell: Cell) -> Shown:
     """Return aim and band as they are read; a length that somebody expects is easily copied, so none is shown."""
     if cell.rule is Rule.GROWTH:
         return Shown(None, None, None)
+    if cell.rule is Rule.FRICTION:
+        stated = range_tested_against(state, cell)
+        return Shown(None, None, None) if stated is None else Shown(None, stated[0], stated[2])
     return shown_on(state, cell) or Shown(cell.target, cell.lower, cell.upper)
 
 
