@@ -32,12 +32,22 @@ settings.load_profile(os.environ.get("JORVEK_HYPOTHESIS", "ci"))
 START = datetime(2026, 11, 23, 8, 0, tzinfo=UTC)
 PROCEDURE = ROOT / "procedures" / "tarnholt-7l34-head-tighten.yaml"
 _numbers = count(1)
+_opened: list[Database] = []
 
 
 @pytest.fixture(scope="session")
 def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
     with running_server(tmp_path_factory.mktemp("db")) as running:
         yield running
+
+
+@pytest.fixture(autouse=True)
+def _no_connection_stays() -> Iterator[None]:
+    """Lay down what a test opened: the server has so many connections, and all tests share them."""
+    yield
+    for database in _opened:
+        database.close()
+    _opened.clear()
 
 
 def new_database(server: Server) -> str:
@@ -52,6 +62,7 @@ def new_database(server: Server) -> str:
 
 def new_workshop(url: str, clock: SetClock | None = None) -> Workshop:
     database = Database(url)
+    _opened.append(database)
     database.migrate()
     return Workshop(database, clock or SetClock(START), photo_dir=Path(gettempdir()) / "jorvek-test-photos")
 

@@ -179,7 +179,7 @@ def _write_config(directory: Path, port: int) -> Path:
         "innodb_buffer_pool_size=64M",
         "innodb_log_file_size=16M",
         "performance_schema=OFF",
-        "max_connections=60",
+        "max_connections=200",
     ]
     if os.getuid() == 0:
         lines.append("user=root")

@@ -93,6 +93,11 @@ class Database:
                 f"innodb_flush_log_at_trx_commit is {flush}; it must be 1, or confirmed readings can be lost"
             )
 
+    def close(self) -> None:
+        """Lay every idle connection down; a later question takes a new one."""
+        for engine in (self.engine, self.readers):
+            engine.dispose()
+
     def migrate(self, to: str = "head") -> None:
         """Bring the tables to a version, the newest when none is named; forward only."""
         config = _migrations()
