@@ -22,12 +22,13 @@ from jorvek.core.procedure.options import selections
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Role
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Cell
+from jorvek.core.run.log.cells import Ask, Cell
 from jorvek.core.run.log.commands import AskSister, NameCause, RecordReading
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules import sisters
 from jorvek.core.run.rules.progress import next_call
-from jorvek.local.demo import actor
+from jorvek.core.run.rules.studs import free_lengths
+from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.player import Player, SetClock
 from jorvek.store.latches import engine_latch, take
 from jorvek.store.registers import RevisionRow
@@ -262,6 +263,25 @@ def test_a_withdrawn_revision_is_not_started_in_the_moment_of_its_withdrawal(
     )
     started = bool(first.registers.runs())
     assert ends == (["done", "done"] if started else ["done", "not_approved"])
+
+
+def test_a_run_that_begins_while_the_one_before_closes_knows_the_studs_first_lengths(
+    world: World, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    before = world.started("Bram Okafor", "head-5")
+    chief = actor(world.workshop, "Ines Halloran")
+    while (asked := next_call(before.play())) is not None and asked.ask is Ask.SIGNATURE:
+        before.sign(chief, DEMO_PIN)
+    after = world.player("Lio Sandvik")
+    ends = one_inside_the_other(
+        monkeypatch,
+        before,
+        lambda: before.close(chief),
+        lambda: after.start("unit-2", "head-5", world.procedure),
+    )
+    assert ends == ("done", "done")
+    assert after.state().started.first_lengths == free_lengths(before.state())
+    assert after.state().started.uses == {"1": 1, "2": 1, "3": 1, "4": 1}
 
 
 def test_thirty_wrong_pins_at_once_are_thirty_tries(world: World) -> None:
