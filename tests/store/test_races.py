@@ -22,12 +22,11 @@ from jorvek.core.procedure.options import selections
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Role
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.commands import AskSister, NameCause, RecordReading
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules import sisters
 from jorvek.core.run.rules.progress import next_call
-from jorvek.core.run.rules.studs import free_lengths
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.player import Player, SetClock
 from jorvek.store.latches import engine_latch, take
@@ -265,23 +264,38 @@ def test_a_withdrawn_revision_is_not_started_in_the_moment_of_its_withdrawal(
     assert ends == (["done", "done"] if started else ["done", "not_approved"])
 
 
-def test_a_run_that_begins_while_the_one_before_closes_knows_the_studs_first_lengths(
+def test_no_run_begins_on_what_was_known_of_the_studs_before_the_last_one_closed(
     world: World, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    before = world.started("Bram Okafor", "head-5")
-    chief = actor(world.workshop, "Ines Halloran")
-    while (asked := next_call(before.play())) is not None and asked.ask is Ask.SIGNATURE:
+    world.procedure = shelf(world.workshop, "tarnholt-7l34-head-loosen").hash
+    before, after = world.started("Bram Okafor", "head-5"), world.player("Lio Sandvik")
+    chief, ask = actor(world.workshop, "Ines Halloran"), runs.stud_history
+    last = before.play(lambda cell: cell.key == "look/decision/4").definition.by_key["look/decision/4"]
+    looked, closed = Event(), Event()
+
+    def slowly(*joint: Any) -> Any:
+        known = ask(*joint)
+        looked.set()
+        closed.wait()
+        return known
+
+    def throw_it_out_and_close() -> None:
+        looked.wait(_HELD_OPEN_S)
+        before.answer(last, ev.ChoiceAnswer(choice="replace", note="Nick in the thread", piece="S-4"))
+        before.play()
         before.sign(chief, DEMO_PIN)
-    after = world.player("Lio Sandvik")
-    ends = one_inside_the_other(
-        monkeypatch,
-        before,
-        lambda: before.close(chief),
-        lambda: after.start("unit-2", "head-5", world.procedure),
-    )
-    assert ends == ("done", "done")
-    assert after.state().started.first_lengths == free_lengths(before.state())
-    assert after.state().started.uses == {"1": 1, "2": 1, "3": 1, "4": 1}
+        before.close(chief)
+        closed.set()
+
+    def begin() -> str:
+        return outcome(lambda: after.start("unit-2", "head-5", world.procedure))
+
+    monkeypatch.setattr(runs, "stud_history", slowly)
+    with ThreadPoolExecutor(2) as pool:
+        ends = pool.submit(begin), pool.submit(outcome, throw_it_out_and_close)
+        assert [end.result() for end in ends] == ["joint_taken", "done"]
+    assert begin() == "done"
+    assert set(after.state().started.first_lengths) == {"1", "2", "3"}
 
 
 def test_thirty_wrong_pins_at_once_are_thirty_tries(world: World) -> None:
