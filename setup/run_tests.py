@@ -44,11 +44,13 @@ KEPT = {"core": ("tests/core/test_as_it_was.py", "tests/core/test_findings_as_th
 
 
 def _pytest(name: str) -> Group:
-    command: tuple[str, ...] = (PYTHON, "-m", "pytest", f"tests/{name}")
+    command: tuple[str, ...] = ("-m", "pytest", f"tests/{name}")
     kept = KEPT.get(name, ())
     if name in FLOORS:
         source, floor = FLOORS[name]
-        command += (f"--cov={source}", "--cov-branch", "--cov-report=", f"--cov-fail-under={floor}")
+        counting = ("--branch", "--source", source, "--fail-under", str(floor), "--skip-covered")
+        command = ("-m", "slipcover", *counting, *command)
+    command = (PYTHON, *command)
     command += tuple(f"--ignore={file}" for file in kept)
     return Group(name, (command, (PYTHON, "-m", "pytest", *kept)) if kept else (command,))
 
