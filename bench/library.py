@@ -15,8 +15,8 @@ from typing import Any
 from fastapi.testclient import TestClient
 
 from jorvek.api.app import create_app
-from jorvek.core.procedure.check import check
 from jorvek.core.procedure.document import Procedure
+from jorvek.core.procedure_check import check
 from jorvek.documents.yaml_reader import read_yaml
 from jorvek.local.demo import DEMO_PIN, load_world
 from jorvek.local.mariadb import running_server

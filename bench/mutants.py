@@ -32,7 +32,7 @@ from jorvek.settings import ROOT
 
 PACKAGES = {
     "run": (("core/run/log", "core/run/rules", "core/run/views"), ("tests/core",)),
-    "check": (("core/procedure/check",), ("tests/core",)),
+    "check": (("core/procedure_check",), ("tests/core",)),
     "store": (("store",), ("tests/store", "tests/api")),
     "work": (("work",), ("tests/store", "tests/api")),
 }

@@ -17,8 +17,8 @@ from tests.api.test_web import problem
 from tests.conftest import World
 
 SHIPPED = (ROOT / "procedures" / "tarnholt-7l34-head-tighten.yaml").read_text(encoding="utf-8")
-NEXT = SHIPPED.replace("revision: C", "revision: D").replace("hold: 30 s", "hold: 45 s").replace(
-    "Nuts run down by hand to contact", "Nuts run down by hand until they touch"
+NEXT = SHIPPED.replace("revision: D", "revision: E").replace("hold: 30 s", "hold: 45 s").replace(
+    "Spacer rings on with the slot facing the nut bar", "Spacer rings on with their slot towards the nut bar"
 )  # fmt: skip
 
 
@@ -32,15 +32,15 @@ def test_a_revision_goes_its_way_from_draft_to_withdrawn(world: World, signed_in
 
     read = lio.get(path).json()
     assert (read["listed"]["status"], read["may_approve"], read["sheet"]["findings"]) == ("draft", False, [])
-    old = next(p["hash"] for p in lio.get("/api/procedures").json() if (p["id"], p["revision"]) == (HEAD, "C"))
+    old = next(p["hash"] for p in lio.get("/api/procedures").json() if (p["id"], p["revision"]) == (HEAD, "D"))
     changes = lio.get(f"{path}/differences", params={"against": old}).json()
     assert [(c["where"], c["before"], c["after"], c["number"]) for c in changes] == [
         ("steps.second.hold", "30 s", "45 s", True),
-        ("revision", "C", "D", False),
+        ("revision", "D", "E", False),
         (
-            "steps.prepare.items.nuts.text",
-            "Nuts run down by hand to contact",
-            "Nuts run down by hand until they touch",
+            "steps.prepare.items.spacers.text",
+            "Spacer rings on with the slot facing the nut bar",
+            "Spacer rings on with their slot towards the nut bar",
             False,
         ),
     ]
@@ -49,7 +49,7 @@ def test_a_revision_goes_its_way_from_draft_to_withdrawn(world: World, signed_in
     assert ines.post(f"{path}/approve").status_code == 204
     assert problem(ines.post(f"{path}/approve")) == (409, "refusal.not_a_draft")
     taken = lio.get(f"{path}/document.yaml")
-    assert taken.headers["content-disposition"] == 'attachment; filename="tarnholt-7l34-head-tighten-D.yaml"'
+    assert taken.headers["content-disposition"] == 'attachment; filename="tarnholt-7l34-head-tighten-E.yaml"'
     assert problem(anneke.post("/api/procedures", json={"document": taken.text})) == (409, "refusal.revision_known")
     assert ines.post(f"{path}/withdraw").status_code == 204
     assert lio.get(path).json()["listed"]["status"] == "withdrawn"
@@ -93,7 +93,7 @@ def test_a_document_that_cannot_be_taken_is_refused_line_by_line(world: World, s
     assert problem(answer) == (422, "problem.document_refused")
     lines = {f["where"]: f["line"] for f in answer.json()["findings"]}
     wanted = next(n for n, line in enumerate(broken.splitlines(), 1) if "ceiling: 1050" in line)
-    assert lines["steps.5.ceiling"] == wanted
+    assert lines["steps.7.ceiling"] == wanted
     for text in ("", "a: &x 1\nb: *x", "[" * 60, "format: jorvek-procedure/9", "\x00", "- 1\n- 2"):
         refused = anneke.post("/api/procedures", json={"document": text})
         assert refused.status_code == 422
@@ -116,12 +116,12 @@ def test_a_zip_is_taken_in_whole_or_not_at_all_and_the_library_goes_out_as_one(
     def bring(raw: bytes) -> Response:
         return anneke.post("/api/procedures/archive", content=raw, headers={"Content-Type": "application/octet-stream"})
 
-    other = NEXT.replace("revision: D", "revision: E")
+    other = NEXT.replace("revision: E", "revision: F")
     before = footprint(world)
     broken = other.replace("ceiling: 1050 bar", "ceiling: 1050")
     refused = bring(packed(next=NEXT, other=broken))
     assert problem(refused) == (422, "problem.document_refused")
-    assert refused.json()["findings"][0]["where"] == "other.yaml: steps.5.ceiling"
+    assert refused.json()["findings"][0]["where"] == "other.yaml: steps.7.ceiling"
     clash = SHIPPED.replace("hold: 30 s", "hold: 31 s")
     assert problem(bring(packed(next=NEXT, clash=clash))) == (409, "refusal.revision_taken")
     for raw, code in ((b"PK\x03\x04 no zip", "E_DATA"), (b"", "E_DATA"), (packed(), "archive_empty")):

@@ -118,7 +118,7 @@ def test_library_and_register_are_kept_by_those_who_may(crew: World, role: Role)
     text = PROCEDURE.read_text()
     acts: dict[Act, Callable[[], object]] = {
         Act.IMPORT_PROCEDURE: lambda: library.import_procedure(
-            shop, who, text.replace("revision: C", "revision: D").encode()
+            shop, who, text.replace("revision: D", "revision: E").encode()
         ),
         Act.APPROVE_PROCEDURE: lambda: library.approve(shop, who, crew.procedure),
         Act.KEEP_REGISTER: lambda: library.add_tool(
@@ -145,7 +145,7 @@ def test_library_and_register_are_kept_by_those_who_may(crew: World, role: Role)
 
 def test_nobody_approves_what_they_wrote_or_brought_in(crew: World) -> None:
     shop, chief = crew.workshop, actor(crew.workshop, "Ines Halloran")
-    text = PROCEDURE.read_text().replace("revision: C", "revision: D")
+    text = PROCEDURE.read_text().replace("revision: D", "revision: E")
     digest = library.import_procedure(shop, chief, text.encode())
     with pytest.raises(Refusal) as refused:
         library.approve(shop, chief, digest)

@@ -28,7 +28,7 @@ def test_a_revision_is_brought_in_compared_and_approved_by_another(
     document.write_text(NEXT, encoding="utf-8")
     anneke.get_by_label("Document").set_input_files(document)
     anneke.get_by_role("button", name="Take in").click()
-    expect(anneke.locator(".entry.here")).to_contain_text("rev D")
+    expect(anneke.locator(".entry.here")).to_contain_text("rev E")
     expect(anneke.locator(".entry.here")).to_contain_text("draft")
     expect(anneke.get_by_role("button", name="Approve")).to_have_count(0)
 
@@ -41,7 +41,7 @@ def test_a_revision_is_brought_in_compared_and_approved_by_another(
     expect(ines.locator(".verdict")).to_have_text("The procedure check finds nothing.")
     expect(ines.locator("rect.held")).to_have_count(2)
     expect(ines.locator(".stairs svg")).to_contain_text("860")
-    choose(ines, "Compare with", "rev C")
+    choose(ines, "Compare with", "rev D")
     first = ines.locator(".changes tr").first
     expect(first).to_contain_text("steps.second.hold")
     expect(first.locator("del")).to_have_text("30 s")
@@ -52,7 +52,7 @@ def test_a_revision_is_brought_in_compared_and_approved_by_another(
     expect(ines.get_by_role("button", name="Approve")).to_have_count(0)
     with ines.expect_download() as taken:
         ines.get_by_role("link", name="Take away as YAML").click()
-    assert taken.value.suggested_filename == "tarnholt-7l34-head-tighten-D.yaml"
+    assert taken.value.suggested_filename == "tarnholt-7l34-head-tighten-E.yaml"
 
     # The draft that is wrong on purpose: each fault beside the step it stands in, and no way to approve it.
     choose(ines, "Joint", "any joint")
@@ -99,7 +99,7 @@ def test_options_orders_and_two_groups_are_shown_and_a_zip_comes_in(
     looks_accessible(page)
 
     packed = tmp_path / "both.zip"
-    packed.write_bytes(packed_documents(a=NEXT, b=NEXT.replace("revision: D", "revision: E")))
+    packed.write_bytes(packed_documents(a=NEXT, b=NEXT.replace("revision: E", "revision: F")))
     page.get_by_role("button", name="Bring in").click()
     page.get_by_label("Document").set_input_files(packed)
     page.get_by_role("button", name="Take in").click()

@@ -82,8 +82,8 @@ def test_head_4_is_tightened_handed_over_signed_closed_and_taken_away(site: Site
     bench.head("Confirm")
     page.keyboard.press("Space")
     page.keyboard.press("Space")
-    bench.at("Before the tools", "1/5")
-    for _ in range(4):
+    bench.at("Before the tools", "1/4")
+    for _ in range(3):
         bench.space()
     bench.head("Draw")
     looks_accessible(page)
@@ -91,7 +91,7 @@ def test_head_4_is_tightened_handed_over_signed_closed_and_taken_away(site: Site
     expect(page.get_by_role("dialog", name="Calibration has run out")).to_be_visible()
     looks_accessible(page)
     page.get_by_role("button", name="Leave it").click()
-    for tool in ("PG-12", "HT-52", "SG-03", "CT-01"):
+    for tool in ("PG-12", "HT-52", "DP-01", "SG-03", "CT-01"):
         bench.press(tool)
 
     # Lengths and temperatures; one is mistyped, judged at once, struck and taken again.
@@ -125,6 +125,24 @@ def test_head_4_is_tightened_handed_over_signed_closed_and_taken_away(site: Site
     page.get_by_role("button", name="Mirror").click()
     for value in ("19.1", "612.041"):
         bench.type(value)
+
+    # Grease by its name and batch, face by face; then each nut down by hand.
+    bench.head("What is at hand")
+    bench.rest()
+    page.locator(".choices button").first.click()
+    bench.head("Batch")
+    bench.rest()
+    page.locator(".foot").get_by_role("textbox").fill("KM-7")
+    page.keyboard.press("Enter")
+    bench.at("Grease", "2/5")
+    for _ in range(3):
+        bench.space()
+    bench.head("Run down")
+    bench.rest()
+    page.locator(".choices button").first.click()
+    bench.at("Nuts down by hand", "1/5")
+    for _ in range(4):
+        bench.space()
     for _ in range(4):
         bench.type("72")
 

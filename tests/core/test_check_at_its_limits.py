@@ -7,12 +7,13 @@ from typing import Any
 
 import pytest
 
-from jorvek.core.procedure.check import check
-from jorvek.core.procedure.check.among import Others, check_with
-from jorvek.core.procedure.check.finding import CheckFinding
-from jorvek.core.procedure.check.interacting import _pressure_bar
 from jorvek.core.procedure.clamp import ClampModel, models
 from jorvek.core.procedure.document import Procedure
+from jorvek.core.procedure_check import check
+from jorvek.core.procedure_check.among import Others, check_with
+from jorvek.core.procedure_check.finding import CheckFinding
+from jorvek.core.procedure_check.interacting import _pressure_bar
+from tests.core.drafts import Change, change, drop, move
 from tests.core.test_procedure_check import (
     BIG_END,
     COVER,
@@ -23,10 +24,6 @@ from tests.core.test_procedure_check import (
     MAIN,
     PLAIN,
     V10,
-    Change,
-    change,
-    drop,
-    move,
 )
 
 
@@ -41,7 +38,7 @@ THREE = [{"id": name, "text": f"Tackle, {name}"} for name in ("fore", "middle", 
 
 
 def test_more_carriers_than_are_wanted_are_enough() -> None:
-    assert found(CROSSHEAD, change(("@hang.items", THREE))) == {}
+    assert found(CROSSHEAD, change(("@hang.items", THREE), ("@tackles-off.items", THREE))) == {}
     assert "too_few_carriers" in found(CROSSHEAD, change(("@hang.items", THREE[:1])))
 
 

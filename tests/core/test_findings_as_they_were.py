@@ -16,8 +16,8 @@ from typing import Any
 import pytest
 from pydantic import ValidationError
 
-from jorvek.core.procedure.check import check
 from jorvek.core.procedure.document import Procedure
+from jorvek.core.procedure_check import check
 from jorvek.core.refusal import Refusal
 from jorvek.settings import ROOT
 from jorvek.work.library import read_procedure

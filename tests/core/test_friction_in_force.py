@@ -12,8 +12,8 @@ from hypothesis import strategies as st
 
 from jorvek.core.bolting.thread import iso_thread
 from jorvek.core.bolting.torque import preload_from_torque
-from jorvek.core.procedure.check import check
 from jorvek.core.procedure.document import Procedure
+from jorvek.core.procedure_check import check
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import commands as c
 from jorvek.core.run.log import events as ev

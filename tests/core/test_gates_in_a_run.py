@@ -45,7 +45,7 @@ def measuring(run: PaperRun) -> Measuring:
 def test_a_strip_is_read_with_the_cap_off_and_its_band_stands_in_widths() -> None:
     run = at_the_strip()
     filled = [c.step for c in run.state.definition.cells if run.state.live(c.key) is not None]
-    assert filled[-1] == "cap-off"
+    assert filled[-1] == "trial-lift"
     assert [c.key for c in open_cells(run.state)] == ["strip/narrowest:1", "strip/narrowest:2"]
     call = bench(run).calls[0]
     # 0.130 mm lies between 1.10 and 1.50 on the packet, 0.060 mm between 2.00 and 2.60: taken inwards to hundredths.
@@ -55,7 +55,7 @@ def test_a_strip_is_read_with_the_cap_off_and_its_band_stands_in_widths() -> Non
 
 def test_no_load_stands_beside_a_bolt_that_was_let_go() -> None:
     run = PaperRun(MAIN, clearance="strip")
-    run.play("trial-off/freed/4")
+    run.play("trial-slack/slack:1/4")
     loads = {head.name: head.clamp for head in bench(run).plan.heads}
     assert all(loads[name] is not None for name in "1234")
     run.play_one()
@@ -196,7 +196,7 @@ def test_points_named_like_a_landmark_stand_at_it_and_others_where_the_author_sa
     collar = (340 + 470) / 4
     assert at[plan.y_plus] == (0.0, collar, "now") and at[plan.x_minus] == (-collar, 0.0, "done")  # noqa: PT018 — one picture
     run = PaperRun("ulvane-5x46-main-tighten")
-    run.play("clearance/point:1")
+    run.play("clearance/go:1")
     assert [(m.label, m.x, m.points_deg) for m in measuring(run).marks] == [
         ("forward edge", -115.0, 0.0),
         ("aft edge", 115.0, 180.0),

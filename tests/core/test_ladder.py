@@ -6,8 +6,8 @@ from uuid import uuid4
 
 import pytest
 
-from jorvek.core.procedure.check import check
 from jorvek.core.procedure.document import Procedure
+from jorvek.core.procedure_check import check
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import commands as c
 from jorvek.core.run.log import events as ev

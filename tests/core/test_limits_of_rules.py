@@ -376,7 +376,7 @@ def test_a_run_is_complete_without_a_hole_a_debt_or_a_question_and_only_then_clo
 
 def test_what_ages_is_asked_about_after_its_time_and_not_on_it() -> None:
     run = PaperRun()
-    perishable = run.state.definition.perishables[0]
+    perishable = run.state.definition.perishables[-1]
     run.play(perishable.uses[0])
     done = max(a.done_at for a in (run.state.live(key) for key in perishable.cells) if a is not None)
     on_time = done + timedelta(seconds=perishable.limit_s)

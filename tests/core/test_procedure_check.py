@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import copy
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from typing import Any, get_args
 
 import pytest
@@ -13,13 +13,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import BaseModel
 
-from jorvek.core.procedure.check import Severity, check
-from jorvek.core.procedure.check.among import Others, check_with
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.measure import Measure
 from jorvek.core.procedure.options import selections
 from jorvek.core.procedure.staircase import staircases
 from jorvek.core.procedure.steps import GateStep, RepeatStep
+from jorvek.core.procedure_check import Severity, check
+from jorvek.core.procedure_check.among import Others, check_with
 from jorvek.core.run.log.expansion import MAKERS, expand
 from jorvek.core.run.log.expansion.measured import GATES
 from jorvek.documents.yaml_reader import DocumentRefused, read_model, read_yaml
@@ -28,70 +28,16 @@ from jorvek.reports.work_sheet import item_words, work_steps
 from jorvek.settings import ROOT
 from jorvek.work.checking import as_yaml, checked_lines, findings, in_words, sheet
 from jorvek.work.library import read_procedure
+from tests.core.drafts import GONE, Change, Data, change, drop, insert, move, step
+from tests.core.metal_drafts import METAL
 from tests.core.paper_run import PROCEDURE
 
-Data = dict[str, Any]
 HEAD = "tarnholt-7l34-head-tighten"
 SHIPPED = ROOT / "procedures" / f"{HEAD}.yaml"
 BAD = ROOT / "procedures" / "tarnholt-7l34-head-bad.yaml"
 PATHS = {p.stem: p for p in sorted((ROOT / "procedures").glob("*.yaml"))}
 PLAIN: dict[str, Any] = {name: read_yaml(path.read_bytes()).data for name, path in PATHS.items()}
 GOOD = {name: read_procedure(path.read_bytes()) for name, path in PATHS.items() if "bad" not in name}
-
-Change = Callable[[Data], None]
-GONE = object()
-
-
-def step(data: Data, name: str) -> Data:
-    return next(s for s in data["steps"] if s["id"] == name)
-
-
-def at(data: Data, place: str) -> tuple[Any, Any]:
-    """Return the holder and the key of a place such as ``@second.pressure`` or ``fasteners.0.reuse``."""
-    parts: list[Any] = [int(p) if p.isdigit() else p for p in place.split(".")]
-    holder: Any = data
-    if isinstance(parts[0], str) and parts[0].startswith("@"):
-        holder = step(data, parts.pop(0)[1:])
-    for part in parts[:-1]:
-        holder = holder[part]
-    return holder, parts[-1]
-
-
-def change(*edits: tuple[str, Any]) -> Change:
-    def apply(data: Data) -> None:
-        for place, value in edits:
-            holder, key = at(data, place)
-            if value is GONE:
-                del holder[key]
-            else:
-                holder[key] = value
-
-    return apply
-
-
-def drop(*names: str) -> Change:
-    def apply(data: Data) -> None:
-        data["steps"] = [s for s in data["steps"] if s["id"] not in names]
-        for other in data["steps"]:
-            for field in ("covers", "passed", "repeats", "steps"):
-                if field in other:
-                    other[field] = [name for name in other[field] if name not in names]
-        data["redo"] = data["departures"] = []
-
-    return apply
-
-
-def move(name: str, after: str) -> Change:
-    def apply(data: Data) -> None:
-        moved = step(data, name)
-        data["steps"].remove(moved)
-        data["steps"].insert(data["steps"].index(step(data, after)) + 1, moved)
-
-    return apply
-
-
-def insert(after: str, **new: Any) -> Change:
-    return lambda data: data["steps"].insert(data["steps"].index(step(data, after)) + 1, new)
 
 
 def at_odds(data: Data) -> None:
@@ -169,7 +115,7 @@ FIXTURES: list[tuple[str, str, Change, str]] = [
     (
         "length_gauge_too_coarse",
         HEAD,
-        change(("@tools.tools.2.resolution_at_most", "0.05 mm")),
+        change(("@tools.tools.3.resolution_at_most", "0.05 mm")),
         "@length-after.instrument",
     ),
     ("target_outside_band", HEAD, change(("@length-after.target", "1.300 mm")), "@length-after.target"),
@@ -245,15 +191,15 @@ FIXTURES: list[tuple[str, str, Change, str]] = [
     ("strip_not_squeezed", MAIN, drop("trial-snug", "trial-full", "trial-turn"), "@strip"),
     ("trial_not_full", MAIN, drop("trial-turn"), "@trial-full"),
     ("trial_not_full", MAIN, change(("@trial-full.torque", "200 N.m")), "@trial-turn"),
-    ("off_before_let_go", MAIN, drop("trial-off"), "@cap-off"),
+    ("off_before_let_go", MAIN, drop("trial-off", "trial-slack"), "@cap-off"),
     ("strip_scale_short", MAIN, change(("@strip.gate.limits.upper", "0.200 mm")), "@strip.gate.scale"),
     ("strip_scale_order", MAIN, change(("@strip.gate.scale.1.clearance", "0.110 mm")), "@strip.gate.scale"),
-    ("last_nut_before_support", MAINS, drop("jack"), "@main-off"),
-    ("last_nut_before_support", BIG_END, drop("hang"), "@nuts-off"),
-    ("last_nut_before_support", BIG_END, drop("jack"), "@nuts-off"),
+    ("last_nut_before_support", MAINS, drop("jack", "jack-ports"), "@main-off"),
+    ("last_nut_before_support", BIG_END, drop("hang", "unhook"), "@nuts-off"),
+    ("last_nut_before_support", BIG_END, drop("jack", "jack-ports", "jack-off"), "@nuts-off"),
     ("last_nut_before_support", CROSSHEAD, insert("hang", id="gone", **UNHOOKED), "@nuts-off"),
     ("too_few_carriers", CROSSHEAD, change(("@hang.items", [{"id": "fore", "text": "Tackle, fore"}])), "@nuts-off"),
-    ("too_few_carriers", CRANKPIN, change(("@jack.carriers", GONE)), "@nuts-off"),
+    ("too_few_carriers", CRANKPIN, change(("@jacks.items", [{"id": "fore", "text": "Jack F"}])), "@nuts-off"),
     ("other_half_unstated", BIG_END, change(("fasteners.0.hangs", GONE)), "@nuts-off"),
     ("off_before_let_go", VEE_MAINS, move("sides-out", "neighbours"), "@sides-out"),
     ("cap_let_go_before_side", VEE_MAINS, move("sides", "slack"), "@slack"),
@@ -270,12 +216,18 @@ FIXTURES: list[tuple[str, str, Change, str]] = [
         insert("side-seat", id="press", kind="inch", title="Press", text="Inch the cap up", stop_at="It moves"),
         "@press",
     ),
-    ("put_right_without_effort", MAINS, change(("@sensor.carried_to", GONE)), "@sensor.puts_right"),
+    (
+        "put_right_without_effort",
+        MAINS,
+        change(("@sensor.carried_to", GONE), ("@sensor.puts_right", "Back")),
+        "@sensor.puts_right",
+    ),
     ("reverse_is_no_procedure", HEAD, change(("@prepare.items.0.text", "Assemble in reverse")), "@prepare.items.0"),
     ("deliberate_not_marked", HEAD, change(("@prepare.items.0.text", "Nobody over the tools")), "@prepare.items.0"),
     ("table_gap", V10, change(("@grade.table.1.above", "0.46 mm")), "@grade.table.1"),
     ("options_impossible", COVER, at_odds, "options"),
     ("step_unreachable", COVER, change(("@ring.only", {"tools": []})), "@ring.only"),
+    *METAL,
 ]
 
 
@@ -305,6 +257,8 @@ AMONG: list[Among] = [
         "@make-safe.carried_to",
     ),
     ("debt_not_paid", LOOSE, same, CLOSE, drop("pipes"), "@pipes.carried_to"),
+    ("paid_for_nothing", CLOSE, same, LOOSE, drop("pipes"), "@pipes"),
+    ("chain_gap", LAND, change(("parts.3.starts", GONE)), LOOSE, same, "from"),
     ("contradicts", LOOSE, twin(LOOSE, ("@seat.back_off", "0.75 turn")), LOOSE, same, "@seat.back_off"),
     ("contradicts", HEAD, twin(HEAD, ("fasteners.0.free_length", "581 mm")), HEAD, same, "fasteners.0.free_length"),
 ]

@@ -99,7 +99,7 @@ def test_the_published_schema_accepts_the_shipped_document_and_no_number_without
         ('sequence: ["1", "2", "3", "4"]', 'sequence: ["1", "2", "3", "3"]', "  round:", "more than once"),
         ('sequence: ["1", "2", "3", "4"]', 'sequence: ["1", "2", "3"]', "  round:", "exactly once"),
         ("order: round", "order: around", "order: round", "order 'around'"),
-        ("revision: C", "revision: C\nrevision: D", "revision: C", "appears twice"),
+        ("revision: D", "revision: D\nrevision: E", "revision: D", "appears twice"),
         ("  - id: vent", "  - id: seat", "  - id: vent", "more than once"),
         ("kind: vent", "kind: bent", "  - id: vent", "does not match any of the expected tags"),
     ],

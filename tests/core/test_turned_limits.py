@@ -44,7 +44,7 @@ def test_on_a_settling_trip_moving_is_expected_how_far_is_free_and_standing_stil
 
 
 def test_a_settling_trip_at_the_same_torque_passes_the_check_and_one_at_another_does_not() -> None:
-    from jorvek.core.procedure.check import check  # noqa: PLC0415 — the one test that checks a document
+    from jorvek.core.procedure_check import check  # noqa: PLC0415 — the one test that checks a document
 
     same = shipped(MAIN)
     assert not [f for f in check(same) if f.severity == "error"]

@@ -109,7 +109,7 @@ def test_the_record_puts_exceptions_first_and_keeps_every_entry() -> None:
         ("length-before/length/3", ev.Verdict.OUT_OF_BAND, "Swapped")
     ]
     assert sum(len(s.rows) for s in record.sections) == len([e for e in run.events if isinstance(e.data, ev.Recorded)])
-    assert [t.id for t in record.tools] == ["CT-01", "HT-52", "PG-12", "SG-03"]
+    assert [t.id for t in record.tools] == ["CT-01", "DP-01", "HT-52", "PG-12", "SG-03"]
     assert [m.text for m in record.remarks] == ["Spacer 2 cleaned"]
     assert [s.peak_share_of_yield.text for s in record.stages] == ["40.4", "66.7"]
     assert record.closed is None

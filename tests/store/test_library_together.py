@@ -15,7 +15,8 @@ from jorvek.work import library, reading
 from jorvek.work.checking import readable
 from jorvek.work.workshop import Workshop
 from tests.conftest import World
-from tests.core.test_procedure_check import HEAD, LOOSE, PATHS, PLAIN, Change, change
+from tests.core.drafts import Change, change
+from tests.core.test_procedure_check import HEAD, LOOSE, PATHS, PLAIN
 
 
 def brought(shop: Workshop, name: str, *changes: Change) -> str:

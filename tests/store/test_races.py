@@ -31,7 +31,7 @@ from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.player import Player, SetClock
 from jorvek.store.latches import engine_latch, take
 from jorvek.store.registers import RevisionRow
-from jorvek.work import library, people, runs
+from jorvek.work import library, people, runs, studs
 from jorvek.work.latching import latches_of
 from jorvek.work.workshop import Workshop
 from tests.conftest import START, World, new_workshop
@@ -269,7 +269,7 @@ def test_no_run_begins_on_what_was_known_of_the_studs_before_the_last_one_closed
 ) -> None:
     world.procedure = shelf(world.workshop, "tarnholt-7l34-head-loosen").hash
     before, after = world.started("Bram Okafor", "head-5"), world.player("Lio Sandvik")
-    chief, ask = actor(world.workshop, "Ines Halloran"), runs.stud_history
+    chief, ask = actor(world.workshop, "Ines Halloran"), studs.stud_history
     last = before.play(lambda cell: cell.key == "look/decision/4").definition.by_key["look/decision/4"]
     looked, closed = Event(), Event()
 

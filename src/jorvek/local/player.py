@@ -14,7 +14,7 @@ from datetime import UTC, date, datetime, timedelta
 from uuid import uuid4
 
 from jorvek.core.procedure.options import selections
-from jorvek.core.procedure.steps import GateStep, LubricateStep, ToolIssueStep
+from jorvek.core.procedure.steps import DeflectionStep, GateStep, LubricateStep, ToolIssueStep
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Role, may_sign_as
 from jorvek.core.run.log import events as ev
@@ -188,6 +188,8 @@ def _measured(state: RunState, cell: Cell, chance: random.Random) -> str:
         high = cell.upper if cell.upper is not None else low + 2.0
         return f"{(low + high) / 2.0 + chance.gauss(0, (high - low) / 60.0):.3f}"
     step = state.definition.steps_by_id[cell.step_id]
+    if isinstance(step, DeflectionStep):
+        return f"{chance.gauss(0, step.closes_within.value / 12.0):.3f}"
     assert isinstance(step, GateStep)
     match step.gate.measure:
         case "bore_form":

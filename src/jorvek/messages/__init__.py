@@ -44,12 +44,27 @@ def say(key: str, params: dict[str, str | int | float | None] | None = None, lan
     if not isinstance(node, str):
         raise KeyError(key)
     for name, value in (params or {}).items():
-        node = node.replace("{" + name + "}", _in_words(value, language) if name in _NAMING else _plain(value))
+        node = node.replace("{" + name + "}", _worded(name, value, language))
     return node.replace("{'@'}", "@").replace("{'|'}", "|")
 
 
 _NAMING = ("name", "against")
 """Parameters that may hold the core's name of an argument, which people know by other words."""
+
+
+def _worded(name: str, value: str | float | None, language: str) -> str:
+    if name == "part":
+        return part_words(str(value), language)
+    return _in_words(value, language) if name in _NAMING else _plain(value)
+
+
+def part_words(part: str, language: str = "en") -> str:
+    """Return what a part is called: its author's title, or the words of its kind, as ``shell`` or ``lower:shell``."""
+    which, _, kind = part.rpartition(":")
+    words = catalogue(language)["part"]
+    assert isinstance(words, dict)
+    known = words.get(kind)
+    return f"{which} {known}".strip() if isinstance(known, str) else part
 
 
 def _in_words(value: str | float | None, language: str) -> str:

@@ -8,8 +8,6 @@ from contextlib import suppress
 import yaml
 from pydantic import BaseModel
 
-from jorvek.core.procedure.check import CheckFinding, Severity, check
-from jorvek.core.procedure.check.among import Others, check_with
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.measure import Measure, PureNumber
 from jorvek.core.procedure.options import Selection, applies, selections
@@ -17,6 +15,8 @@ from jorvek.core.procedure.parts import Limits
 from jorvek.core.procedure.staircase import Staircase, staircases
 from jorvek.core.procedure.stated import HEADINGS, printed
 from jorvek.core.procedure.steps import InspectStep, Item, RoundStep, Step, WantedTool
+from jorvek.core.procedure_check import CheckFinding, Severity, check
+from jorvek.core.procedure_check.among import Others, check_with
 from jorvek.documents.yaml_reader import DocumentRefused, Finding, read_yaml
 from jorvek.messages import say
 from jorvek.work.library import present_format, procedure_of, read_procedure

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from jorvek.core.engine.layout import Engine
-from jorvek.core.procedure.check import Severity
-from jorvek.core.procedure.check.among import Others, check_with
 from jorvek.core.procedure.clamp import ClampModel, bolt_model, models
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.migration import upgrade, upgraded_places
 from jorvek.core.procedure.options import Selection, selections
 from jorvek.core.procedure.steps import TensionStep
+from jorvek.core.procedure_check import Severity
+from jorvek.core.procedure_check.among import Others, check_with
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
 from jorvek.core.run.log.events import Person

@@ -268,9 +268,11 @@ def gates_along(workshop: Workshop) -> tuple[EngineGates, ...]:
         for row in rows:
             if row.engine_id != engine.id:
                 continue
-            for sheet in digests[row.id].sheets:
+            for sheet in reversed(digests[row.id].sheets):
                 slot = slots.get(row.joint_key, 0.0)
-                sheets.setdefault((row.joint_key, sheet.title), sheet.model_copy(update={"slot": slot}))
+                # A liner that was measured dry and again when it was home stands as it is now.
+                what = sheet.measure if sheet.measure == "stand_out" else sheet.title
+                sheets.setdefault((row.joint_key, what), sheet.model_copy(update={"slot": slot}))
         if sheets:
             found.append(
                 EngineGates(

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import ConfigDict, Field
 
 from jorvek.core.engine.layout import Slug
 from jorvek.core.procedure.conditions import AppliesTo, Departure, Option, RedoGroup, VariantKey
 from jorvek.core.procedure.fasteners import FastenerGroup, Hose, Position, TensionerSpec
 from jorvek.core.procedure.measure import Length
+from jorvek.core.procedure.metal_parts import Condition, MetalPart
 from jorvek.core.procedure.orders import Order
 from jorvek.core.procedure.parts import Part, Source, Text
 from jorvek.core.procedure.steps import Step
@@ -47,7 +48,15 @@ class Drawn(Part):
 
 
 class Contents(Part):
-    """All parts of a procedure; whether their names hang together is another question."""
+    """All parts of a procedure; whether their names hang together is another question.
+
+    Attributes:
+        parts: the parts of the joint and what is brought to it; a procedure that names none is not played.
+        begins: condition of the joint at which it begins; written ``from``.
+        leaves: condition in which it leaves the joint.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid", serialize_by_alias=True)
 
     format: Literal["jorvek-procedure/3"]
     id: Slug
@@ -56,6 +65,8 @@ class Contents(Part):
     author: Text
     source: Source
     applies_to: AppliesTo
+    begins: Condition | None = Field(default=None, alias="from")
+    leaves: Condition | None = None
     variants: tuple[VariantKey, ...] = ()
     options: tuple[Option, ...] = ()
     departures: tuple[Departure, ...] = ()
@@ -65,6 +76,7 @@ class Contents(Part):
     drawn: Drawn | None = None
     outline: tuple[Annotated[Circle | Box, Field(discriminator="shape")], ...] = ()
     orders: dict[Slug, Order] = Field(default={})
+    parts: tuple[MetalPart, ...] = Field(default=(), max_length=200)
     redo: tuple[RedoGroup, ...] = ()
     steps: tuple[Step, ...] = Field(min_length=1, max_length=500)
 

@@ -179,6 +179,8 @@ class FastenerGroup(Part):
         holds: part that would fall or turn when the last one is out.
         hangs: parts that would fall, where it is more than one or one carrier is not enough.
         acts: sideways for bolts that hold a cap from the side, across the others.
+        bored: it is bored through from its upper end to the bottom, so that a rod reaches its other end.
+        locked: what locks it when it is tight; nothing has to where it is not stated.
     """
 
     id: Slug
@@ -202,6 +204,8 @@ class FastenerGroup(Part):
     holds: Text | None = None
     hangs: tuple[Hanging, ...] = ()
     acts: Literal["along", "sideways"] = "along"
+    bored: bool = False
+    locked: Text | None = None
     clamped: Clamped
     positions: tuple[Position, ...] = Field(min_length=1, max_length=400)
 

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from enum import Enum
 from typing import Final, Literal, TypedDict, get_args
 
+from jorvek.core.procedure.metal_parts import Act
 from jorvek.core.procedure.steps import StepKind
 
 
@@ -59,6 +60,8 @@ class Kind:
         names_pieces: its answers name single fasteners or parts.
         on_sisters: a cause found in it may be there on the sisters of the joint, too.
         worded: the author's words say what is asked, not the catalogue.
+        does: what it does to the parts it names, where the step itself does not say it.
+        hands_off: it needs no isolation: nobody has hands, tools or parts in the engine for it.
         changes: items that change a fact on which other joints rely: such a reading is decided under
             the engine's lock.
     """
@@ -89,6 +92,8 @@ class Kind:
     names_pieces: bool = False
     on_sisters: bool = False
     worded: bool = False
+    does: Act | None = None
+    hands_off: bool = False
     changes: tuple[str, ...] = ()
 
     def shared(self, item: str) -> bool:
@@ -123,6 +128,7 @@ class KindTable(TypedDict):
     close_item: Kind
     confirm: Kind
     crank_position: Kind
+    deflection: Kind
     disturb: Kind
     draw_home: Kind
     feeler: Kind
@@ -177,6 +183,7 @@ class KindTable(TypedDict):
 KINDS: Final[KindTable] = {
     "ancillary_off": Kind(
         leave_out=True,
+        does="off",
         offline=True,
         crank="still",
         load="none",
@@ -184,7 +191,9 @@ KINDS: Final[KindTable] = {
         settled_by="ancillary_on",
         changes=EVERY,
     ),
-    "ancillary_on": Kind(leave_out=False, offline=True, crank="still", load="none", in_order=True, changes=EVERY),
+    "ancillary_on": Kind(
+        leave_out=False, does="in", offline=True, crank="still", load="none", in_order=True, changes=EVERY
+    ),
     "angle": Kind(
         leave_out=True,
         offline=True,
@@ -211,23 +220,32 @@ KINDS: Final[KindTable] = {
     "check_trip": Kind(
         leave_out=True, offline=True, crank="still", load="adds", paint="pull", redo=Redo.TURN, changes=("pull",)
     ),
-    "choose_part": Kind(leave_out=True, offline=False, crank="still", load="none", on_sisters=True),
-    "close_item": Kind(leave_out=False, offline=True, crank="still", load="none"),
+    "choose_part": Kind(leave_out=True, hands_off=True, offline=False, crank="still", load="none", on_sisters=True),
+    "close_item": Kind(leave_out=False, hands_off=True, offline=True, crank="still", load="none"),
     "confirm": Kind(
-        leave_out=True, offline=True, crank="still", load="none", ages="look", worded=True, on_sisters=True
+        leave_out=True,
+        hands_off=True,
+        offline=True,
+        crank="still",
+        load="none",
+        ages="look",
+        worded=True,
+        on_sisters=True,
     ),
     "crank_position": Kind(leave_out=False, offline=False, crank="turns", load="none", changes=EVERY),
+    "deflection": Kind(leave_out=True, offline=False, crank="turns", load="none", in_order=True, changes=EVERY),
     "disturb": Kind(leave_out=True, offline=True, crank="still", load="none", settled_by="put_right", changes=EVERY),
-    "draw_home": Kind(leave_out=True, offline=True, crank="still", load="none", closes=True, changes=EVERY),
+    "draw_home": Kind(leave_out=True, does="in", offline=True, crank="still", load="none", closes=True, changes=EVERY),
     "feeler": Kind(leave_out=False, offline=True, crank="still", load="none", after_pull=True),
-    "fit": Kind(leave_out=True, offline=True, crank="still", load="none", closes=True, changes=EVERY),
-    "follow_up": Kind(leave_out=True, offline=True, crank="still", load="none"),
+    "fit": Kind(leave_out=True, does="in", offline=True, crank="still", load="none", closes=True, changes=EVERY),
+    "follow_up": Kind(leave_out=True, hands_off=True, offline=True, crank="still", load="none"),
     "full_release": Kind(leave_out=True, offline=True, crank="still", load="takes", wipes_paint=True, changes=EVERY),
-    "gate": Kind(leave_out=True, offline=True, crank="still", load="none", on_sisters=True),
+    "gate": Kind(leave_out=True, does="measure", offline=True, crank="still", load="none", on_sisters=True),
     "hold_point": Kind(leave_out=False, offline=False, crank="still", load="none", after_pull=True),
     "inch": Kind(leave_out=True, offline=False, crank="turns", load="none", changes=EVERY),
     "inspect": Kind(
         leave_out=True,
+        does="look",
         offline=True,
         crank="still",
         load="none",
@@ -236,8 +254,8 @@ KINDS: Final[KindTable] = {
         on_sisters=True,
         changes=("decision",),
     ),
-    "land": Kind(leave_out=True, offline=True, crank="still", load="none", closes=True, changes=EVERY),
-    "lift": Kind(leave_out=True, offline=True, crank="still", load="none", changes=EVERY),
+    "land": Kind(leave_out=True, does="in", offline=True, crank="still", load="none", closes=True, changes=EVERY),
+    "lift": Kind(leave_out=True, does="hang", offline=True, crank="still", load="none", changes=EVERY),
     "lock": Kind(leave_out=True, offline=True, crank="still", load="none"),
     "loosen_angle": Kind(leave_out=True, offline=True, crank="still", load="takes", changes=EVERY),
     "loosen_pressure": Kind(
@@ -252,10 +270,13 @@ KINDS: Final[KindTable] = {
         pressure="raises",
         changes=("clear", "free"),
     ),
-    "lubricate": Kind(leave_out=True, offline=True, crank="still", load="none", ages="look"),
-    "make_safe": Kind(leave_out=False, offline=True, crank="still", load="none", ages="look", changes=EVERY),
+    "lubricate": Kind(leave_out=True, does="oil", offline=True, crank="still", load="none", ages="look"),
+    "make_safe": Kind(
+        leave_out=False, hands_off=True, offline=True, crank="still", load="none", ages="look", changes=EVERY
+    ),
     "matched_part": Kind(
         leave_out=True,
+        does="look",
         offline=True,
         crank="still",
         load="none",
@@ -264,10 +285,12 @@ KINDS: Final[KindTable] = {
         names_pieces=True,
         changes=EVERY,
     ),
-    "no_return": Kind(leave_out=False, offline=False, crank="still", load="none"),
+    "no_return": Kind(leave_out=False, hands_off=True, offline=False, crank="still", load="none"),
     "nuts_off": Kind(leave_out=True, offline=True, crank="still", load="takes", support="needs", changes=EVERY),
-    "open_item": Kind(leave_out=True, offline=True, crank="still", load="none", settled_by="close_item"),
-    "park": Kind(leave_out=True, offline=True, crank="still", load="none", changes=EVERY),
+    "open_item": Kind(
+        leave_out=True, hands_off=True, offline=True, crank="still", load="none", settled_by="close_item"
+    ),
+    "park": Kind(leave_out=True, does="lay", offline=True, crank="still", load="none", changes=EVERY),
     "put_right": Kind(leave_out=False, offline=True, crank="still", load="none", changes=EVERY),
     "relieve": Kind(
         leave_out=False,
@@ -296,6 +319,7 @@ KINDS: Final[KindTable] = {
     "repeat": Kind(leave_out=False, offline=False, crank="still", load="none"),
     "restore": Kind(
         leave_out=False,
+        hands_off=True,
         offline=True,
         crank="still",
         load="none",
@@ -304,7 +328,7 @@ KINDS: Final[KindTable] = {
         changes=EVERY,
     ),
     "run_down": Kind(leave_out=True, offline=True, crank="still", load="adds", changes=("contact",)),
-    "sealant": Kind(leave_out=True, offline=True, crank="still", load="none", ages="again"),
+    "sealant": Kind(leave_out=True, does="seal", offline=True, crank="still", load="none", ages="again"),
     "seat_tool": Kind(
         leave_out=True,
         offline=True,
@@ -315,7 +339,9 @@ KINDS: Final[KindTable] = {
         tool="on",
         changes=EVERY,
     ),
-    "sense": Kind(leave_out=True, offline=True, crank="still", load="none", on_sisters=True),
+    "sense": Kind(
+        leave_out=True, does="look", hands_off=True, offline=True, crank="still", load="none", on_sisters=True
+    ),
     "settling_pass": Kind(
         leave_out=True, offline=True, crank="still", load="adds", paint="pull", redo=Redo.TURN, changes=("pull",)
     ),
@@ -334,12 +360,20 @@ KINDS: Final[KindTable] = {
         leave_out=True, offline=True, crank="still", load="none", moment="before_load", redo=Redo.FASTENER
     ),
     "support": Kind(
-        leave_out=False, offline=True, crank="still", load="none", in_order=True, support="gives", changes=EVERY
+        leave_out=False,
+        does="in",
+        offline=True,
+        crank="still",
+        load="none",
+        in_order=True,
+        support="gives",
+        changes=EVERY,
     ),
-    "temperature_gate": Kind(leave_out=True, offline=True, crank="still", load="none", ages="again"),
-    "temporary_off": Kind(leave_out=False, offline=True, crank="still", load="none", changes=EVERY),
+    "temperature_gate": Kind(leave_out=True, hands_off=True, offline=True, crank="still", load="none", ages="again"),
+    "temporary_off": Kind(leave_out=False, does="off", offline=True, crank="still", load="none", changes=EVERY),
     "temporary_on": Kind(
         leave_out=True,
+        does="in",
         offline=True,
         crank="still",
         load="none",
@@ -392,7 +426,7 @@ KINDS: Final[KindTable] = {
     "vent": Kind(
         leave_out=False, offline=False, crank="still", load="none", worded=True, redo=Redo.PULL, after_pull=True
     ),
-    "wait": Kind(leave_out=True, offline=True, crank="still", load="none"),
+    "wait": Kind(leave_out=True, hands_off=True, offline=True, crank="still", load="none"),
 }
 
 _NAMES: Final[tuple[StepKind, ...]] = get_args(StepKind)

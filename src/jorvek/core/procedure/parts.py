@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated, TypeAlias
+from typing import Annotated, Literal, TypeAlias
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 from pydantic_core import PydanticCustomError
@@ -36,6 +36,30 @@ class Picture(Part):
     shows: Text
 
 
+Isolation: TypeAlias = Literal[
+    "people",
+    "doors",
+    "coolant",
+    "fuel",
+    "prelube",
+    "barred",
+    "turning_gear",
+    "generator_breaker",
+    "remote_start",
+    "valve_gear",
+    "air_springs",
+    "gas",
+    "backflow",
+    "starting_air",
+    "blown_through",
+    "cocks",
+    "signs",
+]
+"""What a point of making safe shuts off, or of restoring gives back; in the order in which it is given back: people and
+tools counted, doors, coolant, fuel, oil seen at every bearing, barred through with the cocks open, gear out, what could
+start or feed the engine, air on, blown through, cocks shut, signs last."""
+
+
 class Item(Part):
     """One point to confirm.
 
@@ -46,6 +70,7 @@ class Item(Part):
         why: reason in a few words.
         deliberate: asks for a touch on its own words, never for the space bar.
         picture: what it looks like.
+        isolates: for making safe and restoring: what it shuts off or gives back.
     """
 
     id: Slug
@@ -54,6 +79,7 @@ class Item(Part):
     why: Text | None = None
     deliberate: bool = False
     picture: Picture | None = None
+    isolates: Isolation | None = None
 
 
 def _one_side(lower: Measure | None, upper: Measure | None) -> None:

@@ -93,6 +93,7 @@ def check_references(p: Contents) -> None:
     _options(p)
     _orders(p)
     _tensioners(p)
+    _parts(p)
     _steps(p)
     _made(p)
     _redo(p)
@@ -107,7 +108,7 @@ def _options(p: Contents) -> None:
             _conditions(choice.needs, choices, ("options", k, "choices", j, "needs"), f"{option.id}.{choice.id}")
     links = {o.id: {name for c in o.choices for name in c.needs} for o in p.options}
     for k, start in enumerate(links):
-        _no_way_back(start, links, ("options", k))
+        _no_way_back("option", start, links, ("options", k))
     for i, step in enumerate(p.steps):
         _conditions(step.only, choices, ("steps", i, "only"), step.id)
     for i, hose in enumerate(p.hoses):
@@ -124,13 +125,13 @@ def _conditions(only: dict[str, tuple[str, ...]], choices: dict[str, set[str]], 
             known(f"choice of {option}", choice, choices[option], (*path, option), where)
 
 
-def _no_way_back(start: str, links: dict[str, set[str]], path: Path) -> None:
+def _no_way_back(what: str, start: str, links: dict[str, set[str]], path: Path) -> None:
     seen: set[str] = set()
     queue = list(links[start])
     while queue:
         name = queue.pop()
         if name == start:
-            _wrong("option_cycle", path, "option '{name}' depends on itself through others", name=start)
+            _wrong("option_cycle", path, "{what} '{name}' depends on itself through others", what=what, name=start)
         if name not in seen:
             seen.add(name)
             queue += links.get(name, ())
@@ -187,13 +188,61 @@ def _tensioners(p: Contents) -> None:
     once("tool on a hose", served)
 
 
+_ALONE: Final = frozenset({"head", "liner", "cap", "rod", "journal"})
+"""Parts of which a joint has one, unless ``which`` tells several apart."""
+
+
+def _parts(p: Contents) -> None:
+    choices = {o.id: {c.id for c in o.choices} for o in p.options}
+    parts, groups = {part.id: part for part in p.parts}, {g.id for g in p.fasteners}
+    for k, part in enumerate(p.parts):
+        path: Path = ("parts", k)
+        for field in ("on", "goes_with", "carries"):
+            named = getattr(part, field)
+            for name in named if isinstance(named, tuple) else (named,):
+                if name is not None:
+                    known("part", name, parts.keys() - {part.id}, (*path, field), part.id)
+        for group in part.held_by:
+            known("fastener group", group, groups, (*path, "held_by"), part.id)
+        _conditions(part.only, choices, (*path, "only"), part.id)
+        # One part may begin otherwise under another choice; it is stated once for each.
+        twice = [q.id for q in p.parts[:k] if not _exclude(q.only, part.only)]
+        once("part", ((name, (*path, "id")) for name in (*dict.fromkeys(twice), part.id)))
+        _no_way_back("part", part.id, {n: {q.goes_with} if q.goes_with else set() for n, q in parts.items()}, path)
+        _one_place(p, k)
+
+
+def _one_place(p: Contents, k: int) -> None:
+    """Two parts that are one and the same cannot both be in the joint."""
+    part = p.parts[k]
+    for other in p.parts[:k]:
+        same = (part.kind, part.which) == (other.kind, other.which) and part.kind in _ALONE
+        if same and not _exclude(part.only, other.only):
+            _wrong(
+                "two_in_one_place",
+                ("parts", k),
+                "'{part}' and '{other}' are both the {sort} of this joint; tell them apart by 'which', or by 'only'",
+                part=part.id,
+                other=other.id,
+                sort=part.kind,
+            )
+
+
+def _exclude(one: dict[str, tuple[str, ...]], other: dict[str, tuple[str, ...]]) -> bool:
+    """Tell whether two conditions never hold together."""
+    return any(not set(one[name]) & set(other[name]) for name in one.keys() & other.keys())
+
+
 def _steps(p: Contents) -> None:
     roles: list[tuple[str, Path]] = []
     earlier: list[Step] = []
     for i, step in enumerate(p.steps):
         if isinstance(step, ToolIssueStep):
-            roles += [(t.role, ("steps", i, "tools", k)) for k, t in enumerate(step.tools)]
-            once("tool role", roles)
+            drawn: list[tuple[str, Path]] = [(t.role, ("steps", i, "tools", k)) for k, t in enumerate(step.tools)]
+            apart = [s for s in earlier if isinstance(s, ToolIssueStep) and not _exclude(s.only, step.only)]
+            taken: list[tuple[str, Path]] = [(t.role, ("steps",)) for s in apart for t in s.tools]
+            once("tool role", taken + drawn)
+            roles += drawn
         for field, (what, names) in _referred(p, {role for role, _ in roles}).items():
             name = getattr(step, field, None)
             if isinstance(name, str):
@@ -208,9 +257,33 @@ def _steps(p: Contents) -> None:
         for name in step.sources:
             known("field", name, type(step).model_fields, ("steps", i, "sources"), step.id)
         _earlier_steps(step, earlier, ("steps", i))
+        _metal(p, i, step)
         earlier.append(step)
     for k, departure in enumerate(p.departures):
         known("step", departure.step, (s.id for s in p.steps), ("departures", k, "step"), "departures")
+
+
+_PARTS_OF_STEPS: Final = ("touches", "proof_on", "allows")
+
+
+def _metal(p: Contents, i: int, step: Step) -> None:
+    """A step names parts that are there, and does something to them; an order names another step."""
+    parts = {part.id for part in p.parts}
+    for field in _PARTS_OF_STEPS:
+        named = getattr(step, field, None)
+        for name in named if isinstance(named, tuple) else (named,):
+            if name is not None:
+                known("part", name, parts, ("steps", i, field), step.id)
+    once(f"part touched by '{step.id}'", ((name, ("steps", i, "touches")) for name in step.touches))
+    if step.does is not None and not step.touches:
+        _wrong("does_nothing", ("steps", i, "does"), "'does' needs 'touches': the parts that it is done to")
+    for k, order in enumerate(step.must_precede):
+        others = [s.id for s in p.steps if s.id != step.id]
+        known("step", order.step, others, ("steps", i, "must_precede", k), step.id)
+    # An order that leads back to itself can never be kept.
+    _no_way_back(
+        "step", step.id, {s.id: {o.step for o in s.must_precede} for s in p.steps}, ("steps", i, "must_precede")
+    )
 
 
 def _referred(p: Contents, roles: set[str]) -> dict[str, tuple[str, Iterable[str]]]:
@@ -247,7 +320,9 @@ def _earlier_steps(step: Step, earlier: list[Step], path: Path) -> None:
     of = getattr(step, "of", None)
     if isinstance(of, str) and of != BEFORE:
         settles = {"restore": "make_safe", **{on: off for off, on in SETTLED_BY.items()}}[step.kind]
-        known(f"'{settles}' step", of, (s.id for s in earlier if s.kind == settles), (*path, "of"), step.id)
+        # A support is fitted like a temporary part, and comes off like one.
+        kinds = {settles, "support"} if settles == "temporary_on" else {settles}
+        known(f"'{settles}' step", of, (s.id for s in earlier if s.kind in kinds), (*path, "of"), step.id)
 
 
 _STEP_FIELDS: Final = {

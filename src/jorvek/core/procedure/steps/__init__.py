@@ -51,6 +51,7 @@ from jorvek.core.procedure.steps.fitting import (
 )
 from jorvek.core.procedure.steps.measuring import (
     ChoosePartStep,
+    DeflectionStep,
     GateStep,
     TurnsFreelyStep,
 )
@@ -123,6 +124,7 @@ Step: TypeAlias = Annotated[
     | TrialFitStep
     | TwoPersonStep
     | ChoosePartStep
+    | DeflectionStep
     | GateStep
     | TurnsFreelyStep
     | AttitudeStep
@@ -169,6 +171,7 @@ StepKind: TypeAlias = Literal[
     "close_item",
     "confirm",
     "crank_position",
+    "deflection",
     "disturb",
     "draw_home",
     "feeler",
@@ -233,6 +236,7 @@ __all__ = [
     "CloseItemStep",
     "ConfirmStep",
     "CrankPositionStep",
+    "DeflectionStep",
     "DisturbStep",
     "DrawHomeStep",
     "EndTorque",

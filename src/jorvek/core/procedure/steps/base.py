@@ -5,6 +5,7 @@ from __future__ import annotations
 from pydantic import Field
 
 from jorvek.core.engine.layout import Slug
+from jorvek.core.procedure.metal_parts import Act, Precedence
 from jorvek.core.procedure.parts import Item, Part, Source, Text
 
 
@@ -19,6 +20,9 @@ class StepBase(Part):
         why: reason in a few words.
         source: where the step's numbers come from, when not the document's own source.
         sources: the same for single numbers, by field name.
+        touches: the parts that it moves, covers, oils, measures or looks at.
+        does: what it does to them, where its kind does not say it.
+        must_precede: steps that come after it, for reasons only the author knows.
     """
 
     id: Slug
@@ -28,6 +32,9 @@ class StepBase(Part):
     why: Text | None = None
     source: Source | None = None
     sources: dict[Slug, Source] = Field(default={})
+    touches: tuple[Slug, ...] = ()
+    does: Act | None = None
+    must_precede: tuple[Precedence, ...] = ()
 
 
 class RoundStep(StepBase):

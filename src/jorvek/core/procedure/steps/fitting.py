@@ -235,6 +235,7 @@ class SupportStep(StepBase):
         carries: what is carried from here on.
         carriers: how many devices carry it.
         stages: how the load goes over, in order.
+        carried_to: procedure that takes it off, when this one does not.
     """
 
     kind: Literal["support"]
@@ -242,6 +243,7 @@ class SupportStep(StepBase):
     carries: Text
     carriers: int = Field(default=1, ge=1, le=16)
     stages: tuple[Item, ...] = Field(min_length=1)
+    carried_to: Slug | None = None
 
 
 class ParkStep(StepBase):

@@ -178,6 +178,33 @@ class GateStep(StepBase):
     )
 
 
+class DeflectionStep(StepBase):
+    """How the gap between the webs of a throw changes over a turn, read on a dial opposite the pin in five positions.
+
+    Taken before the engine is stripped and after it is closed, at a known temperature and, afloat, a known draught.
+
+    Attributes:
+        throw: which webs, and where the dial stands.
+        instrument: role of the dial.
+        thermometer: role of the thermometer.
+        vertical: largest difference between the top and the bottom.
+        horizontal: largest difference between the two sides.
+        closes_within: how far the two readings at the bottom may lie apart: more, and the gauge has slipped.
+        draught: the ship's draught and trim are written down.
+        people_out: everybody is asked for by name before it moves.
+    """
+
+    kind: Literal["deflection"]
+    throw: Text
+    instrument: Slug
+    thermometer: Slug
+    vertical: Length
+    horizontal: Length
+    closes_within: Length
+    draught: bool = False
+    people_out: bool = False
+
+
 class PartChoice(Part):
     """One row of a table: between two limits, this part."""
 
@@ -208,8 +235,10 @@ class TurnsFreelyStep(StepBase):
     Attributes:
         turns: how far.
         standard: what free feels like.
+        people_out: everybody is asked for by name before it moves.
     """
 
     kind: Literal["turns_freely"]
     turns: Angle
     standard: Text
+    people_out: bool = False

@@ -101,6 +101,7 @@ class WantedTool(Part):
         count: pieces drawn together as one set.
         side: which side of the pump a gauge is on; an air gauge is read by the pump's ratio and margin.
         adapter: extension or crow-foot on a wrench.
+        reads: how a length gauge finds the far end: by touching it, or by sound through the metal.
     """
 
     role: Slug
@@ -113,6 +114,7 @@ class WantedTool(Part):
     count: int = Field(default=1, ge=1, le=64)
     side: Literal["oil", "air"] = "oil"
     adapter: Adapter | None = None
+    reads: Literal["by_contact", "by_sound"] = "by_contact"
 
 
 class ToolIssueStep(StepBase):
@@ -134,6 +136,8 @@ class CrankPositionStep(StepBase):
         tolerance: how far off is still right.
         off_first: what must be off the engine, or out of it, before it is barred.
         holding_nothing: fasteners that are loose but left in do not forbid barring.
+        people_out: everybody is asked for by name before it moves.
+        proof_on: part on which the proof is taken.
     """
 
     kind: Literal["crank_position"]
@@ -145,6 +149,8 @@ class CrankPositionStep(StepBase):
     tolerance: Angle
     off_first: tuple[Text, ...] = Field(min_length=1)
     holding_nothing: bool = False
+    people_out: bool = False
+    proof_on: Slug | None = None
 
 
 class InchStep(StepBase):
@@ -153,11 +159,15 @@ class InchStep(StepBase):
     Attributes:
         text: what is moved and how far.
         stop_at: the sign or effort that means stop.
+        people_out: everybody is asked for by name before it moves.
+        allows: parts that stay in the sweep on purpose: the crank is used as their press.
     """
 
     kind: Literal["inch"]
     text: Text
     stop_at: Text
+    people_out: bool = False
+    allows: tuple[Slug, ...] = ()
 
 
 class AttitudeStep(StepBase):

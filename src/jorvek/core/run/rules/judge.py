@@ -14,7 +14,7 @@ from jorvek.core.run.rules.friction import range_tested_against, tested_friction
 from jorvek.core.run.rules.gated import judge_repeat, judge_strip, noted, within
 from jorvek.core.run.rules.guarded import guarded, in_unit, reason_of
 from jorvek.core.run.rules.lengths import judge_growth, judge_stretch, spread_judgement
-from jorvek.core.run.rules.measured import form_figure
+from jorvek.core.run.rules.measured import deflection_of, form_figure
 from jorvek.core.run.rules.on_instrument import oil_per_shown, true_of
 from jorvek.core.run.rules.possible import meant_for
 from jorvek.core.run.rules.released import judge_release
@@ -208,4 +208,8 @@ def seen_judgement(state: RunState, cell: Cell) -> ev.Judgement:
     figure_ = form_figure(state, cell)
     tool = state.tool(cell.tool_role)
     base = ev.Judgement(verdict=ev.Verdict.NOTED, uncertainty=tool.expanded_uncertainty() if tool else 0.0)
-    return guarded(cell, base, figure_, cell.lower, cell.upper, None)
+    judged = guarded(cell, base, figure_, cell.lower, cell.upper, None)
+    if cell.kind == "deflection" and cell.item == "vertical" and judged.verdict is ev.Verdict.OUT_OF_BAND:
+        reasons = (*judged.reasons, ev.Reason(code=deflection_of(state, cell).tells))
+        return judged.model_copy(update={"reasons": reasons})
+    return judged

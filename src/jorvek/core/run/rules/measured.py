@@ -9,8 +9,9 @@ from typing import Final
 
 from jorvek.core.measuring.bearing import bearing_clearance
 from jorvek.core.measuring.bore import bore_form, straightness
+from jorvek.core.measuring.deflection import Deflection, web_deflection
 from jorvek.core.measuring.rings import ring_gap_check
-from jorvek.core.procedure.steps import ChoosePartStep, GateStep
+from jorvek.core.procedure.steps import ChoosePartStep, DeflectionStep, GateStep
 from jorvek.core.procedure.steps.measuring import BoreForm, Straightness
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.cells import Cell
@@ -74,6 +75,22 @@ def _apart(state: RunState, cell: Cell, readings: list[float]) -> float:
     return min(ring_gap_check([r % 360.0 for r in readings], 0.0).sep_deg)
 
 
+def _deflected(state: RunState, cell: Cell, readings: list[float]) -> float:
+    found = deflection_of(state, cell, readings)
+    return {"vertical": found.vertical_mm, "horizontal": found.horizontal_mm, "closes": found.closes_mm}[cell.item]
+
+
+def deflection_of(state: RunState, cell: Cell, readings: list[float] | None = None) -> Deflection:
+    """Return what the five readings of a web tell.
+
+    Raises:
+        Refusal: ``not_yet`` while one is missing.
+    """
+    step = state.definition.steps_by_id[cell.step_id]
+    assert isinstance(step, DeflectionStep)
+    return web_deflection(_readings(state, cell) if readings is None else readings, step.vertical.value)
+
+
 _FIGURES: Final[dict[str, Callable[[RunState, Cell, list[float]], float]]] = {
     "within": _spread,
     "difference": _spread,
@@ -84,6 +101,9 @@ _FIGURES: Final[dict[str, Callable[[RunState, Cell, list[float]], float]]] = {
     "wear": _form,
     "straightness": _straight,
     "apart": _apart,
+    "vertical": _deflected,
+    "horizontal": _deflected,
+    "closes": _deflected,
 }
 
 

@@ -50,7 +50,9 @@ def _group(state: RunState, cell: Cell) -> set[str]:
         case Redo.TURN:
             return _turned(state, cell)
         case Redo.LOADED:
-            return {cell.key} | _with_what_they_begin_from(state, cell)
+            # Whoever turns it again asks again whether everybody is out.
+            asked = {c.key for c in state.definition.cells if c.step == cell.step}
+            return asked | _with_what_they_begin_from(state, cell)
         case Redo.ALONE:
             return {cell.key}
 
@@ -58,9 +60,13 @@ def _group(state: RunState, cell: Cell) -> set[str]:
 def loaded_since_free(state: RunState, turned: Cell) -> tuple[str, ...]:
     """Return the standing calls that loaded a fastener since the crank was last turned through, in working order."""
     cells = state.definition.cells[: state.definition.place_of(turned.key)]
-    before = max((k for k, c in enumerate(cells) if c.kind == turned.kind and state.worked(c.key)), default=-1)
+    before = max((k for k, c in enumerate(cells) if _same_call(c, turned) and state.worked(c.key)), default=-1)
     loads = (c for c in cells[before + 1 :] if c.means.load == "adds" and c.item == c.means.load_item)
     return tuple(c.key for c in loads if state.worked(c.key))
+
+
+def _same_call(cell: Cell, turned: Cell) -> bool:
+    return (cell.kind, cell.item) == (turned.kind, turned.item)
 
 
 def _with_what_they_begin_from(state: RunState, turned: Cell) -> set[str]:

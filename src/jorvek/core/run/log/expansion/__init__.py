@@ -72,6 +72,7 @@ MAKERS: Final[dict[type[s.StepBase], Callable[[Procedure, Any], Iterator[Cell]]]
     s.LockStep: turned.lock,
     s.GateStep: measured.gate,
     s.ChoosePartStep: measured.choose,
+    s.DeflectionStep: measured.deflection,
     s.TurnsFreelyStep: measured.turns_freely,
 }
 

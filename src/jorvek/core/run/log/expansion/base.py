@@ -9,7 +9,15 @@ from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.measure import Measure
 from jorvek.core.procedure.parts import Item, Limits
 from jorvek.core.procedure.stated import printed
-from jorvek.core.procedure.steps import RoundStep, StepBase, StepKind
+from jorvek.core.procedure.steps import (
+    CrankPositionStep,
+    DeflectionStep,
+    InchStep,
+    RoundStep,
+    StepBase,
+    StepKind,
+    TurnsFreelyStep,
+)
 from jorvek.core.run.log.cells import Ask, Cell, Rule
 from jorvek.core.units import Quantity
 
@@ -48,6 +56,11 @@ def ticks(step: StepBase, items: Sequence[Item], ask: Ask = Ask.TICK, **rest: An
 def said(step: StepBase, item: str, text: str, ask: Ask = Ask.TICK, **rest: Any) -> Cell:
     """Return a cell that the author's words name."""
     return cell(step, item, ask, text=text, worded=True, **rest)
+
+
+def people(step: CrankPositionStep | DeflectionStep | InchStep | TurnsFreelyStep) -> list[Cell]:
+    """Everybody out, asked by name, where the author asks for it."""
+    return [cell(step, "people", Ask.TICK, deliberate=True)] if step.people_out else []
 
 
 def each(procedure: Procedure, step: RoundStep, item: str, ask: Ask = Ask.TICK, **rest: Any) -> Iterator[Cell]:

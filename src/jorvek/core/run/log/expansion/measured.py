@@ -6,13 +6,14 @@ from collections.abc import Callable, Iterator
 from dataclasses import replace
 from typing import Any, Final
 
+from jorvek.core.measuring.deflection import READ_AT
 from jorvek.core.procedure import steps as s
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.measure import Measure
 from jorvek.core.procedure.parts import Limits
 from jorvek.core.procedure.steps import measuring as m
 from jorvek.core.run.log.cells import Ask, Cell, Rule
-from jorvek.core.run.log.expansion.base import METAL_C, cell, guarded, said, typed
+from jorvek.core.run.log.expansion.base import METAL_C, cell, guarded, people, said, typed
 from jorvek.core.units import Quantity
 
 _SMALL: Final = (-50.0, 50.0)
@@ -183,6 +184,26 @@ def choose(_: Procedure, step: s.ChoosePartStep) -> Iterator[Cell]:
     yield cell(step, "part", Ask.CHOICE, rule=Rule.CHOSEN, choices=tuple(row.part for row in step.table))
 
 
+def deflection(_: Procedure, step: s.DeflectionStep) -> Iterator[Cell]:
+    """Everybody out, temperature and draught, five readings, and what they make."""
+    yield from people(step)
+    yield cell(
+        step, "temperature", Ask.VALUE, tool_role=step.thermometer, **typed("degC", Quantity.TEMPERATURE, METAL_C)
+    )
+    if step.draught:
+        yield cell(step, "draught", Ask.WORDS, text=step.throw)
+    read = [guarded(step, f"web_{place}", None, step.vertical, _SMALL, step.instrument) for place in READ_AT]
+    yield from read
+    uses = tuple(c.key for c in read)
+    for item, most in (("vertical", step.vertical), ("horizontal", step.horizontal), ("closes", step.closes_within)):
+        made: dict[str, Any] = {"quantity": Quantity.LENGTH, "unit": most.unit, "tool_role": step.instrument}
+        lower = None if item == "closes" else -most.value
+        yield cell(step, item, Ask.SEEN, rule=Rule.FORM, needs=uses, uses=uses, lower=lower, upper=most.value, **made)
+
+
 def turns_freely(_: Procedure, step: s.TurnsFreelyStep) -> Iterator[Cell]:
-    """Free, or a tight spot."""
-    yield cell(step, "turned", Ask.CHOICE, choices=("free", "tight_spot"), text=step.standard)
+    """Everybody out, then free, or a tight spot."""
+    out = people(step)
+    yield from out
+    needs = tuple(c.key for c in out)
+    yield cell(step, "turned", Ask.CHOICE, choices=("free", "tight_spot"), text=step.standard, needs=needs)

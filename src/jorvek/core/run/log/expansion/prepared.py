@@ -9,7 +9,7 @@ from jorvek.core.procedure import steps as s
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.stated import printed
 from jorvek.core.run.log.cells import Ask, Cell, Rule
-from jorvek.core.run.log.expansion.base import ANY_ANGLE, METAL_C, cell, said, ticks, typed
+from jorvek.core.run.log.expansion.base import ANY_ANGLE, METAL_C, cell, people, said, ticks, typed
 from jorvek.core.units import Quantity
 
 
@@ -54,6 +54,7 @@ def temperature_gate(_: Procedure, step: s.TemperatureGateStep) -> Iterator[Cell
 def crank_position(_: Procedure, step: s.CrankPositionStep) -> Iterator[Cell]:
     """What must be off, then the position reached, then its proof."""
     off = [said(step, f"off_first:{k}", text, deliberate=True) for k, text in enumerate(step.off_first, 1)]
+    off += people(step)
     yield from off
     wide = step.tolerance.value
     reached = cell(
@@ -72,8 +73,10 @@ def crank_position(_: Procedure, step: s.CrankPositionStep) -> Iterator[Cell]:
 
 
 def inch(_: Procedure, step: s.InchStep) -> Iterator[Cell]:
-    """Moved."""
-    yield said(step, "inched", step.text)
+    """Everybody out, then moved."""
+    out = people(step)
+    yield from out
+    yield said(step, "inched", step.text, needs=tuple(c.key for c in out))
 
 
 def attitude(_: Procedure, step: s.AttitudeStep) -> Iterator[Cell]:

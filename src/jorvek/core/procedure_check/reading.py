@@ -7,33 +7,23 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import TypeVar
 
-from jorvek.core.procedure.check.finding import CheckFinding, Path
+from jorvek.core.metal.script import Script
 from jorvek.core.procedure.clamp import BoltModel, ClampModel, models
-from jorvek.core.procedure.document import Procedure
-from jorvek.core.procedure.fasteners import FastenerGroup
 from jorvek.core.procedure.loads import Stage, stages
-from jorvek.core.procedure.options import Selection, applies
-from jorvek.core.procedure.steps import CeilingStep, RoundStep, Step, TensionStep, ToolIssueStep, WantedTool
+from jorvek.core.procedure.options import selections
+from jorvek.core.procedure.steps import CeilingStep, Step, TensionStep, ToolIssueStep, WantedTool
+from jorvek.core.procedure_check.finding import CheckFinding, Path
 
 StepT = TypeVar("StepT", bound=Step)
 
 
 @dataclass(frozen=True)
-class Reading:
-    """One way through a procedure.
+class Reading(Script):
+    """One way through a procedure, with what rules need to know about it beside its parts."""
 
-    Attributes:
-        procedure: the document.
-        selection: how its options are chosen.
-    """
-
-    procedure: Procedure
-    selection: Selection
-
-    @cached_property
-    def steps(self) -> tuple[tuple[int, Step], ...]:
-        """The steps that are there, with their places."""
-        return tuple((i, s) for i, s in enumerate(self.procedure.steps) if applies(s.only, self.selection))
+    def others(self) -> list[Reading]:
+        """Return the other ways through the procedure."""
+        return [Reading(self.procedure, way) for way in selections(self.procedure) if way != self.selection]
 
     @cached_property
     def models(self) -> dict[str, BoltModel]:
@@ -57,15 +47,6 @@ class Reading:
     def kinds(self, *kinds: str) -> list[tuple[int, Step]]:
         """Return the steps of some kinds with their places."""
         return [(i, s) for i, s in self.steps if s.kind in kinds]
-
-    def names(self, step: RoundStep) -> tuple[str, ...]:
-        """Return the fasteners that a step goes round."""
-        return self.procedure.orders[step.order].names()
-
-    def groups(self, step: RoundStep) -> list[FastenerGroup]:
-        """Return the groups that a step goes round."""
-        names = set(self.names(step))
-        return [g for g in self.procedure.fasteners if any(p.name in names for p in g.positions)]
 
     def pulled(self, role: str) -> ClampModel:
         """Return the model of the group that a tensioner pulls."""

@@ -7,8 +7,6 @@ from collections.abc import Iterator
 from typing import Final
 
 from jorvek.core.engine.layout import JointKind
-from jorvek.core.procedure.check.finding import CheckFinding, error, warning
-from jorvek.core.procedure.check.reading import Reading, Rule
 from jorvek.core.procedure.fasteners import FastenerGroup, Hanging
 from jorvek.core.procedure.kinds import KINDS
 from jorvek.core.procedure.options import applies
@@ -22,6 +20,8 @@ from jorvek.core.procedure.steps import (
     TemporaryOffStep,
     TemporaryOnStep,
 )
+from jorvek.core.procedure_check.finding import CheckFinding, error, warning
+from jorvek.core.procedure_check.reading import Reading, Rule
 
 _BIG_ENDS: Final = (JointKind.ROD, JointKind.CRANKPIN)
 _LETS_GO: Final = ("loosen_angle", "loosen_pressure", "full_release")
@@ -40,7 +40,8 @@ def carriers(r: Reading, i: int, part: str, alone: bool) -> int:
     for k, step in r.steps:
         if k >= i:
             break
-        if isinstance(step, SupportStep) and _same(step.carries, part):
+        # A support that only looks at what was fitted before is no second carrier.
+        if isinstance(step, SupportStep) and step.does != "look" and _same(step.carries, part):
             count += step.carriers
         if isinstance(step, TemporaryOnStep) and step.carries_part and _carries(step, part, alone):
             count += len(step.items)
@@ -148,8 +149,18 @@ def _tightened_order(r: Reading, side: list[FastenerGroup], cap: list[FastenerGr
         loads = [i for i, _ in _at(r, [group], _LOADS) if i > released]
         if loads and min(loads) > pulled[0]:
             yield error("side_not_seated", ("steps", pulled[0]), side=group.title, cap=cap[0].title)
-        if loads and max(loads) < pulled[-1]:
-            yield error("side_tight_before_cap", ("steps", max(loads)), side=group.title, cap=cap[0].title)
+        early = _before(r, group, loads, pulled[-1])
+        if early is not None:
+            yield error("side_tight_before_cap", ("steps", early), side=group.title, cap=cap[0].title)
+
+
+def _before(r: Reading, group: FastenerGroup, loads: list[int], last: int) -> int | None:
+    """Return the last load of a side bolt that comes before the cap's last; None when each has one after it."""
+    for spot in group.positions:
+        mine = [i for i in loads if spot.name in r.names(r.procedure.steps[i])]  # type: ignore[arg-type]  # rounds
+        if mine and max(mine) < last:
+            return max(mine)
+    return None
 
 
 _NEIGHBOUR: Final = re.compile(

@@ -6,12 +6,12 @@ from collections.abc import Iterator
 from typing import Final
 
 from jorvek.core.bolting.interaction import compliance_geom, loads_for_equal_residual, pull
-from jorvek.core.procedure.check.finding import CheckFinding, error, percent, warning
-from jorvek.core.procedure.check.reading import Reading, Rule
 from jorvek.core.procedure.clamp import ClampModel
 from jorvek.core.procedure.fasteners import FastenerGroup
 from jorvek.core.procedure.loads import Stage
 from jorvek.core.procedure.steps import TensionStep
+from jorvek.core.procedure_check.finding import CheckFinding, error, percent, warning
+from jorvek.core.procedure_check.reading import Reading, Rule
 from jorvek.core.refusal import Refusal
 
 _EVEN: Final = 0.02

@@ -9,9 +9,8 @@ from typing import Final
 from jorvek.core.bolting.torque import torque_lever_mm
 from jorvek.core.bolting.wrench import extension_setting, wrench_range
 from jorvek.core.figures import stated_figure
-from jorvek.core.procedure.check.finding import CheckFinding, error, kilo, percent, warning
-from jorvek.core.procedure.check.reading import Reading, Rule
 from jorvek.core.procedure.fasteners import FastenerGroup
+from jorvek.core.procedure.kinds import KINDS
 from jorvek.core.procedure.loads import Stage, unrolled
 from jorvek.core.procedure.parts import half_width, limits_of
 from jorvek.core.procedure.steps import (
@@ -22,11 +21,14 @@ from jorvek.core.procedure.steps import (
     FollowUpStep,
     FullReleaseStep,
     LubricateStep,
+    RoundStep,
     RunDownStep,
     SettlingPassStep,
     TorqueStep,
     WantedTool,
 )
+from jorvek.core.procedure_check.finding import CheckFinding, error, kilo, percent, warning
+from jorvek.core.procedure_check.reading import Reading, Rule
 from jorvek.core.units import Quantity
 
 _AIM_FIT: Final = 0.05
@@ -111,6 +113,7 @@ def angles(r: Reading) -> Iterator[CheckFinding]:
         if stage.step.end_torque is not None:
             yield from _end_torque(r, stage, stage.step.end_torque)
     yield from _snug_first(r)
+    yield from _torque_after_angle(r)
     for i, step in r.of(AngleStep):
         lower, upper = limits_of(step.angle, step.band)
         if not (lower or 0.0) <= step.angle.value <= (upper if upper is not None else float("inf")):
@@ -174,6 +177,18 @@ def _snug_first(r: Reading) -> Iterator[CheckFinding]:
         if isinstance(step, AngleStep) and set(r.names(step)) - snug and i not in reported:
             reported.add(i)
             yield error("angle_without_snug", ("steps", i), angle=step.angle.text)
+
+
+def _torque_after_angle(r: Reading) -> Iterator[CheckFinding]:
+    """A fastener that was turned through its angle is not pulled to a torque again before it is let go."""
+    turned: set[str] = set()
+    for i, step in r.steps:
+        if KINDS[step.kind].load == "takes" and isinstance(step, RoundStep):
+            turned -= set(r.names(step))
+        if isinstance(step, AngleStep):
+            turned |= set(r.names(step))
+        if isinstance(step, TorqueStep) and turned & set(r.names(step)):
+            yield error("torque_after_angle", ("steps", i), step=step.title)
 
 
 def checks_that_mean_something(r: Reading) -> Iterator[CheckFinding]:

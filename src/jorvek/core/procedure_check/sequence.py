@@ -7,8 +7,6 @@ from collections.abc import Iterator
 from typing import Final
 
 from jorvek.core.bolting.order import imbalance
-from jorvek.core.procedure.check.finding import CheckFinding, error, percent, warning
-from jorvek.core.procedure.check.reading import Reading, Rule
 from jorvek.core.procedure.fasteners import FastenerGroup
 from jorvek.core.procedure.kinds import KINDS, SETTLED_BY
 from jorvek.core.procedure.orders import OrderBook, make
@@ -17,6 +15,7 @@ from jorvek.core.procedure.steps import (
     ChoosePartStep,
     ConfirmStep,
     DisturbStep,
+    GateStep,
     LockStep,
     MakeSafeStep,
     RoundStep,
@@ -24,6 +23,8 @@ from jorvek.core.procedure.steps import (
     TensionStep,
     TorqueStep,
 )
+from jorvek.core.procedure_check.finding import CheckFinding, error, percent, warning
+from jorvek.core.procedure_check.reading import Reading, Rule
 from jorvek.core.refusal import Refusal
 
 
@@ -131,8 +132,11 @@ def owed(r: Reading) -> Iterator[CheckFinding]:
 def before_and_after(r: Reading) -> Iterator[CheckFinding]:
     """Measured before it is sealed, barred with nothing fitted."""
     sealed = [i for i, s in r.steps if isinstance(s, SealantStep | LockStep)]
+    # What was measured before may be measured again, now that it is home.
+    before = {s.gate.measure for i, s in r.of(GateStep) if sealed and i < sealed[0]}
     for i, step in r.kinds("gate", "trial_fit"):
-        if sealed and i > sealed[0]:
+        again = isinstance(step, GateStep) and step.gate.measure in before
+        if sealed and i > sealed[0] and not again:
             yield error("measured_too_late", ("steps", i), step=step.title, after=r.procedure.steps[sealed[0]].title)
     yield from _barring(r)
 

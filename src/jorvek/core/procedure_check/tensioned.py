@@ -7,8 +7,6 @@ from itertools import pairwise
 from typing import Final
 
 from jorvek.core.bolting.scatter import preload_scatter
-from jorvek.core.procedure.check.finding import CheckFinding, Path, error, percent, warning
-from jorvek.core.procedure.check.reading import Reading, Rule
 from jorvek.core.procedure.clamp import ClampModel
 from jorvek.core.procedure.parts import half_width, limits_of
 from jorvek.core.procedure.staircase import ALLOWED_SHARE
@@ -26,6 +24,8 @@ from jorvek.core.procedure.steps import (
     ThreadAboveStep,
     VentStep,
 )
+from jorvek.core.procedure_check.finding import CheckFinding, Path, error, percent, warning
+from jorvek.core.procedure_check.reading import Reading, Rule
 
 _USUAL_SHARE: Final = (0.4, 0.75)
 _STRETCH_FIT: Final = 0.03

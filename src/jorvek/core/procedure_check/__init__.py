@@ -5,14 +5,36 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Final
 
-from jorvek.core.procedure.check import hanging, interacting, sequence, strip, tensioned, turned
-from jorvek.core.procedure.check.finding import CheckFinding, Severity, error
-from jorvek.core.procedure.check.reading import Reading, Rule
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.options import selections
+from jorvek.core.procedure_check import (
+    hanging,
+    instruments,
+    interacting,
+    isolating,
+    metal,
+    sequence,
+    strip,
+    tensioned,
+    turned,
+    whole,
+)
+from jorvek.core.procedure_check.finding import CheckFinding, Severity, error
+from jorvek.core.procedure_check.reading import Reading, Rule
 from jorvek.core.refusal import Refusal
 
-RULES: Final = (*sequence.RULES, *hanging.RULES, *strip.RULES, *interacting.RULES, *tensioned.RULES, *turned.RULES)
+RULES: Final = (
+    *sequence.RULES,
+    *hanging.RULES,
+    *strip.RULES,
+    *interacting.RULES,
+    *tensioned.RULES,
+    *turned.RULES,
+    *metal.RULES,
+    *instruments.RULES,
+    *isolating.RULES,
+    *whole.RULES,
+)
 
 
 def check(procedure: Procedure) -> tuple[CheckFinding, ...]:

@@ -6,11 +6,11 @@ from collections.abc import Iterator
 from typing import Final
 
 from jorvek.core.measuring.bearing import strip_width
-from jorvek.core.procedure.check.finding import CheckFinding, error
-from jorvek.core.procedure.check.reading import Reading, Rule
 from jorvek.core.procedure.measure import Measure
 from jorvek.core.procedure.steps import AngleStep, GateStep, NutsOffStep, RoundStep, Step, TensionStep, TorqueStep
 from jorvek.core.procedure.steps.measuring import StripClearance
+from jorvek.core.procedure_check.finding import CheckFinding, error
+from jorvek.core.procedure_check.reading import Reading, Rule
 from jorvek.core.refusal import Refusal
 
 _LETS_GO: Final = ("full_release", "loosen_angle", "loosen_pressure")
@@ -68,6 +68,8 @@ def _full(r: Reading, trial: dict[int, Step], final: dict[int, Step]) -> Iterato
         got = reached.get(kind)
         if got is None or abs(got.value - aim.value) > 1e-9:
             yield error("trial_not_full", ("steps", max(trial)), got="–" if got is None else got.shown, aim=aim.shown)
+    for kind in reached.keys() - wanted.keys() if wanted else ():
+        yield error("trial_not_full", ("steps", max(trial)), got=reached[kind].shown, aim="–")
 
 
 def _reached(stages: dict[int, Step]) -> dict[str, Measure]:

@@ -6,8 +6,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Final
 
-from jorvek.core.procedure.check import check
-from jorvek.core.procedure.check.finding import CheckFinding, Path, Severity, error
+from jorvek.core.metal.chain import follows, gaps
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.fasteners import FastenerGroup
 from jorvek.core.procedure.kinds import SETTLED_BY
@@ -16,6 +15,8 @@ from jorvek.core.procedure.parts import Item
 from jorvek.core.procedure.references import BEFORE
 from jorvek.core.procedure.steps import MakeSafeStep, RestoreStep, RoundStep, Step
 from jorvek.core.procedure.steps.debts import Owing, Settling
+from jorvek.core.procedure_check import check
+from jorvek.core.procedure_check.finding import CheckFinding, Path, Severity, error
 
 
 @dataclass(frozen=True)
@@ -33,14 +34,29 @@ class Others:
 
 def check_with(procedure: Procedure, others: Others | None) -> list[CheckFinding]:
     """Return what speaks against a procedure by itself, and beside the others where they are known; errors first."""
-    found = [*check(procedure), *(() if others is None else _among(procedure, others))]
+    found = [*check(procedure), *(() if others is None else beside(procedure, others))]
     return sorted(found, key=lambda f: f.severity is not Severity.ERROR)
 
 
-def _among(procedure: Procedure, others: Others) -> Iterator[CheckFinding]:
+def beside(procedure: Procedure, others: Others) -> Iterator[CheckFinding]:
+    """Yield what speaks against a procedure beside the others alone."""
     yield from _carried_on(procedure, others.here)
     yield from _undone(procedure, others.here)
+    yield from _paid_for_nothing(procedure, others.here)
     yield from _contradictions(procedure, others.approved)
+    yield from _chained(procedure, others.here)
+
+
+def _chained(p: Procedure, here: Sequence[Procedure]) -> Iterator[CheckFinding]:
+    """What was left by the procedure before is what this one begins with."""
+    before = [other for other in here if follows(other, p)]
+    found = [(other, gaps(other, p)) for other in before]
+    # One of several that lead here is enough: a revision, or another way of doing it.
+    if found and all(gap for _, gap in found):
+        other, missed = min(found, key=lambda pair: len(pair[1]))
+        for gap in missed:
+            shown = {"left": gap.left.replace("_", " "), "expected": gap.expected.replace("_", " ")}
+            yield error("chain_gap", ("from",), part=gap.part, document=other.id, **shown)
 
 
 def _carried_on(p: Procedure, here: Sequence[Procedure]) -> Iterator[CheckFinding]:
@@ -66,6 +82,22 @@ def _unpaid(step: Owing | MakeSafeStep, other: Procedure) -> list[Item]:
         for item in s.items
     }
     return [item for item in step.items if item.id not in paid]
+
+
+def _paid_for_nothing(p: Procedure, here: Sequence[Procedure]) -> Iterator[CheckFinding]:
+    """What is put back here was taken off by a procedure that says so."""
+    owed = {
+        (SETTLED_BY[s.kind], item.id)
+        for other in here
+        for s in other.steps
+        if isinstance(s, Owing) and s.carried_to == p.id
+        for item in s.items
+    }
+    for i, step in enumerate(p.steps):
+        if isinstance(step, Settling) and step.of == BEFORE and p.parts:
+            missed = [item.text for item in step.items if (step.kind, item.id) not in owed]
+            if missed:
+                yield error("paid_for_nothing", ("steps", i), step=step.title, points="; ".join(missed))
 
 
 def _undone(p: Procedure, here: Sequence[Procedure]) -> Iterator[CheckFinding]:

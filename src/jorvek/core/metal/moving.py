@@ -1,0 +1,65 @@
+"""What a step leaves behind on the parts it names."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from jorvek.core.metal.script import Script
+from jorvek.core.metal.state import Face, Metal, PartState
+from jorvek.core.procedure.metal_parts import Act, MetalPart, Where
+from jorvek.core.procedure.steps import GateStep, Step
+
+_FACES: dict[Act, Face] = {"oil": "oiled", "seal": "sealed", "clean": "clean"}
+
+
+def moved(script: Script, metal: Metal, part: MetalPart, act: Act, step: Step) -> Metal:
+    """Return the metal after a step has done its act to a part."""
+    state = metal.parts[part.id]
+    match act:
+        case "in":
+            return _home(script, metal, part)
+        case "off" | "hang" | "lay":
+            gone: Where = "hung" if act == "hang" else ("away" if part.means.brought else "off")
+            return _gone(script, metal, part, gone)
+        case "oil" | "seal" | "clean":
+            return metal.with_part(part.id, replace(state, face=_FACES[act]))
+        case "measure" if isinstance(step, GateStep):
+            taken = state.measured | {step.gate.measure}
+            return metal.with_part(part.id, replace(state, measured=taken))
+        case "unknown":
+            return metal.with_part(part.id, replace(state, where="unknown", measured=frozenset()))
+        case _:
+            return metal
+
+
+def _home(script: Script, metal: Metal, part: MetalPart) -> Metal:
+    waits = part.goes_with is not None and not metal.fitted(part.goes_with)
+    metal = metal.with_part(part.id, _now(metal.parts[part.id], "with" if waits else "in_place"))
+    if not waits:
+        for rider in script.riders[part.id]:
+            if metal.where(rider) == "with":
+                metal = metal.with_part(rider, _now(metal.parts[rider], "in_place"))
+    return metal
+
+
+def _gone(script: Script, metal: Metal, part: MetalPart, where: Where) -> Metal:
+    if metal.fitted(part.id):
+        for rider in script.riders[part.id]:
+            if metal.fitted(rider):
+                metal = metal.with_part(rider, _now(metal.parts[rider], "with"))
+    return metal.with_part(part.id, _now(metal.parts[part.id], where))
+
+
+def _now(state: PartState, where: Where) -> PartState:
+    return replace(
+        state, where=where, moved=True, measured=frozenset(), squeezed=state.squeezed and where == "in_place"
+    )
+
+
+def squeezed(script: Script, metal: Metal) -> Metal:
+    """Return the metal after the joint was pulled together over a strip that lies in it."""
+    closed = [p.id for p in script.parts.values() if p.kind == "cap" and metal.fitted(p.id)]
+    for part in script.parts.values():
+        if part.kind == "strip" and metal.fitted(part.id) and closed:
+            metal = metal.with_part(part.id, replace(metal.parts[part.id], squeezed=True))
+    return metal
