@@ -47,6 +47,7 @@ Conflict: TypeAlias = Literal[
     "id_reused",
     "joint_taken",
     "let_down_first",
+    "metal_not_ready",
     "moment_gone",
     "name_taken",
     "neighbour_open",

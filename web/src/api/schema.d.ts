@@ -904,6 +904,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Items */
@@ -913,6 +915,11 @@ export interface components {
              * @enum {string}
              */
             kind: "ancillary_off";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -930,6 +937,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -943,6 +955,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Items */
@@ -952,6 +966,11 @@ export interface components {
              * @enum {string}
              */
             kind: "ancillary_on";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /** Of */
             of: string;
             /**
@@ -971,6 +990,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -1015,6 +1039,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             end_torque?: components["schemas"]["EndTorque"] | null;
             /**
              * Free Order
@@ -1036,6 +1062,11 @@ export interface components {
              */
             means: "hand_bar_with_marks" | "angle_gauge" | "power_tool";
             /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
+            /**
              * Only
              * @default {}
              */
@@ -1056,6 +1087,11 @@ export interface components {
             title: string;
             /** Tool */
             tool?: string | null;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -1164,6 +1200,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -1171,6 +1209,11 @@ export interface components {
              * @enum {string}
              */
             kind: "attitude";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -1190,6 +1233,11 @@ export interface components {
             text: string;
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -1203,6 +1251,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Free Order
              * @default false
@@ -1215,6 +1265,11 @@ export interface components {
              * @enum {string}
              */
             kind: "back_off";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -1234,6 +1289,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /**
              * Turns
              * @description A angle with its unit, for example '1 deg'.
@@ -1518,7 +1578,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
             /** Laddered */
             laddered: boolean;
             /** Lines */
@@ -1595,6 +1655,8 @@ export interface components {
              * @description A pressure with its unit, for example '1 bar'.
              */
             ceiling: string;
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Gauge */
             gauge: string;
             /** Id */
@@ -1604,6 +1666,11 @@ export interface components {
              * @enum {string}
              */
             kind: "ceiling";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -1623,6 +1690,11 @@ export interface components {
             title: string;
             /** Tools */
             tools?: string | null;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
             /**
@@ -1646,6 +1718,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Free Order
              * @default false
@@ -1663,6 +1737,11 @@ export interface components {
              * @description A angle with its unit, for example '1 deg'.
              */
             moves_at_most: string;
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -1687,6 +1766,11 @@ export interface components {
              * @description A torque with its unit, for example '1 N.m'.
              */
             torque: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
             /** Wrench */
@@ -1746,6 +1830,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Gate */
             gate: string;
             /** Id */
@@ -1755,6 +1841,11 @@ export interface components {
              * @enum {string}
              */
             kind: "choose_part";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -1779,6 +1870,11 @@ export interface components {
             table: components["schemas"]["PartChoice"][];
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -1972,6 +2068,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Items */
@@ -1981,6 +2079,11 @@ export interface components {
              * @enum {string}
              */
             kind: "close_item";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /** Of */
             of: string;
             /**
@@ -2000,6 +2103,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -2037,6 +2145,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Items */
@@ -2048,6 +2158,11 @@ export interface components {
             kind: "confirm";
             /** Max Age */
             max_age?: string | null;
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -2065,6 +2180,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -2094,6 +2214,8 @@ export interface components {
          *         tolerance: how far off is still right.
          *         off_first: what must be off the engine, or out of it, before it is barred.
          *         holding_nothing: fasteners that are loose but left in do not forbid barring.
+         *         people_out: everybody is asked for by name before it moves.
+         *         proof_on: part on which the proof is taken.
          */
         CrankPositionStep: {
             /**
@@ -2108,6 +2230,8 @@ export interface components {
             cautions: string[];
             /** Cylinder */
             cylinder: string;
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Holding Nothing
              * @default false
@@ -2120,6 +2244,11 @@ export interface components {
              * @enum {string}
              */
             kind: "crank_position";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /** Off First */
             off_first: string[];
             /**
@@ -2129,8 +2258,15 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            /**
+             * People Out
+             * @default false
+             */
+            people_out: boolean;
             /** Proof */
             proof: string;
+            /** Proof On */
+            proof_on?: string | null;
             /**
              * Reference
              * @enum {string}
@@ -2156,6 +2292,11 @@ export interface components {
              * @description A angle with its unit, for example '1 deg'.
              */
             tolerance: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -2186,6 +2327,98 @@ export interface components {
             tablet_at?: string | null;
             /** Words */
             words: string;
+        };
+        /**
+         * DeflectionStep
+         * @description How the gap between the webs of a throw changes over a turn, read on a dial opposite the pin in five positions.
+         *
+         *     Taken before the engine is stripped and after it is closed, at a known temperature and, afloat, a known draught.
+         *
+         *     Attributes:
+         *         throw: which webs, and where the dial stands.
+         *         instrument: role of the dial.
+         *         thermometer: role of the thermometer.
+         *         vertical: largest difference between the top and the bottom.
+         *         horizontal: largest difference between the two sides.
+         *         closes_within: how far the two readings at the bottom may lie apart: more, and the gauge has slipped.
+         *         draught: the ship's draught and trim are written down.
+         *         people_out: everybody is asked for by name before it moves.
+         */
+        DeflectionStep: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /**
+             * Closes Within
+             * @description A length with its unit, for example '1 mm'.
+             */
+            closes_within: string;
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            /**
+             * Draught
+             * @default false
+             */
+            draught: boolean;
+            /**
+             * Horizontal
+             * @description A length with its unit, for example '1 mm'.
+             */
+            horizontal: string;
+            /** Id */
+            id: string;
+            /** Instrument */
+            instrument: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "deflection";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /**
+             * People Out
+             * @default false
+             */
+            people_out: boolean;
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Thermometer */
+            thermometer: string;
+            /** Throw */
+            throw: string;
+            /** Title */
+            title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
+            /**
+             * Vertical
+             * @description A length with its unit, for example '1 mm'.
+             */
+            vertical: string;
+            /** Why */
+            why?: string | null;
         };
         /**
          * Departure
@@ -2285,6 +2518,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Items */
@@ -2294,6 +2529,11 @@ export interface components {
              * @enum {string}
              */
             kind: "disturb";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -2313,6 +2553,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -2326,6 +2571,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -2338,6 +2585,11 @@ export interface components {
              * @description A length with its unit, for example '1 mm'.
              */
             last: string;
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -2359,6 +2611,11 @@ export interface components {
             text: string;
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -2607,6 +2864,8 @@ export interface components {
          *         holds: part that would fall or turn when the last one is out.
          *         hangs: parts that would fall, where it is more than one or one carrier is not enough.
          *         acts: sideways for bolts that hold a cap from the side, across the others.
+         *         bored: it is bored through from its upper end to the bottom, so that a rod reaches its other end.
+         *         locked: what locks it when it is tight; nothing has to where it is not stated.
          */
         FastenerGroup: {
             /**
@@ -2620,6 +2879,11 @@ export interface components {
              * @enum {string}
              */
             acts: "along" | "sideways";
+            /**
+             * Bored
+             * @default false
+             */
+            bored: boolean;
             /**
              * Bottom End
              * @enum {string}
@@ -2647,6 +2911,8 @@ export interface components {
             holds?: string | null;
             /** Id */
             id: string;
+            /** Locked */
+            locked?: string | null;
             lubricant: components["schemas"]["Lubricant"];
             /**
              * Modulus
@@ -2737,6 +3003,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Enters
              * @default false
@@ -2754,6 +3022,11 @@ export interface components {
              * @enum {string}
              */
             kind: "feeler";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -2773,6 +3046,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -2831,6 +3109,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Items */
@@ -2840,6 +3120,11 @@ export interface components {
              * @enum {string}
              */
             kind: "fit";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -2859,6 +3144,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -2883,6 +3173,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -2892,6 +3184,11 @@ export interface components {
             kind: "follow_up";
             /** Method */
             method: string;
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -2916,6 +3213,11 @@ export interface components {
             state: string;
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -3043,6 +3345,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Free Order
              * @default false
@@ -3055,6 +3359,11 @@ export interface components {
              * @enum {string}
              */
             kind: "full_release";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -3076,6 +3385,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
             /** Wipe */
@@ -3149,6 +3463,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Gate */
             gate: components["schemas"]["StandOut"] | components["schemas"]["Blades"] | components["schemas"]["StripClearance"] | components["schemas"]["DiameterClearance"] | components["schemas"]["EndFloat"] | components["schemas"]["Protrusion"] | components["schemas"]["BoreForm"] | components["schemas"]["Straightness"] | components["schemas"]["Level"] | components["schemas"]["SideFloat"];
             /** Id */
@@ -3169,6 +3485,11 @@ export interface components {
              * @enum {string}
              */
             kind: "gate";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -3193,6 +3514,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -3341,6 +3667,9 @@ export interface components {
         /**
          * Head
          * @description One fastener from above; place in mm, y up.
+         *
+         *     Attributes:
+         *         hold: tight; in, and holding nothing; or out: no nut, no bolt.
          */
         Head: {
             /** Across */
@@ -3351,6 +3680,11 @@ export interface components {
              * @enum {string}
              */
             form: "round" | "hex" | "points";
+            /**
+             * Hold
+             * @enum {string}
+             */
+            hold: "tight" | "slack" | "out";
             /** Name */
             name: string;
             /**
@@ -3392,6 +3726,8 @@ export interface components {
             cautions: string[];
             /** Covers */
             covers: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -3399,6 +3735,11 @@ export interface components {
              * @enum {string}
              */
             kind: "hold_point";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -3423,6 +3764,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -3473,13 +3819,22 @@ export interface components {
          *     Attributes:
          *         text: what is moved and how far.
          *         stop_at: the sign or effort that means stop.
+         *         people_out: everybody is asked for by name before it moves.
+         *         allows: parts that stay in the sweep on purpose: the crank is used as their press.
          */
         InchStep: {
+            /**
+             * Allows
+             * @default []
+             */
+            allows: string[];
             /**
              * Cautions
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -3488,12 +3843,22 @@ export interface components {
              */
             kind: "inch";
             /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
+            /**
              * Only
              * @default {}
              */
             only: {
                 [key: string]: string[];
             };
+            /**
+             * People Out
+             * @default false
+             */
+            people_out: boolean;
             source?: components["schemas"]["Source"] | null;
             /**
              * Sources
@@ -3508,6 +3873,11 @@ export interface components {
             text: string;
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -3541,6 +3911,8 @@ export interface components {
              *     ]
              */
             dispositions: ("reuse" | "replace" | "mend" | "ask")[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -3552,6 +3924,11 @@ export interface components {
             look_for: string[];
             /** Max Age */
             max_age?: string | null;
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -3578,6 +3955,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -3592,6 +3974,7 @@ export interface components {
          *         why: reason in a few words.
          *         deliberate: asks for a touch on its own words, never for the space bar.
          *         picture: what it looks like.
+         *         isolates: for making safe and restoring: what it shuts off or gives back.
          */
         Item: {
             /**
@@ -3601,6 +3984,8 @@ export interface components {
             deliberate: boolean;
             /** Id */
             id: string;
+            /** Isolates */
+            isolates?: ("people" | "doors" | "coolant" | "fuel" | "prelube" | "barred" | "turning_gear" | "generator_breaker" | "remote_start" | "valve_gear" | "air_springs" | "gas" | "backflow" | "starting_air" | "blown_through" | "cocks" | "signs") | null;
             picture?: components["schemas"]["Picture"] | null;
             /** Place */
             place?: string | null;
@@ -3710,7 +4095,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
             /**
              * Noun
              * @enum {string}
@@ -3777,6 +4162,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Guide */
             guide: string;
             /** Id */
@@ -3793,6 +4180,11 @@ export interface components {
              * @description A force with its unit, for example '1 N'.
              */
             load: string;
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -3812,6 +4204,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -3921,6 +4318,8 @@ export interface components {
             cautions: string[];
             /** Clearance */
             clearance: string;
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -3933,6 +4332,11 @@ export interface components {
              * @description A force with its unit, for example '1 N'.
              */
             load: string;
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -3952,6 +4356,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -3983,6 +4392,8 @@ export interface components {
             cautions: string[];
             /** Device */
             device: string;
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Free Order
              * @default false
@@ -3995,6 +4406,11 @@ export interface components {
              * @enum {string}
              */
             kind: "lock";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /** New */
             new: boolean;
             /**
@@ -4016,6 +4432,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -4039,6 +4460,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Free Order
              * @default false
@@ -4051,6 +4474,11 @@ export interface components {
              * @enum {string}
              */
             kind: "loosen_angle";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -4072,6 +4500,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -4097,6 +4530,8 @@ export interface components {
             cautions: string[];
             /** Check At */
             check_at?: string | null;
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Expected */
             expected?: string | null;
             /**
@@ -4113,6 +4548,11 @@ export interface components {
              * @enum {string}
              */
             kind: "loosen_pressure";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -4144,6 +4584,11 @@ export interface components {
             title: string;
             /** Tools */
             tools: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /**
              * Turn Back
              * @description A angle with its unit, for example '1 deg'.
@@ -4195,6 +4640,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Dry
              * @default []
@@ -4215,6 +4662,11 @@ export interface components {
             /** Max Age */
             max_age?: string | null;
             /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
+            /**
              * Only
              * @default {}
              */
@@ -4233,6 +4685,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -4285,6 +4742,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Items */
@@ -4296,6 +4755,11 @@ export interface components {
             kind: "make_safe";
             /** Max Age */
             max_age?: string | null;
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -4313,6 +4777,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -4345,6 +4814,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Identity */
@@ -4354,6 +4825,11 @@ export interface components {
              * @enum {string}
              */
             kind: "matched_part";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -4373,6 +4849,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -4413,6 +4894,70 @@ export interface components {
             depths: components["schemas"]["DepthMark"][];
             /** Marks */
             marks: components["schemas"]["GaugeMark"][];
+        };
+        /**
+         * MetalPart
+         * @description A part that steps name under ``touches``.
+         *
+         *     Attributes:
+         *         id: name within the document.
+         *         title: what it is called, where its kind and ``which`` do not say enough.
+         *         kind: what it is.
+         *         which: which of several alike: upper, lower, forward.
+         *         held_by: fastener groups that hold it in its place.
+         *         on: parts whose faces it lies on, and shuts in while it is there.
+         *         goes_with: part that it leaves with and comes with: a shell with its cap, a piston with its rod.
+         *         carries: for what is brought: the part it can carry.
+         *         count: how many there are of it.
+         *         matched: it goes back on its own other half alone.
+         *         starts: where it is when the procedure begins; parts of the engine are in their place, what is brought is away.
+         *         only: option choices under which it is so.
+         */
+        MetalPart: {
+            /** Carries */
+            carries?: string | null;
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /** Goes With */
+            goes_with?: string | null;
+            /**
+             * Held By
+             * @default []
+             */
+            held_by: string[];
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "beam" | "cap" | "cap_jack" | "carrier" | "clamp" | "cover_plate" | "crankcase_door" | "frame" | "gasket" | "guide_stud" | "head" | "hook" | "journal" | "liner" | "pin" | "piston" | "plug" | "protector" | "puller" | "rod" | "sealing_ring" | "shell" | "strip" | "tackle";
+            /**
+             * Matched
+             * @default false
+             */
+            matched: boolean;
+            /**
+             * On
+             * @default []
+             */
+            on: string[];
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            /** Starts */
+            starts?: ("in_place" | "with" | "hung" | "off" | "away" | "unknown") | null;
+            /** Title */
+            title?: string | null;
+            /** Which */
+            which?: string | null;
         };
         /**
          * MovedAsExpected
@@ -4534,6 +5079,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -4541,6 +5088,11 @@ export interface components {
              * @enum {string}
              */
             kind: "no_return";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -4560,6 +5112,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -4595,6 +5152,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Free Order
              * @default false
@@ -4607,6 +5166,11 @@ export interface components {
              * @enum {string}
              */
             kind: "nuts_off";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -4628,6 +5192,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -4707,6 +5276,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Items */
@@ -4716,6 +5287,11 @@ export interface components {
              * @enum {string}
              */
             kind: "open_item";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -4733,6 +5309,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -4835,7 +5416,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
             /**
              * Noun
              * @enum {string}
@@ -4913,7 +5494,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
             lower: components["schemas"]["Figure"] | null;
             /**
              * Noun
@@ -4943,6 +5524,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -4950,6 +5533,11 @@ export interface components {
              * @enum {string}
              */
             kind: "park";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -4973,6 +5561,11 @@ export interface components {
             tag: string;
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -4995,6 +5588,32 @@ export interface components {
              * @description A length with its unit, for example '1 mm'.
              */
             up_to: string;
+        };
+        /**
+         * PartSeen
+         * @description One part of the joint, or something brought to it, that is not as it was found or that stands on it for now.
+         *
+         *     Attributes:
+         *         part: its author's title, or its kind for the catalogue, with which of several before a colon.
+         *         where: where it is.
+         *         face: what was done to its faces.
+         *         holds: it is what the joint holds: cap, head or liner.
+         */
+        PartSeen: {
+            /**
+             * Face
+             * @enum {string}
+             */
+            face: "as_it_was" | "clean" | "oiled" | "sealed";
+            /** Holds */
+            holds: boolean;
+            /** Part */
+            part: string;
+            /**
+             * Where
+             * @enum {string}
+             */
+            where: "in_place" | "with" | "hung" | "off" | "away" | "unknown";
         };
         /**
          * PartView
@@ -5065,7 +5684,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
             /**
              * Noun
              * @enum {string}
@@ -5099,6 +5718,8 @@ export interface components {
          * @description The joint plan.
          *
          *     Attributes:
+         *         parts: the parts that are not in their place, or that are there for now; none where the document names none.
+         *         open: the part that the joint holds is not in its place.
          *         attitude: how the engine lies, as last confirmed in this run; None when nobody turned it.
          *         quarter_turns: quarter turns, clockwise, by which the picture is turned to match that.
          *         measuring: where the gauge stands in the measurement at work.
@@ -5111,8 +5732,12 @@ export interface components {
             /** Hoses */
             hoses: components["schemas"]["HoseLine"][];
             measuring: components["schemas"]["Measuring"] | null;
+            /** Open */
+            open: boolean;
             /** Outline */
             outline: components["schemas"]["Shape"][];
+            /** Parts */
+            parts: components["schemas"]["PartSeen"][];
             /** Quarter Turns */
             quarter_turns: number;
             /** X Minus */
@@ -5169,6 +5794,20 @@ export interface components {
              * @description A length with its unit, for example '1 mm'.
              */
             y: string;
+        };
+        /**
+         * Precedence
+         * @description An order that only the author can know: the step it stands in comes before another.
+         *
+         *     Attributes:
+         *         step: the later one.
+         *         reason: why, in the trade's words.
+         */
+        Precedence: {
+            /** Reason */
+            reason: string;
+            /** Step */
+            step: string;
         };
         /**
          * Preset
@@ -5263,6 +5902,8 @@ export interface components {
              * @constant
              */
             format: "jorvek-procedure/3";
+            /** From */
+            from?: ("closed_up" | "tight" | "loose" | "open" | "landed") | null;
             /**
              * Hoses
              * @default []
@@ -5270,6 +5911,8 @@ export interface components {
             hoses: components["schemas"]["Hose"][];
             /** Id */
             id: string;
+            /** Leaves */
+            leaves?: ("closed_up" | "tight" | "loose" | "open" | "landed") | null;
             /**
              * Options
              * @default []
@@ -5288,6 +5931,11 @@ export interface components {
              */
             outline: (components["schemas"]["Circle"] | components["schemas"]["Box"])[];
             /**
+             * Parts
+             * @default []
+             */
+            parts: components["schemas"]["MetalPart"][];
+            /**
              * Redo
              * @default []
              */
@@ -5296,7 +5944,7 @@ export interface components {
             revision: string;
             source: components["schemas"]["Source"];
             /** Steps */
-            steps: (components["schemas"]["FollowUpStep"] | components["schemas"]["HoldPointStep"] | components["schemas"]["LockStep"] | components["schemas"]["NoReturnStep"] | components["schemas"]["WaitStep"] | components["schemas"]["AncillaryOffStep"] | components["schemas"]["AncillaryOnStep"] | components["schemas"]["CloseItemStep"] | components["schemas"]["DisturbStep"] | components["schemas"]["OpenItemStep"] | components["schemas"]["PutRightStep"] | components["schemas"]["TemporaryOffStep"] | components["schemas"]["TemporaryOnStep"] | components["schemas"]["DrawHomeStep"] | components["schemas"]["FitStep"] | components["schemas"]["InspectStep"] | components["schemas"]["LandStep"] | components["schemas"]["LiftStep"] | components["schemas"]["LubricateStep"] | components["schemas"]["MatchedPartStep"] | components["schemas"]["ParkStep"] | components["schemas"]["SealantStep"] | components["schemas"]["SenseStep"] | components["schemas"]["SortByLengthStep"] | components["schemas"]["StaggerStep"] | components["schemas"]["SupportStep"] | components["schemas"]["TrialFitStep"] | components["schemas"]["TwoPersonStep"] | components["schemas"]["ChoosePartStep"] | components["schemas"]["GateStep"] | components["schemas"]["TurnsFreelyStep"] | components["schemas"]["AttitudeStep"] | components["schemas"]["ConfirmStep"] | components["schemas"]["CrankPositionStep"] | components["schemas"]["InchStep"] | components["schemas"]["MakeSafeStep"] | components["schemas"]["RestoreStep"] | components["schemas"]["TemperatureGateStep"] | components["schemas"]["ToolIssueStep"] | components["schemas"]["CeilingStep"] | components["schemas"]["FeelerStep"] | components["schemas"]["LoosenPressureStep"] | components["schemas"]["RelieveStep"] | components["schemas"]["RemoveToolStep"] | components["schemas"]["SeatToolStep"] | components["schemas"]["StretchStep"] | components["schemas"]["StudLengthStep"] | components["schemas"]["TensionStep"] | components["schemas"]["ThreadAboveStep"] | components["schemas"]["VentStep"] | components["schemas"]["AngleStep"] | components["schemas"]["BackOffStep"] | components["schemas"]["CheckTripStep"] | components["schemas"]["FullReleaseStep"] | components["schemas"]["LoosenAngleStep"] | components["schemas"]["NutsOffStep"] | components["schemas"]["RepeatStep"] | components["schemas"]["RunDownStep"] | components["schemas"]["SettlingPassStep"] | components["schemas"]["TorqueStep"])[];
+            steps: (components["schemas"]["FollowUpStep"] | components["schemas"]["HoldPointStep"] | components["schemas"]["LockStep"] | components["schemas"]["NoReturnStep"] | components["schemas"]["WaitStep"] | components["schemas"]["AncillaryOffStep"] | components["schemas"]["AncillaryOnStep"] | components["schemas"]["CloseItemStep"] | components["schemas"]["DisturbStep"] | components["schemas"]["OpenItemStep"] | components["schemas"]["PutRightStep"] | components["schemas"]["TemporaryOffStep"] | components["schemas"]["TemporaryOnStep"] | components["schemas"]["DrawHomeStep"] | components["schemas"]["FitStep"] | components["schemas"]["InspectStep"] | components["schemas"]["LandStep"] | components["schemas"]["LiftStep"] | components["schemas"]["LubricateStep"] | components["schemas"]["MatchedPartStep"] | components["schemas"]["ParkStep"] | components["schemas"]["SealantStep"] | components["schemas"]["SenseStep"] | components["schemas"]["SortByLengthStep"] | components["schemas"]["StaggerStep"] | components["schemas"]["SupportStep"] | components["schemas"]["TrialFitStep"] | components["schemas"]["TwoPersonStep"] | components["schemas"]["ChoosePartStep"] | components["schemas"]["DeflectionStep"] | components["schemas"]["GateStep"] | components["schemas"]["TurnsFreelyStep"] | components["schemas"]["AttitudeStep"] | components["schemas"]["ConfirmStep"] | components["schemas"]["CrankPositionStep"] | components["schemas"]["InchStep"] | components["schemas"]["MakeSafeStep"] | components["schemas"]["RestoreStep"] | components["schemas"]["TemperatureGateStep"] | components["schemas"]["ToolIssueStep"] | components["schemas"]["CeilingStep"] | components["schemas"]["FeelerStep"] | components["schemas"]["LoosenPressureStep"] | components["schemas"]["RelieveStep"] | components["schemas"]["RemoveToolStep"] | components["schemas"]["SeatToolStep"] | components["schemas"]["StretchStep"] | components["schemas"]["StudLengthStep"] | components["schemas"]["TensionStep"] | components["schemas"]["ThreadAboveStep"] | components["schemas"]["VentStep"] | components["schemas"]["AngleStep"] | components["schemas"]["BackOffStep"] | components["schemas"]["CheckTripStep"] | components["schemas"]["FullReleaseStep"] | components["schemas"]["LoosenAngleStep"] | components["schemas"]["NutsOffStep"] | components["schemas"]["RepeatStep"] | components["schemas"]["RunDownStep"] | components["schemas"]["SettlingPassStep"] | components["schemas"]["TorqueStep"])[];
             /**
              * Tensioners
              * @default []
@@ -5436,6 +6084,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Items */
@@ -5445,6 +6095,11 @@ export interface components {
              * @enum {string}
              */
             kind: "put_right";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /** Of */
             of: string;
             /**
@@ -5464,6 +6119,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -5690,6 +6350,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Gauge */
             gauge: string;
             /** Id */
@@ -5699,6 +6361,11 @@ export interface components {
              * @enum {string}
              */
             kind: "relieve";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /** Nuts Free */
             nuts_free?: string | null;
             /**
@@ -5718,6 +6385,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
             /**
@@ -5751,6 +6423,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Free Order
              * @default false
@@ -5763,6 +6437,11 @@ export interface components {
              * @enum {string}
              */
             kind: "remove_tool";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -5782,6 +6461,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -5817,6 +6501,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Each
              * @default []
@@ -5829,6 +6515,11 @@ export interface components {
              * @enum {string}
              */
             kind: "repeat";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -5853,6 +6544,11 @@ export interface components {
             times: number;
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -5897,6 +6593,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Items */
@@ -5906,6 +6604,11 @@ export interface components {
              * @enum {string}
              */
             kind: "restore";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /** Of */
             of: string;
             /**
@@ -5925,6 +6628,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -6038,7 +6746,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
             lower: components["schemas"]["Figure"] | null;
             /** Made At */
             made_at: string | null;
@@ -6089,6 +6797,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Ends */
             ends: string;
             /**
@@ -6105,6 +6815,11 @@ export interface components {
             kind: "run_down";
             /** Means */
             means: ("fingers" | "hand_tool" | "light_power_tool")[];
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -6124,6 +6839,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -6289,6 +7009,8 @@ export interface components {
              * @description A time with its unit, for example '1 s'.
              */
             cure: string;
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -6296,6 +7018,11 @@ export interface components {
              * @enum {string}
              */
             kind: "sealant";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Not At
              * @default []
@@ -6320,6 +7047,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -6346,6 +7078,8 @@ export interface components {
              * @enum {string}
              */
             direction: "tighten" | "loosen";
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Free Order
              * @default false
@@ -6358,6 +7092,11 @@ export interface components {
              * @enum {string}
              */
             kind: "seat_tool";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -6379,6 +7118,11 @@ export interface components {
             title: string;
             /** Tools */
             tools: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -6421,6 +7165,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Items */
@@ -6430,6 +7176,11 @@ export interface components {
              * @enum {string}
              */
             kind: "sense";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -6450,6 +7201,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
             /** Wrong */
@@ -6504,6 +7260,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Free Order
              * @default false
@@ -6516,6 +7274,11 @@ export interface components {
              * @enum {string}
              */
             kind: "settling_pass";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -6540,6 +7303,11 @@ export interface components {
              * @description A torque with its unit, for example '1 N.m'.
              */
             torque: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
             /** Wrench */
@@ -6709,7 +7477,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
             /**
              * Noun
              * @enum {string}
@@ -6738,6 +7506,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -6745,6 +7515,11 @@ export interface components {
              * @enum {string}
              */
             kind: "sort_by_length";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -6764,6 +7539,11 @@ export interface components {
             tally: components["schemas"]["LengthTally"][];
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -6818,6 +7598,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -6825,6 +7607,11 @@ export interface components {
              * @enum {string}
              */
             kind: "stagger";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -6842,6 +7629,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -7072,6 +7864,8 @@ export interface components {
              * @enum {string}
              */
             datum: "end_to_end" | "end_to_face" | "at_tool_under_pressure";
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Free Order
              * @default false
@@ -7093,6 +7887,11 @@ export interface components {
              * @description A length with its unit, for example '1 mm'.
              */
             lower: string;
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -7126,6 +7925,11 @@ export interface components {
             thermometer: string;
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /**
              * Upper
              * @description A length with its unit, for example '1 mm'.
@@ -7300,7 +8104,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
             /**
              * Noun
              * @enum {string}
@@ -7333,6 +8137,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Free Order
              * @default false
@@ -7352,6 +8158,11 @@ export interface components {
              * @enum {string}
              */
             kind: "stud_length";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -7373,6 +8184,11 @@ export interface components {
             thermometer: string;
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -7410,8 +8226,11 @@ export interface components {
          *         carries: what is carried from here on.
          *         carriers: how many devices carry it.
          *         stages: how the load goes over, in order.
+         *         carried_to: procedure that takes it off, when this one does not.
          */
         SupportStep: {
+            /** Carried To */
+            carried_to?: string | null;
             /**
              * Carriers
              * @default 1
@@ -7424,6 +8243,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -7431,6 +8252,11 @@ export interface components {
              * @enum {string}
              */
             kind: "support";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -7452,6 +8278,11 @@ export interface components {
             stages: components["schemas"]["Item"][];
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -7547,6 +8378,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Instrument */
@@ -7558,6 +8391,11 @@ export interface components {
             kind: "temperature_gate";
             /** Max Age */
             max_age?: string | null;
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -7577,6 +8415,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -7590,6 +8433,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Items */
@@ -7599,6 +8444,11 @@ export interface components {
              * @enum {string}
              */
             kind: "temporary_off";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /** Of */
             of: string;
             /**
@@ -7618,6 +8468,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -7644,6 +8499,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Items */
@@ -7653,6 +8510,11 @@ export interface components {
              * @enum {string}
              */
             kind: "temporary_on";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -7670,6 +8532,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -7765,6 +8632,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             feeler?: components["schemas"]["Feeler"] | null;
             /**
              * Free Order
@@ -7785,6 +8654,11 @@ export interface components {
              * @enum {string}
              */
             kind: "tension";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Nut Bar
              * @description A torque with its unit, for example '1 N.m'.
@@ -7816,6 +8690,11 @@ export interface components {
             title: string;
             /** Tools */
             tools: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -7838,6 +8717,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Free Order
              * @default false
@@ -7852,6 +8733,11 @@ export interface components {
              * @enum {string}
              */
             kind: "thread_above_nut";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -7871,6 +8757,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -7926,6 +8817,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -7933,6 +8826,11 @@ export interface components {
              * @enum {string}
              */
             kind: "tool_issue";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -7952,6 +8850,11 @@ export interface components {
             title: string;
             /** Tools */
             tools: components["schemas"]["WantedTool"][];
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -8013,6 +8916,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Free Order
              * @default false
@@ -8033,6 +8938,11 @@ export interface components {
              * @default true
              */
             must_move: boolean;
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -8057,6 +8967,11 @@ export interface components {
              * @description A torque with its unit, for example '1 N.m'.
              */
             torque: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
             /** Wrench */
@@ -8072,6 +8987,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -8079,6 +8996,11 @@ export interface components {
              * @enum {string}
              */
             kind: "trial_fit";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -8100,6 +9022,11 @@ export interface components {
             text: string;
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -8135,7 +9062,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
             /**
              * Noun
              * @enum {string}
@@ -8213,6 +9140,7 @@ export interface components {
          *     Attributes:
          *         turns: how far.
          *         standard: what free feels like.
+         *         people_out: everybody is asked for by name before it moves.
          */
         TurnsFreelyStep: {
             /**
@@ -8220,6 +9148,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -8228,12 +9158,22 @@ export interface components {
              */
             kind: "turns_freely";
             /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
+            /**
              * Only
              * @default {}
              */
             only: {
                 [key: string]: string[];
             };
+            /**
+             * People Out
+             * @default false
+             */
+            people_out: boolean;
             source?: components["schemas"]["Source"] | null;
             /**
              * Sources
@@ -8246,6 +9186,11 @@ export interface components {
             standard: string;
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /**
              * Turns
              * @description A angle with its unit, for example '1 deg'.
@@ -8268,6 +9213,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** First */
             first: string;
             /** Id */
@@ -8277,6 +9224,11 @@ export interface components {
              * @enum {string}
              */
             kind: "two_person";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -8296,6 +9248,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -8381,6 +9338,8 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -8388,6 +9347,11 @@ export interface components {
              * @enum {string}
              */
             kind: "vent";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -8407,6 +9371,11 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -8463,6 +9432,8 @@ export interface components {
             cautions: string[];
             /** Cooled To */
             cooled_to?: string | null;
+            /** Does */
+            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -8470,6 +9441,11 @@ export interface components {
              * @enum {string}
              */
             kind: "wait";
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
             /**
              * Only
              * @default {}
@@ -8493,6 +9469,11 @@ export interface components {
             time?: string | null;
             /** Title */
             title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
             /** Why */
             why?: string | null;
         };
@@ -8510,6 +9491,7 @@ export interface components {
          *         count: pieces drawn together as one set.
          *         side: which side of the pump a gauge is on; an air gauge is read by the pump's ratio and margin.
          *         adapter: extension or crow-foot on a wrench.
+         *         reads: how a length gauge finds the far end: by touching it, or by sound through the metal.
          */
         WantedTool: {
             /** Accuracy */
@@ -8524,6 +9506,12 @@ export interface components {
             range_at_least?: string | null;
             /** Range At Most */
             range_at_most?: string | null;
+            /**
+             * Reads
+             * @default by_contact
+             * @enum {string}
+             */
+            reads: "by_contact" | "by_sound";
             /** Resolution At Most */
             resolution_at_most?: string | null;
             /** Role */

@@ -26,6 +26,7 @@ export type Owed = S["Owed"];
 export type PersonListed = S["PersonListed"];
 export type PaperLine = S["PaperLine"];
 export type WorkSheet = S["WorkSheet"];
+export type PartSeen = S["PartSeen"];
 export type PartView = S["PartView"];
 export type Plan = S["Plan"];
 export type Measuring = S["Measuring"];

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { useI18n } from "vue-i18n";
-import type { Head, PartView, Plan } from "@/api/types";
+import type { Head, PartSeen, PartView, Plan } from "@/api/types";
 import GaugeMarks from "@/bench/GaugeMarks.vue";
 import { useJoint, type PlacedHead } from "@/bench/joint";
 import type { Orientation } from "@/bench/turning";
 import { figureText } from "@/shared/format";
+import { partWords } from "@/shared/problem";
 
 const props = defineProps<{
   plan: Plan;
@@ -18,7 +19,8 @@ const props = defineProps<{
   me: string;
 }>();
 const emit = defineEmits<{ pick: [fastener: string] }>();
-const { t, locale } = useI18n();
+const i18n = useI18n();
+const { t, locale } = i18n;
 
 const BAR_HOLES = [30, 90, 150, 210, 270, 330];
 const STROKE_STEP_DEG = 27;
@@ -33,23 +35,30 @@ const holderOf = (name: string): PartView | undefined =>
   props.parts.find((part) => part.fasteners.includes(name));
 const initials = (name: string): string => name.replace(/[^\p{Lu}]/gu, "");
 
+/** Where a part is, and what was done to its face; what was brought is there for now. */
+function partNow(part: PartSeen): string {
+  const where = t(part.where === "in_place" ? "part_where.on" : `part_where.${part.where}`);
+  return part.face === "as_it_was" ? where : `${where}, ${t(`part_face.${part.face}`)}`;
+}
+
 function says(head: Head): string {
   const parts = [t("bench.fastener_state", { name: head.name, state: t(`state.${head.state}`) })];
   const holder = holderOf(head.name);
   if (holder) parts.push(holder.by);
   if (props.waiting.has(head.name)) parts.push(t("bench.waits_here"));
   if (head.tool_on) parts.push(t("bench.tool_sits"));
+  if (head.hold !== "tight") parts.push(t(`bench.hold.${head.hold}`));
   parts.push(t("bench.strokes", { n: head.strokes.filter((stroke) => stroke.done).length }));
   return parts.join(", ");
 }
 
 /** What a head's look depends on; the others are not drawn anew when one changes. */
 function looks({ head, at }: PlacedHead): unknown[] {
-  const { name, state, strokes, clamp, tool_on } = head;
+  const { name, state, strokes, clamp, tool_on, hold } = head;
   const { now, open, later, waiting, me } = props;
   const shown = [name === now, open.includes(name), later.includes(name), waiting.has(name)];
   const words = [holderOf(name), me, locale.value];
-  return [state, strokes, clamp, tool_on, head.across, em.value, at.x, at.y, ...shown, ...words];
+  return [state, strokes, clamp, tool_on, hold, head.across, em.value, at.x, at.y, ...shown, ...words];
 }
 
 /** Snap to the nearest head: gloves do not aim. */
@@ -76,6 +85,7 @@ function snap(event: MouseEvent): void {
         <circle
           v-if="shape.shape === 'circle'"
           class="bore"
+          :class="{ away: plan.open }"
           :cx="shape.x"
           :cy="shape.y"
           :r="shape.width / 2"
@@ -83,6 +93,7 @@ function snap(event: MouseEvent): void {
         <rect
           v-else
           class="casting"
+          :class="{ away: plan.open }"
           :x="shape.x - shape.width / 2"
           :y="shape.y - shape.height / 2"
           :width="shape.width"
@@ -118,10 +129,11 @@ function snap(event: MouseEvent): void {
       >
         <circle v-if="head.tool_on" class="tool" :r="head.across * 0.86" />
         <circle class="seat" :r="head.across * 0.58" />
-        <circle v-if="head.form === 'round'" class="nut" :r="head.across * 0.5" />
+        <circle v-if="head.hold === 'out'" class="hole-left" :r="head.across * 0.3" />
+        <circle v-else-if="head.form === 'round'" class="nut" :r="head.across * 0.5" />
         <polygon v-else class="nut" :points="hexagon(head.across * 0.56)" />
         <circle
-          v-for="angle in head.form === 'round' ? BAR_HOLES : []"
+          v-for="angle in head.form === 'round' && head.hold !== 'out' ? BAR_HOLES : []"
           :key="angle"
           class="hole"
           :r="head.across * 0.05"
@@ -190,6 +202,12 @@ function snap(event: MouseEvent): void {
         </g>
       </g>
     </svg>
+    <ul v-if="plan.parts.length > 0" class="lying" :aria-label="t('bench.parts_now')">
+      <li v-for="part in plan.parts" :key="part.part" :class="part.where">
+        <span class="words">{{ partWords(i18n, part.part) }}</span>
+        <em class="words">{{ partNow(part) }}</em>
+      </li>
+    </ul>
   </div>
 </template>
 
@@ -249,6 +267,43 @@ svg {
   fill: var(--ground);
   stroke: var(--line);
   stroke-width: var(--hair);
+}
+
+/* What is off is not drawn as if it were there. */
+.away {
+  fill: none;
+  stroke: var(--line-strong);
+  stroke-dasharray: 14 10;
+}
+
+.hole-left {
+  fill: none;
+  stroke: var(--muted);
+  stroke-dasharray: 3 3;
+  stroke-width: var(--hair);
+}
+
+.lying {
+  display: flex;
+  flex-wrap: wrap;
+  font-size: var(--size-3);
+  gap: 4px 18px;
+  grid-column: 1 / -1;
+  justify-content: center;
+  list-style: none;
+  margin: 6px 0 0;
+  padding: 0;
+}
+
+.lying em {
+  color: var(--muted);
+  font-style: normal;
+  margin-left: 6px;
+}
+
+.lying .hung em,
+.lying .unknown em {
+  color: var(--doubt);
 }
 
 .hose {

@@ -173,6 +173,13 @@ const PICTURES = {
     now: "M92 8 V34 m-5 0 h10 m-10 -26 h10",
     facts: [],
   },
+  // The dial between two webs, opposite the pin.
+  deflection: {
+    lines: "M44 8 v40 h-8 v-40 z M84 8 v40 h-8 v-40 z M44 14 h32 M44 22 h32",
+    now: "M44 42 h10 m12 0 h10",
+    circles: [[60, 42, 6]],
+    facts: ["throw", "closes_within"],
+  },
   // A dry fit, and what it proves.
   trial_fit: { facts: ["proves", "text"] },
   // The crank turned through: free, or a tight spot and where.

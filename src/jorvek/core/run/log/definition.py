@@ -43,6 +43,11 @@ class Definition:
         return {}
 
     @cached_property
+    def metal(self) -> dict[str, tuple[Any, ...]]:
+        """What the joint was like after some steps, newest first; worked out again where it is not here."""
+        return {}
+
+    @cached_property
     def by_key(self) -> dict[str, Cell]:
         """Cells by key."""
         return {cell.key: cell for cell in self.cells}
@@ -89,7 +94,8 @@ class Definition:
     @cached_property
     def wanted_tools(self) -> dict[str, WantedTool]:
         """The tools that the document asks for, by role."""
-        issues = (step for step in self.procedure.steps if isinstance(step, ToolIssueStep))
+        here = {cell.step_id for cell in self.cells}
+        issues = (s for s in self.procedure.steps if isinstance(s, ToolIssueStep) and s.id in here)
         return {tool.role: tool for step in issues for tool in step.tools}
 
     def pump_of(self, cell: Cell) -> Pump | None:

@@ -13,6 +13,7 @@ from jorvek.core.run.rules.ageing import demand_fresh
 from jorvek.core.run.rules.dangers import asked_again
 from jorvek.core.run.rules.departures import demand_may_leave_out
 from jorvek.core.run.rules.judge import judge
+from jorvek.core.run.rules.metal import demand_metal_ready
 from jorvek.core.run.rules.on_instrument import oil_per_shown
 from jorvek.core.run.rules.possible import demand_likely, demand_sums_possible
 from jorvek.core.run.rules.progress import DebtKind, debts, demand_open
@@ -40,6 +41,7 @@ def record(state: RunState, command: RecordReading, facts: Facts) -> ev.Recorded
         return ev.Recorded(cell=cell.key, attempt=command.attempt, answer=command.answer, judgement=left_out)
     _check_named_person(state, cell, facts)
     demand_fresh(state, cell, facts.now)
+    demand_metal_ready(state, cell)
     demand_not_rejected(cell, command.answer, facts.rejected)
     if cell.means.crank == "turns":
         _check_free_to_bar(state, facts)

@@ -6,13 +6,16 @@ from typing import Final, Literal
 
 from jorvek.core.engine.layout import joints_of
 from jorvek.core.figures import Figure, figure
+from jorvek.core.metal.state import Face, Hold, Metal
 from jorvek.core.procedure.contents import Circle
 from jorvek.core.procedure.document import Procedure
+from jorvek.core.procedure.metal_parts import Where
 from jorvek.core.procedure.options import applies
 from jorvek.core.procedure.steps import AttitudeStep
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.events import Verdict
 from jorvek.core.run.log.state import RunState, once
+from jorvek.core.run.rules.metal import metal_now, script_of
 from jorvek.core.run.rules.progress import open_cells, seats_tool
 from jorvek.core.run.views.drawn import drawn_before
 from jorvek.core.run.views.gauges import Measuring, measuring_of
@@ -49,7 +52,11 @@ class Stroke(View):
 
 
 class Head(View):
-    """One fastener from above; place in mm, y up."""
+    """One fastener from above; place in mm, y up.
+
+    Attributes:
+        hold: tight; in, and holding nothing; or out: no nut, no bolt.
+    """
 
     name: str
     x: float
@@ -58,6 +65,7 @@ class Head(View):
     form: Literal["round", "hex", "points"]
     state: CellState
     tool_on: bool
+    hold: Hold
     strokes: tuple[Stroke, ...]
     clamp: Figure | None
 
@@ -69,16 +77,36 @@ class HoseLine(View):
     tools: tuple[str, ...]
 
 
+class PartSeen(View):
+    """One part of the joint, or something brought to it, that is not as it was found or that stands on it for now.
+
+    Attributes:
+        part: its author's title, or its kind for the catalogue, with which of several before a colon.
+        where: where it is.
+        face: what was done to its faces.
+        holds: it is what the joint holds: cap, head or liner.
+    """
+
+    part: str
+    where: Where
+    face: Face
+    holds: bool
+
+
 class Plan(View):
     """The joint plan.
 
     Attributes:
+        parts: the parts that are not in their place, or that are there for now; none where the document names none.
+        open: the part that the joint holds is not in its place.
         attitude: how the engine lies, as last confirmed in this run; None when nobody turned it.
         quarter_turns: quarter turns, clockwise, by which the picture is turned to match that.
         measuring: where the gauge stands in the measurement at work.
     """
 
     outline: tuple[Shape, ...]
+    parts: tuple[PartSeen, ...]
+    open: bool
     heads: tuple[Head, ...]
     hoses: tuple[HoseLine, ...]
     x_minus: str
@@ -123,13 +151,20 @@ def plan_of(state: RunState) -> Plan:
     joint = next((j for j in joints_of(engine) if j.key == state.started.joint_key), None)
     marks = engine.landmarks_of(joint)
     now, clamps = open_keys(state), _clamps(state)
+    holds = metal_now(state).holds
+    metal = metal_now(state)
+    parts = _parts(state, metal)
     return Plan(
         outline=outline_of(procedure),
-        heads=tuple(_head_as_before(state, p.name, now, clamps.get(p.name)) for p in procedure.positions()),
+        parts=parts,
+        open=any(part.holds and part.where != "in_place" for part in parts),
+        heads=tuple(
+            _head_as_before(state, p.name, now, (clamps.get(p.name), holds[p.name])) for p in procedure.positions()
+        ),
         hoses=tuple(
             HoseLine(name=h.name, tools=(h.feeds, *h.linked))
             for h in procedure.hoses
-            if applies(h.only, state.started.selection)
+            if metal.hoses and applies(h.only, state.started.selection)
         ),
         x_minus=marks.x_minus,
         x_plus=marks.x_plus,
@@ -139,6 +174,18 @@ def plan_of(state: RunState) -> Plan:
         quarter_turns=_QUARTER_TURNS.get(lies or "upright", 0),
         measuring=measuring_of(state, marks),
     )
+
+
+def _parts(state: RunState, metal: Metal) -> tuple[PartSeen, ...]:
+    """Return the parts worth a word: what is out or hung, and what is on only for now."""
+    script, seen = script_of(state), list[PartSeen]()
+    for name, part in script.parts.items():
+        now = metal.parts[name]
+        for_now = part.means.brought and not part.means.stays
+        if script.played and (now.where not in ("in_place", "away") or (for_now and now.where == "in_place")):
+            holds = bool(part.held_by) or part.kind == "liner"
+            seen.append(PartSeen(part=part.called, where=now.where, face=now.face, holds=holds))
+    return tuple(seen)
 
 
 _QUARTER_TURNS: Final = {"upright": 0, "on_right_side": 1, "inverted": 2, "on_left_side": 3, "on_end": 1}
@@ -174,15 +221,20 @@ _WORST_FIRST: tuple[CellState, ...] = (
 )
 
 
-def _head_as_before(state: RunState, name: str, now: frozenset[str], clamp: Figure | None) -> Head:
+Held = tuple[Figure | None, Hold]
+"""What a fastener holds, where a reading tells, and whether it is there at all."""
+
+
+def _head_as_before(state: RunState, name: str, now: frozenset[str], held: Held) -> Head:
     """Return a head, the very one that was drawn before where nothing on its fastener has changed since."""
     cells = state.definition.cells_of.get(name, ())
     tries = tuple(state.attempts.get(c.key) for c in cells)
-    beside = (frozenset(c.key for c in cells if c.key in now), clamp)
-    return drawn_before(state, f"head {name}", tries, beside, lambda: _head(state, name, now, clamp))
+    beside = (frozenset(c.key for c in cells if c.key in now), held)
+    return drawn_before(state, f"head {name}", tries, beside, lambda: _head(state, name, now, held))
 
 
-def _head(state: RunState, name: str, now: frozenset[str], clamp: Figure | None) -> Head:
+def _head(state: RunState, name: str, now: frozenset[str], held: Held) -> Head:
+    clamp, hold = held
     group = state.definition.groups[name]
     position = next(p for p in group.positions if p.name == name)
     cells = state.definition.cells_of.get(name, ())
@@ -198,6 +250,7 @@ def _head(state: RunState, name: str, now: frozenset[str], clamp: Figure | None)
         form=_FORMS[group.form],
         state=worst,
         tool_on=len(seats) > len(offs),
+        hold=hold,
         strokes=tuple(_strokes(state, cells)),
         clamp=clamp,
     )

@@ -16,6 +16,8 @@ from jorvek.core.run.views.rows import Row, answer_code, as_read, note_of
 
 _NO_PLAN = Plan(
     outline=(),
+    parts=(),
+    open=False,
     heads=(),
     hoses=(),
     x_minus="",

@@ -1,0 +1,100 @@
+"""The joint of a run as metal: what its calls have done to its parts so far, and what stands in the way of the next."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from jorvek.core.metal.obstacle import Obstacle
+from jorvek.core.metal.proof import advance, beginning, obstacles
+from jorvek.core.metal.script import Script
+from jorvek.core.metal.state import Metal
+from jorvek.core.metal.working import worked_on
+from jorvek.core.refusal import Refusal
+from jorvek.core.run.log.cells import Cell
+from jorvek.core.run.log.state import RunState, once
+
+Done = tuple[tuple[str, tuple[str, ...]], ...]
+"""Each step that was begun: whole with no names, or in part with the fasteners that it is finished on."""
+_KEPT: Final = 4
+
+
+@once
+def script_of(state: RunState) -> Script:
+    """Return the way through the procedure that the run takes."""
+    return Script(state.definition.procedure, dict(state.started.selection))
+
+
+@once
+def metal_now(state: RunState) -> Metal:
+    """Return what the joint is like after all that was done; what was left out was not done."""
+    done, script = _done(state), script_of(state)
+    known: tuple[tuple[Done, Metal], ...] = state.definition.metal.get(str(script.selection), ())
+    for before, metal in known:
+        if before == done:
+            return metal
+    metal = beginning(script)
+    for step_id, names in done:
+        step = state.definition.steps_by_id[step_id]
+        metal = worked_on(script, metal, step, names) if names else advance(script, metal, step)
+    state.definition.metal[str(script.selection)] = ((done, metal), *known[: _KEPT - 1])
+    return metal
+
+
+def _done(state: RunState) -> Done:
+    found: list[tuple[str, tuple[str, ...]]] = []
+    for _, cells in state.definition.steps:
+        begun = [c for c in cells if state.worked(c.key)]
+        if len(begun) == len(cells):
+            found.append((cells[0].step_id, ()))
+        elif begun:
+            names = _finished(state, cells)
+            found += [(cells[0].step_id, names)] if names else []
+    return tuple(found)
+
+
+def _finished(state: RunState, cells: tuple[Cell, ...]) -> tuple[str, ...]:
+    names = dict.fromkeys(c.fastener for c in cells if c.fastener is not None)
+    return tuple(n for n in names if all(state.worked(c.key) for c in cells if c.fastener == n))
+
+
+DANGEROUS: Final = frozenset(
+    {
+        "would_fall",
+        "not_carried",
+        "sweep_not_clear",
+        "left_between",
+        "clamps_nothing",
+        "closed_without",
+        "no_seat",
+        "part_held",
+        "part_under",
+        "off_under_pressure",
+        "hoses_before_ceiling",
+        "let_go_before_jack",
+        "under_the_tool",
+    }
+)
+"""What no departure by name makes harmless: a part would fall, be crushed, or be loaded with nothing under it."""
+
+
+def in_the_way(state: RunState, cell: Cell) -> tuple[Obstacle, ...]:
+    """Return what stands in the way of the step that a call belongs to, once something before it was left out."""
+    if not any(attempt.left_out for attempt in state.counting.values()):
+        return ()
+    step = state.definition.steps_by_id[cell.step_id]
+    if any(state.worked(c.key) for c in state.definition.by_step[cell.step]):
+        return ()
+    return tuple(obstacles(script_of(state), metal_now(state), step))
+
+
+def demand_metal_ready(state: RunState, cell: Cell) -> None:
+    """Refuse a call that the metal does not allow after what was left out before it.
+
+    Raises:
+        Refusal: ``metal_not_ready`` naming the part.
+    """
+    for obstacle in in_the_way(state, cell):
+        if obstacle.code in DANGEROUS:
+            script = script_of(state)
+            part = script.parts.get(obstacle.part)
+            raise Refusal("metal_not_ready", cell=cell.key, part=part.called if part else obstacle.part)
