@@ -58,7 +58,7 @@ def test_a_revision_is_brought_in_compared_and_approved_by_another(
     choose(ines, "Joint", "any joint")
     ines.get_by_label("Find").fill("bad")
     ines.locator(".entry").click()
-    expect(ines.locator(".verdict")).to_have_text("To be cured: 18. To be looked at: 11.")
+    expect(ines.locator(".verdict")).to_have_text("To be cured: 23. To be looked at: 11.")
     ceiling = ines.locator(".step", has_text="Set and prove the ceiling")
     expect(ceiling).to_contain_text("The ceiling of 1600 bar is above the tool's rating of 1500 bar.")
     expect(ines.get_by_role("button", name="Approve")).to_be_disabled()
