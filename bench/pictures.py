@@ -76,6 +76,8 @@ class Yard:
         head = "tarnholt-7l34-head-tighten"
         self.pressure = self.begun(LEAD, 1.5, "unit-2", "head-4", head, lambda c: c.key == "second/lowest")
         self.length = self.begun(LEAD, 0.2, "unit-2", "head-5", head, lambda c: c.key.startswith("length-before/"))
+        off = "corvane-v10-main-loosen"
+        self.open = self.begun(LEAD, 0.3, "unit-5", "main-2", off, lambda c: c.key.startswith("pairs/"))
         bolts, first = "corvane-v10-head-tighten", "run-down/contact/9"
         self.aged = self.begun(MECHANIC, 12, "unit-5", "head-b", bolts, lambda c: c.key == first, tool="bar")
 
@@ -106,7 +108,7 @@ class Yard:
         yield Taken("bench-question", f"/bench/{self.run_at('unit-2', 'head-6')}", who=CHIEF)
         yield Taken("bench-angle", f"/bench/{self.run_at('unit-5', 'head-a')}", size=(800, 1280))
         yield Taken("bench-ladder", f"/bench/{self.run_at('unit-2', 'rod-5')}")
-        yield Taken("bench-aged", f"/bench/{self.aged}")
+        yield Taken("bench-metal", f"/bench/{self.open}")
         yield Taken("bench-hand-over", f"/bench/{self.aged}", pressed("h"))
         yield Taken("bench-no-link", f"/bench/{self.length}", link_lost)
         yield Taken("sheet", f"/sheet/{self.length}")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from tests.core.drafts import GONE, Change, also, change, drop, insert, move
+from tests.core.drafts import GONE, Change, Data, also, change, drop, insert, move
 
 HEAD, LAND, LOOSE = (f"tarnholt-7l34-head-{part}" for part in ("tighten", "land", "loosen"))
 MAIN, MAINS = "tarnholt-7l34-main-tighten", "tarnholt-7l34-main-loosen"
@@ -20,6 +20,16 @@ BORES = {"measure": "diameter_clearance", "points": ["middle"], "limits": {"lowe
 LOCKED_AFTER = also(change(("@chief-sees.covers", ["second"])), move("lock", "chief-sees"))
 SIGNS = {"id": "signs", "text": "Signs off", "isolates": "signs"}
 PEOPLE = {"id": "people", "text": "Everybody out", "isolates": "people"}
+
+
+def unnamed(data: Data) -> None:
+    """Take every word of parts out of a document, as it was written before there were any."""
+    for field in ("parts", "from", "leaves"):
+        data.pop(field)
+    for step in data["steps"]:
+        for field in ("touches", "does"):
+            step.pop(field, None)
+
 
 METAL: list[tuple[str, str, Change, str]] = [
     # Faces and what lies on them.
@@ -119,6 +129,7 @@ METAL: list[tuple[str, str, Change, str]] = [
         also(change(("@chief-sees.covers", ["second"])), move("lock", "chief-sees")),
         "@lock",
     ),
+    ("not_played", CRANKPIN, unnamed, "@shell"),
     ("stated_order", MAINS, move("sensor", "jack"), "@sensor"),
     ("isolation_missing", MAINS, change(("@make-safe.items", [SIGNS])), "@make-safe"),
     ("given_back_out_of_order", MAIN, change(("@restore.items", [SIGNS, PEOPLE])), "@restore.items.1"),

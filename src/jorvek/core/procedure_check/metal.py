@@ -7,7 +7,8 @@ from typing import Final
 
 from jorvek.core.metal.ends import left
 from jorvek.core.metal.proof import stuck
-from jorvek.core.procedure_check.finding import CheckFinding, Path, error
+from jorvek.core.procedure.kinds import KINDS
+from jorvek.core.procedure_check.finding import CheckFinding, Path, error, warning
 from jorvek.core.procedure_check.reading import Reading, Rule
 
 
@@ -33,9 +34,19 @@ def ends(r: Reading) -> Iterator[CheckFinding]:
         yield error(one.code, ("steps", one.index), step=step.title, part=_called(r, one.part), words=one.words)
 
 
+_MOVES: Final = ("in", "off", "hang", "lay")
+
+
+def played(r: Reading) -> Iterator[CheckFinding]:
+    """A document whose steps move parts names them, or nobody proves that its steps can be done."""
+    moves = [i for i, s in r.steps if KINDS[s.kind].does in _MOVES]
+    if moves and not r.played:
+        yield warning("not_played", ("steps", moves[0]), step=r.procedure.steps[moves[0]].title)
+
+
 def _called(r: Reading, name: str) -> str:
     part = r.parts.get(name)
     return name if part is None else part.called
 
 
-RULES: Final[tuple[Rule, ...]] = (order, ends)
+RULES: Final[tuple[Rule, ...]] = (order, ends, played)
