@@ -71,7 +71,10 @@ EXCHANGED: list[tuple[str, dict[str, tuple[str, ...]]]] = [
             "feeler": ("turns_freely",),
             "follow_up": ("follow_up",),
             "gate": ("deflection", "gate", "trial_fit", "turns_freely"),
-            "inspect": ("stud_length",),
+            "inspect": (
+                "sense",
+                "stud_length",
+            ),
             "matched_part": ("confirm",),
             "open_item": ("gate",),
             "sense": ("confirm", "inspect", "stud_length"),

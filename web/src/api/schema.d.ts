@@ -3102,6 +3102,7 @@ export interface components {
          *
          *     Attributes:
          *         rule: which way round, from which landmark.
+         *         identity: what is written down of the parts: part number, drawing, batch.
          */
         FitStep: {
             /**
@@ -3113,6 +3114,8 @@ export interface components {
             does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
+            /** Identity */
+            identity?: string | null;
             /** Items */
             items: components["schemas"]["Item"][];
             /**
@@ -3717,6 +3720,7 @@ export interface components {
          *         signed_by: role that signs, or any above it.
          *         sees: what that person must have seen.
          *         covers: steps whose hands may not sign.
+         *         witnesses: who else has to have seen it: a surveyor of the class, somebody of the owner; by name.
          */
         HoldPointStep: {
             /**
@@ -3771,6 +3775,11 @@ export interface components {
             touches: string[];
             /** Why */
             why?: string | null;
+            /**
+             * Witnesses
+             * @default []
+             */
+            witnesses: ("class" | "owner")[];
         };
         /**
          * Hose

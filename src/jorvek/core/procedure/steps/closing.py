@@ -20,12 +20,14 @@ class HoldPointStep(StepBase):
         signed_by: role that signs, or any above it.
         sees: what that person must have seen.
         covers: steps whose hands may not sign.
+        witnesses: who else has to have seen it: a surveyor of the class, somebody of the owner; by name.
     """
 
     kind: Literal["hold_point"]
     signed_by: Literal[Role.MECHANIC, Role.LEAD_HAND, Role.CHIEF]
     sees: tuple[Text, ...] = Field(min_length=1)
     covers: tuple[Slug, ...] = Field(min_length=1)
+    witnesses: tuple[Literal["class", "owner"], ...] = ()
 
 
 class NoReturnStep(StepBase):

@@ -53,10 +53,12 @@ class FitStep(ItemStep):
 
     Attributes:
         rule: which way round, from which landmark.
+        identity: what is written down of the parts: part number, drawing, batch.
     """
 
     kind: Literal["fit"]
     rule: Text
+    identity: Text | None = None
 
 
 class MatchedPartStep(StepBase):

@@ -25,7 +25,7 @@ MAKERS: Final[dict[type[s.StepBase], Callable[[Procedure, Any], Iterator[Cell]]]
     s.PutRightStep: prepared.points,
     s.OpenItemStep: prepared.points,
     s.CloseItemStep: prepared.points,
-    s.FitStep: prepared.points,
+    s.FitStep: prepared.fit,
     s.SenseStep: prepared.sense,
     s.ToolIssueStep: prepared.tool_issue,
     s.TemperatureGateStep: prepared.temperature_gate,

@@ -23,6 +23,13 @@ def points(_: Procedure, step: s.ItemStep | s.RestoreStep) -> Iterator[Cell]:
     yield from ticks(step, step.items, worded=True)
 
 
+def fit(_: Procedure, step: s.FitStep) -> Iterator[Cell]:
+    """What the parts are, where it is asked for, then each point."""
+    if step.identity is not None:
+        yield cell(step, "identity", Ask.WORDS, text=step.identity)
+    yield from points(_, step)
+
+
 def sense(_: Procedure, step: s.SenseStep) -> Iterator[Cell]:
     """Each point, right or wrong."""
     yield from ticks(step, step.items, Ask.CHOICE, choices=("right", "wrong"), worded=True)
@@ -250,7 +257,9 @@ def no_return(_: Procedure, step: s.NoReturnStep) -> Iterator[Cell]:
 
 def hold_point(_: Procedure, step: s.HoldPointStep) -> Iterator[Cell]:
     """A signature; what it covers is filled in when all cells are there."""
-    yield cell(step, "sign", Ask.SIGNATURE, deliberate=True)
+    seen = [cell(step, f"witness_{who}", Ask.WORDS) for who in step.witnesses]
+    yield from seen
+    yield cell(step, "sign", Ask.SIGNATURE, deliberate=True, needs=tuple(c.key for c in seen))
 
 
 def wait(_: Procedure, step: s.WaitStep) -> Iterator[Cell]:
