@@ -2,10 +2,12 @@
 import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 import type { ProcedureRead } from "@/api/types";
+import { partWords } from "@/shared/problem";
 
 /** What a procedure holds for and what it works on: variants, fasteners, lubricants, reuse, tools. */
 const props = defineProps<{ document: ProcedureRead["document"] }>();
-const { t } = useI18n();
+const i18n = useI18n();
+const { t } = i18n;
 const bare = (text: string): string => text.replace(" mm", "");
 
 const groups = computed(() =>
@@ -32,6 +34,13 @@ const variants = computed(() =>
     evidence: key.evidence,
   })),
 );
+const parts = computed(() => [
+  ...new Set(
+    props.document.parts.map((part) =>
+      String(part.title ?? partWords(i18n, part.which ? `${part.which}:${part.kind}` : part.kind)),
+    ),
+  ),
+]);
 </script>
 
 <template>
@@ -68,6 +77,16 @@ const variants = computed(() =>
         {{ one.rule }}
         <span>{{ t(`role.${one.authority}`) }}</span>
       </dd>
+    </template>
+    <template v-if="document.from && document.leaves">
+      <dt>{{ t("procedure.condition") }}</dt>
+      <dd>
+        <b>{{ t(`condition.${document.from}`) }} → {{ t(`condition.${document.leaves}`) }}</b>
+      </dd>
+    </template>
+    <template v-if="parts.length > 0">
+      <dt>{{ t("procedure.parts") }}</dt>
+      <dd>{{ parts.join(", ") }}</dd>
     </template>
     <template v-if="document.applies_to.undone_by">
       <dt>{{ t("procedure.undone_by") }}</dt>
