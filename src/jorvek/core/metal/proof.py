@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Final, cast
+from typing import Final
 
 from jorvek.core.metal.demands import DEMANDS
 from jorvek.core.metal.moving import moved
 from jorvek.core.metal.obstacle import Obstacle, clearing
 from jorvek.core.metal.script import Script
-from jorvek.core.metal.state import Hold, Metal, PartState
+from jorvek.core.metal.state import Metal, PartState
 from jorvek.core.metal.working import asked, worked
 from jorvek.core.procedure.metal_parts import Act
 from jorvek.core.procedure.steps import HoldPointStep, RepeatStep, Step
@@ -33,10 +33,9 @@ class Stuck:
 
 def beginning(script: Script) -> Metal:
     """Return what the joint is like when the procedure begins."""
-    hold = cast(Hold, script.starts_held)
     return Metal(
         parts={name: PartState(part.begins) for name, part in script.parts.items()},
-        holds={p.name: hold for p in script.procedure.positions()},
+        holds={p.name: script.starts_held for p in script.procedure.positions()},
     )
 
 

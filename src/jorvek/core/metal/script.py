@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Final
 
+from jorvek.core.metal.state import Hold
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.fasteners import FastenerGroup
 from jorvek.core.procedure.kinds import KINDS
@@ -13,7 +14,7 @@ from jorvek.core.procedure.metal_parts import Act, Condition, MetalPart
 from jorvek.core.procedure.options import Selection, applies
 from jorvek.core.procedure.steps import MakeSafeStep, RoundStep, Step, SupportStep, TemporaryOffStep, TemporaryOnStep
 
-_STARTS: Final[dict[Condition, str]] = {
+_STARTS: Final[dict[Condition, Hold]] = {
     "closed_up": "tight",
     "tight": "tight",
     "loose": "slack",
@@ -110,7 +111,7 @@ class Script:
         return any(isinstance(step, MakeSafeStep) for _, step in self.steps)
 
     @property
-    def starts_held(self) -> str:
+    def starts_held(self) -> Hold:
         """What the fasteners are like when the procedure begins."""
         condition = self.procedure.begins
         if condition is not None:

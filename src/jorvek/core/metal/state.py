@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from jorvek.core.procedure.metal_parts import Where
@@ -48,7 +48,6 @@ class Metal:
         attitude: how the engine lies.
         signed: somebody has signed for the whole.
         cooled: the time after shutdown has passed.
-        lubricated: fastener groups whose threads are prepared.
     """
 
     parts: Mapping[str, PartState]
@@ -62,8 +61,6 @@ class Metal:
     attitude: str = "upright"
     signed: bool = False
     cooled: bool = False
-    lubricated: frozenset[str] = frozenset()
-    crank_turned: bool = field(default=False)
 
     def where(self, part: str) -> Where:
         """Return where a part is; a part that is not there under these options is away."""
