@@ -18,6 +18,7 @@ TWICE_OFF = also(insert("cap-on", id="once", **CAP_OFF), insert("once", id="agai
 IN_WORDS = insert("oil", id="words", touches=["upper-shell"], **TWO)
 BORES = {"measure": "diameter_clearance", "points": ["middle"], "limits": {"lower": "0.18 mm", "upper": "0.34 mm"}}
 LOCKED_AFTER = also(change(("@chief-sees.covers", ["second"])), move("lock", "chief-sees"))
+BEAM_NOBODY_KNOWS = also(move("beam", "free"), change(("@pairs.touches", ["cap", "beam"]), ("@pairs.does", "unknown")))
 SIGNS = {"id": "signs", "text": "Signs off", "isolates": "signs"}
 PEOPLE = {"id": "people", "text": "Everybody out", "isolates": "people"}
 
@@ -74,6 +75,13 @@ METAL: list[tuple[str, str, Change, str]] = [
     ("sweep_not_clear", CROSSHEAD, move("tackles", "free"), "@free"),
     ("sweep_not_clear", ROD, move("hook-off", "tool-position"), "@tool-position"),
     ("sweep_not_clear", MAINS, change(("@roll.allows", GONE)), "@roll"),
+    (
+        "sweep_not_clear",
+        BEAM,
+        BEAM_NOBODY_KNOWS,
+        "@free",
+    ),
+    ("left_between", LAND, change(("@covers.does", "unknown")), "@land"),
     ("people_not_asked", MAIN, change(("@free.people_out", GONE)), "@free"),
     ("people_not_asked", MAINS, change(("@roll.people_out", False)), "@roll"),
     ("proof_not_there", ROD, change(("@position.proof_on", "piston")), "@position"),

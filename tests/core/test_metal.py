@@ -155,6 +155,17 @@ def test_a_thousand_parts_are_one_clear_refusal_and_two_hundred_no_hang() -> Non
     assert check(Procedure.model_validate(data)) == ()
 
 
+def test_a_document_of_two_hundred_and_fifty_six_ways_is_no_hang() -> None:
+    """Every way is held against the first one, and every way of ending against unlike beginnings alone."""
+    data = copy.deepcopy(PLAIN[MAIN])
+    both = [{"id": "yes", "title": "Yes"}, {"id": "no", "title": "No"}]
+    data["options"] = [{"id": f"option-{k}", "title": f"Option {k}", "choices": both} for k in range(8)]
+    many = Procedure.model_validate(data)
+    assert len(selections(many)) == 256
+    assert check(many) == ()
+    assert gaps(GOOD["tarnholt-7l34-main-loosen"], many) == gaps(many, GOOD["tarnholt-7l34-main-loosen"]) == ()
+
+
 def test_a_document_that_names_no_parts_is_worked_as_before() -> None:
     data = copy.deepcopy(PLAIN[HEAD])
     unnamed(data)

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
-from uuid import UUID
+from uuid import UUID, uuid4
 
 import pytest
 
+from jorvek.core.procedure.document import Procedure
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.rules.metal import in_the_way, metal_now
+from jorvek.core.run.log.commands import GiveReason, StrikeReading
+from jorvek.core.run.rules.metal import DANGEROUS, in_the_way, metal_now
 from jorvek.core.run.views.bench import bench_view
 from jorvek.core.run.views.joint_plan import Plan
-from tests.core.paper_run import BRAM, PaperRun
+from jorvek.messages import catalogue
+from tests.core.metal_drafts import unnamed
+from tests.core.paper_run import BRAM, PaperRun, shipped
 
 MAIN, MAINS, HEAD = "tarnholt-7l34-main-tighten", "tarnholt-7l34-main-loosen", "tarnholt-7l34-head-tighten"
 
@@ -61,10 +65,27 @@ def test_the_cap_is_off_where_it_is_off_and_the_shell_went_with_it() -> None:
 
 def test_what_is_struck_is_not_done_any_more() -> None:
     run = PaperRun(HEAD)
-    run.play("vent/distributor")
-    before = metal_now(run.state)
-    run.play("vent/tool-1")
-    assert metal_now(run.state) == before, "a vent is done when all of it is done"
+    run.play("thread-above/thread/1")
+    assert {head.hold for head in plan(run).heads} == {"slack"}
+    run.send(StrikeReading(kind="strike", id=uuid4(), cell="run-down/contact/4", attempt=1))
+    assert [head.hold for head in plan(run).heads] == ["slack", "slack", "slack", "out"]
+
+
+def test_of_a_document_without_parts_no_nut_is_said_to_be_out() -> None:
+    """Its nuts may have come down by a point of a list; a run that is open on it is drawn as ever."""
+    plain = shipped(HEAD).plain()
+    unnamed(plain)
+    run = PaperRun(Procedure.model_validate(plain))
+    run.play("first/clear")
+    assert {head.hold for head in plan(run).heads} == {None}
+    assert (plan(run).parts, plan(run).open) == ((), False)
+    assert [hose.name for hose in plan(run).hoses] == ["Hose 1", "Hose 2"]
+
+
+def test_a_point_that_its_author_calls_like_one_of_ours_stays_a_tick() -> None:
+    rows = bench_view(UUID(int=0), PaperRun(MAIN).state, PaperRun(MAIN).looking()).ribbon
+    items = {cell.cell: cell.item for row in rows for cell in row.cells}
+    assert (items["restore/people"], items["free/people"]) == ("other", "people")
 
 
 def leave_out(run: PaperRun, step: str) -> None:
@@ -82,6 +103,20 @@ def test_a_shell_that_was_left_out_bars_the_cap_and_says_which() -> None:
     with pytest.raises(Refusal) as refused:
         run.record("jack-up/home", ev.TickAnswer())
     assert (refused.value.code, refused.value.params["part"]) == ("metal_not_ready", "lower:shell")
+    # It is no dead end: whoever left it out takes that back, and does it.
+    for cell in run.state.definition.by_step["shells"]:
+        run.send(StrikeReading(kind="strike", id=uuid4(), cell=cell.key, attempt=1))
+        run.send(GiveReason(kind="give_reason", id=uuid4(), cell=cell.key, attempt=1, reason="They are here"))
+    run.play("jack-up/home")
+    run.record("jack-up/home", ev.TickAnswer())
+    assert parts(run)["cap_jack"] == ("in_place", "as_it_was")
+    assert "cap" not in parts(run)
+
+
+def test_what_is_dangerous_is_something_that_the_check_finds() -> None:
+    words = catalogue()["check"]
+    assert isinstance(words, dict)
+    assert set(words) >= DANGEROUS
 
 
 def test_oil_that_was_left_out_is_no_bar_but_it_is_not_there() -> None:

@@ -18,7 +18,7 @@ from jorvek.core.procedure.steps import InspectStep, Item, RoundStep, Step, Want
 from jorvek.core.procedure_check import CheckFinding, Severity, check
 from jorvek.core.procedure_check.among import Others, check_with
 from jorvek.documents.yaml_reader import DocumentRefused, Finding, read_yaml
-from jorvek.messages import say
+from jorvek.messages import part_words, say
 from jorvek.work.library import present_format, procedure_of, read_procedure
 
 
@@ -189,12 +189,22 @@ def _flat(part: BaseModel) -> tuple[list[Fact], list[str]]:
     return facts, points
 
 
+_PARTS = frozenset({"touches", "allows", "proof_on"})
+"""Fields that name parts of the document."""
+
+
+def _called(procedure: Procedure, names: object) -> object:
+    """Return the parts that a field names as people call them."""
+    words = {part.id: part_words(part.called) for part in procedure.parts}
+    return tuple(words[name] for name in names) if isinstance(names, tuple) else words.get(str(names))
+
+
 def _read(procedure: Procedure, step: Step) -> StepRead:
     facts: list[Fact] = []
     points: list[str] = []
     for name, value in step:
         if name not in HEADINGS:
-            more, lines = _facts(name, value)
+            more, lines = _facts(name, _called(procedure, value) if name in _PARTS else value)
             facts += more
             points += lines
     order = step.order if isinstance(step, RoundStep | InspectStep) else None

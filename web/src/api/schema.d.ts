@@ -3672,7 +3672,8 @@ export interface components {
          * @description One fastener from above; place in mm, y up.
          *
          *     Attributes:
-         *         hold: tight; in, and holding nothing; or out: no nut, no bolt.
+         *         hold: tight; in, and holding nothing; or out: no nut, no bolt. None where the document names no parts: its nuts
+         *             may have come down by a step that only its words tell.
          */
         Head: {
             /** Across */
@@ -3683,11 +3684,8 @@ export interface components {
              * @enum {string}
              */
             form: "round" | "hex" | "points";
-            /**
-             * Hold
-             * @enum {string}
-             */
-            hold: "tight" | "slack" | "out";
+            /** Hold */
+            hold: ("tight" | "slack" | "out") | null;
             /** Name */
             name: string;
             /**

@@ -47,7 +47,7 @@ function says(head: Head): string {
   if (holder) parts.push(holder.by);
   if (props.waiting.has(head.name)) parts.push(t("bench.waits_here"));
   if (head.tool_on) parts.push(t("bench.tool_sits"));
-  if (head.hold !== "tight") parts.push(t(`bench.hold.${head.hold}`));
+  if (head.hold && head.hold !== "tight") parts.push(t(`bench.hold.${head.hold}`));
   parts.push(t("bench.strokes", { n: head.strokes.filter((stroke) => stroke.done).length }));
   return parts.join(", ");
 }

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 from jorvek.core.metal.proof import beginning, ending
@@ -40,14 +40,19 @@ def gaps(first: Procedure, then: Procedure) -> tuple[Gap, ...]:
 
     Every way of choosing in the first needs some way of choosing in the next that takes its metal up.
     """
-    ways = [Script(then, way) for way in selections(then)]
     found: dict[Gap, None] = {}
+    ways = _unlike(Script(then, way) for way in selections(then))
     for way in selections(first):
         script = Script(first, way)
         metal = ending(script)
         best = min((tuple(_between(script, metal, other)) for other in ways), key=len, default=())
         found.update(dict.fromkeys(best))
     return tuple(found)
+
+
+def _unlike(ways: Iterable[Script]) -> list[Script]:
+    """Return one of all ways that begin with the same parts: most options change nothing of them."""
+    return list({tuple((p.called, p.begins, p.count) for p in way.parts.values()): way for way in ways}.values())
 
 
 def _between(script: Script, metal: Metal, other: Script) -> Iterator[Gap]:

@@ -75,7 +75,7 @@ def to_come(script: Script, metal: Metal, part: MetalPart) -> Iterator[Obstacle]
     if part.kind == "strip":
         yield from (o for seat in part.on for o in bare(script, metal, script.parts[seat]))
     if not part.means.shuts:
-        yield from _left_between(script, metal, part)
+        yield from left_between(script, metal, part)
 
 
 def _ready(script: Script, metal: Metal, part: MetalPart) -> Iterator[Obstacle]:
@@ -94,11 +94,11 @@ def _ready(script: Script, metal: Metal, part: MetalPart) -> Iterator[Obstacle]:
             yield Obstacle("ring_dry", rider, "oil")
 
 
-def _left_between(script: Script, metal: Metal, part: MetalPart) -> Iterator[Obstacle]:
-    faces = {part.id, *part.on, *script.riders[part.id]}
-    faces |= {seat for rider in script.riders[part.id] for seat in script.parts[rider].on}
+def left_between(script: Script, metal: Metal, part: MetalPart) -> Iterator[Obstacle]:
+    """Nothing that shuts faces in is left, or may be left, between those that meet."""
+    faces = script.faces(part)
     for other in script.parts.values():
-        if other.id != part.id and other.means.shuts and metal.fitted(other.id) and faces & set(other.on):
+        if other.id != part.id and other.means.shuts and metal.perhaps(other.id) and faces & set(other.on):
             yield Obstacle("left_between", other.id, "off")
 
 

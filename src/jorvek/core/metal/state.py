@@ -71,6 +71,10 @@ class Metal:
         """Tell whether a part is in its place."""
         return self.where(part) == "in_place"
 
+    def perhaps(self, part: str) -> bool:
+        """Tell whether a part may be in its place: it is, or nobody knows."""
+        return self.where(part) in ("in_place", "unknown")
+
     def with_part(self, name: str, state: PartState) -> Metal:
         """Return the metal with one part changed."""
         return replace(self, parts={**self.parts, name: state})

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 from typing import Final
 
+from jorvek.core.metal.demands import left_between
 from jorvek.core.metal.moving import squeezed
 from jorvek.core.metal.obstacle import Obstacle
 from jorvek.core.metal.script import Script
@@ -80,7 +81,8 @@ def _crank(script: Script, metal: Metal, step: Step) -> Found:
     allowed = step.allows if isinstance(step, InchStep) else ()
     for name, part in script.parts.items():
         hung = metal.where(name) == "hung" and part.kind in ("rod", "piston", "cap")
-        if ((part.means.in_sweep and metal.fitted(name)) or hung) and name not in allowed:
+        # Of what nobody knows it is not assumed that it is gone.
+        if ((part.means.in_sweep and metal.perhaps(name)) or hung) and name not in allowed:
             yield Obstacle("sweep_not_clear", name, "in" if hung else "off")
     # The kinds that turn the crank; what they all may state is stated by each.
     assert isinstance(step, CrankPositionStep | DeflectionStep | InchStep | TurnsFreelyStep)
@@ -109,10 +111,8 @@ def _nothing_to_clamp(script: Script, metal: Metal, group: FastenerGroup) -> Fou
         for rider in script.riders[part.id]:
             if script.parts[rider].kind == "shell" and not metal.fitted(rider):
                 yield Obstacle("closed_without", rider, "in")
-        faces = {part.id, *part.on, *(seat for r in script.riders[part.id] for seat in script.parts[r].on)}
-        for other in script.parts.values():
-            if other.means.shuts and metal.fitted(other.id) and faces & set(other.on):
-                yield Obstacle("left_between", other.id, "off")
+        yield from left_between(script, metal, part)
+        faces = script.faces(part)
         for shell in script.parts.values():
             own = shell.id in script.riders[part.id] or shell.kind not in _CLOSED_WITH or not set(shell.on) & faces
             if not own and metal.where(shell.id) not in ("in_place", "unknown"):

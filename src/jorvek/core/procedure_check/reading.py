@@ -21,9 +21,9 @@ StepT = TypeVar("StepT", bound=Step)
 class Reading(Script):
     """One way through a procedure, with what rules need to know about it beside its parts."""
 
-    def others(self) -> list[Reading]:
-        """Return the other ways through the procedure."""
-        return [Reading(self.procedure, way) for way in selections(self.procedure) if way != self.selection]
+    def first_way(self) -> Reading:
+        """Return the first way through the procedure, which the others are held against."""
+        return Reading(self.procedure, selections(self.procedure)[0])
 
     @cached_property
     def models(self) -> dict[str, BoltModel]:

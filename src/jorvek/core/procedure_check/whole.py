@@ -19,7 +19,7 @@ from jorvek.core.procedure.steps import (
     TensionStep,
     WaitStep,
 )
-from jorvek.core.procedure_check.finding import CheckFinding, error
+from jorvek.core.procedure_check.finding import CheckFinding, error, kilo
 from jorvek.core.procedure_check.reading import Reading, Rule
 
 _ON_A_PIN: Final = (JointKind.ROD, JointKind.CROSSHEAD, JointKind.CRANKPIN)
@@ -95,12 +95,11 @@ def ends_alike(r: Reading) -> Iterator[CheckFinding]:
     if not r.procedure.parts or not r.procedure.options or r.loosens:
         return
     mine = _final(r)
-    for other in r.others():
-        for group, load in _final(other).items():
-            if group in mine and abs(mine[group] - load) > _ALIKE * max(load, 1.0):
-                path = ("fasteners", [g.id for g in r.procedure.fasteners].index(group))
-                shown = {"one": round(mine[group] / 1000.0, 1), "other": round(load / 1000.0, 1)}
-                yield error("ways_end_apart", path, group=group, **shown)
+    for group, load in _final(r.first_way()).items():
+        if group in mine and abs(mine[group] - load) > _ALIKE * max(load, 1.0):
+            path = ("fasteners", [g.id for g in r.procedure.fasteners].index(group))
+            shown = {"one": kilo(mine[group]), "other": kilo(load)}
+            yield error("ways_end_apart", path, group=group, **shown)
 
 
 _ALIKE: Final = 0.05

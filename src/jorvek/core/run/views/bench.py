@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from datetime import datetime
-from typing import Literal
+from typing import Final, Literal
 from uuid import UUID
 
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Cell
+from jorvek.core.run.log.cells import Ask, Cell
 from jorvek.core.run.log.state import Attempt, RunState
 from jorvek.core.run.rules.ageing import Aged, asked_now
 from jorvek.core.run.rules.dangers import asked_again, let_down, may_be_rejected, never_accepted, stays_free
@@ -45,6 +45,14 @@ class RibbonCell(View):
     fastener: str | None
     state: CellState
     taken_back: int
+
+
+def _ribbon_item(cell: Cell) -> str:
+    """Return what the catalogue calls a cell; a point of the author's own is a tick, whatever its name."""
+    return _TICK if cell.ask is Ask.TICK and cell.in_author_words else cell.item
+
+
+_TICK: Final = "other"
 
 
 class RibbonRow(View):
@@ -236,7 +244,7 @@ def _ribbon_row(state: RunState, step: str, cells: tuple[Cell, ...], now: frozen
         cells=tuple(
             RibbonCell(
                 cell=c.key,
-                item=c.item,
+                item=_ribbon_item(c),
                 fastener=c.fastener,
                 state=cell_state(state, c, now),
                 taken_back=sum(not a.live for a in state.tries(c.key)),

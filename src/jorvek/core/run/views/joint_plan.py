@@ -55,7 +55,8 @@ class Head(View):
     """One fastener from above; place in mm, y up.
 
     Attributes:
-        hold: tight; in, and holding nothing; or out: no nut, no bolt.
+        hold: tight; in, and holding nothing; or out: no nut, no bolt. None where the document names no parts: its nuts
+            may have come down by a step that only its words tell.
     """
 
     name: str
@@ -65,7 +66,7 @@ class Head(View):
     form: Literal["round", "hex", "points"]
     state: CellState
     tool_on: bool
-    hold: Hold
+    hold: Hold | None
     strokes: tuple[Stroke, ...]
     clamp: Figure | None
 
@@ -151,15 +152,15 @@ def plan_of(state: RunState) -> Plan:
     joint = next((j for j in joints_of(engine) if j.key == state.started.joint_key), None)
     marks = engine.landmarks_of(joint)
     now, clamps = open_keys(state), _clamps(state)
-    holds = metal_now(state).holds
     metal = metal_now(state)
     parts = _parts(state, metal)
+    holds = metal.holds if script_of(state).played else {}
     return Plan(
         outline=outline_of(procedure),
         parts=parts,
         open=any(part.holds and part.where != "in_place" for part in parts),
         heads=tuple(
-            _head_as_before(state, p.name, now, (clamps.get(p.name), holds[p.name])) for p in procedure.positions()
+            _head_as_before(state, p.name, now, (clamps.get(p.name), holds.get(p.name))) for p in procedure.positions()
         ),
         hoses=tuple(
             HoseLine(name=h.name, tools=(h.feeds, *h.linked))
@@ -221,7 +222,7 @@ _WORST_FIRST: tuple[CellState, ...] = (
 )
 
 
-Held = tuple[Figure | None, Hold]
+Held = tuple[Figure | None, Hold | None]
 """What a fastener holds, where a reading tells, and whether it is there at all."""
 
 

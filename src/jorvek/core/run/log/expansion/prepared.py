@@ -256,7 +256,7 @@ def no_return(_: Procedure, step: s.NoReturnStep) -> Iterator[Cell]:
 
 
 def hold_point(_: Procedure, step: s.HoldPointStep) -> Iterator[Cell]:
-    """A signature; what it covers is filled in when all cells are there."""
+    """Who else has seen it, by name; then a signature. What it covers is filled in when all cells are there."""
     seen = [cell(step, f"witness_{who}", Ask.WORDS) for who in step.witnesses]
     yield from seen
     yield cell(step, "sign", Ask.SIGNATURE, deliberate=True, needs=tuple(c.key for c in seen))
