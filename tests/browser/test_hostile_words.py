@@ -20,7 +20,7 @@ from jorvek.core.run.views.record import record_of
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.player import Player
 from jorvek.reports.record_sheet import record_html
-from jorvek.store.runlog import Stamp
+from jorvek.store.eventlog import Stamp
 from jorvek.work import runs
 from jorvek.work.library import revision_of
 from jorvek.work.people import add_person

@@ -120,6 +120,7 @@ def start_of(workshop: Workshop, joint: str, name: str = MAIN) -> runs.StartRun:
         procedure_hash=revision.hash,
         selection=next(iter(selections(procedure))),
         observed=observed,
+        as_it_ran=True,
     )
 
 
@@ -128,13 +129,13 @@ def test_two_neighbouring_mains_are_never_opened_at_the_same_moment(
     world: World, monkeypatch: pytest.MonkeyPatch, servers: int
 ) -> None:
     first, second = two_workshops(world) if servers == 2 else (world.workshop, world.workshop)
-    held_open(monkeypatch, runs, "demand_neighbours_shut")
+    held_open(monkeypatch, runs, "demand_start")
     bram = actor(first, "Bram Okafor")
     ends = together(
         lambda: runs.start_run(first, bram, start_of(first, "main-2")),
         lambda: runs.start_run(second, bram, start_of(second, "main-3")),
     )
-    assert ends == ["done", "neighbour_open"]
+    assert ends == ["done", "access_rule"]
     assert len(first.registers.runs()) == 1
 
 
@@ -154,7 +155,7 @@ def test_two_processes_never_open_neighbours_either(world: World) -> None:
     ]
     for process in both:
         process.start()
-    assert sorted(ends.get() for _ in both) == ["done", "neighbour_open"]
+    assert sorted(ends.get() for _ in both) == ["done", "access_rule"]
     for process in both:
         process.join()
 
@@ -176,7 +177,7 @@ def test_the_crank_is_never_moved_while_somebody_seats_a_tool(
         lambda: tensioning.answer(seat, ev.TickAnswer()),
         lambda: turning.answer(bar, ev.ValueAnswer(text=f"{bar.target:g}", unit="deg")),
     )
-    assert ends == ("done", "tool_on_stud")
+    assert ends == ("done", "sweep_blocked")
     assert turning.state().live(bar.key) is None
 
 

@@ -16,7 +16,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from starlette.types import Scope
 
 from jorvek import __version__
-from jorvek.api import overview, problems, procedures, reckoner, runs, session
+from jorvek.api import engines, overview, problems, procedures, reckoner, runs, session
 from jorvek.api.live import Live
 from jorvek.api.middleware import RequestMiddleware
 from jorvek.work.workshop import Workshop
@@ -53,6 +53,7 @@ def create_app(workshop: Workshop, web: Path | None = None) -> FastAPI:
     for router in (
         session.router,
         overview.router,
+        engines.router,
         runs.router,
         procedures.router,
         procedures.format_router,

@@ -27,6 +27,7 @@ class Act(StrEnum):
     ACCEPT = "accept"
     OVERRIDE_TOOL = "override_tool"
     CLOSE_RUN = "close_run"
+    LEAD_OVERHAUL = "lead_overhaul"
     IMPORT_PROCEDURE = "import_procedure"
     APPROVE_PROCEDURE = "approve_procedure"
     KEEP_REGISTER = "keep_register"
@@ -41,6 +42,7 @@ RIGHTS: Final[dict[Act, frozenset[Role]]] = {
     Act.ACCEPT: _LEADS,
     Act.OVERRIDE_TOOL: _LEADS,
     Act.CLOSE_RUN: _LEADS,
+    Act.LEAD_OVERHAUL: _LEADS,
     Act.IMPORT_PROCEDURE: frozenset({Role.AUTHOR, Role.CHIEF}),
     Act.APPROVE_PROCEDURE: frozenset({Role.CHIEF}),
     Act.KEEP_REGISTER: frozenset({Role.KEEPER, Role.CHIEF}),

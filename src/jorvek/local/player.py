@@ -13,10 +13,12 @@ from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
 from uuid import uuid4
 
+from jorvek.core.overhaul.log.commands import DeclareConditions
+from jorvek.core.overhaul.rules.standing import ground_of
 from jorvek.core.procedure.options import selections
 from jorvek.core.procedure.steps import DeflectionStep, GateStep, LubricateStep, ToolIssueStep
 from jorvek.core.refusal import Refusal
-from jorvek.core.rights import Role, may_sign_as
+from jorvek.core.rights import Act, Role, may, may_sign_as
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Ask, Cell, Rule
 from jorvek.core.run.log.commands import AnswerAge, Close, Command, Pause, RecordReading, TakeOver
@@ -30,10 +32,11 @@ from jorvek.core.run.rules.on_instrument import shown_on
 from jorvek.core.run.rules.progress import DebtKind, debts, next_call
 from jorvek.core.run.rules.ranks import wanted_rank
 from jorvek.core.run.rules.turned import expected_movement_deg
+from jorvek.core.sheet.access import Work, in_the_way
 from jorvek.core.tools import Tool, check_tool
 from jorvek.local.drawn import drawn_photo
 from jorvek.store.runlog import Snapshot
-from jorvek.work import library, people, runs
+from jorvek.work import library, overhauls, people, runs
 from jorvek.work.workshop import Workshop
 
 
@@ -206,6 +209,10 @@ def _measured(state: RunState, cell: Cell, chance: random.Random) -> str:
             return f"{_NOMINAL[cell.item_word] + chance.gauss(0, 0.002):.3f}"
 
 
+_ROUNDS = 4
+"""What stands in the way of one joint may hide what stands in the way of the next."""
+
+
 class Player:
     """Plays one run.
 
@@ -223,23 +230,44 @@ class Player:
     def start(
         self, engine_id: str, joint_key: str, procedure_hash: str, selection: dict[str, str] | None = None
     ) -> Snapshot:
-        """Start the run; what decides the numbers is found as it should be."""
+        """Start the run; what decides the numbers is found as it should be, and so is the engine round it."""
         procedure = library.revision_of(self.workshop, procedure_hash).procedure
-        serial = runs.engine_of(self.workshop, engine_id).serial
+        serial = overhauls.engine_of(self.workshop, engine_id).serial
         observed = tuple(
             ev.Observed(key=k.id, value=serial if k.serials else k.values[0], evidence=k.evidence)
             for k in procedure.variants
         )
+        chosen = selection if selection is not None else next(iter(selections(procedure)))
+        self.find_ready(engine_id, Work(joint_key, procedure.begins, procedure.leaves, chosen))
         command = runs.StartRun(
             id=uuid4(),
             run_id=self.run_id,
             engine_id=engine_id,
             joint_key=joint_key,
             procedure_hash=procedure_hash,
-            selection=selection if selection is not None else next(iter(selections(procedure))),
+            selection=chosen,
             observed=observed,
         )
         return runs.start_run(self.workshop, self.hands, command)
+
+    def find_ready(self, engine_id: str, work: Work) -> None:
+        """Let a lead hand find the engine as the work needs it, where no run of the overhaul says otherwise."""
+        lead = next(people.as_actor(p) for p in self.workshop.registers.people() if may(p.role, Act.LEAD_OVERHAUL))
+        overhaul = overhauls.open_on(self.workshop, engine_id)
+        if overhaul is None:
+            opening = overhauls.OpenOverhaul(
+                id=uuid4(), overhaul_id=uuid4(), engine_id=engine_id, title="Outage", as_it_ran=True
+            )
+            overhaul = overhauls.open_overhaul(self.workshop, lead, opening).state
+        for _ in range(_ROUNDS):
+            now = overhauls.engine_now(self.workshop, overhaul)
+            spoken_for = {run.joint for run in now.runs} - {work.joint}
+            ways = in_the_way(ground_of(now.overhaul, now.sheet, now.runs), work)
+            found = {o.joint: o.wanted[0] for o in ways if o.wanted and o.joint not in spoken_for}
+            if not found or any(run.open and run.joint in found for run in now.runs):
+                return
+            said = DeclareConditions(kind="declare_conditions", id=uuid4(), found=found, words="Found so")
+            overhaul = overhauls.act(self.workshop, lead, overhaul.overhaul_id, said).state
 
     def state(self) -> RunState:
         """Return the run as it stands."""
@@ -279,9 +307,15 @@ class Player:
         return old is not None
 
     def answer(self, cell: Cell, answer: ev.Answer, pin: str | None = None) -> Snapshot:
-        """Give one answer."""
+        """Give one answer; what others on the engine still rely on is left to whoever is last."""
         attempt = len(self.state().tries(cell.key)) + 1
-        return self.send(RecordReading(kind="record", id=uuid4(), cell=cell.key, attempt=attempt, answer=answer), pin)
+        record = RecordReading(kind="record", id=uuid4(), cell=cell.key, attempt=attempt, answer=answer)
+        try:
+            return self.send(record, pin)
+        except Refusal as refusal:
+            if refusal.code != "isolation_relied_on":
+                raise
+            return self.send(record.model_copy(update={"answer": ev.LeftToEngineAnswer()}), pin)
 
     def send(self, command: Command, pin: str | None = None) -> Snapshot:
         """Send a command in the name of the hands."""

@@ -48,14 +48,24 @@ def say(key: str, params: dict[str, str | int | float | None] | None = None, lan
     return node.replace("{'@'}", "@").replace("{'|'}", "|")
 
 
-_NAMING = ("name", "against")
-"""Parameters that may hold the core's name of an argument, which people know by other words."""
+_SECTION_OF = {
+    "name": "argument",
+    "against": "argument",
+    "stands": "condition",
+    "wanted": "condition",
+    "point": "isolation",
+    "first": "isolation",
+    "why": "sweep",
+}
+"""Parameters that may hold the core's names of things, which people know by other words, and where those stand."""
+_PARTS = ("part", "what")
 
 
 def _worded(name: str, value: str | float | None, language: str) -> str:
-    if name == "part":
+    if name in _PARTS:
         return part_words(str(value), language)
-    return _in_words(value, language) if name in _NAMING else _plain(value)
+    section = _SECTION_OF.get(name)
+    return _plain(value) if section is None else _in_words(section, value, language)
 
 
 def part_words(part: str, language: str = "en") -> str:
@@ -67,11 +77,14 @@ def part_words(part: str, language: str = "en") -> str:
     return f"{which} {known}".strip() if isinstance(known, str) else part
 
 
-def _in_words(value: str | float | None, language: str) -> str:
-    words = catalogue(language)["argument"]
+def _in_words(section: str, value: str | float | None, language: str) -> str:
+    """Return the words of a name, or of each of several between commas; what the catalogue does not know stays."""
+    words = catalogue(language)[section]
     assert isinstance(words, dict)
-    known = words.get(str(value))
-    return known if isinstance(known, str) else _plain(value)
+    if not isinstance(value, str):
+        return _plain(value)
+    known = ((one, words.get(one)) for one in value.split(", "))
+    return ", ".join(text if isinstance(text, str) else one for one, text in known)
 
 
 def _plain(value: str | float | None) -> str:

@@ -14,6 +14,7 @@ from sqlalchemy.exc import IntegrityError
 
 from jorvek.core.engine.layout import Engine, JointKind
 from jorvek.core.procedure.document import Procedure
+from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Role
 from jorvek.core.run.log.definition import Definition, define
@@ -60,6 +61,8 @@ class RevisionRow:
             p.applies_to.engine_type,
             p.applies_to.joint,
             p.applies_to.purpose,
+            p.begins,
+            p.leaves,
         )
         return _head(self.hash, stated, self.status, self.status_by)
 
@@ -79,6 +82,8 @@ class RevisionHead:
         purpose: what it does there.
         status: draft, approved or withdrawn.
         status_by: who gave it that status.
+        begins: condition of the joint at which it begins.
+        leaves: condition in which it leaves the joint.
     """
 
     hash: str
@@ -91,6 +96,8 @@ class RevisionHead:
     purpose: str
     status: str
     status_by: str | None
+    begins: Condition | None = None
+    leaves: Condition | None = None
 
 
 @dataclass(frozen=True)
@@ -129,6 +136,8 @@ class _Stated:
     engine_type: str
     joint: JointKind
     purpose: str
+    begins: Condition | None
+    leaves: Condition | None
 
 
 _BATCH = 200
@@ -373,10 +382,10 @@ class Registers:
             return [_run(row) for row in rows]
 
     def heads_since(self, since: datetime) -> dict[str, int]:
-        """Return run id and newest sequence of every run changed since a time."""
-        query = sa.select(t.run.c.id, t.run.c.head_seq).where(t.run.c.changed_at >= since)
+        """Return id and newest sequence of every run and every overhaul changed since a time."""
+        of = [sa.select(h.c.id, h.c.head_seq).where(h.c.changed_at >= since) for h in (t.run, t.overhaul)]
         with self.db.reading() as connection:
-            return {row.id: row.head_seq for row in connection.execute(query)}
+            return {row.id: row.head_seq for row in connection.execute(sa.union_all(*of))}
 
     def _write(self, statement: sa.Executable) -> None:
         self.db.transact(lambda connection: connection.execute(statement))
@@ -461,6 +470,8 @@ def _head(digest: str, stated: _Stated, status: str, status_by: str | None) -> R
         purpose=stated.purpose,
         status=status,
         status_by=status_by,
+        begins=stated.begins,
+        leaves=stated.leaves,
     )
 
 
@@ -475,6 +486,8 @@ def _stated(body: str) -> _Stated:
         applies["engine_type"],
         JointKind(applies["joint"]),
         applies["purpose"],
+        document.get("from"),
+        document.get("leaves"),
     )
 
 

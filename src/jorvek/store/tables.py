@@ -151,3 +151,54 @@ event = sa.Table(
     **_OPTIONS,
 )
 """``body`` is the canonical text that the hash covers, byte for byte."""
+
+overhaul = sa.Table(
+    "overhaul",
+    metadata,
+    sa.Column("id", _text(36), primary_key=True),
+    sa.Column("engine_id", _text(60), sa.ForeignKey("engine.id"), nullable=False),
+    sa.Column("opened_at", UtcDateTime, nullable=False),
+    sa.Column("open_engine", _text(60), nullable=True, unique=True),
+    sa.Column("head_seq", sa.Integer, nullable=False),
+    sa.Column("head_hash", _text(64), nullable=False),
+    sa.Column("changed_at", UtcDateTime, nullable=False, index=True),
+    **_OPTIONS,
+)
+"""``open_engine`` holds the engine while the overhaul is open, so that an engine has one open overhaul."""
+
+overhaul_event = sa.Table(
+    "overhaul_event",
+    metadata,
+    sa.Column("overhaul_id", _text(36), sa.ForeignKey("overhaul.id"), primary_key=True),
+    sa.Column("seq", sa.Integer, primary_key=True, autoincrement=False),
+    sa.Column("id", _text(36), nullable=False, unique=True),
+    sa.Column("body", _LONG, nullable=False),
+    sa.Column("hash", _text(64), nullable=False),
+    **_OPTIONS,
+)
+"""``body`` is the canonical text that the hash covers, byte for byte."""
+
+sheet_revision = sa.Table(
+    "sheet_revision",
+    metadata,
+    sa.Column("hash", _text(64), primary_key=True),
+    sa.Column("sheet_id", _text(60), nullable=False),
+    sa.Column("revision", _text(6), nullable=False),
+    sa.Column("engine_type", _text(120), nullable=False),
+    sa.Column("body", _LONG, nullable=False),
+    sa.Column("imported_by", _text(36), sa.ForeignKey("person.id"), nullable=False),
+    sa.Column("imported_at", UtcDateTime, nullable=False),
+    sa.UniqueConstraint("sheet_id", "revision", name="uq_sheet_revision"),
+    **_OPTIONS,
+)
+
+sheet_status = sa.Table(
+    "sheet_status",
+    metadata,
+    sa.Column("id", sa.BigInteger, primary_key=True, autoincrement=True),
+    sa.Column("hash", _text(64), sa.ForeignKey("sheet_revision.hash"), nullable=False),
+    sa.Column("status", _text(12), nullable=False),
+    sa.Column("by_id", _text(36), sa.ForeignKey("person.id"), nullable=False),
+    sa.Column("at", UtcDateTime, nullable=False),
+    **_OPTIONS,
+)

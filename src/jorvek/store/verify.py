@@ -10,7 +10,7 @@ import sqlalchemy as sa
 from jorvek.core.procedure.document import Procedure, address_of
 from jorvek.store import tables as t
 from jorvek.store.database import Database
-from jorvek.store.runlog import GENESIS, seal
+from jorvek.store.eventlog import GENESIS, seal
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,9 @@ from datetime import date, datetime, timedelta
 from typing import Final, Literal
 from uuid import UUID
 
-from jorvek.core.engine.layout import Engine, JointKind, JointPlace, joints_of, neighbours
+from jorvek.core.engine.layout import Engine, JointKind
+from jorvek.core.overhaul.views.engine import JointNow, Offer, next_up
+from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.procedure.steps import HoldPointStep
 from jorvek.core.rights import Act, may, may_sign_as
 from jorvek.core.run.log.cells import Ask
@@ -17,21 +19,13 @@ from jorvek.core.run.views.bench import RunStatus, status_of
 from jorvek.core.run.views.labels import View, step_title
 from jorvek.store.digests import Digest
 from jorvek.store.registers import RevisionHead, RunRow
-from jorvek.work.conditions import stands_open
+from jorvek.work.engine_page import whole_engine
 from jorvek.work.workshop import Workshop
 
 RunJointState = Literal["under_way", "question", "closed"]
 JointState = Literal[RunJointState, "to_do", "no_procedure"]
+Direction = Literal["undone", "put_back"]
 _DUE_SOON = timedelta(days=30)
-
-
-class OfferedProcedure(View):
-    """A procedure that may be started on a joint."""
-
-    hash: str
-    title: str
-    revision: str
-    purpose: str
 
 
 class JointCell(View):
@@ -40,7 +34,11 @@ class JointCell(View):
     Attributes:
         slot: place along the section, in cylinder pitches.
         filled: share of the calls done in the newest run, 0 … 1.
-        kept_shut_by: the open neighbour because of which this bearing stays shut.
+        condition: what the joint is like; None where nobody knows.
+        home: that is the condition in which the engine runs.
+        going: which way the work under way takes it.
+        next: its work is next in the engine's overhaul.
+        offers: what can be done with it, in working order.
     """
 
     key: str
@@ -50,13 +48,23 @@ class JointCell(View):
     slot: float
     state: JointState
     filled: float
-    kept_shut_by: str | None
+    condition: Condition | None
+    home: bool
+    going: Direction | None
+    next: bool
     run_id: UUID | None
-    offers: tuple[OfferedProcedure, ...]
+    offers: tuple[Offer, ...]
 
 
 class EngineStrip(View):
-    """One engine as a long section."""
+    """One engine as a long section.
+
+    Attributes:
+        overhaul: title of its open overhaul; None where it is not worked on.
+        inside: who is in a confined space of it.
+        under_pressure: joints on which a tool is under pressure.
+        owed: how much runs have left for others to put right.
+    """
 
     id: str
     name: str
@@ -67,6 +75,10 @@ class EngineStrip(View):
     pitches: int
     left_end: str
     right_end: str
+    overhaul: str | None
+    inside: tuple[str, ...]
+    under_pressure: tuple[str, ...]
+    owed: int
     joints: tuple[JointCell, ...]
     joint_words: dict[JointKind, str]
 
@@ -144,7 +156,6 @@ class JointDigest(View):
 
     Attributes:
         filled: share of the calls done, 0 … 1.
-        stands_open: whether the joint stands open by it.
         sisters: checks that faults on sisters ask for.
         claim: the first piece of work from a lost link that waits for a decision.
     """
@@ -153,7 +164,6 @@ class JointDigest(View):
     joint: str
     state: RunJointState
     filled: float
-    stands_open: bool
     sisters: tuple[Asked, ...]
     claim: Asked | None
 
@@ -166,7 +176,6 @@ def joint_digest(_: UUID, state: RunState) -> JointDigest:
         joint=state.started.joint_label,
         state=_joint_state(state),
         filled=_filled(state),
-        stands_open=stands_open(state),
         sisters=tuple(
             Asked(title=check.cause, since=check.at, by=check.by.name)
             for check in state.sister_checks
@@ -189,7 +198,7 @@ def berth(workshop: Workshop, actor: Person) -> Berth:
         newest.setdefault((row.engine_id, row.joint_key), row)
     open_states = [(row.id, workshop.log.snapshot(row.id).state) for row in rows if row.open]
     return Berth(
-        engines=tuple(_strip(e, newest, digests, revisions) for e in registers.engines()),
+        engines=tuple(_strip(workshop, e, newest, digests, revisions) for e in registers.engines()),
         waiting=(
             *(w for run_id, state in open_states for w in _waiting(run_id, state, actor)),
             *(w for row in rows for w in _sisters_asked(row.id, digests[row.id], actor)),
@@ -201,16 +210,18 @@ def berth(workshop: Workshop, actor: Person) -> Berth:
 
 
 def _strip(
+    workshop: Workshop,
     engine: Engine,
     newest: dict[tuple[str, str], RunRow],
     digests: dict[UUID, JointDigest],
     revisions: list[RevisionHead],
 ) -> EngineStrip:
+    whole = whole_engine(workshop, engine, revisions)
+    following = {joint.key for joint in next_up(whole.joints)} if whole.overhaul is not None else set()
     cells: list[JointCell] = []
-    mine = {key: digests[row.id] for (engine_id, key), row in newest.items() if engine_id == engine.id}
-    for joint in joints_of(engine):
-        row, shut_by = newest.get((engine.id, joint.key)), _kept_shut_by(engine, joint, mine)
-        cells.append(_joint_cell(engine, joint, row, digests[row.id] if row else None, revisions, shut_by))
+    for joint in whole.joints:
+        row = newest.get((engine.id, joint.key))
+        cells.append(_joint_cell(joint, row, digests[row.id] if row else None, joint.key in following))
     return EngineStrip(
         id=engine.id,
         name=engine.name,
@@ -221,44 +232,33 @@ def _strip(
         pitches=engine.cylinders_per_bank,
         left_end=engine.landmarks.x_minus,
         right_end=engine.landmarks.x_plus,
+        overhaul=whole.overhaul,
+        inside=whole.inside,
+        under_pressure=whole.under_pressure,
+        owed=whole.owed,
         joints=tuple(cells),
         joint_words=engine.joint_words,
     )
 
 
-def _joint_cell(
-    engine: Engine,
-    joint: JointPlace,
-    row: RunRow | None,
-    digest: JointDigest | None,
-    revisions: list[RevisionHead],
-    shut_by: str | None,
-) -> JointCell:
-    offers = tuple(
-        OfferedProcedure(hash=r.hash, title=r.title, revision=r.revision, purpose=r.purpose)
-        for r in revisions
-        if r.status == "approved" and (r.engine_type, r.joint) == (engine.type, joint.kind)
-    )
+def _joint_cell(joint: JointNow, row: RunRow | None, digest: JointDigest | None, following: bool) -> JointCell:
+    # A closed run of an earlier overhaul says nothing of the joint as it is now.
+    state = digest.state if digest and (joint.run_id is not None or digest.state != "closed") else None
     return JointCell(
         key=joint.key,
         kind=joint.kind,
         label=joint.label,
         name=joint.name,
         slot=joint.slot,
-        state=digest.state if digest else "to_do" if offers else "no_procedure",
-        filled=digest.filled if digest else 0.0,
-        kept_shut_by=shut_by,
+        state=state or ("to_do" if joint.offers else "no_procedure"),
+        filled=digest.filled if digest and state else 0.0,
+        condition=joint.condition,
+        home=joint.home,
+        going=joint.going,
+        next=following,
         run_id=row.id if row else None,
-        offers=offers,
+        offers=joint.offers,
     )
-
-
-def _kept_shut_by(engine: Engine, joint: JointPlace, newest: dict[str, JointDigest]) -> str | None:
-    """Return the open neighbour of a main bearing; two neighbours are never open at once."""
-    if joint.kind is not JointKind.MAIN or (joint.key in newest and newest[joint.key].stands_open):
-        return None
-    beside = (n for n in neighbours(engine, joint) if n.key in newest)
-    return next((n.label for n in beside if newest[n.key].stands_open), None)
 
 
 def _joint_state(state: RunState) -> RunJointState:

@@ -5,12 +5,11 @@ from __future__ import annotations
 import re
 from uuid import UUID
 
-from jorvek.core.engine.layout import Engine, JointKind, JointPlace, neighbours
+from jorvek.core.engine.layout import Engine
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.options import Selection, selections
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.events import Observed
-from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.progress import DebtKind, debts
 from jorvek.work.workshop import Workshop
 
@@ -48,30 +47,6 @@ def demand_selection(procedure: Procedure, chosen: Selection) -> Selection:
     if chosen and chosen not in selections(procedure):
         raise Refusal("options_at_odds", title=procedure.title)
     return chosen
-
-
-def stands_open(state: RunState) -> bool:
-    """Tell whether a joint is open by its newest run: loosened and not tightened to the end since."""
-    return state.definition.procedure.applies_to.purpose == "loosen" or state.status != "closed"
-
-
-def demand_neighbours_shut(workshop: Workshop, engine: Engine, joint: JointPlace, procedure: Procedure) -> None:
-    """Refuse to open a main bearing beside one that is open.
-
-    A bearing is open from the start of its loosening until its tightening is closed.
-
-    Raises:
-        Refusal: ``neighbour_open``.
-    """
-    if joint.kind is not JointKind.MAIN or procedure.applies_to.purpose != "loosen":
-        return
-    rows = workshop.registers.runs(engine.id)
-    for beside in neighbours(engine, joint):
-        newest = next((row for row in rows if row.joint_key == beside.key), None)
-        if newest is None:
-            continue
-        if stands_open(workshop.log.snapshot(newest.id).state):
-            raise Refusal("neighbour_open", joint=joint.label, neighbour=beside.label)
 
 
 def tools_on_elsewhere(workshop: Workshop, engine_id: str, run_id: UUID) -> tuple[str, ...]:

@@ -12,7 +12,6 @@ from jorvek.core.engine.layout import Engine
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
-from jorvek.core.run.log.definition import define
 from jorvek.core.run.log.events import Person
 from jorvek.core.run.views.record import RunRecord, record_of
 from jorvek.store.runlog import Snapshot
@@ -68,13 +67,11 @@ def import_run(workshop: Workshop, actor: Person, text: str) -> Snapshot:
     except (ValueError, KeyError, TypeError, ValidationError) as error:
         raise Refusal("E_DATA", name="run export") from error
     _bring_procedure(workshop, actor, procedure)
-    first_data = json.loads(lines[0][0])["data"] if lines else {}
-    definition = define(procedure, first_data.get("selection") or None)
     engine_ids = {e.id for e in workshop.registers.engines()}
     first = json.loads(lines[0][0])["data"]["engine"] if lines else None
     if first is not None and first["id"] not in engine_ids:
         workshop.registers.add_engine(Engine.model_validate(first), workshop.clock())
-    return workshop.log.restore(definition, lines)
+    return workshop.log.restore(lines)
 
 
 def _bring_procedure(workshop: Workshop, actor: Person, procedure: Procedure) -> None:

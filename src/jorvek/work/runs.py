@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Annotated
@@ -10,7 +11,8 @@ from uuid import UUID
 import structlog
 from pydantic import Field
 
-from jorvek.core.engine.layout import Engine, JointPlace, Slug, joints_of
+from jorvek.core.engine.layout import Engine, FurtherJoints, JointPlace, Slug, joints_of
+from jorvek.core.overhaul.rules.starting import AskedWork, in_force_for
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
 from jorvek.core.run.log.commands import (
@@ -26,7 +28,16 @@ from jorvek.core.run.log.commands import (
     StrikeReading,
 )
 from jorvek.core.run.log.definition import define
-from jorvek.core.run.log.events import ChoiceAnswer, EventData, Observed, Person, RunStarted, ToolAnswer, WordsAnswer
+from jorvek.core.run.log.events import (
+    ChoiceAnswer,
+    EventData,
+    Observed,
+    Person,
+    RuleDeparted,
+    RunStarted,
+    ToolAnswer,
+    WordsAnswer,
+)
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.claims import decide_late
 from jorvek.core.run.rules.decide import decide
@@ -39,12 +50,16 @@ from jorvek.core.run.views.look_ahead import Ahead, look_ahead
 from jorvek.core.run.views.plain import plain_bench
 from jorvek.core.run.views.record import RunRecord, record_of
 from jorvek.core.run.views.work_sheet import PaperLine, paper_lines
+from jorvek.core.sheet.access import Work
+from jorvek.store.eventlog import Stamp
 from jorvek.store.latches import engine_latch, procedure_latch
 from jorvek.store.registers import PersonRow
-from jorvek.store.runlog import Snapshot, Stamp
-from jorvek.work.conditions import demand_neighbours_shut, demand_selection, demand_variant, tools_on_elsewhere
+from jorvek.store.runlog import Snapshot
+from jorvek.work.conditions import demand_selection, demand_variant, tools_on_elsewhere
+from jorvek.work.engine_wide import demand_engine_allows, engine_for, relied_on, tell_engine
 from jorvek.work.latching import latches_of
 from jorvek.work.library import revision_of
+from jorvek.work.overhauls import begin_small, demand_start, engine_of, open_on, sheet_in_force
 from jorvek.work.people import as_actor, check_pin
 from jorvek.work.photos import size_of, take_in
 from jorvek.work.sisters import ask_sisters, rejected_pieces
@@ -55,7 +70,12 @@ _log = structlog.get_logger()
 
 
 class StartRun(CommandBase):
-    """Begin work on a joint by an approved procedure revision."""
+    """Begin work on a joint by an approved procedure revision.
+
+    Attributes:
+        departures: rules of the engine sheet that are departed from, by name.
+        as_it_ran: for the first job on an engine without an overhaul: everything on it stands closed up, as it ran.
+    """
 
     run_id: UUID
     engine_id: Annotated[str, Field(max_length=60)]
@@ -63,27 +83,17 @@ class StartRun(CommandBase):
     procedure_hash: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
     selection: dict[Slug, Slug] = Field(default={}, max_length=20)
     observed: tuple[Observed, ...] = Field(default=(), max_length=20)
+    departures: tuple[RuleDeparted, ...] = Field(default=(), max_length=20)
+    as_it_ran: bool = False
 
 
-def engine_of(workshop: Workshop, engine_id: str) -> Engine:
-    """Return an engine.
-
-    Raises:
-        Refusal: ``no_such_engine``.
-    """
-    found = next((e for e in workshop.registers.engines() if e.id == engine_id), None)
-    if found is None:
-        raise Refusal("no_such_engine", engine=engine_id)
-    return found
-
-
-def joint_of(engine: Engine, joint_key: str) -> JointPlace:
+def joint_of(engine: Engine, joint_key: str, further: Iterable[FurtherJoints] = ()) -> JointPlace:
     """Return a joint of an engine.
 
     Raises:
         Refusal: ``no_such_joint``.
     """
-    found = next((j for j in joints_of(engine) if j.key == joint_key), None)
+    found = next((j for j in joints_of(engine, further) if j.key == joint_key), None)
     if found is None:
         raise Refusal("no_such_joint", joint=joint_key, engine=engine.name)
     return found
@@ -95,11 +105,12 @@ def start_run(workshop: Workshop, actor: Person, command: StartRun) -> Snapshot:
     Raises:
         Refusal: ``not_your_right``, ``no_such_engine``, ``no_such_joint``,
             ``no_such_procedure``, ``not_approved``, ``does_not_apply``, ``variant_not_observed``,
-            ``variant_does_not_match``, ``option_open``, ``options_at_odds``, ``neighbour_open``, ``joint_taken``.
+            ``variant_does_not_match``, ``option_open``, ``options_at_odds``, ``conditions_unknown``, ``joint_taken``;
+            what stands in the way on the engine.
     """
     demand(actor.role, Act.START_RUN)
     engine = engine_of(workshop, command.engine_id)
-    joint = joint_of(engine, command.joint_key)
+    joint = joint_of(engine, command.joint_key, sheet_in_force(workshop, engine).joints)
     revision = revision_of(workshop, command.procedure_hash)
     applies = revision.procedure.applies_to
     if applies.engine_type != engine.type or applies.joint is not joint.kind:
@@ -115,18 +126,30 @@ def start_run(workshop: Workshop, actor: Person, command: StartRun) -> Snapshot:
         engine=engine,
         selection=selection,
         observed=command.observed,
+        departures=command.departures,
     )
+    asked = AskedWork(joint.label, Work(joint.key, revision.procedure.begins, revision.procedure.leaves, selection))
 
     def as_things_stand(data: RunStarted) -> RunStarted:
         status = revision_of(workshop, revision.hash).status
         if status != "approved":
             raise Refusal("not_approved", title=revision.procedure.title, status=status)
-        demand_neighbours_shut(workshop, engine, joint, revision.procedure)
         # What earlier runs say of the fasteners is whole only once none of them is open any more.
         if any(row.open for row in workshop.registers.runs(engine.id) if row.joint_key == joint.key):
             raise Refusal("joint_taken", joint=joint.label)
+        overhaul = open_on(workshop, engine.id)
+        if overhaul is None:
+            overhaul = begin_small(workshop, actor, engine, joint, command, as_it_ran=command.as_it_ran)
+        demand_start(workshop, overhaul, asked, command.departures, actor)
         history = stud_history(workshop, engine.id, joint.key)
-        return data.model_copy(update={"first_lengths": history.first_lengths, "uses": history.uses})
+        return data.model_copy(
+            update={
+                "first_lengths": history.first_lengths,
+                "uses": history.uses,
+                "overhaul": overhaul.overhaul_id,
+                "in_force": in_force_for(overhaul, definition),
+            }
+        )
 
     latches = frozenset({engine_latch(engine.id), procedure_latch(revision.hash)})
     return workshop.log.start(
@@ -159,13 +182,18 @@ def act(
     confirmed = pin is not None and check_pin(workshop, actor.id, pin) is not None
     bare = Facts(actor, workshop.clock(), workshop.today(), {}, confirmed)
 
+    stamp = Stamp(actor, bare.now)
+
     def decided(state: RunState) -> EventData:
         facts = _facts(workshop, run_id, state, command, bare)
-        if late is None:
-            return decide(state, command, facts)
-        return decide_late(state, command, facts, late, decide)
-
-    stamp = Stamp(actor, bare.now)
+        engine = engine_for(workshop, run_id, state, command)
+        if engine is None:
+            return _decide(state, command, facts, late)
+        facts = replace(facts, relied_on=relied_on(engine, state))
+        demand_engine_allows(engine, run_id, state, command)
+        data = _decide(state, command, facts, late)
+        tell_engine(workshop, engine, run_id, state, command, data, stamp)
+        return data
 
     def append() -> Snapshot:
         return workshop.log.append(run_id, command, stamp, decided, lambda state: latches_of(state, command))
@@ -180,6 +208,12 @@ def act(
 
     engine = engine_latch(workshop.log.snapshot(run_id).state.started.engine.id)
     return workshop.log.under(frozenset({engine}), append_and_ask)
+
+
+def _decide(state: RunState, command: Command, facts: Facts, late: Late | None) -> EventData:
+    if late is None:
+        return decide(state, command, facts)
+    return decide_late(state, command, facts, late, decide)
 
 
 def _facts(workshop: Workshop, run_id: UUID, state: RunState, command: Command, facts: Facts) -> Facts:

@@ -12,8 +12,8 @@ from jorvek.core.run.rules import sisters
 from jorvek.core.run.rules.rejected import rejected_in
 from jorvek.core.run.views.labels import View
 from jorvek.store.digests import Digest
+from jorvek.store.eventlog import Stamp
 from jorvek.store.registers import RunRow
-from jorvek.store.runlog import Stamp
 from jorvek.work.workshop import Workshop
 
 

@@ -11,9 +11,11 @@ from zoneinfo import ZoneInfo
 
 from jorvek.store.database import Database, DatabaseAwayError, DatabaseFullError
 from jorvek.store.digests import Digests
+from jorvek.store.overhaullog import OverhaulLog
 from jorvek.store.photos import PhotoStore
 from jorvek.store.registers import Registers, definition_of
 from jorvek.store.runlog import RunLog
+from jorvek.store.sheets import Sheets
 
 __all__ = ["DatabaseAwayError", "DatabaseFullError", "Workshop", "system_clock"]
 
@@ -50,6 +52,16 @@ class Workshop:
     def log(self) -> RunLog:
         """The runs."""
         return RunLog(self.database, definition_of)
+
+    @cached_property
+    def overhauls(self) -> OverhaulLog:
+        """The overhauls."""
+        return OverhaulLog(self.database)
+
+    @cached_property
+    def sheets(self) -> Sheets:
+        """The engine sheets."""
+        return Sheets(self.database)
 
     @cached_property
     def digests(self) -> Digests:

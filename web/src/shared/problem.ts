@@ -3,10 +3,23 @@ import type { Problem } from "@/api/types";
 
 type Words = Pick<Composer, "t" | "te">;
 
-/** The core's name of an argument as people know it. */
-function inWords(words: Words, value: unknown): unknown {
-  const key = `argument.${String(value)}`;
-  return words.te(key) ? words.t(key) : value;
+/** Params that may hold the core's names of things, and where the words for them stand. */
+const SECTION_OF: Record<string, string> = {
+  name: "argument",
+  against: "argument",
+  stands: "condition",
+  wanted: "condition",
+  point: "isolation",
+  first: "isolation",
+  why: "sweep",
+};
+
+/** The words of a name, or of each of several between commas; what the catalogue does not know stays. */
+function inWords(words: Words, section: string, value: unknown): unknown {
+  if (typeof value !== "string") return value;
+  const one = (name: string): string =>
+    words.te(`${section}.${name}`) ? words.t(`${section}.${name}`) : name;
+  return value.split(", ").map(one).join(", ");
 }
 
 /** A part by its author's title, or by the words of its kind: `shell`, or `lower:shell` of several. */
@@ -16,14 +29,15 @@ export function partWords(words: Words, value: unknown): unknown {
   return words.te(key) ? `${which ?? ""} ${words.t(key)}`.trim() : value;
 }
 
-/** Params of a message with the core's names of arguments put into words. */
+/** Params of a message with the core's names of things put into words. */
 export function named(words: Words, params: Record<string, unknown>): Record<string, unknown> {
-  return {
-    ...params,
-    name: inWords(words, params["name"]),
-    against: inWords(words, params["against"]),
-    part: partWords(words, params["part"]),
-  };
+  return Object.fromEntries(
+    Object.entries(params).map(([name, value]) => {
+      if (name === "part" || name === "what") return [name, partWords(words, value)];
+      const section = SECTION_OF[name];
+      return [name, section === undefined ? value : inWords(words, section, value)];
+    }),
+  );
 }
 
 /** Say it in the reader's language where the catalogue knows the code, else as the server said it. */

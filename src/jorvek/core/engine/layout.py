@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Annotated, Literal
@@ -13,7 +14,7 @@ ShortText = Annotated[str, Field(min_length=1, max_length=120)]
 
 
 class JointKind(StrEnum):
-    """Kinds of joint on an engine, as rows of its long section."""
+    """Kinds of joint on an engine: the rows of its long section, and what an engine sheet adds to them."""
 
     HEAD = "head"
     LINER = "liner"
@@ -21,6 +22,14 @@ class JointKind(StrEnum):
     CROSSHEAD = "crosshead"
     CRANKPIN = "crankpin"
     MAIN = "main"
+    COUNTERWEIGHT = "counterweight"
+    THRUST = "thrust"
+    TIE_ROD = "tie_rod"
+    COUPLING = "coupling"
+    HOLDING_DOWN = "holding_down"
+    CAM_BEARING = "cam_bearing"
+    IDLER = "idler"
+    GIRDLE = "girdle"
 
 
 class Landmarks(BaseModel):
@@ -132,23 +141,59 @@ class JointPlace:
     slot: float
 
 
-def joints_of(engine: Engine) -> list[JointPlace]:
-    """Return all joints of an engine in the order of its long section."""
+_ROWS = (JointKind.HEAD, JointKind.LINER, JointKind.ROD)
+_CROSSHEAD_ROWS = (JointKind.HEAD, JointKind.LINER, JointKind.CROSSHEAD, JointKind.CRANKPIN)
+
+
+class FurtherJoints(BaseModel):
+    """Joints beyond the usual rows of the long section; a girdle over all mains is one.
+
+    Attributes:
+        kind: what they are.
+        label: what they are called.
+        names: the part's own numbers.
+        slots: place of each along the section, in cylinder pitches from the first cylinder.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    kind: JointKind
+    label: ShortText
+    names: tuple[Slug, ...] = Field(min_length=1, max_length=48)
+    slots: tuple[Annotated[float, Field(ge=-2, le=26)], ...] = Field(min_length=1, max_length=48)
+
+    @model_validator(mode="after")
+    def _a_place_for_each(self) -> FurtherJoints:
+        if len(self.names) != len(self.slots) or len(set(self.names)) != len(self.names):
+            raise ValueError("each joint has one name of its own and one slot")
+        if self.kind in (*_ROWS, *_CROSSHEAD_ROWS, JointKind.MAIN):
+            raise ValueError("this kind is a row of the long section already")
+        return self
+
+    def places(self) -> list[JointPlace]:
+        """Return the joints."""
+        key = self.kind.value.replace("_", "-")
+        return [
+            JointPlace(
+                f"{key}-{name}", self.kind, f"{self.label} {name}" if len(self.names) > 1 else self.label, name, at
+            )
+            for name, at in zip(self.names, self.slots, strict=True)
+        ]
+
+
+def joints_of(engine: Engine, further: Iterable[FurtherJoints] = ()) -> list[JointPlace]:
+    """Return all joints of an engine in the order of its long section, those of its sheet after them."""
     pitches = range(engine.cylinders_per_bank)
     rows = _CROSSHEAD_ROWS if engine.crossheads else _ROWS
     joints = [_joint(engine, kind, name, slot) for kind in rows for name, slot in _parts(engine, kind)]
     mains = [_joint(engine, JointKind.MAIN, str(engine.first_main + i), i - 0.5) for i in (*pitches, len(pitches))]
-    return joints + mains
+    return joints + mains + [place for row in further for place in row.places()]
 
 
 def neighbours(engine: Engine, joint: JointPlace) -> list[JointPlace]:
     """Return the joints of the same kind next to one along the crankshaft."""
     row = [j for j in joints_of(engine) if j.kind is joint.kind]
     return [j for j in row if j.key != joint.key and abs(j.slot - joint.slot) <= 1.0]
-
-
-_ROWS = (JointKind.HEAD, JointKind.LINER, JointKind.ROD)
-_CROSSHEAD_ROWS = (JointKind.HEAD, JointKind.LINER, JointKind.CROSSHEAD, JointKind.CRANKPIN)
 
 
 def _parts(engine: Engine, kind: JointKind) -> list[tuple[str, float]]:

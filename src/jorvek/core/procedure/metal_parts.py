@@ -136,6 +136,14 @@ LADDERS: Final[dict[JointKind, tuple[Condition, ...]]] = {
     JointKind.CROSSHEAD: ("closed_up", "tight", "loose", "open"),
     JointKind.CRANKPIN: ("closed_up", "tight", "loose", "open"),
     JointKind.MAIN: ("closed_up", "tight", "loose", "open"),
+    JointKind.COUNTERWEIGHT: ("closed_up", "tight", "loose", "open"),
+    JointKind.THRUST: ("closed_up", "tight", "loose", "open"),
+    JointKind.TIE_ROD: ("closed_up", "tight", "loose"),
+    JointKind.COUPLING: ("closed_up", "tight", "loose", "open"),
+    JointKind.HOLDING_DOWN: ("closed_up", "tight", "loose"),
+    JointKind.CAM_BEARING: ("closed_up", "tight", "loose", "open"),
+    JointKind.IDLER: ("closed_up", "tight", "loose", "open"),
+    JointKind.GIRDLE: ("closed_up", "tight", "loose", "open", "landed"),
 }
 """Which conditions a joint of a kind knows."""
 

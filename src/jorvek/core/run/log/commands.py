@@ -163,6 +163,14 @@ class AskSister(CommandBase):
     cause: ev.Words
 
 
+class ReopenForEngine(CommandBase):
+    """Open again what rested on something of the engine that has changed; made by the server, never by a tablet."""
+
+    kind: Literal["reopen_for_engine"] = "reopen_for_engine"
+    cells: tuple[ev.CellKey, ...]
+    why: ev.Words
+
+
 class AnswerSister(CommandBase):
     """Say what the check showed that a sister's fault asked for."""
 
@@ -256,6 +264,7 @@ class Facts:
         tools_on: other joints of the engine on which a tool sits on a stud now.
         rejected: marks of rejected fasteners, in their plain form, and where each was rejected.
         writers: people who may have written on a sheet, by id.
+        relied_on: what else on the engine relies on its isolations now.
         photos: width and height in pixels of the kept photographs that the command names.
     """
 
@@ -268,6 +277,7 @@ class Facts:
     rejected: Mapping[str, str] = field(default_factory=dict)
     photos: Mapping[str, tuple[int, int]] = field(default_factory=dict)
     writers: Mapping[UUID, ev.Person] = field(default_factory=dict)
+    relied_on: tuple[str, ...] = ()
 
 
 def photo_size(photo: str, facts: Facts) -> tuple[int, int]:

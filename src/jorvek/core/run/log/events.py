@@ -155,6 +155,12 @@ class LeftOutAnswer(Fact):
     reason: Words
 
 
+class LeftToEngineAnswer(Fact):
+    """Nothing was given back here, because others on the engine still rely on it: whoever is last gives it back."""
+
+    type: Literal["left_to_engine"] = "left_to_engine"
+
+
 Answer: TypeAlias = Annotated[
     TickAnswer
     | ValueAnswer
@@ -167,7 +173,8 @@ Answer: TypeAlias = Annotated[
     | CountAnswer
     | PullAnswer
     | TurnAnswer
-    | LeftOutAnswer,
+    | LeftOutAnswer
+    | LeftToEngineAnswer,
     Field(discriminator="type"),
 ]
 
@@ -216,6 +223,36 @@ class Observed(Fact):
     evidence: Words
 
 
+class InForce(Fact):
+    """A point of making safe that the engine's isolation answers: it was shut before this run began.
+
+    Attributes:
+        cell: the call that asks for it.
+        isolation: sequence in the overhaul's log of the event that isolated it.
+        by: who isolated it.
+        at: when.
+    """
+
+    cell: CellKey
+    isolation: int
+    by: Person
+    at: datetime
+
+
+class RuleDeparted(Fact):
+    """A rule of the engine sheet that this run departs from, by name.
+
+    Attributes:
+        rule: its name.
+        joint: the joint that stood in the way.
+        reason: why it may be so.
+    """
+
+    rule: Annotated[str, Field(max_length=60)]
+    joint: Annotated[str, Field(max_length=60)]
+    reason: Words
+
+
 class RunStarted(Fact):
     """First event: what is being done, on what, by which revision, in which of its ways.
 
@@ -224,6 +261,9 @@ class RunStarted(Fact):
         observed: what decides the numbers, as found.
         first_lengths: length in mm at 20 °C of each stud when it was first measured in this joint, by name.
         uses: how often each fastener was tightened in this joint before, by name.
+        overhaul: the overhaul of the engine that it belongs to; None for one from before there were any.
+        in_force: what the engine's isolations answer.
+        departures: rules of the engine sheet that it departs from.
     """
 
     kind: Literal["run_started"] = "run_started"
@@ -236,6 +276,9 @@ class RunStarted(Fact):
     observed: tuple[Observed, ...] = ()
     first_lengths: dict[str, float] = {}
     uses: dict[str, int] = {}
+    overhaul: UUID | None = None
+    in_force: tuple[InForce, ...] = ()
+    departures: tuple[RuleDeparted, ...] = ()
 
 
 class OnPaper(Fact):

@@ -42,7 +42,14 @@ def begin(definition: Definition, event: ev.Event) -> RunState:
     if (data.procedure_hash, data.cells_hash) != (definition.procedure_hash, definition.cells_hash):
         raise Refusal("log_broken", seq=event.seq, why="procedure does not match")
     watch = Watch(event.seq, event.at, event.author)
-    return RunState(definition, data, event.at, event.author, event.seq, event.at, watches=(watch,))
+    attempts = {one.cell: (_in_force(event, one),) for one in data.in_force}
+    return RunState(definition, data, event.at, event.author, event.seq, event.at, attempts=attempts, watches=(watch,))
+
+
+def _in_force(event: ev.Event, one: ev.InForce) -> Attempt:
+    """What the engine's isolation answers was done when it was isolated, by whoever did it."""
+    noted = ev.Judgement(verdict=ev.Verdict.NOTED)
+    return Attempt(one.cell, 1, event.seq, one.at, one.by, ev.TickAnswer(), noted, None, "engine")
 
 
 def advance(state: RunState, event: ev.Event) -> RunState:

@@ -12,6 +12,7 @@ from jorvek.core.run.log.state import Attempt, RunState
 from jorvek.core.run.rules.ageing import demand_fresh
 from jorvek.core.run.rules.dangers import asked_again
 from jorvek.core.run.rules.departures import demand_may_leave_out
+from jorvek.core.run.rules.for_engine import demand_not_relied_on, left_to_engine
 from jorvek.core.run.rules.judge import judge
 from jorvek.core.run.rules.metal import demand_metal_ready
 from jorvek.core.run.rules.on_instrument import oil_per_shown
@@ -39,6 +40,10 @@ def record(state: RunState, command: RecordReading, facts: Facts) -> ev.Recorded
         demand_may_leave_out(state, cell, facts.actor)
         left_out = ev.Judgement(verdict=ev.Verdict.LEFT_OUT)
         return ev.Recorded(cell=cell.key, attempt=command.attempt, answer=command.answer, judgement=left_out)
+    if isinstance(command.answer, ev.LeftToEngineAnswer):
+        judgement = left_to_engine(state, cell, facts.relied_on)
+        return ev.Recorded(cell=cell.key, attempt=command.attempt, answer=command.answer, judgement=judgement)
+    demand_not_relied_on(state, cell, facts.relied_on)
     _check_named_person(state, cell, facts)
     demand_fresh(state, cell, facts.now)
     demand_metal_ready(state, cell)
@@ -178,5 +183,7 @@ def answer_words(answer: ev.Answer) -> str:
             return f"{' + '.join(answer.bites)} {answer.unit}"
         case ev.LeftOutAnswer():
             return answer.reason
+        case ev.LeftToEngineAnswer():
+            return "left to the engine"
         case _:
             return answer.type

@@ -1,0 +1,60 @@
+"""Engines as a whole: their page, their overhaul, what stands in the way of the crank."""
+
+from __future__ import annotations
+
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter, Path
+from pydantic import BaseModel, Field
+
+from jorvek.api.problems import documented
+from jorvek.api.session import Actor, Shop
+from jorvek.core.overhaul.log.commands import OverhaulCommand
+from jorvek.work import engine_page, overhauls
+
+router = APIRouter(prefix="/api", tags=["engines"])
+_READ = documented(401, 404, 422, 503)
+_WRITE = documented(400, 401, 403, 404, 409, 413, 422, 429, 503)
+
+EngineId = Annotated[str, Path(max_length=60)]
+
+
+class OverhaulEnvelope(BaseModel):
+    """A command; the PIN again when it is signed, and that of whoever takes the engine over."""
+
+    command: OverhaulCommand
+    pin: Annotated[str | None, Field(max_length=20)] = None
+    other_pin: Annotated[str | None, Field(max_length=20)] = None
+
+
+@router.get("/engines/{engine_id}", responses=_READ)
+def read_engine(shop: Shop, actor: Actor, engine_id: EngineId) -> engine_page.EnginePage:
+    """Return the page of an engine."""
+    return engine_page.engine_page(shop, actor, engine_id)
+
+
+@router.post("/overhauls", responses=_WRITE)
+def open_overhaul(shop: Shop, actor: Actor, body: overhauls.OpenOverhaul) -> engine_page.EnginePage:
+    """Open an overhaul."""
+    overhauls.open_overhaul(shop, actor, body)
+    return engine_page.engine_page(shop, actor, body.engine_id)
+
+
+@router.post("/overhauls/{overhaul_id}/commands", responses=_WRITE)
+def command_overhaul(shop: Shop, actor: Actor, overhaul_id: UUID, body: OverhaulEnvelope) -> engine_page.EnginePage:
+    """Carry out a command on an overhaul; the answer means that it is stored for good."""
+    snapshot = overhauls.act(shop, actor, overhaul_id, body.command, body.pin, body.other_pin)
+    return engine_page.engine_page(shop, actor, snapshot.state.opened.engine.id)
+
+
+@router.get("/runs/{run_id}/engine", responses=_READ)
+def read_glance(shop: Shop, actor: Actor, run_id: UUID) -> engine_page.EngineGlance:
+    """Return what is always in sight of the engine at a run."""
+    return engine_page.glance(shop, run_id)
+
+
+@router.get("/runs/{run_id}/sweep", responses=_READ)
+def read_sweep(shop: Shop, actor: Actor, run_id: UUID) -> engine_page.Sweep:
+    """Return what stands in the way of the crank for a run that asks."""
+    return engine_page.sweep_for(shop, run_id)

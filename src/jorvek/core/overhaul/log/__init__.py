@@ -1,0 +1,1 @@
+"""What an overhaul remembers, and what that adds up to."""

@@ -1,0 +1,241 @@
+"""What people may ask of an overhaul."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import date, datetime
+from typing import Annotated, Literal, TypeAlias
+from uuid import UUID
+
+from pydantic import Field
+
+from jorvek.core.overhaul.log import events as ov
+from jorvek.core.procedure.metal_parts import Condition
+from jorvek.core.procedure.parts import Isolation
+from jorvek.core.run.log.commands import CommandBase
+from jorvek.core.run.log.events import Person, Words
+from jorvek.core.run.views.on_engine import OnEngine
+from jorvek.core.sheet.document import EngineSheet
+
+
+class SetScope(CommandBase):
+    """Say which joints are worked on."""
+
+    kind: Literal["set_scope"]
+    scope: tuple[ov.JointKey, ...] = Field(max_length=400)
+
+
+class DeclareConditions(CommandBase):
+    """Say how joints were found."""
+
+    kind: Literal["declare_conditions"]
+    found: dict[ov.JointKey, Condition] = Field(min_length=1, max_length=400)
+    words: Words
+
+
+class Isolate(CommandBase):
+    """Shut, lock or blank a point."""
+
+    kind: Literal["isolate"]
+    point: Isolation
+    lock: ov.Short | None = None
+    permit: ov.Short | None = None
+
+
+class LiftForTest(CommandBase):
+    """Lift isolations for a named test."""
+
+    kind: Literal["lift_for_test"]
+    points: tuple[Isolation, ...] = Field(min_length=1, max_length=20)
+    test: Words
+    guards: Words
+
+
+class PutBackAfterTest(CommandBase):
+    """Isolate again what was lifted."""
+
+    kind: Literal["put_back_after_test"]
+    lifted: int = Field(ge=1)
+
+
+class RestorePoint(CommandBase):
+    """Give a point back for good."""
+
+    kind: Literal["restore_point"]
+    point: Isolation
+
+
+class HangLock(CommandBase):
+    """Hang a personal lock."""
+
+    kind: Literal["hang_lock"]
+    lock: ov.Short
+
+
+class TakeLockOff(CommandBase):
+    """Take a personal lock off; another's only by a lead hand, with a word of why."""
+
+    kind: Literal["take_lock_off"]
+    hung: int = Field(ge=1)
+    words: Words | None = None
+
+
+class Enter(CommandBase):
+    """Go in, or let somebody in by name."""
+
+    kind: Literal["enter"]
+    person: UUID
+    space: ov.Space
+    permit: ov.Short
+    attendant: ov.Short
+    oxygen_pct: float = Field(ge=0, le=100, allow_inf_nan=False)
+    gas_pct: float = Field(ge=0, le=100, allow_inf_nan=False)
+
+
+class Leave(CommandBase):
+    """Come out, by name."""
+
+    kind: Literal["leave"]
+    entered: int = Field(ge=1)
+
+
+class FindCrank(CommandBase):
+    """Read the crank's angle."""
+
+    kind: Literal["find_crank"]
+    angle_deg: ov.Degrees
+    proof: Words
+
+
+class LoseCrank(CommandBase):
+    """Say that nobody knows the angle any more."""
+
+    kind: Literal["lose_crank"]
+    words: Words
+
+
+class MoveCrank(CommandBase):
+    """Move the crank; what is in its way refuses it.
+
+    Attributes:
+        to_deg: where to; None for turning it through.
+        stays: depressurised tools on heads, out of the sweep, stay by a lead hand's word.
+    """
+
+    kind: Literal["move_crank"]
+    to_deg: ov.Degrees | None
+    way: ov.TurningWay
+    commander: ov.Short
+    looked_at: tuple[ov.Short, ...] = Field(min_length=1, max_length=20)
+    stays: Words | None = None
+
+
+class SetAttitude(CommandBase):
+    """Lay the engine another way."""
+
+    kind: Literal["set_attitude"]
+    attitude: ov.Attitude
+
+
+class CarryCrank(CommandBase):
+    """Say that the crank is carried by supports, or no more."""
+
+    kind: Literal["carry_crank"]
+    carried: bool
+    words: Words
+
+
+class ReadHours(CommandBase):
+    """Enter running hours."""
+
+    kind: Literal["read_hours"]
+    hours: float = Field(ge=0, le=1e6, allow_inf_nan=False)
+    on: date
+
+
+class Remark(CommandBase):
+    """Leave a remark."""
+
+    kind: Literal["remark"]
+    words: Words
+
+
+class PayDebt(CommandBase):
+    """Say that something carried over was put right without a procedure."""
+
+    kind: Literal["pay_debt"]
+    run: UUID
+    cell: Annotated[str, Field(max_length=200)]
+    words: Words
+
+
+class StrikeEntry(CommandBase):
+    """Strike a wrong entry."""
+
+    kind: Literal["strike_entry"]
+    entry: int = Field(ge=2)
+    words: Words
+
+
+class HandOverEngine(CommandBase):
+    """Hand the engine over to somebody, who signs with their own PIN."""
+
+    kind: Literal["hand_over_engine"]
+    to: UUID
+    words: Words | None = None
+
+
+class CloseOverhaul(CommandBase):
+    """Finish the overhaul for good."""
+
+    kind: Literal["close_overhaul"]
+
+
+OverhaulCommand: TypeAlias = Annotated[
+    SetScope
+    | DeclareConditions
+    | Isolate
+    | LiftForTest
+    | PutBackAfterTest
+    | RestorePoint
+    | HangLock
+    | TakeLockOff
+    | Enter
+    | Leave
+    | FindCrank
+    | LoseCrank
+    | MoveCrank
+    | SetAttitude
+    | CarryCrank
+    | ReadHours
+    | Remark
+    | PayDebt
+    | StrikeEntry
+    | HandOverEngine
+    | CloseOverhaul,
+    Field(discriminator="kind"),
+]
+
+
+@dataclass(frozen=True)
+class EngineFacts:
+    """What the core must be told because it cannot look.
+
+    Attributes:
+        actor: who asks, from the session.
+        now: server time.
+        sheet: the engine's sheet.
+        runs: all runs on the engine that count for this overhaul, newest first.
+        people: people on the register, by id.
+        pin_confirmed: the actor's PIN was asked for again.
+        other_pin_confirmed: so was that of whoever takes over.
+    """
+
+    actor: Person
+    now: datetime
+    sheet: EngineSheet
+    runs: tuple[OnEngine, ...] = ()
+    people: Mapping[UUID, Person] = field(default_factory=dict)
+    pin_confirmed: bool = False
+    other_pin_confirmed: bool = False

@@ -1,0 +1,144 @@
+"""From events to the state of an overhaul: one event at a time, pure and always the same."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+
+from jorvek.core.overhaul.log import events as ov
+from jorvek.core.overhaul.log.state import (
+    CrankNow,
+    Declared,
+    Inside,
+    IsolationNow,
+    Line,
+    Overhaul,
+    PersonalLock,
+    Test,
+)
+from jorvek.core.procedure.parts import Isolation
+from jorvek.core.refusal import Refusal
+
+
+def begin(event: ov.OverhaulEvent) -> Overhaul:
+    """Return the state after an overhaul's first event.
+
+    Raises:
+        Refusal: ``log_broken`` when the event does not open one.
+    """
+    data = event.data
+    if not isinstance(data, ov.Opened) or event.seq != 1:
+        raise Refusal("log_broken", seq=event.seq, why="first event does not open an overhaul")
+    line = Line(event.seq, event.at, event.author, data)
+    return Overhaul(
+        event.overhaul_id, data, event.at, event.author, event.seq, event.at, scope=data.scope, lines=(line,)
+    )
+
+
+def advance(state: Overhaul, event: ov.OverhaulEvent) -> Overhaul:
+    """Return the state after one more event; the given state is left as it was.
+
+    Raises:
+        Refusal: ``log_broken`` when the event does not follow on.
+    """
+    if event.seq != state.seq + 1:
+        raise Refusal("log_broken", seq=event.seq, why="sequence has a gap")
+    line = Line(event.seq, event.at, event.author, event.data)
+    after = replace(state, seq=event.seq, last_at=event.at, lines=(*state.lines, line))
+    if isinstance(event.data, ov.StruckOut):
+        return _without(after, event.data.entry, event.seq)
+    return _apply(after, line)
+
+
+def fold(events: Iterable[ov.OverhaulEvent]) -> Overhaul:
+    """Return the state that a whole log adds up to.
+
+    Raises:
+        Refusal: ``log_broken`` when the log is empty or does not hang together.
+    """
+    state: Overhaul | None = None
+    for event in events:
+        state = begin(event) if state is None else advance(state, event)
+    if state is None:
+        raise Refusal("log_broken", seq=0, why="empty")
+    return state
+
+
+def _without(state: Overhaul, entry: int, by: int) -> Overhaul:
+    """Return the overhaul as if an entry had never been made; the entry itself stays to be read."""
+    lines = tuple(replace(line, struck_by=by) if line.seq == entry else line for line in state.lines)
+    bare = Overhaul(
+        state.overhaul_id, state.opened, state.opened_at, state.opened_by, state.seq, state.last_at,
+        scope=state.opened.scope, struck=state.struck | {entry}, lines=lines,
+    )  # fmt: skip
+    for line in lines[1:]:
+        if line.struck_by is None and not isinstance(line.data, ov.StruckOut):
+            bare = _apply(bare, line)
+    return bare
+
+
+def _apply(state: Overhaul, line: Line) -> Overhaul:  # noqa: PLR0912 — one case for each kind of event
+    data = line.data
+    match data:
+        case ov.ScopeSet():
+            return replace(state, scope=data.scope)
+        case ov.ConditionsDeclared():
+            return _declared(state, line, data)
+        case ov.Isolated():
+            now = IsolationNow(line.seq, line.at, line.by, data.point, data.lock, data.permit, data.run)
+            return replace(state, isolations={**state.isolations, data.point: now})
+        case ov.Lifted():
+            test = Test(line.seq, line.at, line.by, data.points, data.test, data.guards)
+            return replace(_lift(state, data.points, line.seq), tests=(*state.tests, test))
+        case ov.PutBack():
+            points = tuple(p for t in state.tests if t.seq == data.lifted for p in t.points)
+            left = tuple(t for t in state.tests if t.seq != data.lifted)
+            return replace(_lift(state, points, None), tests=left)
+        case ov.Restored():
+            return replace(state, isolations={k: v for k, v in state.isolations.items() if k != data.point})
+        case ov.LockHung():
+            return replace(state, locks=(*state.locks, PersonalLock(line.seq, line.at, line.by, data.lock)))
+        case ov.LockOff():
+            return replace(state, locks=tuple(k for k in state.locks if k.seq != data.hung))
+        case ov.Entered():
+            return replace(state, inside=(*state.inside, _inside(line, data)))
+        case ov.Left():
+            return replace(state, inside=tuple(i for i in state.inside if i.seq != data.entered))
+        case ov.CrankFound():
+            return replace(state, crank=CrankNow(line.seq, line.at, line.by, data.angle_deg, data.proof))
+        case ov.CrankLost():
+            return replace(state, crank=CrankNow(line.seq, line.at, line.by, None, data.words))
+        case ov.CrankMoved():
+            crank = CrankNow(line.seq, line.at, line.by, data.to_deg, data.commander, data.run)
+            return replace(state, crank=crank)
+        case ov.AttitudeSet():
+            return replace(state, attitude=data.attitude)
+        case ov.CrankCarried():
+            return replace(state, crank_carried=data.carried)
+        case ov.HoursRead():
+            return replace(state, hours=data)
+        case ov.DebtPaid():
+            return replace(state, paid=state.paid | {(data.run, data.cell)})
+        case ov.OverhaulClosed():
+            return replace(state, status="closed", closed_at=line.at)
+        case ov.Remarked() | ov.HandedOver() | ov.Opened() | ov.StruckOut():
+            return state
+
+
+def _declared(state: Overhaul, line: Line, data: ov.ConditionsDeclared) -> Overhaul:
+    found = dict(state.declared)
+    for joint, condition in data.found.items():
+        one = Declared(line.seq, line.at, line.by, condition, data.after.get(joint), data.words)
+        found[joint] = (*found.get(joint, ()), one)
+    return replace(state, declared=found)
+
+
+def _lift(state: Overhaul, points: tuple[Isolation, ...], by: int | None) -> Overhaul:
+    now = {k: replace(v, lifted=by) if k in points else v for k, v in state.isolations.items()}
+    return replace(state, isolations=now)
+
+
+def _inside(line: Line, data: ov.Entered) -> Inside:
+    return Inside(
+        line.seq, line.at, line.by, data.person, data.space, data.permit, data.attendant, data.oxygen_pct, data.gas_pct
+    )

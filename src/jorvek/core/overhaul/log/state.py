@@ -1,0 +1,156 @@
+"""What an overhaul's events add up to."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Literal
+from uuid import UUID
+
+from jorvek.core.engine.layout import Engine
+from jorvek.core.overhaul.log import events as ov
+from jorvek.core.procedure.metal_parts import Condition
+from jorvek.core.procedure.parts import Isolation
+from jorvek.core.rights import Role
+from jorvek.core.run.log.events import Person
+
+
+@dataclass(frozen=True)
+class Declared:
+    """How a joint was found: the condition, and the run after which it holds."""
+
+    seq: int
+    at: datetime
+    by: Person
+    condition: Condition
+    after: UUID | None
+    words: str
+
+
+@dataclass(frozen=True)
+class IsolationNow:
+    """A point that is isolated.
+
+    Attributes:
+        lifted: sequence of the event that lifted it for a test; None while it is in force.
+    """
+
+    seq: int
+    at: datetime
+    by: Person
+    point: Isolation
+    lock: str | None
+    permit: str | None
+    run: UUID | None
+    lifted: int | None = None
+
+
+@dataclass(frozen=True)
+class Test:
+    """A test for which isolations were lifted and are not put back yet."""
+
+    seq: int
+    at: datetime
+    by: Person
+    points: tuple[Isolation, ...]
+    test: str
+    guards: str
+
+
+@dataclass(frozen=True)
+class PersonalLock:
+    """A lock that somebody hung."""
+
+    seq: int
+    at: datetime
+    by: Person
+    lock: str
+
+
+@dataclass(frozen=True)
+class Inside:
+    """Somebody in a confined space."""
+
+    seq: int
+    at: datetime
+    by: Person
+    person: Person
+    space: ov.Space
+    permit: str
+    attendant: str
+    oxygen_pct: float
+    gas_pct: float
+
+
+@dataclass(frozen=True)
+class CrankNow:
+    """Where the crank is; ``angle_deg`` is None while nobody knows."""
+
+    seq: int
+    at: datetime
+    by: Person
+    angle_deg: float | None
+    words: str
+    run: UUID | None = None
+
+
+@dataclass(frozen=True)
+class Line:
+    """One event as a line of the log, with what became of it."""
+
+    seq: int
+    at: datetime
+    by: Person
+    data: ov.OverhaulData
+    struck_by: int | None = None
+
+
+@dataclass(frozen=True)
+class Overhaul:
+    """An overhaul as it stands after an event.
+
+    Attributes:
+        declared: by joint, the declarations that stand, oldest first.
+        isolations: by point.
+        paid: what was put right without a procedure: run and call.
+        struck: sequences of entries that were struck.
+        lines: all events.
+    """
+
+    overhaul_id: UUID
+    opened: ov.Opened
+    opened_at: datetime
+    opened_by: Person
+    seq: int
+    last_at: datetime
+    status: Literal["open", "closed"] = "open"
+    scope: tuple[str, ...] = ()
+    declared: Mapping[str, tuple[Declared, ...]] = field(default_factory=dict)
+    isolations: Mapping[Isolation, IsolationNow] = field(default_factory=dict)
+    tests: tuple[Test, ...] = ()
+    locks: tuple[PersonalLock, ...] = ()
+    inside: tuple[Inside, ...] = ()
+    crank: CrankNow | None = None
+    attitude: ov.Attitude = "upright"
+    crank_carried: bool = False
+    hours: ov.HoursRead | None = None
+    paid: frozenset[tuple[UUID, str]] = frozenset()
+    struck: frozenset[int] = frozenset()
+    lines: tuple[Line, ...] = ()
+    closed_at: datetime | None = None
+
+    def in_force(self, point: Isolation) -> IsolationNow | None:
+        """Return the isolation of a point while it holds."""
+        now = self.isolations.get(point)
+        return now if now is not None and now.lifted is None else None
+
+    def line(self, seq: int) -> Line | None:
+        """Return one event."""
+        return self.lines[seq - 1] if 0 < seq <= len(self.lines) else None
+
+
+def nothing_said(engine: Engine, at: datetime) -> Overhaul:
+    """Return an engine of which nobody has said anything: it has no overhaul."""
+    nobody = Person(id=UUID(int=0), name="", role=Role.TRAINEE)
+    return Overhaul(UUID(int=0), ov.Opened(engine=engine, title="-"), at, nobody, 0, at)

@@ -1,0 +1,1 @@
+"""What may happen on the engine as a whole."""

@@ -1,0 +1,52 @@
+"""The one gate at the end: what keeps an overhaul from being closed."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Literal
+
+from jorvek.core.overhaul.log import commands as oc
+from jorvek.core.overhaul.log.state import Overhaul
+from jorvek.core.overhaul.rules.standing import counts, ground_of, owed
+from jorvek.core.refusal import Refusal
+
+HoldUp = Literal["joint_open", "joint_not_closed", "debt", "isolation", "lock", "inside", "test", "gate"]
+
+
+@dataclass(frozen=True)
+class HeldUp:
+    """One thing that keeps the overhaul open."""
+
+    why: HoldUp
+    what: str
+
+
+def held_up(state: Overhaul, facts: oc.EngineFacts) -> Iterator[HeldUp]:
+    """Yield everything that keeps an overhaul from being closed."""
+    ground = ground_of(state, facts.sheet, facts.runs)
+    for run in facts.runs:
+        if counts(state, run) and run.open:
+            yield HeldUp("joint_open", run.label)
+    for place in ground.places:
+        ladder, stand = facts.sheet.ladders.get(place.kind), ground.stand(place.key)
+        if ladder is not None and stand.work is None and stand.may_be != {ladder.undone[0]}:
+            yield HeldUp("joint_not_closed", place.label)
+        if stand.gates_bad:
+            yield HeldUp("gate", place.label)
+    yield from (HeldUp("debt", f"{run.label}: {debt.text}") for run, debt in owed(state, facts.runs))
+    yield from (HeldUp("isolation", point) for point in state.isolations)
+    yield from (HeldUp("lock", f"{k.by.name}: {k.lock}") for k in state.locks)
+    yield from (HeldUp("inside", i.person.name) for i in state.inside)
+    yield from (HeldUp("test", t.test) for t in state.tests)
+
+
+def demand_closable(state: Overhaul, facts: oc.EngineFacts) -> None:
+    """Refuse to close an overhaul before everything is back.
+
+    Raises:
+        Refusal: ``overhaul_not_done`` naming the first thing and how many there are.
+    """
+    found = list(held_up(state, facts))
+    if found:
+        raise Refusal("overhaul_not_done", why=found[0].why, first=found[0].what, more=len(found) - 1)

@@ -1,0 +1,65 @@
+"""Angles of the crank: from a cylinder's dead centre to the engine's own angle, and back."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from jorvek.core.engine.crank import crank_angle, firing_angles, piston_position
+from jorvek.core.engine.layout import Engine
+from jorvek.core.procedure.steps import CrankPositionStep
+from jorvek.core.refusal import Refusal
+from jorvek.core.sheet.document import CrankSheet
+
+_REFERENCE_DEG: Final = {"tdc_firing": 0.0, "tdc": 0.0, "tdc_exchange": 360.0, "bdc": 180.0}
+
+
+def cycle_of(crank: CrankSheet) -> float:
+    """Return the crank degrees of one working cycle."""
+    return crank.cycle.value
+
+
+def dead_centres(engine: Engine, crank: CrankSheet) -> dict[str, float]:
+    """Return each cylinder's firing dead centre in degrees after that of the first of the firing order."""
+    if engine.tdc_deg:
+        first = engine.tdc_deg[engine.firing_order[0]]
+        return {name: (angle - first) % cycle_of(crank) for name, angle in engine.tdc_deg.items()}
+    return firing_angles(list(engine.firing_order), 2 if cycle_of(crank) == 360.0 else 4).angle_deg
+
+
+def engine_angle(engine: Engine, crank: CrankSheet, cylinder: str, step: CrankPositionStep, read_deg: float) -> float:
+    """Return the engine's angle in degrees for a position that a procedure names at one of its cylinders.
+
+    Args:
+        engine: the engine.
+        crank: how its crank turns.
+        cylinder: cylinder whose pin counts.
+        step: names the reference and the side.
+        read_deg: angle read from the reference.
+
+    Raises:
+        Refusal: ``no_such_joint`` for a cylinder that the engine has not.
+    """
+    centres = dead_centres(engine, crank)
+    if cylinder not in centres:
+        raise Refusal("no_such_joint", joint=cylinder, engine=engine.name)
+    side = -1.0 if step.side == "before" else 1.0
+    return (centres[cylinder] + _REFERENCE_DEG[step.reference] + side * read_deg) % cycle_of(crank)
+
+
+def below_top_mm(engine: Engine, crank: CrankSheet, cylinder: str, angle_deg: float) -> float | None:
+    """Return how far a piston stands below its top in mm; None where the sheet states no geometry."""
+    if crank.crank_radius is None or crank.rod_length is None:
+        return None
+    turned = angle_deg - dead_centres(engine, crank)[cylinder]
+    return piston_position(turned, crank.crank_radius.value, crank.rod_length.value)
+
+
+def angle_before_top(crank: CrankSheet, below_mm: float) -> float | None:
+    """Return the crank angle in degrees before the top at which a piston stands so far below it; None as above.
+
+    Raises:
+        Refusal: ``E_RANGE`` beyond the stroke.
+    """
+    if crank.crank_radius is None or crank.rod_length is None:
+        return None
+    return crank_angle(below_mm, crank.crank_radius.value, crank.rod_length.value)

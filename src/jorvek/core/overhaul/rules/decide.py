@@ -1,0 +1,267 @@
+"""What a command on an overhaul leads to: one event, or a refusal that changes nothing."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from jorvek.core.engine.layout import joints_of
+from jorvek.core.overhaul.log import commands as oc
+from jorvek.core.overhaul.log import events as ov
+from jorvek.core.overhaul.log.state import Line, Overhaul
+from jorvek.core.overhaul.rules.closing import demand_closable
+from jorvek.core.overhaul.rules.isolating import isolate
+from jorvek.core.overhaul.rules.standing import newest_on, owed
+from jorvek.core.overhaul.rules.sweep import demand_clear
+from jorvek.core.refusal import Refusal
+from jorvek.core.rights import Act, demand, may
+
+_LEAST_OXYGEN_PCT: Final = 19.5
+_MOST_OXYGEN_PCT: Final = 23.5
+"""Air has 20.9 % of oxygen by volume; outside these bounds nobody goes in. Source: common practice for confined
+spaces; the local rule decides where it is stricter."""
+_MOST_GAS_PCT: Final = 10.0
+"""Of the lower explosive limit; from there on nobody goes in. Source: as above."""
+
+
+def decide(  # noqa: PLR0912 — one case for each sort of command; mypy proves that none is missing
+    state: Overhaul, command: oc.OverhaulCommand, facts: oc.EngineFacts
+) -> ov.OverhaulData:
+    """Decide on a command: the event that answers it, or a refusal that changes nothing.
+
+    Raises:
+        Refusal: naming what was wrong.
+    """
+    if state.status == "closed":
+        raise Refusal("overhaul_closed")
+    match command:
+        case oc.SetScope():
+            demand(facts.actor.role, Act.LEAD_OVERHAUL)
+            _known_joints(state, facts, command.scope)
+            return ov.ScopeSet(scope=tuple(dict.fromkeys(command.scope)))
+        case oc.DeclareConditions():
+            return _declare(state, command, facts)
+        case oc.Isolate() | oc.LiftForTest() | oc.PutBackAfterTest() | oc.RestorePoint():
+            return isolate(state, command, facts)
+        case oc.HangLock() | oc.TakeLockOff() | oc.Enter() | oc.Leave():
+            return _people(state, command, facts)
+        case oc.FindCrank() | oc.LoseCrank() | oc.MoveCrank() | oc.SetAttitude() | oc.CarryCrank():
+            return _crank(state, command, facts)
+        case oc.ReadHours():
+            return _hours(state, command, facts)
+        case oc.Remark():
+            demand(facts.actor.role, Act.RECORD)
+            return ov.Remarked(words=command.words)
+        case oc.PayDebt():
+            demand(facts.actor.role, Act.LEAD_OVERHAUL)
+            if not any((run.run_id, debt.cell) == (command.run, command.cell) for run, debt in owed(state, facts.runs)):
+                raise Refusal("nothing_owed")
+            return ov.DebtPaid(run=command.run, cell=command.cell, words=command.words)
+        case oc.StrikeEntry():
+            return _strike(state, command, facts)
+        case oc.HandOverEngine():
+            return _hand_over(state, command, facts)
+        case oc.CloseOverhaul():
+            demand(facts.actor.role, Act.LEAD_OVERHAUL)
+            demand_closable(state, facts)
+            return ov.OverhaulClosed()
+
+
+def _people(
+    state: Overhaul, command: oc.HangLock | oc.TakeLockOff | oc.Enter | oc.Leave, facts: oc.EngineFacts
+) -> ov.OverhaulData:
+    match command:
+        case oc.HangLock():
+            demand(facts.actor.role, Act.RECORD)
+            return ov.LockHung(lock=command.lock)
+        case oc.TakeLockOff():
+            return _lock_off(state, command, facts)
+        case oc.Enter():
+            return _enter(state, command, facts)
+        case oc.Leave():
+            demand(facts.actor.role, Act.RECORD)
+            if not any(i.seq == command.entered for i in state.inside):
+                raise Refusal("no_such_entry", entry=command.entered)
+            return ov.Left(entered=command.entered)
+
+
+def _crank(
+    state: Overhaul,
+    command: oc.FindCrank | oc.LoseCrank | oc.MoveCrank | oc.SetAttitude | oc.CarryCrank,
+    facts: oc.EngineFacts,
+) -> ov.OverhaulData:
+    match command:
+        case oc.FindCrank():
+            demand(facts.actor.role, Act.START_RUN)
+            _on_the_circle(facts, command.angle_deg)
+            return ov.CrankFound(angle_deg=command.angle_deg, proof=command.proof)
+        case oc.LoseCrank():
+            demand(facts.actor.role, Act.RECORD)
+            return ov.CrankLost(words=command.words)
+        case oc.MoveCrank():
+            return _move(state, command, facts)
+        case oc.SetAttitude():
+            demand(facts.actor.role, Act.LEAD_OVERHAUL)
+            _nobody_inside(state)
+            return ov.AttitudeSet(attitude=command.attitude)
+        case oc.CarryCrank():
+            demand(facts.actor.role, Act.LEAD_OVERHAUL)
+            return ov.CrankCarried(carried=command.carried, words=command.words)
+
+
+def _hours(state: Overhaul, command: oc.ReadHours, facts: oc.EngineFacts) -> ov.HoursRead:
+    demand(facts.actor.role, Act.RECORD)
+    before = state.hours
+    if before is not None and (command.hours < before.hours or command.on < before.on):
+        raise Refusal("hours_run_back", got=command.hours, before=before.hours)
+    return ov.HoursRead(hours=command.hours, on=command.on)
+
+
+def _known_joints(state: Overhaul, facts: oc.EngineFacts, joints: tuple[str, ...]) -> None:
+    known = {place.key for place in joints_of(state.opened.engine, facts.sheet.joints)}
+    for joint in joints:
+        if joint not in known:
+            raise Refusal("no_such_joint", joint=joint, engine=state.opened.engine.name)
+
+
+def _declare(state: Overhaul, command: oc.DeclareConditions, facts: oc.EngineFacts) -> ov.ConditionsDeclared:
+    """The run speaks for a joint while somebody works on it; before and after that a person may."""
+    demand(facts.actor.role, Act.LEAD_OVERHAUL)
+    _known_joints(state, facts, tuple(command.found))
+    kinds = {place.key: place for place in joints_of(state.opened.engine, facts.sheet.joints)}
+    for joint, condition in command.found.items():
+        place = kinds[joint]
+        ladder = facts.sheet.ladders.get(place.kind)
+        if ladder is None or condition not in ladder.conditions:
+            allowed = ", ".join(ladder.conditions) if ladder else ""
+            raise Refusal("no_such_condition", joint=place.label, got=condition, allowed=allowed)
+        if any(run.open and run.joint == joint for run in facts.runs):
+            raise Refusal("joint_taken", joint=place.label)
+    newest = {joint: newest_on(joint, facts.runs) for joint in command.found}
+    after = {joint: run for joint, run in newest.items() if run is not None}
+    return ov.ConditionsDeclared(found=dict(command.found), after=after, words=command.words)
+
+
+def _lock_off(state: Overhaul, command: oc.TakeLockOff, facts: oc.EngineFacts) -> ov.LockOff:
+    lock = next((k for k in state.locks if k.seq == command.hung), None)
+    if lock is None:
+        raise Refusal("no_such_entry", entry=command.hung)
+    if lock.by.id != facts.actor.id:
+        if not may(facts.actor.role, Act.LEAD_OVERHAUL) or command.words is None:
+            raise Refusal("anothers_lock", by=lock.by.name)
+        if any(i.person.id == lock.by.id for i in state.inside):
+            raise Refusal("person_inside", name=lock.by.name)
+    return ov.LockOff(hung=command.hung, words=command.words)
+
+
+def _enter(state: Overhaul, command: oc.Enter, facts: oc.EngineFacts) -> ov.Entered:
+    demand(facts.actor.role, Act.RECORD)
+    person = facts.people.get(command.person)
+    if person is None:
+        raise Refusal("no_such_person")
+    if any(i.person.id == person.id for i in state.inside):
+        raise Refusal("inside_already", name=person.name)
+    if state.in_force("turning_gear") is None:
+        raise Refusal("gear_not_locked")
+    if state.tests:
+        raise Refusal("test_under_way", test=state.tests[0].test)
+    if not _LEAST_OXYGEN_PCT <= command.oxygen_pct <= _MOST_OXYGEN_PCT:
+        raise Refusal("air_not_good", got=command.oxygen_pct, low=_LEAST_OXYGEN_PCT, high=_MOST_OXYGEN_PCT)
+    if command.gas_pct >= _MOST_GAS_PCT:
+        raise Refusal("gas_there", got=command.gas_pct, high=_MOST_GAS_PCT)
+    return ov.Entered(
+        person=person,
+        space=command.space,
+        permit=command.permit,
+        attendant=command.attendant,
+        oxygen_pct=command.oxygen_pct,
+        gas_pct=command.gas_pct,
+    )
+
+
+def _nobody_inside(state: Overhaul) -> None:
+    if state.inside:
+        raise Refusal("person_inside", name=", ".join(i.person.name for i in state.inside))
+
+
+def _on_the_circle(facts: oc.EngineFacts, angle_deg: float) -> None:
+    cycle = facts.sheet.crank.cycle.value
+    if angle_deg >= cycle:
+        raise Refusal("E_RANGE", name="angle_deg", got=angle_deg, low=0, high=cycle)
+
+
+def _move(state: Overhaul, command: oc.MoveCrank, facts: oc.EngineFacts) -> ov.CrankMoved:
+    demand(facts.actor.role, Act.START_RUN)
+    if command.way not in facts.sheet.crank.ways:
+        raise Refusal("way_not_allowed", way=command.way)
+    if command.to_deg is not None:
+        _on_the_circle(facts, command.to_deg)
+    if command.stays is not None:
+        demand(facts.actor.role, Act.LEAD_OVERHAUL)
+    demand_clear(state, facts.sheet, facts.runs, word=command.stays is not None)
+    return ov.CrankMoved(
+        from_deg=state.crank.angle_deg if state.crank else None,
+        to_deg=command.to_deg,
+        way=command.way,
+        commander=command.commander,
+        looked_at=command.looked_at,
+    )
+
+
+_STRUCK: Final = (
+    ov.ConditionsDeclared,
+    ov.Isolated,
+    ov.Entered,
+    ov.CrankFound,
+    ov.CrankMoved,
+    ov.HoursRead,
+    ov.LockHung,
+    ov.AttitudeSet,
+    ov.CrankCarried,
+    ov.DebtPaid,
+)
+"""Entries that may be wrong in themselves; what undoes another is simply done again."""
+
+
+def _strike(state: Overhaul, command: oc.StrikeEntry, facts: oc.EngineFacts) -> ov.StruckOut:
+    demand(facts.actor.role, Act.RECORD)
+    line = state.line(command.entry)
+    if line is None:
+        raise Refusal("no_such_entry", entry=command.entry)
+    if line.struck_by is not None or not isinstance(line.data, _STRUCK):
+        raise Refusal("not_to_be_struck", entry=command.entry)
+    if line.by.id != facts.actor.id:
+        demand(facts.actor.role, Act.LEAD_OVERHAUL)
+    if isinstance(line.data, ov.ConditionsDeclared):
+        _nobody_works_on(facts, line.data)
+    if isinstance(line.data, ov.Isolated) and state.inside:
+        raise Refusal("person_inside", name=", ".join(i.person.name for i in state.inside))
+    _not_built_upon(state, line)
+    return ov.StruckOut(entry=command.entry, words=command.words)
+
+
+def _nobody_works_on(facts: oc.EngineFacts, said: ov.ConditionsDeclared) -> None:
+    for run in facts.runs:
+        if run.open and run.joint in said.found:
+            raise Refusal("joint_taken", joint=run.label)
+
+
+def _not_built_upon(state: Overhaul, line: Line) -> None:
+    """What a later entry undoes or ends is not struck under it."""
+    for later in state.lines[line.seq :]:
+        data = later.data
+        ends = getattr(data, "entered", None) or getattr(data, "hung", None)
+        same = isinstance(line.data, ov.Isolated) and getattr(data, "point", None) == line.data.point
+        if later.struck_by is None and (ends == line.seq or same):
+            raise Refusal("not_to_be_struck", entry=line.seq)
+
+
+def _hand_over(state: Overhaul, command: oc.HandOverEngine, facts: oc.EngineFacts) -> ov.HandedOver:
+    demand(facts.actor.role, Act.START_RUN)
+    person = facts.people.get(command.to)
+    if person is None:
+        raise Refusal("no_such_person")
+    if person.id == facts.actor.id:
+        raise Refusal("already_yours")
+    if not (facts.pin_confirmed and facts.other_pin_confirmed):
+        raise Refusal("pin_needed")
+    return ov.HandedOver(to=person, words=command.words)

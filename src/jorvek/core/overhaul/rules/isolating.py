@@ -1,0 +1,124 @@
+"""Isolations of the engine: made once, relied on by all, given back by whoever is really the last."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from jorvek.core.overhaul.log import commands as oc
+from jorvek.core.overhaul.log import events as ov
+from jorvek.core.overhaul.log.state import Overhaul
+from jorvek.core.overhaul.rules.standing import counts, ground_of
+from jorvek.core.procedure.parts import Isolation
+from jorvek.core.refusal import Refusal
+from jorvek.core.rights import Act, Role, demand, may_sign_as
+from jorvek.core.run.log.events import Person
+from jorvek.core.run.views.on_engine import OnEngine
+from jorvek.core.sheet.document import EngineSheet
+
+
+def isolate(
+    state: Overhaul,
+    command: oc.Isolate | oc.LiftForTest | oc.PutBackAfterTest | oc.RestorePoint,
+    facts: oc.EngineFacts,
+) -> ov.OverhaulData:
+    """Isolate a point, lift some for a test, put them back, or give one back for good.
+
+    Raises:
+        Refusal: ``isolated_already``, ``no_such_entry``; those of ``demand_may_lift``, ``demand_may_restore``.
+    """
+    match command:
+        case oc.Isolate():
+            demand_rank(facts.sheet, command.point, facts.actor)
+            if state.in_force(command.point) is not None:
+                raise Refusal("isolated_already", point=command.point)
+            return ov.Isolated(point=command.point, lock=command.lock, permit=command.permit)
+        case oc.LiftForTest():
+            demand_may_lift(state, command, facts)
+            return ov.Lifted(points=command.points, test=command.test, guards=command.guards)
+        case oc.PutBackAfterTest():
+            demand(facts.actor.role, Act.RECORD)
+            if not any(t.seq == command.lifted for t in state.tests):
+                raise Refusal("no_such_entry", entry=command.lifted)
+            return ov.PutBack(lifted=command.lifted)
+        case oc.RestorePoint():
+            demand_may_restore(state, command.point, facts)
+            return ov.Restored(point=command.point)
+
+
+def demand_rank(sheet: EngineSheet, point: Isolation, actor: Person) -> None:
+    """Refuse a point to whoever may not isolate it or give it back.
+
+    Raises:
+        Refusal: ``no_such_point``, ``not_your_point``.
+    """
+    stated = sheet.point(point)
+    if stated is None:
+        raise Refusal("no_such_point", point=point)
+    wanted = Role(stated.by)
+    if not may_sign_as(actor.role, wanted):
+        raise Refusal("not_your_point", role=actor.role.value, wanted=wanted.value)
+
+
+def relying(state: Overhaul, sheet: EngineSheet, runs: tuple[OnEngine, ...], but: str | None = None) -> Iterator[str]:
+    """Yield what relies on the isolations: joints that are worked on or not closed, people inside, personal locks.
+
+    Args:
+        state: the overhaul.
+        sheet: the engine's sheet.
+        runs: the runs on the engine.
+        but: label of the joint whose own run asks.
+    """
+    ground = ground_of(state, sheet, runs)
+    worked_on = {run.label for run in runs if counts(state, run) and run.open}
+    yield from sorted(worked_on - {but})
+    for place in ground.places:
+        ladder = sheet.ladders.get(place.kind)
+        stand = ground.stand(place.key)
+        home = ladder is None or stand.may_be == {ladder.undone[0]}
+        if not home and place.label not in worked_on and place.label != but:
+            yield place.label
+    yield from (i.person.name for i in state.inside)
+    yield from (f"{k.by.name} ({k.lock})" for k in state.locks)
+
+
+def demand_may_restore(state: Overhaul, point: Isolation, facts: oc.EngineFacts) -> None:
+    """Refuse to give a point back while anything relies on it, or before its turn.
+
+    Raises:
+        Refusal: ``not_isolated``, ``isolation_relied_on``, ``restored_before_its_turn``; those of ``demand_rank``.
+    """
+    demand_rank(facts.sheet, point, facts.actor)
+    if point not in state.isolations:
+        raise Refusal("not_isolated", point=point)
+    others = list(relying(state, facts.sheet, facts.runs))
+    if others:
+        raise Refusal(
+            "isolation_relied_on", by=", ".join(others[:4]) + (f" + {len(others) - 4}" if len(others) > 4 else "")
+        )
+    before = facts.sheet.restore[: facts.sheet.restore.index(point)] if point in facts.sheet.restore else ()
+    first = next((p for p in before if p in state.isolations), None)
+    if first is not None:
+        raise Refusal("restored_before_its_turn", point=point, first=first)
+
+
+def demand_may_lift(state: Overhaul, command: oc.LiftForTest, facts: oc.EngineFacts) -> None:
+    """Refuse to lift isolations for a test while anybody is inside, or what is never lifted.
+
+    Raises:
+        Refusal: ``person_inside``, ``not_isolated``, ``never_lifted``, ``test_under_way``, ``sweep_blocked``; those of
+            ``demand_rank``.
+    """
+    if state.inside:
+        raise Refusal("person_inside", name=", ".join(i.person.name for i in state.inside))
+    if state.tests:
+        raise Refusal("test_under_way", test=state.tests[0].test)
+    for point in command.points:
+        demand_rank(facts.sheet, point, facts.actor)
+        stated = facts.sheet.point(point)
+        if stated is None or not stated.for_test:
+            raise Refusal("never_lifted", point=point)
+        if state.in_force(point) is None:
+            raise Refusal("not_isolated", point=point)
+    pressed = next((run for run in facts.runs if counts(state, run) and run.under_pressure), None)
+    if pressed is not None:
+        raise Refusal("sweep_blocked", why="under_pressure", joint=pressed.label, what=pressed.title)

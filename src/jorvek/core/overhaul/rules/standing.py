@@ -1,0 +1,112 @@
+"""How the joints of an engine stand: what was declared, and what the runs since then have done."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from uuid import UUID
+
+from jorvek.core.engine.layout import joints_of
+from jorvek.core.overhaul.log.state import Declared, Overhaul
+from jorvek.core.procedure.metal_parts import Condition
+from jorvek.core.run.views.on_engine import Carried, OnEngine
+from jorvek.core.sheet.access import Ground, Stand, Work
+from jorvek.core.sheet.document import EngineSheet, Unless
+
+
+def counts(overhaul: Overhaul, run: OnEngine) -> bool:
+    """Tell whether a run belongs to an overhaul: started in it, or taken over by it while it was under way."""
+    return run.overhaul == overhaul.overhaul_id or run.run_id in overhaul.opened.took_over
+
+
+def ground_of(overhaul: Overhaul, sheet: EngineSheet, runs: Iterable[OnEngine]) -> Ground:
+    """Return the engine as far as access is concerned.
+
+    Args:
+        overhaul: the overhaul.
+        sheet: the engine's sheet.
+        runs: the runs on the engine, newest first.
+    """
+    mine = [run for run in runs if counts(overhaul, run)]
+    stands = {
+        place.key: _stand(overhaul, sheet, place.key, mine) for place in joints_of(overhaul.opened.engine, sheet.joints)
+    }
+    return Ground(overhaul.opened.engine, sheet, stands, _idle(overhaul))
+
+
+def _idle(overhaul: Overhaul) -> frozenset[Unless]:
+    found: set[Unless] = set()
+    if overhaul.attitude == "inverted":
+        found.add("inverted")
+    if overhaul.crank_carried:
+        found |= {"crank_supported", "shaft_jacked"}
+    return frozenset(found)
+
+
+def work_of(run: OnEngine) -> Work:
+    """Return a run as work that access rules weigh."""
+    return Work(run.joint, run.begins, run.leaves, run.selection)
+
+
+def _stand(overhaul: Overhaul, sheet: EngineSheet, joint: str, mine: list[OnEngine]) -> Stand:
+    here = [run for run in mine if run.joint == joint]
+    # A gate speaks until somebody measures again: the newest run that has one decides.
+    bad = next((run.gates_bad for run in here if run.measured), False)
+    current = next((run for run in here if run.open), None)
+    if current is not None:
+        ground = Ground(overhaul.opened.engine, sheet, {})
+        return Stand(frozenset(ground.path(work_of(current))), work_of(current), bad)
+    condition = condition_of(overhaul, joint, here)
+    return Stand(frozenset({condition} if condition else ()), None, bad)
+
+
+def declared_now(overhaul: Overhaul, joint: str, here: Iterable[OnEngine]) -> Declared | None:
+    """Return the declaration that still speaks for a joint: no run has been started there since."""
+    last = next(reversed(overhaul.declared.get(joint, ())), None)
+    newest = next((run.run_id for run in here if run.joint == joint), None)
+    return last if last is not None and (newest is None or last.after == newest) else None
+
+
+def condition_of(overhaul: Overhaul, joint: str, here: list[OnEngine]) -> Condition | None:
+    """Return the condition of a joint on which nobody works; None where nobody knows.
+
+    Args:
+        overhaul: the overhaul.
+        joint: its key.
+        here: the runs that count, newest first.
+    """
+    said = declared_now(overhaul, joint, here)
+    if said is not None:
+        return said.condition
+    newest = next((run for run in here if run.joint == joint), None)
+    return None if newest is None else newest.condition
+
+
+def shown_condition(overhaul: Overhaul, joint: str, mine: list[OnEngine]) -> Condition | None:
+    """Return what a joint is like now, while it is worked on, too."""
+    here = [run for run in mine if run.joint == joint]
+    current = next((run for run in here if run.open), None)
+    return current.condition if current is not None else condition_of(overhaul, joint, here)
+
+
+def owed(overhaul: Overhaul, runs: Iterable[OnEngine]) -> Iterator[tuple[OnEngine, Carried]]:
+    """Yield what runs have left for others to put right, and nobody has, oldest first.
+
+    A debt is paid when a later run on its joint, by the procedure that it names, has put that very point right or is
+    closed; or by name.
+    """
+    mine = [run for run in runs if counts(overhaul, run)]
+    for run in reversed(mine):
+        later = [r for r in mine if r.joint == run.joint and r.started > run.started]
+        for debt in run.carried:
+            if (run.run_id, debt.cell) not in overhaul.paid and not any(_pays(r, debt) for r in later):
+                yield run, debt
+
+
+def _pays(later: OnEngine, debt: Carried) -> bool:
+    right = debt.to in (None, later.procedure)
+    return right and (not later.open or debt.point in later.settled)
+
+
+def newest_on(joint: str, runs: Iterable[OnEngine]) -> UUID | None:
+    """Return the newest run on a joint."""
+    return next((run.run_id for run in runs if run.joint == joint), None)

@@ -1,0 +1,120 @@
+"""Before the crank moves: what moves with it, what stands in its way, and whom it concerns."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from typing import Literal
+from uuid import UUID
+
+from jorvek.core.overhaul.log.state import Overhaul
+from jorvek.core.overhaul.rules.standing import counts, shown_condition
+from jorvek.core.refusal import Refusal
+from jorvek.core.run.views.on_engine import OnEngine
+from jorvek.core.sheet.document import EngineSheet
+
+SweepCode = Literal["under_pressure", "person_inside", "in_sweep", "hung", "liner_loose", "tool_on", "test_lifted"]
+
+
+@dataclass(frozen=True)
+class InSweep:
+    """One thing that stands in the way of the crank.
+
+    Attributes:
+        code: what sort of thing.
+        joint: label of the joint; None for what belongs to the engine.
+        what: the part, or the person.
+        by_word: a lead hand may let it stay.
+    """
+
+    code: SweepCode
+    joint: str | None
+    what: str
+    by_word: bool = False
+
+
+def in_sweep(
+    overhaul: Overhaul, sheet: EngineSheet, runs: Iterable[OnEngine], asking: UUID | None = None
+) -> tuple[InSweep, ...]:
+    """Return everything that stands in the way of the crank.
+
+    Args:
+        overhaul: the overhaul.
+        sheet: the engine's sheet.
+        runs: the runs on the engine, newest first.
+        asking: the run whose call asks for the move: what its own document allows in the sweep is its own affair.
+    """
+    mine = [run for run in runs if counts(overhaul, run)]
+    return (
+        *(InSweep("person_inside", None, i.person.name) for i in overhaul.inside),
+        *(obstacle for run in mine if run.open for obstacle in _of_run(run, asking)),
+        *_liners(overhaul, sheet, mine),
+    )
+
+
+def _of_run(run: OnEngine, asking: UUID | None) -> Iterator[InSweep]:
+    if run.under_pressure:
+        yield InSweep("under_pressure", run.label, run.title)
+    elif run.tools_on:
+        yield InSweep("tool_on", run.label, run.title, by_word=run.joint.startswith("head-"))
+    if run.run_id == asking:
+        return
+    for part in run.in_sweep:
+        yield InSweep("in_sweep", run.label, part.called)
+    for part in run.hung:
+        if part.kind in ("rod", "piston", "cap"):
+            yield InSweep("hung", run.label, part.called)
+
+
+def _liners(overhaul: Overhaul, sheet: EngineSheet, mine: list[OnEngine]) -> Iterator[InSweep]:
+    """A liner that was fitted in this overhaul, without its head and without its clamps, is pulled up by the rings."""
+    for run in mine:
+        fitted = run.joint.startswith("liner-") and not run.open and run.leaves == "landed"
+        newest = next(r for r in mine if r.joint == run.joint)
+        if not fitted or newest.run_id != run.run_id or any(p.kind == "clamp" for p in run.left_on):
+            continue
+        if shown_condition(overhaul, f"head-{run.joint.removeprefix('liner-')}", mine) == "open":
+            yield InSweep("liner_loose", run.label, run.title)
+
+
+@dataclass(frozen=True)
+class Concerned:
+    """Somebody whom a move concerns: their work relies on where the crank is."""
+
+    run_id: UUID
+    joint: str
+    by: str
+
+
+def concerned(overhaul: Overhaul, runs: Iterable[OnEngine], asking: UUID | None = None) -> tuple[Concerned, ...]:
+    """Return the open runs that rely on where the crank is."""
+    return tuple(
+        Concerned(run.run_id, run.label, run.by)
+        for run in runs
+        if counts(overhaul, run) and run.open and run.crank_cell is not None and run.run_id != asking
+    )
+
+
+def demand_clear(
+    overhaul: Overhaul,
+    sheet: EngineSheet,
+    runs: Iterable[OnEngine],
+    asking: UUID | None = None,
+    *,
+    word: bool = False,
+) -> None:
+    """Refuse a move of the crank while anything stands in its way.
+
+    Args:
+        overhaul: the overhaul.
+        sheet: the engine's sheet.
+        runs: the runs on the engine, newest first.
+        asking: the run whose call asks for it.
+        word: a lead hand has said that what may stay stays.
+
+    Raises:
+        Refusal: ``sweep_blocked`` naming the first thing.
+    """
+    for one in in_sweep(overhaul, sheet, runs, asking):
+        if not (one.by_word and word):
+            raise Refusal("sweep_blocked", why=one.code, joint=one.joint or "", what=one.what)

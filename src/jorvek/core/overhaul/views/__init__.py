@@ -1,0 +1,1 @@
+"""What is shown of the engine as a whole."""

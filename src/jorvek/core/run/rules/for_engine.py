@@ -1,0 +1,83 @@
+"""Where a joint's run meets the engine as a whole: what it gives back, what it leaves to others, what asks again."""
+
+from __future__ import annotations
+
+from jorvek.core.procedure.steps import RestoreStep
+from jorvek.core.refusal import Refusal
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.cells import Cell
+from jorvek.core.run.log.commands import ReopenForEngine
+from jorvek.core.run.log.state import RunState
+
+
+def gives_back(state: RunState, cell: Cell) -> bool:
+    """Tell whether a call gives back a part of the engine's isolation."""
+    return isinstance(state.definition.steps_by_id[cell.step_id], RestoreStep)
+
+
+def may_be_left_to_engine(state: RunState, cell: Cell) -> bool:
+    """Tell whether a call may be left to whoever is last on the engine.
+
+    What gives back an isolation, and what can only be seen once that is given back: a step before which the author has
+    put a restoring that was left to the engine itself.
+    """
+    return gives_back(state, cell) or any(
+        any(order.step == cell.step_id for order in step.must_precede) and _left(state, step.id)
+        for step in state.definition.procedure.steps
+        if isinstance(step, RestoreStep)
+    )
+
+
+def _left(state: RunState, step: str) -> bool:
+    cells = [c for c in state.definition.cells if c.step_id == step]
+    answers = [state.live(c.key) for c in cells]
+    return bool(cells) and all(a is not None and isinstance(a.answer, ev.LeftToEngineAnswer) for a in answers)
+
+
+def left_to_engine(state: RunState, cell: Cell, relied_on: tuple[str, ...]) -> ev.Judgement:
+    """Leave a call to whoever is last on the engine.
+
+    Args:
+        state: the run as it stands.
+        cell: the call.
+        relied_on: what else relies on the isolations.
+
+    Raises:
+        Refusal: ``not_for_engine`` where nothing else relies on them, or the call is none of that sort.
+    """
+    if not relied_on or not may_be_left_to_engine(state, cell):
+        raise Refusal("not_for_engine", cell=cell.key)
+    reason = ev.Reason(code="left_to_engine", params={"by": _some(relied_on)})
+    return ev.Judgement(verdict=ev.Verdict.LEFT_OUT, reasons=(reason,))
+
+
+def demand_not_relied_on(state: RunState, cell: Cell, relied_on: tuple[str, ...]) -> None:
+    """Refuse to give back what others on the engine still rely on.
+
+    Raises:
+        Refusal: ``isolation_relied_on``.
+    """
+    if relied_on and gives_back(state, cell):
+        raise Refusal("isolation_relied_on", by=_some(relied_on))
+
+
+def _some(names: tuple[str, ...]) -> str:
+    shown = ", ".join(names[:4])
+    return shown if len(names) <= 4 else f"{shown} + {len(names) - 4}"
+
+
+def reopen_for_engine(state: RunState, command: ReopenForEngine) -> ev.Reopened:
+    """Open calls again because something of the engine on which they rested has changed.
+
+    Raises:
+        Refusal: ``nothing_to_redo`` when none of them stands.
+    """
+    steps = {state.definition.by_key[key].step for key in command.cells if key in state.definition.by_key}
+    turned = {c.key for c in state.definition.cells if c.step in steps and c.means.crank == "turns"}
+    wanted = {*command.cells, *turned}
+    for key in tuple(wanted):
+        wanted |= set(state.definition.users.get(key, ()))
+    cells = tuple(c.key for c in state.definition.cells if c.key in wanted and state.live(c.key) is not None)
+    if not cells:
+        raise Refusal("nothing_to_redo", cell=command.cells[0])
+    return ev.Reopened(cell=cells[0], cells=cells, reason=command.why)

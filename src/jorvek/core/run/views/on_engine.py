@@ -1,0 +1,262 @@
+"""What a run says of its joint to the engine: its condition, what sits on it or hangs, what is carried to others."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from typing import Final, Literal
+from uuid import UUID
+
+from jorvek.core.metal.script import Script
+from jorvek.core.metal.state import Metal
+from jorvek.core.procedure.metal_parts import LADDERS, Condition, MetalPart
+from jorvek.core.procedure.parts import Isolation
+from jorvek.core.procedure.steps import CrankPositionStep, GateStep, MakeSafeStep, RestoreStep
+from jorvek.core.procedure.steps.debts import DisturbStep, OwingStep
+from jorvek.core.run.log.cells import Cell
+from jorvek.core.run.log.events import LeftToEngineAnswer
+from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.for_engine import gives_back
+from jorvek.core.run.rules.metal import metal_now, script_of
+from jorvek.core.run.rules.progress import DebtKind, debts
+from jorvek.core.run.views.labels import View
+
+
+class Carried(View):
+    """Something that a run leaves for another procedure to put right.
+
+    Attributes:
+        cell: where it arose.
+        point: the author's name of the point.
+        text: the author's words.
+        to: procedure that puts it right; None where none is named.
+        disturbed: a neighbour was slackened or moved on purpose.
+    """
+
+    cell: str
+    point: str
+    text: str
+    to: str | None
+    disturbed: bool = False
+
+
+class PartOut(View):
+    """A part that hangs, stands in the sweep of the crank, or was left on or in the engine."""
+
+    kind: str
+    called: str
+
+
+class OnEngine(View):
+    """A run as the engine sees it.
+
+    Attributes:
+        procedure: its document's name.
+        begins: condition in which it begins.
+        leaves: condition in which it leaves the joint.
+        condition: condition of the joint now; None where nobody can tell.
+        selection: how the options are chosen.
+        started: server time of its start, ISO 8601.
+        open: whether it is under way.
+        tools_on: a tool sits on a stud.
+        under_pressure: oil pressure stands in a tool.
+        in_sweep: parts that stand in the way of the crank.
+        hung: parts that hang.
+        left_on: what was brought for the work and is still on or in the engine.
+        overhaul: the overhaul that it was started in.
+        carried: what it leaves for others to put right.
+        settled: points of earlier procedures that it has put right.
+        measured: it has begun to measure a gate.
+        gates_bad: a gate that it measured is not good, or not whole.
+        crank_cell: the call that holds the crank where it is; None where none does.
+        isolated: points that it made safe, with the call of each.
+        restored: points that it gave back, with the call of each.
+        drawn: tools that it drew, by number.
+        by: who works on it.
+    """
+
+    run_id: UUID
+    joint: str
+    label: str
+    procedure: str
+    title: str
+    purpose: Literal["tighten", "loosen"]
+    begins: Condition | None
+    leaves: Condition | None
+    condition: Condition | None
+    selection: dict[str, str]
+    overhaul: UUID | None
+    started: str
+    open: bool
+    tools_on: bool
+    under_pressure: bool
+    in_sweep: tuple[PartOut, ...]
+    hung: tuple[PartOut, ...]
+    left_on: tuple[PartOut, ...]
+    carried: tuple[Carried, ...]
+    settled: tuple[str, ...]
+    measured: bool
+    gates_bad: bool
+    crank_cell: str | None
+    isolated: dict[Isolation, str]
+    restored: dict[Isolation, str]
+    drawn: tuple[str, ...]
+    by: str
+
+
+def on_engine(run_id: UUID, state: RunState) -> OnEngine:
+    """Return a run as the engine sees it."""
+    procedure, started = state.definition.procedure, state.started
+    script, metal = script_of(state), metal_now(state)
+    is_open = state.status != "closed"
+    return OnEngine(
+        run_id=run_id,
+        joint=started.joint_key,
+        label=started.joint_label,
+        procedure=procedure.id,
+        title=procedure.title,
+        purpose=procedure.applies_to.purpose,
+        begins=procedure.begins,
+        leaves=procedure.leaves,
+        condition=condition_now(state),
+        selection=dict(started.selection),
+        overhaul=started.overhaul,
+        started=state.started_at.isoformat(),
+        open=is_open,
+        tools_on=any(d.kind is DebtKind.TOOL_ON for d in debts(state)),
+        under_pressure=is_open and metal.pressure,
+        in_sweep=_parts(script, metal, lambda p: p.means.in_sweep and metal.fitted(p.id)),
+        hung=_parts(script, metal, lambda p: metal.where(p.id) == "hung"),
+        left_on=_parts(script, metal, lambda p: p.means.brought and not p.means.stays and metal.fitted(p.id)),
+        carried=(*_carried(state), *_left_to_engine(state)),
+        settled=tuple(dict.fromkeys(_settled(state))),
+        measured=any(True for _ in _gates(state)),
+        gates_bad=not all(_gates(state)),
+        crank_cell=_crank_cell(state) if is_open else None,
+        isolated=dict(_points(state, MakeSafeStep)),
+        restored=dict(_points(state, RestoreStep)),
+        drawn=tuple(dict.fromkeys(_drawn(state))) if is_open else (),
+        by=state.watches[-1].by.name,
+    )
+
+
+_MAIN_PART: Final = {"head": "head", "liner": "liner"}
+
+
+def condition_now(state: RunState) -> Condition | None:
+    """Return the condition of the joint as the work on it has left it so far; None where nobody can tell.
+
+    On the way apart it changes as soon as the metal does. On the way together it is what the procedure leaves
+    only once the run is closed: until then somebody may still find it wrong.
+    """
+    procedure = state.definition.procedure
+    if state.status == "closed":
+        return procedure.leaves
+    if procedure.begins is None or not procedure.parts:
+        return procedure.begins if not state.attempts else None
+    script, metal = script_of(state), metal_now(state)
+    held = [p for p in script.parts.values() if p.held_by] or _own(script)
+    if any(metal.where(p.id) == "unknown" for p in held):
+        return None
+    if any(not metal.fitted(p.id) for p in held):
+        return "open"
+    return _in_place(state, script, metal, held)
+
+
+def _own(script: Script) -> list[MetalPart]:
+    kind = _MAIN_PART.get(script.procedure.applies_to.joint.value)
+    return [p for p in script.parts.values() if p.kind == kind]
+
+
+def _in_place(state: RunState, script: Script, metal: Metal, held: list[MetalPart]) -> Condition | None:
+    procedure = state.definition.procedure
+    names = script.names_of(*(group for part in held for group in part.held_by))
+    begins = procedure.begins
+    if begins in ("closed_up", "tight") and all(metal.holds[name] == "tight" for name in names):
+        touched = any(True for _ in _carried(state))
+        return "tight" if touched and "tight" in LADDERS[procedure.applies_to.joint] else begins
+    if begins in ("closed_up", "tight", "loose") and procedure.applies_to.purpose == "loosen":
+        return "loose"
+    if begins == "open":
+        return "landed" if "landed" in LADDERS[procedure.applies_to.joint] else "loose"
+    return begins
+
+
+def _parts(script: Script, metal: Metal, wanted: Callable[[MetalPart], bool]) -> tuple[PartOut, ...]:
+    return tuple(PartOut(kind=p.kind, called=p.called) for p in script.parts.values() if wanted(p))
+
+
+def _carried(state: RunState) -> Iterator[Carried]:
+    """Yield what was done here and is put right by another procedure."""
+    for step, cells in state.definition.steps:
+        stated = state.definition.steps_by_id[cells[0].step_id]
+        if not isinstance(stated, OwingStep):
+            continue
+        paid_here = any(getattr(s, "of", None) == stated.id for s in state.definition.procedure.steps)
+        if stated.carried_to is None and paid_here:
+            continue
+        for cell in cells:
+            if state.worked(cell.key):
+                disturbed = isinstance(stated, DisturbStep)
+                words = stated.puts_right if isinstance(stated, DisturbStep) else None
+                text = " — ".join(t for t in (cell.text or step, words) if t)
+                yield Carried(cell=cell.key, point=cell.item, text=text, to=stated.carried_to, disturbed=disturbed)
+
+
+def _left_to_engine(state: RunState) -> Iterator[Carried]:
+    """Yield what was left to whoever is last, but for the isolations themselves: those the engine knows."""
+    for cell in state.definition.cells:
+        live = state.live(cell.key)
+        if live is None or not isinstance(live.answer, LeftToEngineAnswer) or gives_back(state, cell):
+            continue
+        yield Carried(cell=cell.key, point=cell.item, text=cell.text or cell.step, to=None)
+
+
+def _settled(state: RunState) -> Iterator[str]:
+    """Yield the points of earlier procedures that were put right here, by the author's name of the point."""
+    for _, cells in state.definition.steps:
+        step = state.definition.steps_by_id[cells[0].step_id]
+        if getattr(step, "of", None) == "before":
+            yield from (c.item for c in cells if state.worked(c.key))
+
+
+def _gates(state: RunState) -> Iterator[bool]:
+    """Yield of every gate that was begun whether it is whole and good, or accepted by name."""
+    for _, cells in state.definition.steps:
+        if not isinstance(state.definition.steps_by_id[cells[0].step_id], GateStep):
+            continue
+        tries = [state.live(c.key) for c in cells]
+        if any(a is not None for a in tries):
+            yield all(a is not None and a.settled for a in tries)
+
+
+def _crank_cell(state: RunState) -> str | None:
+    """Return the call that brought the crank where it is, while work relies on it."""
+    cells = [c for c in state.definition.cells if c.means.crank == "turns" and state.worked(c.key)]
+    last = cells[-1] if cells else None
+    if last is None or not isinstance(state.definition.steps_by_id[last.step_id], CrankPositionStep):
+        return None
+    return next((c.key for c in state.definition.by_step[last.step] if c.item == "reached"), None)
+
+
+def _points(state: RunState, kind: type[MakeSafeStep | RestoreStep]) -> Iterator[tuple[Isolation, str]]:
+    for _, cells in state.definition.steps:
+        step = state.definition.steps_by_id[cells[0].step_id]
+        if isinstance(step, kind):
+            for cell in cells:
+                point = point_of(state, cell)
+                if point is not None and state.worked(cell.key):
+                    yield point, cell.key
+
+
+def point_of(state: RunState, cell: Cell) -> Isolation | None:
+    """Return the isolation point that a call makes safe or gives back; None for any other."""
+    step = state.definition.steps_by_id[cell.step_id]
+    if not isinstance(step, MakeSafeStep | RestoreStep):
+        return None
+    return next((i.isolates for i in step.items if i.id == cell.item), None)
+
+
+def _drawn(state: RunState) -> Iterator[str]:
+    for attempt in state.counting.values():
+        if attempt.tool is not None:
+            yield attempt.tool.id

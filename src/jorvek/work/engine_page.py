@@ -1,0 +1,185 @@
+"""The engine's page, and what the start sheet says of one joint."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from uuid import UUID
+
+from jorvek.core.engine.layout import Engine
+from jorvek.core.overhaul.log.state import Overhaul, nothing_said
+from jorvek.core.overhaul.rules.isolating import relying
+from jorvek.core.overhaul.rules.standing import owed
+from jorvek.core.overhaul.views.engine import (
+    CrankView,
+    EngineView,
+    JointNow,
+    Known,
+    crank_view,
+    engine_view,
+    joints_now,
+)
+from jorvek.core.rights import Act, may
+from jorvek.core.run.log.events import Person
+from jorvek.core.run.views.labels import View
+from jorvek.store.registers import RevisionHead
+from jorvek.work.overhauls import engine_now, engine_of, open_on, sheet_in_force
+from jorvek.work.workshop import Workshop
+
+
+class EnginePage(View):
+    """An engine for whoever looks.
+
+    Attributes:
+        engine: as the register has it.
+        now: server time when it was made.
+        overhaul: the open overhaul; None where the engine is not worked on.
+        may_lead: whoever looks may open an overhaul, declare conditions and close it.
+        may_work: whoever looks may move the crank and begin work.
+        may_record: whoever looks may go in and out, hang locks, leave remarks.
+        me: who looks.
+    """
+
+    engine: Engine
+    now: datetime
+    overhaul: EngineView | None
+    may_lead: bool
+    may_work: bool
+    may_record: bool
+    me: UUID
+
+
+def known_for(workshop: Workshop, engine: Engine, heads: list[RevisionHead] | None = None) -> list[Known]:
+    """Return the approved procedures for engines of a type."""
+    return [
+        Known(h.hash, h.id, h.title, h.revision, h.joint, h.purpose, h.begins, h.leaves)
+        for h in (workshop.registers.revisions() if heads is None else heads)
+        if h.status == "approved" and h.engine_type == engine.type
+    ]
+
+
+def engine_page(workshop: Workshop, actor: Person, engine_id: str) -> EnginePage:
+    """Return the page of an engine.
+
+    Raises:
+        Refusal: ``no_such_engine``.
+    """
+    engine = engine_of(workshop, engine_id)
+    overhaul = open_on(workshop, engine_id)
+    return EnginePage(
+        engine=engine,
+        now=workshop.clock(),
+        overhaul=None if overhaul is None else view_of(workshop, engine, overhaul),
+        may_lead=may(actor.role, Act.LEAD_OVERHAUL),
+        may_work=may(actor.role, Act.START_RUN),
+        may_record=may(actor.role, Act.RECORD),
+        me=actor.id,
+    )
+
+
+def view_of(workshop: Workshop, engine: Engine, overhaul: Overhaul) -> EngineView:
+    """Return the view of an overhaul as it stands."""
+    now = engine_now(workshop, overhaul)
+    return engine_view(now.overhaul, now.sheet, now.runs, known_for(workshop, engine), workshop.clock())
+
+
+@dataclass(frozen=True)
+class WholeEngine:
+    """What the home screen says of an engine.
+
+    Attributes:
+        joints: every joint as it stands.
+        overhaul: title of its open overhaul; None where it is not worked on.
+        inside: who is in a confined space of it.
+        under_pressure: joints on which a tool is under pressure.
+        owed: how much runs have left for others to put right.
+    """
+
+    joints: tuple[JointNow, ...]
+    overhaul: str | None
+    inside: tuple[str, ...] = ()
+    under_pressure: tuple[str, ...] = ()
+    owed: int = 0
+
+
+def whole_engine(workshop: Workshop, engine: Engine, heads: list[RevisionHead]) -> WholeEngine:
+    """Return an engine for the home screen; of one without an overhaul nobody knows how its joints stand."""
+    overhaul, known = open_on(workshop, engine.id), known_for(workshop, engine, heads)
+    if overhaul is None:
+        bare = nothing_said(engine, workshop.clock())
+        return WholeEngine(joints_now(bare, sheet_in_force(workshop, engine), (), known), None)
+    now = engine_now(workshop, overhaul)
+    return WholeEngine(
+        joints=joints_now(overhaul, now.sheet, now.runs, known),
+        overhaul=overhaul.opened.title,
+        inside=tuple(i.person.name for i in overhaul.inside),
+        under_pressure=tuple(run.label for run in now.runs if run.open and run.under_pressure),
+        owed=sum(1 for _ in owed(overhaul, now.runs)),
+    )
+
+
+class Sweep(View):
+    """What a run's call that turns the crank has in its way, and whom it concerns."""
+
+    crank: CrankView | None
+
+
+def sweep_for(workshop: Workshop, run_id: UUID) -> Sweep:
+    """Return what stands in the way of the crank for a run that asks.
+
+    Raises:
+        Refusal: ``no_such_run``.
+    """
+    state = workshop.log.snapshot(run_id).state
+    overhaul = open_on(workshop, state.started.engine.id)
+    if overhaul is None:
+        return Sweep(crank=None)
+    now = engine_now(workshop, overhaul)
+    return Sweep(crank=crank_view(now.overhaul, now.sheet, now.runs, run_id))
+
+
+class EngineGlance(View):
+    """What is always in sight at a run: where the engine as a whole stands.
+
+    Attributes:
+        overhaul: whether the run belongs to one; else nothing is known.
+        isolated: points in force, of all that the sheet has.
+        inside: who is in a confined space.
+        under_pressure: joints on which a tool is under pressure.
+        relied_on: what else relies on the isolations.
+    """
+
+    engine_id: str
+    overhaul: bool
+    isolated: int = 0
+    points: int = 0
+    lifted: str | None = None
+    inside: tuple[str, ...] = ()
+    under_pressure: tuple[str, ...] = ()
+    crank_deg: float | None = None
+    relied_on: tuple[str, ...] = ()
+
+
+def glance(workshop: Workshop, run_id: UUID) -> EngineGlance:
+    """Return what is always in sight at a run.
+
+    Raises:
+        Refusal: ``no_such_run``.
+    """
+    state = workshop.log.snapshot(run_id).state
+    engine = state.started.engine
+    overhaul = open_on(workshop, engine.id)
+    if overhaul is None:
+        return EngineGlance(engine_id=engine.id, overhaul=False)
+    now = engine_now(workshop, overhaul)
+    return EngineGlance(
+        engine_id=engine.id,
+        overhaul=True,
+        isolated=sum(p.lifted is None for p in overhaul.isolations.values()),
+        points=len(now.sheet.isolations),
+        lifted=overhaul.tests[0].test if overhaul.tests else None,
+        inside=tuple(i.person.name for i in overhaul.inside),
+        under_pressure=tuple(run.label for run in now.runs if run.open and run.under_pressure),
+        crank_deg=overhaul.crank.angle_deg if overhaul.crank else None,
+        relied_on=tuple(relying(overhaul, now.sheet, now.runs, state.started.joint_label)),
+    )
