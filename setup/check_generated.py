@@ -12,6 +12,7 @@ from jorvek.api.app import create_app
 from jorvek.reports.theory import theory
 from jorvek.store.database import Database
 from jorvek.work.reading import schema_of_procedures
+from jorvek.work.sheets import schema_of_sheets
 from jorvek.work.workshop import Workshop
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -29,6 +30,7 @@ def main(write: bool) -> int:
     made = {
         ROOT / "web" / "openapi.json": text(app.openapi()),
         ROOT / "docs" / "format" / "procedure.schema.json": text(schema_of_procedures()),
+        ROOT / "docs" / "format" / "engine-sheet.schema.json": text(schema_of_sheets()),
         **{ROOT / "docs" / "theory" / name: page for name, page in theory(PUBLISHED).items()},
     }
     if write:

@@ -54,6 +54,8 @@ def create_app(workshop: Workshop, web: Path | None = None) -> FastAPI:
         session.router,
         overview.router,
         engines.router,
+        engines.sheet_router,
+        engines.sheet_format_router,
         runs.router,
         procedures.router,
         procedures.format_router,

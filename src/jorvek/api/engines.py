@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Any
 from uuid import UUID
 
 from fastapi import APIRouter, Path
@@ -11,7 +11,8 @@ from pydantic import BaseModel, Field
 from jorvek.api.problems import documented
 from jorvek.api.session import Actor, Shop
 from jorvek.core.overhaul.log.commands import OverhaulCommand
-from jorvek.work import engine_page, overhauls
+from jorvek.core.sheet.document import EngineSheet
+from jorvek.work import engine_page, overhauls, sheets
 
 router = APIRouter(prefix="/api", tags=["engines"])
 _READ = documented(401, 404, 422, 503)
@@ -58,3 +59,65 @@ def read_glance(shop: Shop, actor: Actor, run_id: UUID) -> engine_page.EngineGla
 def read_sweep(shop: Shop, actor: Actor, run_id: UUID) -> engine_page.Sweep:
     """Return what stands in the way of the crank for a run that asks."""
     return engine_page.sweep_for(shop, run_id)
+
+
+sheet_router = APIRouter(prefix="/api/sheets", tags=["engines"])
+_ACT = documented(401, 403, 404, 409, 413, 422, 503)
+Digest = Annotated[str, Path(pattern=r"^[0-9a-f]{64}$")]
+
+
+class BroughtSheet(BaseModel):
+    """The document of an engine sheet, as text."""
+
+    document: Annotated[str, Field(min_length=1, max_length=1_000_000)]
+
+
+class TakenSheet(BaseModel):
+    """The address of the sheet that was brought in."""
+
+    hash: str
+
+
+@sheet_router.get("", responses=_READ)
+def list_sheets(shop: Shop, actor: Actor) -> list[sheets.SheetListed]:
+    """Return all revisions of engine sheets."""
+    return sheets.listed_sheets(shop, actor)
+
+
+@sheet_router.post("", responses=_ACT)
+def bring_in_sheet(shop: Shop, actor: Actor, brought: BroughtSheet) -> TakenSheet:
+    """Take in an engine sheet as a draft."""
+    return TakenSheet(hash=sheets.import_sheet(shop, actor, brought.document.encode("utf-8")))
+
+
+@sheet_router.get("/default/{engine_id}", responses=_READ)
+def read_default_sheet(shop: Shop, actor: Actor, engine_id: EngineId) -> EngineSheet:
+    """Return the default by layout of an engine."""
+    return sheets.default_for(shop, engine_id)
+
+
+@sheet_router.get("/{digest}", responses=_READ)
+def read_sheet(shop: Shop, actor: Actor, digest: Digest) -> EngineSheet:
+    """Return one revision of an engine sheet."""
+    return sheets.sheet_read(shop, digest)
+
+
+@sheet_router.post("/{digest}/approve", status_code=204, responses=_ACT)
+def approve_sheet(shop: Shop, actor: Actor, digest: Digest) -> None:
+    """Approve a draft; overhauls opened from then on go by it."""
+    sheets.approve_sheet(shop, actor, digest)
+
+
+@sheet_router.post("/{digest}/withdraw", status_code=204, responses=_ACT)
+def withdraw_sheet(shop: Shop, actor: Actor, digest: Digest) -> None:
+    """Withdraw a revision; open overhauls go on by it."""
+    sheets.withdraw_sheet(shop, actor, digest)
+
+
+sheet_format_router = APIRouter(prefix="/api/format", tags=["engines"])
+
+
+@sheet_format_router.get("/engine-sheet.schema.json", response_model=dict[str, Any])
+def sheet_schema() -> dict[str, Any]:
+    """Return the JSON Schema of the engine sheet."""
+    return sheets.schema_of_sheets()

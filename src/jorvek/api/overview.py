@@ -2,31 +2,20 @@
 
 from __future__ import annotations
 
-from datetime import date
 from typing import Annotated
 
-from fastapi import APIRouter, Query
-from pydantic import BaseModel
+from fastapi import APIRouter, Path, Query
+from pydantic import BaseModel, Field
 
 from jorvek import __version__
 from jorvek.api.problems import documented
 from jorvek.api.session import Actor, Shop
+from jorvek.work import tools
 from jorvek.work.berth import Berth, berth
 from jorvek.work.surveys import EngineGates, StripSheet, gates_along, strip_sheets
 
 router = APIRouter(prefix="/api", tags=["overview"])
 _READ = documented(401, 422, 503)
-
-
-class ToolListed(BaseModel):
-    """A tool to draw."""
-
-    id: str
-    name: str
-    tool_class: str
-    pieces: int
-    calibration_due: date
-    out_of_date: bool
 
 
 class Health(BaseModel):
@@ -60,21 +49,37 @@ def read_gates(shop: Shop, actor: Actor) -> tuple[EngineGates, ...]:
     return gates_along(shop)
 
 
+class Words(BaseModel):
+    """Why."""
+
+    words: Annotated[str, Field(min_length=1, max_length=1000, pattern=r"\S")]
+
+
+ToolId = Annotated[str, Path(max_length=20)]
+_ACT = documented(401, 403, 404, 409, 422, 503)
+
+
 @router.get("/tools", responses=_READ)
 def list_tools(
     shop: Shop, actor: Actor, tool_class: Annotated[str | None, Query(max_length=60)] = None
-) -> list[ToolListed]:
-    """Return the tools, of one class if wanted."""
-    today = shop.today()
-    return [
-        ToolListed(
-            id=t.id,
-            name=t.name,
-            tool_class=t.tool_class,
-            pieces=t.pieces,
-            calibration_due=t.calibration_due,
-            out_of_date=t.out_of_date(today),
-        )
-        for t in shop.registers.tools()
-        if tool_class in (None, t.tool_class)
-    ]
+) -> list[tools.ToolNow]:
+    """Return the tools, of one class if wanted, each with its place."""
+    return tools.tools_now(shop, tool_class)
+
+
+@router.get("/tools/{tool_id}/touched", responses=documented(401, 404, 422, 503))
+def list_touched(shop: Shop, actor: Actor, tool_id: ToolId) -> list[tools.Touched]:
+    """Return the runs in which a tool was used, newest first."""
+    return tools.touched_by(shop, tool_id)
+
+
+@router.post("/tools/{tool_id}/withdraw", status_code=204, responses=_ACT)
+def withdraw_tool(shop: Shop, actor: Actor, tool_id: ToolId, body: Words) -> None:
+    """Withdraw a tool: it is not drawn any more until it is taken back."""
+    tools.withdraw_tool(shop, actor, tool_id, body.words)
+
+
+@router.post("/tools/{tool_id}/back", status_code=204, responses=_ACT)
+def take_tool_back(shop: Shop, actor: Actor, tool_id: ToolId, body: Words) -> None:
+    """Take a withdrawn tool back after it was checked."""
+    tools.take_tool_back(shop, actor, tool_id, body.words)

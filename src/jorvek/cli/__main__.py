@@ -25,7 +25,7 @@ from jorvek.settings import Settings
 from jorvek.store.database import DatabaseAwayError, DatabaseUnfitError
 from jorvek.store.verify import Verification
 from jorvek.store.verify import verify as verify_database
-from jorvek.work import exports, library, people
+from jorvek.work import exports, library, people, sheets
 from jorvek.work.checking import as_yaml, checked_lines, readable
 from jorvek.work.workshop import Workshop
 
@@ -34,12 +34,14 @@ person_app = typer.Typer(no_args_is_help=True, help="People.")
 engine_app = typer.Typer(no_args_is_help=True, help="Engines.")
 tool_app = typer.Typer(no_args_is_help=True, help="Tools.")
 procedure_app = typer.Typer(no_args_is_help=True, help="Procedures.")
+sheet_app = typer.Typer(no_args_is_help=True, help="Engine sheets.")
 run_app = typer.Typer(no_args_is_help=True, help="Runs.")
 for name, group in {
     "person": person_app,
     "engine": engine_app,
     "tool": tool_app,
     "procedure": procedure_app,
+    "sheet": sheet_app,
     "run": run_app,
 }.items():
     app.add_typer(group, name=name)
@@ -248,6 +250,29 @@ def list_procedures() -> None:
     with _workshop() as workshop:
         for row in workshop.registers.revisions():
             typer.echo(f"{row.hash}  {row.status:9}  {row.title}  rev {row.revision}")
+
+
+@sheet_app.command("import")
+def import_sheet(file: File, actor: As) -> None:
+    """Take in an engine sheet as a draft."""
+    with _workshop() as workshop:
+        digest = sheets.import_sheet(workshop, _actor(workshop, actor), file.read_bytes())
+        typer.echo(digest)
+
+
+@sheet_app.command("approve")
+def approve_sheet(digest: str, actor: As) -> None:
+    """Approve an engine sheet."""
+    with _workshop() as workshop:
+        sheets.approve_sheet(workshop, _actor(workshop, actor), digest)
+        typer.echo("approved")
+
+
+@sheet_app.command("default")
+def print_default_sheet(engine: str) -> None:
+    """Print the default by layout of an engine, to begin a sheet from."""
+    with _workshop() as workshop:
+        typer.echo(sheets.default_as_yaml(workshop, engine))
 
 
 @run_app.command("import")

@@ -4,15 +4,20 @@ from __future__ import annotations
 
 from datetime import datetime, timedelta
 from pathlib import Path
-from uuid import uuid4
+from typing import Final
+from uuid import UUID, uuid4
 
+from jorvek.core.overhaul.log import commands as oc
+from jorvek.core.overhaul.rules.standing import owed
+from jorvek.core.procedure.metal_parts import Condition
+from jorvek.core.procedure.parts import Isolation
 from jorvek.core.rights import Role
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Ask
-from jorvek.core.run.log.commands import GiveReason, Note, StrikeReading
+from jorvek.core.run.log.commands import DecideStuck, GiveReason, Note, ReportStuck, StrikeReading, TryPressure
 from jorvek.core.run.rules.progress import next_call
 from jorvek.local.player import Player, SetClock
-from jorvek.work import library, people
+from jorvek.work import library, overhauls, people, sheets
 from jorvek.work.workshop import Workshop
 
 DEMO_PIN = "340160"
@@ -27,7 +32,7 @@ PEOPLE = (
     ("Tam Pereira", Role.TRAINEE),
 )
 HEAD = "tarnholt-7l34-head-tighten"
-ENGINES = ("unit-2", "unit-5", "grey-plover")
+ENGINES = ("unit-2", "unit-4", "unit-5", "grey-plover")
 
 
 def load_world(workshop: Workshop, root: Path) -> str:
@@ -47,6 +52,8 @@ def load_world(workshop: Workshop, root: Path) -> str:
         # A draft that is wrong on purpose shows what the procedure check finds; it cannot be approved.
         if not name.endswith("-bad"):
             library.approve(workshop, chief, digest)
+    for sheet in sorted((root / "sheets").glob("*.yaml")):
+        sheets.approve_sheet(workshop, chief, sheets.import_sheet(workshop, author, sheet.read_bytes()))
     return by_name[HEAD]
 
 
@@ -56,85 +63,227 @@ def actor(workshop: Workshop, name: str) -> ev.Person:
 
 
 def load_history(workshop: Workshop, digest: str) -> None:
-    """Play the outage so far: heads closed, one waiting for the chief, one with a question; work on all engines."""
-    now = workshop.clock()
-    _closed_head(workshop, digest, "head-1", now - timedelta(hours=27), 1)
-    _closed_head(workshop, digest, "head-2", now - timedelta(hours=5), 2)
-    _waiting_head(workshop, digest, now - timedelta(hours=2, minutes=5))
-    # The big end is barred to its door before tools sit on a head of the same engine.
-    _other_engines(workshop, now)
-    _doubtful_head(workshop, digest, now - timedelta(hours=1))
+    """Play the outage so far, up to the first morning that anybody looks at it."""
+    Outage(workshop, workshop.clock()).play(digest)
 
 
-def _player(workshop: Workshop, at: datetime, name: str, seed: int) -> Player:
-    clock = SetClock(at)
-    past = Workshop(workshop.database, clock, workshop.site_zone, workshop.base_url, workshop.photo_dir)
-    return Player(past, clock, actor(workshop, name), seed)
+_POINTS: Final[dict[str, tuple[Isolation, ...]]] = {
+    "unit-2": (
+        "starting_air", "remote_start", "generator_breaker", "turning_gear", "cocks", "fuel", "prelube", "coolant",
+        "backflow", "signs",
+    ),
+    "unit-5": (
+        "starting_air", "remote_start", "generator_breaker", "turning_gear", "cocks", "fuel", "prelube", "coolant",
+        "signs",
+    ),
+    "grey-plover": (
+        "starting_air", "remote_start", "turning_gear", "cocks", "fuel", "prelube", "coolant", "valve_gear",
+        "air_springs", "backflow", "signs",
+    ),
+}  # fmt: skip
+_LOCKED: Final = ("starting_air", "generator_breaker", "turning_gear", "fuel", "prelube", "backflow", "valve_gear")
 
 
-def _closed_head(workshop: Workshop, digest: str, joint: str, at: datetime, seed: int) -> None:
-    player = _player(workshop, at, "Dessa Marlow", seed)
-    player.start("unit-2", joint, digest)
-    player.play()
-    chief = actor(workshop, "Ines Halloran")
-    player.sign(chief, DEMO_PIN)
-    player.close(chief)
+class Outage:
+    """The autumn outage of Skerrow Island, told in the order in which it happened.
 
+    Attributes:
+        now: the morning on which it is looked at.
+    """
 
-def _other_engines(workshop: Workshop, now: datetime) -> None:
-    """A head in its second cycle, a cover in two groups, a big end that is being let free, a liner measured."""
-    by_id = {r.id: r.hash for r in workshop.registers.revisions() if r.status == "approved"}
+    def __init__(self, workshop: Workshop, now: datetime) -> None:
+        self.workshop, self.now = workshop, now
+        self.by_id = {r.id: r.hash for r in workshop.registers.revisions() if r.status == "approved"}
 
-    def begin(who: str, hours: float, seed: int, where: tuple[str, str], procedure: str, **options: str) -> Player:
-        player = _player(workshop, now - timedelta(hours=hours), who, seed)
-        player.start(*where, by_id[procedure], options or None)
+    def play(self, digest: str) -> None:
+        """Play everything."""
+        self._covers_in_summer()
+        self._unit_2_opened()
+        self._liners_fitted()
+        self._head_5_undone()
+        for number, hours, seed in (("1", 27.0, 1), ("2", 8.0, 2)):
+            self._head_closed(digest, f"head-{number}", hours, seed)
+        self._waiting_head(digest)
+        self._standby_set()
+        self._covers_now()
+        self._begin("Bram Okafor", 4, 15, ("unit-2", "liner-7"), "tarnholt-7l34-liner-draw").play(
+            lambda cell: cell.key == "bore/bore:2.3"
+        )
+        self._head_4_landed()
+        self._doubtful_head(digest)
+
+    def _player(self, hours: float, name: str, seed: int) -> Player:
+        clock = SetClock(self.now - timedelta(hours=hours))
+        shop = self.workshop
+        past = Workshop(shop.database, clock, shop.site_zone, shop.base_url, shop.photo_dir)
+        return Player(past, clock, actor(shop, name), seed)
+
+    def _begin(self, who: str, hours: float, seed: int, where: tuple[str, str], name: str, **options: str) -> Player:
+        player = self._player(hours, who, seed)
+        player.start(*where, self.by_id[name], options or None, find=False)
         return player
 
-    head = begin("Lio Sandvik", 3.5, 11, ("unit-5", "head-a"), "corvane-v10-head-tighten", tool="bar")
-    head.play(lambda cell: cell.key == "turn-bar#2/turn/8")
-    cover = begin("Dessa Marlow", 2.5, 12, ("grey-plover", "head-2"), "ulvane-5x46-cover-tighten", tools="four")
-    cover.play(lambda cell: cell.key == "even-seat/seat/4")
-    chief = actor(workshop, "Ines Halloran")
-    for days, procedure in ((96, "ulvane-5x46-cover-loosen"), (95, "ulvane-5x46-cover-tighten")):
-        before = begin("Dessa Marlow", 24 * days, days, ("grey-plover", "head-3"), procedure, tools="eight")
-        while (asked := next_call(before.play())) is not None and asked.ask is Ask.SIGNATURE:
-            before.sign(chief, DEMO_PIN)
-        before.close(chief)
-    for number, liner_seed in (("2", 22), ("3", 23), ("4", 24)):
-        fitted = begin(
-            "Dessa Marlow", 40 - liner_seed, liner_seed, ("unit-2", f"liner-{number}"), "tarnholt-7l34-liner-fit"
+    def _finish(self, player: Player) -> None:
+        """Play a run to its end, with the chief coming by to sign."""
+        chief = actor(self.workshop, "Ines Halloran")
+        while (asked := next_call(player.play())) is not None and asked.ask is Ask.SIGNATURE:
+            player.sign(chief, DEMO_PIN)
+        player.close(chief)
+
+    def _open(self, engine: str, title: str, hours: float, *scope: str) -> tuple[Player, UUID]:
+        """Open an overhaul on an engine that stands closed up, and isolate it point by point."""
+        lead = self._player(hours, "Bram Okafor", 1)
+        overhaul = uuid4()
+        command = overhauls.OpenOverhaul(
+            id=uuid4(), overhaul_id=overhaul, engine_id=engine, title=title, scope=scope, as_it_ran=True
         )
-        fitted.play()
-    loosened = begin("Bram Okafor", 7, 13, ("grey-plover", "head-3"), "ulvane-5x46-cover-loosen", tools="eight")
-    state = loosened.play(lambda cell: cell.key == "all-free/free/6")
-    loosened.answer(state.definition.by_key["all-free/free/6"], ev.ValueAnswer(text="620", unit="bar"))
-    loosened.play()
-    big_end = begin("Lio Sandvik", 1.5, 14, ("unit-2", "rod-5"), "tarnholt-7l34-rod-loosen", piston="out")
-    big_end.play(lambda cell: cell.key == "free/free/2")
-    liner = begin("Bram Okafor", 4, 15, ("unit-2", "liner-7"), "tarnholt-7l34-liner-draw")
-    liner.play(lambda cell: cell.key == "bore/bore:2.3")
+        overhauls.open_overhaul(lead.workshop, lead.hands, command)
+        chief = actor(self.workshop, "Ines Halloran")
+        for number, point in enumerate(_POINTS[engine], 1):
+            lead.clock.forward(240)
+            lock = f"Lock {number}" if point in _LOCKED else None
+            isolate = oc.Isolate(kind="isolate", id=uuid4(), point=point, lock=lock, permit="P-2207")
+            overhauls.act(lead.workshop, chief if point == "remote_start" else lead.hands, overhaul, isolate)
+        return lead, overhaul
 
+    def _find(self, lead: Player, overhaul: UUID, words: str, condition: Condition, *joints: str) -> None:
+        """Say how joints were found."""
+        lead.clock.forward(600)
+        found = dict.fromkeys(joints, condition)
+        said = oc.DeclareConditions(kind="declare_conditions", id=uuid4(), found=found, words=words)
+        overhauls.act(lead.workshop, lead.hands, overhaul, said)
 
-def _waiting_head(workshop: Workshop, digest: str, at: datetime) -> None:
-    player = _player(workshop, at, "Bram Okafor", 3)
-    player.start("unit-2", "head-3", digest)
-    state = player.play(lambda cell: cell.key == "length-before/length/3")
-    cell = state.definition.by_key["length-before/length/3"]
-    player.answer(cell, ev.ValueAnswer(text="621.027", unit="mm"))
-    player.clock.forward(9)
-    player.send(StrikeReading(kind="strike", id=uuid4(), cell=cell.key, attempt=1))
-    player.send(GiveReason(kind="give_reason", id=uuid4(), cell=cell.key, attempt=1, reason="Figures swapped"))
-    player.play(lambda c: c.step == "tools-off")
-    player.pause()
-    player.clock.forward(900)
-    player.take_over(actor(workshop, "Lio Sandvik"))
-    player.send(Note(kind="note", id=uuid4(), text="Spacer ring 2 tight on the stud, cleaned before it went back."))
-    player.play()
+    def _unit_2_opened(self) -> None:
+        every = [f"{kind}-{n}" for kind in ("head", "liner", "rod") for n in range(1, 8)]
+        lead, overhaul = self._open("unit-2", "Autumn outage", 24 * 9, *every, "main-3", "main-5")
+        hours = oc.ReadHours(kind="read_hours", id=uuid4(), hours=18412, on=lead.clock().date())
+        overhauls.act(lead.workshop, lead.hands, overhaul, hours)
+        lead.clock.forward(24 * 3600)
+        self._find(
+            lead,
+            overhaul,
+            "Stripped on paper before the tablets came; sheets 1 to 14 in the outage folder.",
+            "open",
+            *(f"{kind}-{n}" for kind in ("head", "rod") for n in (1, 2, 3, 4, 6, 7)),
+            *(f"liner-{n}" for n in (1, 2, 3, 4, 6)),
+        )
 
+    def _liners_fitted(self) -> None:
+        """Liners 1 to 4 and 6 go back, then their pistons; heads are landed on all but cylinder 4."""
+        for number, seed in (("1", 21), ("2", 22), ("3", 23), ("4", 24), ("6", 26)):
+            hours = 24 * 6 - 3 * int(number)
+            fitted = self._begin("Dessa Marlow", hours, seed, ("unit-2", f"liner-{number}"), "tarnholt-7l34-liner-fit")
+            self._finish(fitted)
+        lead, overhaul = self._lead("unit-2", 24 * 4)
+        self._find(
+            lead,
+            overhaul,
+            "Pistons 1 to 4 and 6 in and big ends closed, on paper sheets 15 to 24.",
+            "closed_up",
+            *(f"rod-{n}" for n in (1, 2, 3, 4, 6)),
+        )
+        self._find(lead, overhaul, "Heads landed, on paper sheets 25 to 28.", "landed", "head-1", "head-2")
+        self._find(lead, overhaul, "Heads landed, on paper sheets 29 and 30.", "landed", "head-3", "head-6")
+        for run, debt in owed(
+            self.workshop.overhauls.snapshot(overhaul).state, overhauls.runs_on(self.workshop, "unit-2")
+        ):
+            if run.joint != "liner-4":
+                words = "Clamps off and counted when the head was landed, on paper."
+                paid = oc.PayDebt(kind="pay_debt", id=uuid4(), run=run.run_id, cell=debt.cell, words=words)
+                overhauls.act(lead.workshop, lead.hands, overhaul, paid)
 
-def _doubtful_head(workshop: Workshop, digest: str, at: datetime) -> None:
-    player = _player(workshop, at, "Dessa Marlow", 6)
-    player.start("unit-2", "head-6", digest)
-    state = player.play(lambda cell: cell.key == "second/feeler/3")
-    player.answer(state.definition.by_key["second/feeler/3"], ev.FeelerAnswer(enters=True))
-    player.play()
+    def _lead(self, engine: str, hours: float) -> tuple[Player, UUID]:
+        overhaul = overhauls.open_on(self.workshop, engine)
+        assert overhaul is not None
+        return self._player(hours, "Bram Okafor", 1), overhaul.overhaul_id
+
+    def _head_5_undone(self) -> None:
+        """Head 5: stud 3 would not come free at the ceiling; a gap under it, and the chief had it turned by the bar."""
+        head = self._begin("Lio Sandvik", 24 * 3, 55, ("unit-2", "head-5"), "tarnholt-7l34-head-loosen")
+        head.play(lambda cell: cell.key == "free/free/3")
+        for pressure in ("1080", "1150"):
+            head.clock.forward(60)
+            tried = TryPressure(kind="try_pressure", id=uuid4(), step="free", text=pressure, unit="bar")
+            head.send(tried)
+        head.clock.forward(40)
+        head.send(ReportStuck(kind="report_stuck", id=uuid4(), cell="free/free/3", gap=True))
+        chief = actor(self.workshop, "Ines Halloran")
+        hands, head.hands = head.hands, chief
+        head.clock.forward(900)
+        words = "Gap under the nut: the stud is stretched, the thread is tight. Turned by the bar under my eyes."
+        head.send(DecideStuck(kind="decide_stuck", id=uuid4(), stuck=head.state().stuck[-1].seq, words=words))
+        head.hands = hands
+        self._finish(head)
+        lead, overhaul = self._lead("unit-2", 24 * 2)
+        self._find(lead, overhaul, "Piston 5 and its rod out and on the stand; paper sheet 31.", "open", "rod-5")
+
+    def _head_closed(self, digest: str, joint: str, hours: float, seed: int) -> None:
+        tight = self._player(hours, "Dessa Marlow", seed)
+        tight.start("unit-2", joint, digest, find=False)
+        self._finish(tight)
+        up = self._begin("Lio Sandvik", hours - 2.5, seed + 30, ("unit-2", joint), "tarnholt-7l34-head-close")
+        self._finish(up)
+
+    def _head_4_landed(self) -> None:
+        self._finish(self._begin("Lio Sandvik", 3, 44, ("unit-2", "head-4"), "tarnholt-7l34-head-land"))
+
+    def _standby_set(self) -> None:
+        """Unit 5: the bank's head in its second cycle."""
+        lead, overhaul = self._open("unit-5", "Head A, new gasket", 30, "head-a")
+        self._find(lead, overhaul, "Head A lifted yesterday, on paper.", "open", "head-a")
+        head = self._begin("Lio Sandvik", 3.5, 11, ("unit-5", "head-a"), "corvane-v10-head-tighten", tool="bar")
+        head.play(lambda cell: cell.key == "turn-bar#2/turn/8")
+
+    def _covers_in_summer(self) -> None:
+        """Cover 3 of the tender was off and on again in summer; that overhaul is closed."""
+        lead, overhaul = self._open("grey-plover", "Cover 3, summer", 24 * 97, "head-3")
+        for days, name in ((96, "ulvane-5x46-cover-loosen"), (95, "ulvane-5x46-cover-tighten")):
+            where = ("grey-plover", "head-3")
+            self._finish(self._begin("Dessa Marlow", 24 * days, days, where, name, tools="eight"))
+        lead.clock.now = self.now - timedelta(days=94)
+        sheet = overhauls.sheet_for(self.workshop, self.workshop.overhauls.snapshot(overhaul).state.opened.engine)
+        for point in sheet.restore:
+            if point in self.workshop.overhauls.snapshot(overhaul).state.isolations:
+                chief = actor(self.workshop, "Ines Halloran")
+                give = oc.RestorePoint(kind="restore_point", id=uuid4(), point=point)
+                overhauls.act(lead.workshop, chief, overhaul, give)
+        overhauls.act(lead.workshop, lead.hands, overhaul, oc.CloseOverhaul(kind="close_overhaul", id=uuid4()))
+
+    def _covers_now(self) -> None:
+        """Cover 3 loose with one nut that came free low, cover 2 going on in two groups."""
+        lead, overhaul = self._open("grey-plover", "Covers 2 and 3", 40, "head-2", "head-3")
+        self._find(lead, overhaul, "Cover 2 lifted and its ring changed, on paper.", "open", "head-2")
+        loosened = self._begin(
+            "Bram Okafor", 7, 13, ("grey-plover", "head-3"), "ulvane-5x46-cover-loosen", tools="eight"
+        )
+        state = loosened.play(lambda cell: cell.key == "all-free/free/6")
+        loosened.answer(state.definition.by_key["all-free/free/6"], ev.ValueAnswer(text="620", unit="bar"))
+        loosened.play()
+        cover = self._begin(
+            "Dessa Marlow", 2.5, 12, ("grey-plover", "head-2"), "ulvane-5x46-cover-tighten", tools="four"
+        )
+        cover.play(lambda cell: cell.key == "even-seat/seat/4")
+
+    def _waiting_head(self, digest: str) -> None:
+        player = self._player(4, "Bram Okafor", 3)
+        player.start("unit-2", "head-3", digest, find=False)
+        state = player.play(lambda cell: cell.key == "length-before/length/3")
+        cell = state.definition.by_key["length-before/length/3"]
+        player.answer(cell, ev.ValueAnswer(text="621.027", unit="mm"))
+        player.clock.forward(9)
+        player.send(StrikeReading(kind="strike", id=uuid4(), cell=cell.key, attempt=1))
+        player.send(GiveReason(kind="give_reason", id=uuid4(), cell=cell.key, attempt=1, reason="Figures swapped"))
+        player.play(lambda c: c.step == "tools-off")
+        player.pause()
+        player.clock.forward(900)
+        player.take_over(actor(self.workshop, "Lio Sandvik"))
+        player.send(Note(kind="note", id=uuid4(), text="Spacer ring 2 tight on the stud, cleaned before it went back."))
+        player.play()
+
+    def _doubtful_head(self, digest: str) -> None:
+        """Head 6: a blade entered; the pressure was let down at once, and it stands at zero with its question."""
+        player = self._player(1, "Dessa Marlow", 6)
+        player.start("unit-2", "head-6", digest, find=False)
+        state = player.play(lambda cell: cell.key == "second/feeler/3")
+        player.answer(state.definition.by_key["second/feeler/3"], ev.FeelerAnswer(enters=True))
+        player.play()

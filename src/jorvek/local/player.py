@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import random
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
 from uuid import uuid4
@@ -31,6 +31,7 @@ from jorvek.core.run.rules.measured import chosen_part
 from jorvek.core.run.rules.on_instrument import shown_on
 from jorvek.core.run.rules.progress import DebtKind, debts, next_call
 from jorvek.core.run.rules.ranks import wanted_rank
+from jorvek.core.run.rules.recording import demand_capable
 from jorvek.core.run.rules.turned import expected_movement_deg
 from jorvek.core.sheet.access import Work, in_the_way
 from jorvek.core.tools import Tool, check_tool
@@ -65,7 +66,7 @@ def usual_answer(state: RunState, cell: Cell, chance: random.Random, tools: list
         case Ask.SEEN:
             return ev.SeenAnswer()
         case Ask.TOOL:
-            return ev.ToolAnswer(tool_id=_fitting_tool(state, cell, tools, today))
+            return ev.ToolAnswer(tool_id=fitting_tools(state, cell, tools, today)[0])
         case Ask.VALUE:
             return ev.ValueAnswer(text=_reading(state, cell, chance), unit=cell.unit or "")
         case Ask.SIGNATURE:
@@ -111,18 +112,19 @@ def _usual_choice(state: RunState, cell: Cell) -> ev.ChoiceAnswer:
     return ev.ChoiceAnswer(choice=first, note="Always new here" if first == "replace" else None)
 
 
-def _fitting_tool(state: RunState, cell: Cell, tools: list[Tool], today: date) -> str:
+def fitting_tools(state: RunState, cell: Cell, tools: list[Tool], today: date) -> list[str]:
+    """Return the tools of the register that a call may be answered with."""
     step = state.definition.steps_by_id[cell.step_id]
     assert isinstance(step, ToolIssueStep)
     wanted = next(t for t in step.tools if t.role == cell.tool_role)
+    found: list[str] = []
     for tool in tools:
         if tool.tool_class == wanted.tool_class and not tool.out_of_date(today):
-            try:
+            with suppress(Refusal):
                 check_tool(tool, wanted)
-            except Refusal:
-                continue
-            return tool.id
-    raise LookupError(f"no tool for {cell.key}")
+                demand_capable(state, cell, tool)
+                found.append(tool.id)
+    return found
 
 
 _ALWAYS = {"zero": "0", "joint_temperature": "20.5"}
@@ -228,9 +230,15 @@ class Player:
         self.chance = random.Random(seed)  # noqa: S311 — measuring noise, not secrets
 
     def start(
-        self, engine_id: str, joint_key: str, procedure_hash: str, selection: dict[str, str] | None = None
+        self,
+        engine_id: str,
+        joint_key: str,
+        procedure_hash: str,
+        selection: dict[str, str] | None = None,
+        *,
+        find: bool = True,
     ) -> Snapshot:
-        """Start the run; what decides the numbers is found as it should be, and so is the engine round it."""
+        """Start the run; what decides the numbers is found as it should be, and so is the engine if it may be."""
         procedure = library.revision_of(self.workshop, procedure_hash).procedure
         serial = overhauls.engine_of(self.workshop, engine_id).serial
         observed = tuple(
@@ -238,7 +246,8 @@ class Player:
             for k in procedure.variants
         )
         chosen = selection if selection is not None else next(iter(selections(procedure)))
-        self.find_ready(engine_id, Work(joint_key, procedure.begins, procedure.leaves, chosen))
+        if find:
+            self.find_ready(engine_id, Work(joint_key, procedure.begins, procedure.leaves, chosen))
         command = runs.StartRun(
             id=uuid4(),
             run_id=self.run_id,
@@ -313,9 +322,22 @@ class Player:
         try:
             return self.send(record, pin)
         except Refusal as refusal:
-            if refusal.code != "isolation_relied_on":
-                raise
-            return self.send(record.model_copy(update={"answer": ev.LeftToEngineAnswer()}), pin)
+            if refusal.code == "isolation_relied_on":
+                return self.send(record.model_copy(update={"answer": ev.LeftToEngineAnswer()}), pin)
+            if isinstance(answer, ev.ToolAnswer) and refusal.code in ("tool_elsewhere", "tool_at_work"):
+                return self._draw_another(cell, record, answer)
+            raise
+
+    def _draw_another(self, cell: Cell, record: RecordReading, wanted: ev.ToolAnswer) -> Snapshot:
+        """Draw another tool that fits, or have the one handed on that lies idle elsewhere."""
+        tools, today = self.workshop.registers.tools(), self.workshop.today()
+        names = fitting_tools(self.state(), cell, tools, today)
+        others = [ev.ToolAnswer(tool_id=name) for name in names if name != wanted.tool_id]
+        handed = [ev.ToolAnswer(tool_id=name, handed_on=True) for name in names]
+        for answer in (*others, *handed):
+            with suppress(Refusal):
+                return self.send(record.model_copy(update={"answer": answer}))
+        raise LookupError(f"no tool free for {cell.key}")
 
     def send(self, command: Command, pin: str | None = None) -> Snapshot:
         """Send a command in the name of the hands."""

@@ -202,3 +202,16 @@ sheet_status = sa.Table(
     sa.Column("at", UtcDateTime, nullable=False),
     **_OPTIONS,
 )
+
+tool_standing = sa.Table(
+    "tool_standing",
+    metadata,
+    sa.Column("id", sa.BigInteger, primary_key=True, autoincrement=True),
+    sa.Column("tool_id", _text(20), sa.ForeignKey("tool.id"), nullable=False),
+    sa.Column("withdrawn", sa.Boolean, nullable=False),
+    sa.Column("words", _text(1000), nullable=False),
+    sa.Column("by_id", _text(36), sa.ForeignKey("person.id"), nullable=False),
+    sa.Column("at", UtcDateTime, nullable=False),
+    **_OPTIONS,
+)
+"""That a tool was withdrawn, or taken back after it was checked; the newest row holds."""

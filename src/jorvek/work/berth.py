@@ -7,7 +7,7 @@ from typing import Final, Literal
 from uuid import UUID
 
 from jorvek.core.engine.layout import Engine, JointKind
-from jorvek.core.overhaul.views.engine import JointNow, Offer, next_up
+from jorvek.core.overhaul.views.engine import JointNow, Offer
 from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.procedure.steps import HoldPointStep
 from jorvek.core.rights import Act, may, may_sign_as
@@ -217,11 +217,10 @@ def _strip(
     revisions: list[RevisionHead],
 ) -> EngineStrip:
     whole = whole_engine(workshop, engine, revisions)
-    following = {joint.key for joint in next_up(whole.joints)} if whole.overhaul is not None else set()
     cells: list[JointCell] = []
     for joint in whole.joints:
         row = newest.get((engine.id, joint.key))
-        cells.append(_joint_cell(joint, row, digests[row.id] if row else None, joint.key in following))
+        cells.append(_joint_cell(joint, row, digests[row.id] if row else None, joint.key in whole.next))
     return EngineStrip(
         id=engine.id,
         name=engine.name,

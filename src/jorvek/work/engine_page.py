@@ -9,7 +9,7 @@ from uuid import UUID
 from jorvek.core.engine.layout import Engine
 from jorvek.core.overhaul.log.state import Overhaul, nothing_said
 from jorvek.core.overhaul.rules.isolating import relying
-from jorvek.core.overhaul.rules.standing import owed
+from jorvek.core.overhaul.rules.standing import ground_of, owed
 from jorvek.core.overhaul.views.engine import (
     CrankView,
     EngineView,
@@ -18,6 +18,7 @@ from jorvek.core.overhaul.views.engine import (
     crank_view,
     engine_view,
     joints_now,
+    next_up,
 )
 from jorvek.core.rights import Act, may
 from jorvek.core.run.log.events import Person
@@ -89,6 +90,7 @@ class WholeEngine:
 
     Attributes:
         joints: every joint as it stands.
+        next: the joints whose work is next, in working order.
         overhaul: title of its open overhaul; None where it is not worked on.
         inside: who is in a confined space of it.
         under_pressure: joints on which a tool is under pressure.
@@ -96,6 +98,7 @@ class WholeEngine:
     """
 
     joints: tuple[JointNow, ...]
+    next: tuple[str, ...]
     overhaul: str | None
     inside: tuple[str, ...] = ()
     under_pressure: tuple[str, ...] = ()
@@ -107,10 +110,13 @@ def whole_engine(workshop: Workshop, engine: Engine, heads: list[RevisionHead]) 
     overhaul, known = open_on(workshop, engine.id), known_for(workshop, engine, heads)
     if overhaul is None:
         bare = nothing_said(engine, workshop.clock())
-        return WholeEngine(joints_now(bare, sheet_in_force(workshop, engine), (), known), None)
+        return WholeEngine(joints_now(bare, sheet_in_force(workshop, engine), (), known), (), None)
     now = engine_now(workshop, overhaul)
+    joints = joints_now(overhaul, now.sheet, now.runs, known)
+    following = next_up(ground_of(overhaul, now.sheet, now.runs), joints)
     return WholeEngine(
-        joints=joints_now(overhaul, now.sheet, now.runs, known),
+        joints=joints,
+        next=tuple(joint.key for joint in following),
         overhaul=overhaul.opened.title,
         inside=tuple(i.person.name for i in overhaul.inside),
         under_pressure=tuple(run.label for run in now.runs if run.open and run.under_pressure),

@@ -64,6 +64,7 @@ from jorvek.work.people import as_actor, check_pin
 from jorvek.work.photos import size_of, take_in
 from jorvek.work.sisters import ask_sisters, rejected_pieces
 from jorvek.work.studs import stud_history
+from jorvek.work.tools import demand_tool_free, let_go, named_tool
 from jorvek.work.workshop import Workshop
 
 _log = structlog.get_logger()
@@ -186,9 +187,15 @@ def act(
 
     def decided(state: RunState) -> EventData:
         facts = _facts(workshop, run_id, state, command, bare)
+        drawn = named_tool(command)
+        if drawn is not None:
+            demand_tool_free(workshop, run_id, drawn)
         engine = engine_for(workshop, run_id, state, command)
         if engine is None:
-            return _decide(state, command, facts, late)
+            data = _decide(state, command, facts, late)
+            if drawn is not None:
+                let_go(workshop, run_id, drawn, command, stamp)
+            return data
         facts = replace(facts, relied_on=relied_on(engine, state))
         demand_engine_allows(engine, run_id, state, command)
         data = _decide(state, command, facts, late)

@@ -16,6 +16,7 @@ from jorvek.store.photos import PhotoStore
 from jorvek.store.registers import Registers, definition_of
 from jorvek.store.runlog import RunLog
 from jorvek.store.sheets import Sheets
+from jorvek.store.toolstanding import ToolStandings
 
 __all__ = ["DatabaseAwayError", "DatabaseFullError", "Workshop", "system_clock"]
 
@@ -62,6 +63,11 @@ class Workshop:
     def sheets(self) -> Sheets:
         """The engine sheets."""
         return Sheets(self.database)
+
+    @cached_property
+    def tool_standings(self) -> ToolStandings:
+        """Which tools are withdrawn."""
+        return ToolStandings(self.database)
 
     @cached_property
     def digests(self) -> Digests:

@@ -24,6 +24,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/engines/{engine_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Engine
+         * @description Return the page of an engine.
+         */
+        get: operations["read_engine_api_engines__engine_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/format/engine-sheet.schema.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sheet Schema
+         * @description Return the JSON Schema of the engine sheet.
+         */
+        get: operations["sheet_schema_api_format_engine_sheet_schema_json_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/format/procedure.schema.json": {
         parameters: {
             query?: never;
@@ -98,6 +138,46 @@ export interface paths {
         get: operations["listen_api_live_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/overhauls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open Overhaul
+         * @description Open an overhaul.
+         */
+        post: operations["open_overhaul_api_overhauls_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/overhauls/{overhaul_id}/commands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Command Overhaul
+         * @description Carry out a command on an overhaul; the answer means that it is stored for good.
+         */
+        post: operations["command_overhaul_api_overhauls__overhaul_id__commands_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -452,6 +532,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/engine": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Glance
+         * @description Return what is always in sight of the engine at a run.
+         */
+        get: operations["read_glance_api_runs__run_id__engine_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/hand-over": {
         parameters: {
             query?: never;
@@ -652,6 +752,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/sweep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Sweep
+         * @description Return what stands in the way of the crank for a run that asks.
+         */
+        get: operations["read_sweep_api_runs__run_id__sweep_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -700,6 +820,110 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Sheets
+         * @description Return all revisions of engine sheets.
+         */
+        get: operations["list_sheets_api_sheets_get"];
+        put?: never;
+        /**
+         * Bring In Sheet
+         * @description Take in an engine sheet as a draft.
+         */
+        post: operations["bring_in_sheet_api_sheets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{digest}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Sheet
+         * @description Return one revision of an engine sheet.
+         */
+        get: operations["read_sheet_api_sheets__digest__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{digest}/approve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Approve Sheet
+         * @description Approve a draft; overhauls opened from then on go by it.
+         */
+        post: operations["approve_sheet_api_sheets__digest__approve_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{digest}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Withdraw Sheet
+         * @description Withdraw a revision; open overhauls go on by it.
+         */
+        post: operations["withdraw_sheet_api_sheets__digest__withdraw_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/default/{engine_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Default Sheet
+         * @description Return the default by layout of an engine.
+         */
+        get: operations["read_default_sheet_api_sheets_default__engine_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/strips": {
         parameters: {
             query?: never;
@@ -729,11 +953,71 @@ export interface paths {
         };
         /**
          * List Tools
-         * @description Return the tools, of one class if wanted.
+         * @description Return the tools, of one class if wanted, each with its place.
          */
         get: operations["list_tools_api_tools_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tools/{tool_id}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Tool Back
+         * @description Take a withdrawn tool back after it was checked.
+         */
+        post: operations["take_tool_back_api_tools__tool_id__back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tools/{tool_id}/touched": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Touched
+         * @description Return the runs in which a tool was used, newest first.
+         */
+        get: operations["list_touched_api_tools__tool_id__touched_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tools/{tool_id}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Withdraw Tool
+         * @description Withdraw a tool: it is not drawn any more until it is taken back.
+         */
+        post: operations["withdraw_tool_api_tools__tool_id__withdraw_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -773,7 +1057,7 @@ export interface components {
          * @description Acts that need a right.
          * @enum {string}
          */
-        Act: "start_run" | "record" | "accept" | "override_tool" | "close_run" | "import_procedure" | "approve_procedure" | "keep_register";
+        Act: "start_run" | "record" | "accept" | "override_tool" | "close_run" | "lead_overhaul" | "import_procedure" | "approve_procedure" | "keep_register";
         /**
          * Adapter
          * @description What stands between wrench and fastener.
@@ -1303,6 +1587,41 @@ export interface components {
             why?: string | null;
         };
         /**
+         * Barrier
+         * @description Something that stands in the way of work.
+         *
+         *     Attributes:
+         *         why: as in ``InTheWay``.
+         *         joint: key of the joint that stands in the way.
+         *         label: what that joint is called.
+         *         stands: conditions in which it may be.
+         *         wanted: conditions in which it would be out of the way.
+         *         rule: name of the rule.
+         *         reason: why.
+         *         departable: a lead hand may let it be, by name.
+         */
+        Barrier: {
+            /** Departable */
+            departable: boolean;
+            /** Joint */
+            joint: string;
+            /** Label */
+            label: string;
+            /** Reason */
+            reason: string;
+            /** Rule */
+            rule: string | null;
+            /** Stands */
+            stands: ("closed_up" | "tight" | "loose" | "open" | "landed")[];
+            /** Wanted */
+            wanted: ("closed_up" | "tight" | "loose" | "open" | "landed")[];
+            /**
+             * Why
+             * @enum {string}
+             */
+            why: "own_condition" | "rule" | "gate" | "unknown" | "relied_on";
+        };
+        /**
          * BenchAnswer
          * @description The Bench of a run, and the server's time when it was made.
          *
@@ -1348,14 +1667,14 @@ export interface components {
             joint: string;
             /** Joint Key */
             joint_key: string;
-            ladder: components["schemas"]["Ladder"] | null;
+            ladder: components["schemas"]["jorvek__core__run__views__ladder__Ladder"] | null;
             last: components["schemas"]["Row"] | null;
             /** Last May Strike */
             last_may_strike: boolean;
             /** Later */
             later: components["schemas"]["Later"][];
             /** Owed */
-            owed: components["schemas"]["Owed"][];
+            owed: components["schemas"]["jorvek__core__run__views__annotations__Owed"][];
             /** Parts */
             parts: components["schemas"]["PartView"][];
             plan: components["schemas"]["Plan"];
@@ -1510,6 +1829,14 @@ export interface components {
             taken: string[];
         };
         /**
+         * BroughtSheet
+         * @description The document of an engine sheet, as text.
+         */
+        BroughtSheet: {
+            /** Document */
+            document: string;
+        };
+        /**
          * Call
          * @description One call: what to do, on which fastener, to what.
          *
@@ -1633,6 +1960,28 @@ export interface components {
             why: string | null;
             /** Worded */
             worded: boolean;
+        };
+        /**
+         * CarryCrank
+         * @description Say that the crank is carried by supports, or no more.
+         */
+        CarryCrank: {
+            /** Carried */
+            carried: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "carry_crank";
+            /** Tablet At */
+            tablet_at?: string | null;
+            /** Words */
+            words: string;
         };
         /**
          * CeilingStep
@@ -2112,6 +2461,24 @@ export interface components {
             why?: string | null;
         };
         /**
+         * CloseOverhaul
+         * @description Finish the overhaul for good.
+         */
+        CloseOverhaul: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "close_overhaul";
+            /** Tablet At */
+            tablet_at?: string | null;
+        };
+        /**
          * CommandEnvelope
          * @description A command; the PIN again when it is a signature; how it waited when the tablet had no link.
          */
@@ -2121,6 +2488,21 @@ export interface components {
             late?: components["schemas"]["Late"] | null;
             /** Pin */
             pin?: string | null;
+        };
+        /**
+         * Concerned
+         * @description Somebody whose work relies on where the crank is.
+         */
+        Concerned: {
+            /** By */
+            by: string;
+            /** Joint */
+            joint: string;
+            /**
+             * Run Id
+             * Format: uuid
+             */
+            run_id: string;
         };
         /**
          * Condition
@@ -2301,6 +2683,86 @@ export interface components {
             why?: string | null;
         };
         /**
+         * CrankSheet
+         * @description How the crank is turned and what goes with it.
+         *
+         *     Attributes:
+         *         cycle: of the engine: 720° for four strokes, 360° for two.
+         *         ways: how it may be turned.
+         *         turn: time of one turn on the turning gear.
+         *         prepare: time to prepare a move: people out, looked round, gear in.
+         *         moves_with: what turns or lifts with it.
+         *         crank_radius: half the stroke.
+         *         rod_length: between the eyes of the rod.
+         */
+        CrankSheet: {
+            /** Crank Radius */
+            crank_radius?: string | null;
+            /**
+             * Cycle
+             * @description A angle with its unit, for example '1 deg'.
+             */
+            cycle: string;
+            /**
+             * Moves With
+             * @default []
+             */
+            moves_with: string[];
+            /**
+             * Prepare
+             * @description A time with its unit, for example '1 s'.
+             */
+            prepare: string;
+            /** Rod Length */
+            rod_length?: string | null;
+            /**
+             * Turn
+             * @description A time with its unit, for example '1 s'.
+             */
+            turn: string;
+            /** Ways */
+            ways: ("ahead" | "astern")[];
+        };
+        /**
+         * CrankView
+         * @description The crank.
+         *
+         *     Attributes:
+         *         angle_deg: after the firing dead centre of the first cylinder of the firing order; None while nobody knows.
+         *         at_top: cylinders that stand at their firing dead centre there.
+         *         known: whether anybody has ever said.
+         *         cycle_deg: crank degrees of a working cycle.
+         *         dead_centres: firing dead centre of each cylinder.
+         */
+        CrankView: {
+            /** Angle Deg */
+            angle_deg: number | null;
+            /** At */
+            at: string | null;
+            /** At Top */
+            at_top: string[];
+            /** By */
+            by: string | null;
+            /** Concerned */
+            concerned: components["schemas"]["Concerned"][];
+            /** Cycle Deg */
+            cycle_deg: number;
+            /** Dead Centres */
+            dead_centres: {
+                [key: string]: number;
+            };
+            /** Known */
+            known: boolean;
+            /** Moves With */
+            moves_with: string[];
+            /** Obstacles */
+            obstacles: components["schemas"]["Obstacle"][];
+            /** Ways */
+            ways: ("ahead" | "astern")[];
+            /** Words */
+            words: string | null;
+        };
+        /**
          * DebtKind
          * @description Things that must be put right before a run closes.
          * @enum {string}
@@ -2323,6 +2785,30 @@ export interface components {
             kind: "decide_stuck";
             /** Stuck */
             stuck: number;
+            /** Tablet At */
+            tablet_at?: string | null;
+            /** Words */
+            words: string;
+        };
+        /**
+         * DeclareConditions
+         * @description Say how joints were found.
+         */
+        DeclareConditions: {
+            /** Found */
+            found: {
+                [key: string]: "closed_up" | "tight" | "loose" | "open" | "landed";
+            };
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "declare_conditions";
             /** Tablet At */
             tablet_at?: string | null;
             /** Words */
@@ -2562,6 +3048,21 @@ export interface components {
             why?: string | null;
         };
         /**
+         * Door
+         * @description A door of the crankcase or the scavenge space, and the cylinders that are reached through it.
+         */
+        Door: {
+            /** Cylinders */
+            cylinders: string[];
+            /** Id */
+            id: string;
+            /**
+             * Space
+             * @enum {string}
+             */
+            space: "crankcase" | "scavenge";
+        };
+        /**
          * DrawHomeStep
          * @description A part drawn home evenly; the effort that means stop.
          */
@@ -2738,6 +3239,107 @@ export interface components {
             words: string;
         };
         /**
+         * Engine
+         * @description One engine on the register.
+         *
+         *     Attributes:
+         *         id: short name used in addresses.
+         *         name: what people call it.
+         *         type: maker's type; procedures apply by it.
+         *         serial: serial number on the plate.
+         *         place: where it stands or floats.
+         *         layout: in-line or vee.
+         *         cylinders_per_bank: cylinders in one bank.
+         *         banks: bank letters for a vee, empty for in-line.
+         *         numbered_from: which end has cylinder 1.
+         *         firing_order: cylinder names in firing order.
+         *         rotation: sense of turning, seen from ``rotation_seen_from``.
+         *         rotation_seen_from: the viewing end of ``rotation``.
+         *         running_hours: meter reading.
+         *         first_main: number of the first main bearing, 0 or 1.
+         *         joint_words: what this engine's rows are called where it differs (cover for head).
+         *         heads_per: one head per cylinder, or one per bank.
+         *         crossheads: rods end in a crosshead; the engine then has crosshead and crankpin bearings.
+         *         tdc_deg: crank angle of each cylinder's firing top dead centre, from that of the first in
+         *             the firing order; stated where intervals are uneven.
+         *         landmarks: names of the directions.
+         *         turned_banks: banks whose parts are those of the other bank turned end for end: in their plans
+         *             the two ends change places.
+         */
+        Engine: {
+            /**
+             * Banks
+             * @default []
+             */
+            banks: ("A" | "B")[];
+            /**
+             * Crossheads
+             * @default false
+             */
+            crossheads: boolean;
+            /** Cylinders Per Bank */
+            cylinders_per_bank: number;
+            /** Firing Order */
+            firing_order: string[];
+            /**
+             * First Main
+             * @enum {integer}
+             */
+            first_main: 0 | 1;
+            /**
+             * Heads Per
+             * @default cylinder
+             * @enum {string}
+             */
+            heads_per: "cylinder" | "bank";
+            /** Id */
+            id: string;
+            /**
+             * Joint Words
+             * @default {}
+             */
+            joint_words: {
+                [key: string]: string;
+            };
+            landmarks: components["schemas"]["Landmarks"];
+            /**
+             * Layout
+             * @enum {string}
+             */
+            layout: "in-line" | "vee";
+            /** Name */
+            name: string;
+            /** Numbered From */
+            numbered_from: string;
+            /** Place */
+            place: string;
+            /**
+             * Rotation
+             * @enum {string}
+             */
+            rotation: "clockwise" | "anticlockwise";
+            /** Rotation Seen From */
+            rotation_seen_from: string;
+            /** Running Hours */
+            running_hours: number;
+            /** Serial */
+            serial: string;
+            /**
+             * Tdc Deg
+             * @default {}
+             */
+            tdc_deg: {
+                [key: string]: number;
+            };
+            /**
+             * Turned Banks
+             * @default []
+             */
+            turned_banks: ("A" | "B")[];
+            /** Type */
+            type: string;
+        };
+        /**
          * EngineGates
          * @description The gates of one engine.
          */
@@ -2754,12 +3356,165 @@ export interface components {
             right_end: string;
         };
         /**
+         * EngineGlance
+         * @description What is always in sight at a run: where the engine as a whole stands.
+         *
+         *     Attributes:
+         *         overhaul: whether the run belongs to one; else nothing is known.
+         *         isolated: points in force, of all that the sheet has.
+         *         inside: who is in a confined space.
+         *         under_pressure: joints on which a tool is under pressure.
+         *         relied_on: what else relies on the isolations.
+         */
+        EngineGlance: {
+            /** Crank Deg */
+            crank_deg?: number | null;
+            /** Engine Id */
+            engine_id: string;
+            /**
+             * Inside
+             * @default []
+             */
+            inside: string[];
+            /**
+             * Isolated
+             * @default 0
+             */
+            isolated: number;
+            /** Lifted */
+            lifted?: string | null;
+            /** Overhaul */
+            overhaul: boolean;
+            /**
+             * Points
+             * @default 0
+             */
+            points: number;
+            /**
+             * Relied On
+             * @default []
+             */
+            relied_on: string[];
+            /**
+             * Under Pressure
+             * @default []
+             */
+            under_pressure: string[];
+        };
+        /**
+         * EnginePage
+         * @description An engine for whoever looks.
+         *
+         *     Attributes:
+         *         engine: as the register has it.
+         *         now: server time when it was made.
+         *         overhaul: the open overhaul; None where the engine is not worked on.
+         *         may_lead: whoever looks may open an overhaul, declare conditions and close it.
+         *         may_work: whoever looks may move the crank and begin work.
+         *         may_record: whoever looks may go in and out, hang locks, leave remarks.
+         *         me: who looks.
+         */
+        EnginePage: {
+            engine: components["schemas"]["Engine"];
+            /** May Lead */
+            may_lead: boolean;
+            /** May Record */
+            may_record: boolean;
+            /** May Work */
+            may_work: boolean;
+            /**
+             * Me
+             * Format: uuid
+             */
+            me: string;
+            /**
+             * Now
+             * Format: date-time
+             */
+            now: string;
+            overhaul: components["schemas"]["EngineView"] | null;
+        };
+        /**
+         * EngineSheet
+         * @description One revision of the sheet of an engine type.
+         *
+         *     Attributes:
+         *         ladders: for each kind of joint its conditions.
+         *         never: pairs of conditions that never stand together.
+         *         needs: what work needs of other joints.
+         *         restore: order in which isolations are given back.
+         *         after_shutdown: time after shutdown before a door is moved.
+         */
+        EngineSheet: {
+            /** After Shutdown */
+            after_shutdown?: string | null;
+            /** Author */
+            author: string;
+            crank: components["schemas"]["CrankSheet"];
+            /**
+             * Doors
+             * @default []
+             */
+            doors: components["schemas"]["Door"][];
+            /** Engine Type */
+            engine_type: string;
+            /**
+             * Format
+             * @constant
+             */
+            format: "jorvek-engine-sheet/1";
+            /** Id */
+            id: string;
+            /**
+             * Isolations
+             * @default []
+             */
+            isolations: components["schemas"]["IsolationPoint"][];
+            /**
+             * Joints
+             * @default []
+             */
+            joints: components["schemas"]["FurtherJoints"][];
+            /** Ladders */
+            ladders: {
+                [key: string]: components["schemas"]["jorvek__core__sheet__document__Ladder"];
+            };
+            /**
+             * Needs
+             * @default []
+             */
+            needs: components["schemas"]["Needs"][];
+            /**
+             * Never
+             * @default []
+             */
+            never: components["schemas"]["Never"][];
+            /**
+             * Restore
+             * @default []
+             */
+            restore: ("people" | "doors" | "coolant" | "fuel" | "prelube" | "barred" | "turning_gear" | "generator_breaker" | "remote_start" | "valve_gear" | "air_springs" | "gas" | "backflow" | "starting_air" | "blown_through" | "cocks" | "signs")[];
+            /** Revision */
+            revision: string;
+            source: components["schemas"]["Source"];
+            /** Title */
+            title: string;
+        };
+        /**
          * EngineStrip
          * @description One engine as a long section.
+         *
+         *     Attributes:
+         *         overhaul: title of its open overhaul; None where it is not worked on.
+         *         inside: who is in a confined space of it.
+         *         under_pressure: joints on which a tool is under pressure.
+         *         owed: how much runs have left for others to put right.
          */
         EngineStrip: {
             /** Id */
             id: string;
+            /** Inside */
+            inside: string[];
             /** Joint Words */
             joint_words: {
                 [key: string]: string;
@@ -2772,6 +3527,10 @@ export interface components {
             left_end: string;
             /** Name */
             name: string;
+            /** Overhaul */
+            overhaul: string | null;
+            /** Owed */
+            owed: number;
             /** Pitches */
             pitches: number;
             /** Place */
@@ -2782,6 +3541,137 @@ export interface components {
             serial: string;
             /** Type */
             type: string;
+            /** Under Pressure */
+            under_pressure: string[];
+        };
+        /**
+         * EngineView
+         * @description An engine in an overhaul.
+         *
+         *     Attributes:
+         *         default_sheet: it is worked on by the default by layout, having no sheet of its own.
+         *         under_pressure: joints on which a tool is under pressure.
+         *         hung: parts that hang.
+         *         next: the joints whose work is next, in working order.
+         */
+        EngineView: {
+            /** Attitude */
+            attitude: string;
+            crank: components["schemas"]["CrankView"];
+            /** Crank Carried */
+            crank_carried: boolean;
+            /** Default Sheet */
+            default_sheet: boolean;
+            /** Held Up */
+            held_up: components["schemas"]["HeldUpBy"][];
+            /** Hours */
+            hours: number | null;
+            /** Hung */
+            hung: string[];
+            /** Inside */
+            inside: components["schemas"]["InsideNow"][];
+            /** Joints */
+            joints: components["schemas"]["JointNow"][];
+            /** Locks */
+            locks: components["schemas"]["LockNow"][];
+            /** Log */
+            log: components["schemas"]["Entry"][];
+            /** Next */
+            next: string[];
+            /**
+             * Opened At
+             * Format: date-time
+             */
+            opened_at: string;
+            /** Opened By */
+            opened_by: string;
+            /**
+             * Overhaul Id
+             * Format: uuid
+             */
+            overhaul_id: string;
+            /** Owed */
+            owed: components["schemas"]["jorvek__core__overhaul__views__engine__Owed"][];
+            /** Points */
+            points: components["schemas"]["PointNow"][];
+            /** Scope */
+            scope: string[];
+            /** Seq */
+            seq: number;
+            /** Sheet Title */
+            sheet_title: string;
+            /** Small */
+            small: boolean;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "open" | "closed";
+            /** Tests */
+            tests: components["schemas"]["TestNow"][];
+            /** Title */
+            title: string;
+            /** Under Pressure */
+            under_pressure: string[];
+        };
+        /**
+         * Enter
+         * @description Go in, or let somebody in by name.
+         */
+        Enter: {
+            /** Attendant */
+            attendant: string;
+            /** Gas Pct */
+            gas_pct: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "enter";
+            /** Oxygen Pct */
+            oxygen_pct: number;
+            /** Permit */
+            permit: string;
+            /**
+             * Person
+             * Format: uuid
+             */
+            person: string;
+            /**
+             * Space
+             * @enum {string}
+             */
+            space: "crankcase" | "scavenge";
+            /** Tablet At */
+            tablet_at?: string | null;
+        };
+        /**
+         * Entry
+         * @description One line of the engine's log.
+         */
+        Entry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Kind */
+            kind: string;
+            /** Params */
+            params: {
+                [key: string]: string;
+            };
+            /** Seq */
+            seq: number;
+            /** Struck */
+            struck: boolean;
         };
         /**
          * EqualStage
@@ -3097,6 +3987,28 @@ export interface components {
             unit: string;
         };
         /**
+         * FindCrank
+         * @description Read the crank's angle.
+         */
+        FindCrank: {
+            /** Angle Deg */
+            angle_deg: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "find_crank";
+            /** Proof */
+            proof: string;
+            /** Tablet At */
+            tablet_at?: string | null;
+        };
+        /**
          * FitStep
          * @description Parts fitted the one way they go.
          *
@@ -3399,6 +4311,25 @@ export interface components {
             wipe: string[];
         };
         /**
+         * FurtherJoints
+         * @description Joints beyond the usual rows of the long section; a girdle over all mains is one.
+         *
+         *     Attributes:
+         *         kind: what they are.
+         *         label: what they are called.
+         *         names: the part's own numbers.
+         *         slots: place of each along the section, in cylinder pitches from the first cylinder.
+         */
+        FurtherJoints: {
+            kind: components["schemas"]["JointKind"];
+            /** Label */
+            label: string;
+            /** Names */
+            names: string[];
+            /** Slots */
+            slots: number[];
+        };
+        /**
          * GatePoint
          * @description One reading or figure of a gate in mm, with its limits, its verdict and how often it was tried.
          */
@@ -3627,7 +4558,7 @@ export interface components {
             last: components["schemas"]["Row"] | null;
             next: components["schemas"]["Label"] | null;
             /** Owed */
-            owed: components["schemas"]["Owed"][];
+            owed: components["schemas"]["jorvek__core__run__views__annotations__Owed"][];
             /** Paints */
             paints: components["schemas"]["Paint"][];
             /** Procedure Title */
@@ -3638,6 +4569,31 @@ export interface components {
             shares: components["schemas"]["Share"][];
             /** Watch */
             watch: string;
+        };
+        /**
+         * HandOverEngine
+         * @description Hand the engine over to somebody, who signs with their own PIN.
+         */
+        HandOverEngine: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hand_over_engine";
+            /** Tablet At */
+            tablet_at?: string | null;
+            /**
+             * To
+             * Format: uuid
+             */
+            to: string;
+            /** Words */
+            words?: string | null;
         };
         /**
          * Hanging
@@ -3666,6 +4622,26 @@ export interface components {
             part: string;
             /** Rests */
             rests?: string | null;
+        };
+        /**
+         * HangLock
+         * @description Hang a personal lock.
+         */
+        HangLock: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hang_lock";
+            /** Lock */
+            lock: string;
+            /** Tablet At */
+            tablet_at?: string | null;
         };
         /**
          * Head
@@ -3709,6 +4685,19 @@ export interface components {
         Health: {
             /** Version */
             version: string;
+        };
+        /**
+         * HeldUpBy
+         * @description Something that keeps the overhaul open.
+         */
+        HeldUpBy: {
+            /** What */
+            what: string;
+            /**
+             * Why
+             * @enum {string}
+             */
+            why: "joint_open" | "joint_not_closed" | "debt" | "isolation" | "lock" | "inside" | "test" | "gate";
         };
         /**
          * HoldPointStep
@@ -3889,6 +4878,34 @@ export interface components {
             why?: string | null;
         };
         /**
+         * InsideNow
+         * @description Somebody in a confined space.
+         */
+        InsideNow: {
+            /** Attendant */
+            attendant: string;
+            /** Entry */
+            entry: number;
+            /** Gas Pct */
+            gas_pct: number;
+            /** Oxygen Pct */
+            oxygen_pct: number;
+            /** Permit */
+            permit: string;
+            /** Person */
+            person: string;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /**
+             * Space
+             * @enum {string}
+             */
+            space: "crankcase" | "scavenge";
+        };
+        /**
          * InspectStep
          * @description A look with a decision: reuse, replace, mend.
          *
@@ -3971,6 +4988,72 @@ export interface components {
             why?: string | null;
         };
         /**
+         * Isolate
+         * @description Shut, lock or blank a point.
+         */
+        Isolate: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "isolate";
+            /** Lock */
+            lock?: string | null;
+            /** Permit */
+            permit?: string | null;
+            /**
+             * Point
+             * @enum {string}
+             */
+            point: "people" | "doors" | "coolant" | "fuel" | "prelube" | "barred" | "turning_gear" | "generator_breaker" | "remote_start" | "valve_gear" | "air_springs" | "gas" | "backflow" | "starting_air" | "blown_through" | "cocks" | "signs";
+            /** Tablet At */
+            tablet_at?: string | null;
+        };
+        /**
+         * IsolationPoint
+         * @description One point that is shut, locked or blanked.
+         *
+         *     Attributes:
+         *         point: what it keeps out.
+         *         text: what is done there, as it is read on the spot.
+         *         place: where.
+         *         by: lowest rank that may isolate and give it back.
+         *         locks: a lock is hung on it.
+         *         for_test: it may be lifted for a named test.
+         */
+        IsolationPoint: {
+            /**
+             * By
+             * @default lead_hand
+             * @enum {string}
+             */
+            by: "mechanic" | "lead_hand" | "chief";
+            /**
+             * For Test
+             * @default false
+             */
+            for_test: boolean;
+            /**
+             * Locks
+             * @default false
+             */
+            locks: boolean;
+            /** Place */
+            place?: string | null;
+            /**
+             * Point
+             * @enum {string}
+             */
+            point: "people" | "doors" | "coolant" | "fuel" | "prelube" | "barred" | "turning_gear" | "generator_breaker" | "remote_start" | "valve_gear" | "air_springs" | "gas" | "backflow" | "starting_air" | "blown_through" | "cocks" | "signs";
+            /** Text */
+            text: string;
+        };
+        /**
          * Item
          * @description One point to confirm.
          *
@@ -4008,13 +5091,21 @@ export interface components {
          *     Attributes:
          *         slot: place along the section, in cylinder pitches.
          *         filled: share of the calls done in the newest run, 0 … 1.
-         *         kept_shut_by: the open neighbour because of which this bearing stays shut.
+         *         condition: what the joint is like; None where nobody knows.
+         *         home: that is the condition in which the engine runs.
+         *         going: which way the work under way takes it.
+         *         next: its work is next in the engine's overhaul.
+         *         offers: what can be done with it, in working order.
          */
         JointCell: {
+            /** Condition */
+            condition: ("closed_up" | "tight" | "loose" | "open" | "landed") | null;
             /** Filled */
             filled: number;
-            /** Kept Shut By */
-            kept_shut_by: string | null;
+            /** Going */
+            going: ("undone" | "put_back") | null;
+            /** Home */
+            home: boolean;
             /** Key */
             key: string;
             kind: components["schemas"]["JointKind"];
@@ -4022,8 +5113,10 @@ export interface components {
             label: string;
             /** Name */
             name: string;
+            /** Next */
+            next: boolean;
             /** Offers */
-            offers: components["schemas"]["OfferedProcedure"][];
+            offers: components["schemas"]["Offer"][];
             /** Run Id */
             run_id: string | null;
             /** Slot */
@@ -4036,10 +5129,168 @@ export interface components {
         };
         /**
          * JointKind
-         * @description Kinds of joint on an engine, as rows of its long section.
+         * @description Kinds of joint on an engine: the rows of its long section, and what an engine sheet adds to them.
          * @enum {string}
          */
-        JointKind: "head" | "liner" | "rod" | "crosshead" | "crankpin" | "main";
+        JointKind: "head" | "liner" | "rod" | "crosshead" | "crankpin" | "main" | "counterweight" | "thrust" | "tie_rod" | "coupling" | "holding_down" | "cam_bearing" | "idler" | "girdle";
+        /**
+         * JointNow
+         * @description A joint as it stands.
+         *
+         *     Attributes:
+         *         slot: place along the section, in cylinder pitches.
+         *         condition: what it is like; None where nobody knows.
+         *         ladder: conditions that it can be in, from closed up on.
+         *         home: its condition is the closed one.
+         *         told_by: whoever said so, for a condition that was declared.
+         *         told_at: when.
+         *         in_scope: it is worked on in this overhaul.
+         *         run_id: the newest run on it in this overhaul.
+         *         under_way: that run is open.
+         *         by: who works on it.
+         *         going: which way the work under way takes it.
+         *         done: it was worked on and is closed again.
+         *         offers: what can be done with it, in working order.
+         */
+        JointNow: {
+            /** By */
+            by: string | null;
+            /** Condition */
+            condition: ("closed_up" | "tight" | "loose" | "open" | "landed") | null;
+            /** Done */
+            done: boolean;
+            /** Going */
+            going: ("undone" | "put_back") | null;
+            /** Home */
+            home: boolean;
+            /** In Scope */
+            in_scope: boolean;
+            /** Key */
+            key: string;
+            kind: components["schemas"]["JointKind"];
+            /** Label */
+            label: string;
+            /** Ladder */
+            ladder: ("closed_up" | "tight" | "loose" | "open" | "landed")[];
+            /** Name */
+            name: string;
+            /** Offers */
+            offers: components["schemas"]["Offer"][];
+            /** Run Id */
+            run_id: string | null;
+            /** Slot */
+            slot: number;
+            /** Told At */
+            told_at: string | null;
+            /** Told By */
+            told_by: string | null;
+            /** Under Way */
+            under_way: boolean;
+        };
+        /**
+         * Owed
+         * @description Something that a run has left for others.
+         */
+        jorvek__core__overhaul__views__engine__Owed: {
+            /** Cell */
+            cell: string;
+            /** Disturbed */
+            disturbed: boolean;
+            /** Joint */
+            joint: string;
+            /**
+             * Run Id
+             * Format: uuid
+             */
+            run_id: string;
+            /** Text */
+            text: string;
+            /** To */
+            to: string | null;
+        };
+        /**
+         * Owed
+         * @description Something owed before the run can close.
+         */
+        jorvek__core__run__views__annotations__Owed: {
+            /** Attempt */
+            attempt: number;
+            /** Cell */
+            cell: string;
+            debt: components["schemas"]["DebtKind"];
+            /** Fastener */
+            fastener: string | null;
+            /** Item */
+            item: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            /**
+             * Noun
+             * @enum {string}
+             */
+            noun: "stud" | "bolt";
+            /** Step */
+            step: string;
+            /** Text */
+            text: string | null;
+            /** Title */
+            title: string;
+            /** Worded */
+            worded: boolean;
+        };
+        /**
+         * Ladder
+         * @description One pressure for all tools on the hose, in the figures of the gauge in hand.
+         *
+         *     Attributes:
+         *         now: where it stands; every tablet sees the same.
+         *         number: the same as it is typed, in ``unit``.
+         *         up: the next pressure, None at the ceiling; ``up_number`` as it is typed.
+         *         down_number: one step lower, as it is typed; None where the ladder has not risen yet.
+         *         by: how far one step goes, in whole marks of the gauge.
+         *         healthy: where healthy nuts come free, None where the document states nothing.
+         *         ceiling: never passed.
+         *         share: of the drawn column, which ends a little above the ceiling (the healthy pressure where none is set).
+         *         healthy_share: where the healthy pressure stands on the same column.
+         */
+        jorvek__core__run__views__ladder__Ladder: {
+            by: components["schemas"]["Figure"];
+            ceiling: components["schemas"]["Figure"] | null;
+            /** Down Number */
+            down_number: string | null;
+            healthy: components["schemas"]["Figure"] | null;
+            /** Healthy Share */
+            healthy_share: number | null;
+            now: components["schemas"]["Figure"];
+            /** Number */
+            number: string;
+            /** Share */
+            share: number;
+            /** Step */
+            step: string;
+            /** Unit */
+            unit: string;
+            up: components["schemas"]["Figure"] | null;
+            /** Up Number */
+            up_number: string | null;
+        };
+        /**
+         * Ladder
+         * @description The conditions of a kind of joint in the order in which it is undone, and in which it is put back.
+         *
+         *     Attributes:
+         *         undone: from closed up to open.
+         *         put_back: from open to closed up.
+         */
+        jorvek__core__sheet__document__Ladder: {
+            /** Put Back */
+            put_back: ("closed_up" | "tight" | "loose" | "open" | "landed")[];
+            /** Undone */
+            undone: ("closed_up" | "tight" | "loose" | "open" | "landed")[];
+        };
         /**
          * KeyIn
          * @description Fill a cell from a work sheet: what stands there, who wrote it, and the time as on paper.
@@ -4118,40 +5369,20 @@ export interface components {
             worded: boolean;
         };
         /**
-         * Ladder
-         * @description One pressure for all tools on the hose, in the figures of the gauge in hand.
+         * Landmarks
+         * @description Names of the four directions of a joint plan, as this engine has them.
          *
-         *     Attributes:
-         *         now: where it stands; every tablet sees the same.
-         *         number: the same as it is typed, in ``unit``.
-         *         up: the next pressure, None at the ceiling; ``up_number`` as it is typed.
-         *         down_number: one step lower, as it is typed; None where the ladder has not risen yet.
-         *         by: how far one step goes, in whole marks of the gauge.
-         *         healthy: where healthy nuts come free, None where the document states nothing.
-         *         ceiling: never passed.
-         *         share: of the drawn column, which ends a little above the ceiling (the healthy pressure where none is set).
-         *         healthy_share: where the healthy pressure stands on the same column.
+         *     x runs along the crankshaft, y across it; names stand for the positive and negative ends.
          */
-        Ladder: {
-            by: components["schemas"]["Figure"];
-            ceiling: components["schemas"]["Figure"] | null;
-            /** Down Number */
-            down_number: string | null;
-            healthy: components["schemas"]["Figure"] | null;
-            /** Healthy Share */
-            healthy_share: number | null;
-            now: components["schemas"]["Figure"];
-            /** Number */
-            number: string;
-            /** Share */
-            share: number;
-            /** Step */
-            step: string;
-            /** Unit */
-            unit: string;
-            up: components["schemas"]["Figure"] | null;
-            /** Up Number */
-            up_number: string | null;
+        Landmarks: {
+            /** X Minus */
+            x_minus: string;
+            /** X Plus */
+            x_plus: string;
+            /** Y Minus */
+            y_minus: string;
+            /** Y Plus */
+            y_plus: string;
         };
         /**
          * LandStep
@@ -4250,6 +5481,26 @@ export interface components {
             fastener: string;
         };
         /**
+         * Leave
+         * @description Come out, by name.
+         */
+        Leave: {
+            /** Entered */
+            entered: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "leave";
+            /** Tablet At */
+            tablet_at?: string | null;
+        };
+        /**
          * LeftOutAnswer
          * @description Nothing was done here, by somebody's authority and for a reason.
          */
@@ -4261,6 +5512,17 @@ export interface components {
              * @enum {string}
              */
             type: "left_out";
+        };
+        /**
+         * LeftToEngineAnswer
+         * @description Nothing was given back here, because others on the engine still rely on it: whoever is last gives it back.
+         */
+        LeftToEngineAnswer: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "left_to_engine";
         };
         /**
          * LengthLimits
@@ -4300,6 +5562,30 @@ export interface components {
             measure: "level";
             /** Points */
             points: string[];
+        };
+        /**
+         * LiftForTest
+         * @description Lift isolations for a named test.
+         */
+        LiftForTest: {
+            /** Guards */
+            guards: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lift_for_test";
+            /** Points */
+            points: ("people" | "doors" | "coolant" | "fuel" | "prelube" | "barred" | "turning_gear" | "generator_breaker" | "remote_start" | "valve_gear" | "air_springs" | "gas" | "backflow" | "starting_air" | "blown_through" | "cocks" | "signs")[];
+            /** Tablet At */
+            tablet_at?: string | null;
+            /** Test */
+            test: string;
         };
         /**
          * LiftStep
@@ -4382,6 +5668,28 @@ export interface components {
             message: string;
             /** Where */
             where: string;
+        };
+        /**
+         * LockNow
+         * @description A personal lock.
+         */
+        LockNow: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /**
+             * By Id
+             * Format: uuid
+             */
+            by_id: string;
+            /** Entry */
+            entry: number;
+            /** Lock */
+            lock: string;
         };
         /**
          * LockStep
@@ -4604,6 +5912,26 @@ export interface components {
             /** Why */
             why?: string | null;
             will_not_move: components["schemas"]["WillNotMove"];
+        };
+        /**
+         * LoseCrank
+         * @description Say that nobody knows the angle any more.
+         */
+        LoseCrank: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lose_crank";
+            /** Tablet At */
+            tablet_at?: string | null;
+            /** Words */
+            words: string;
         };
         /**
          * Lubricant
@@ -4967,6 +6295,41 @@ export interface components {
             which?: string | null;
         };
         /**
+         * MoveCrank
+         * @description Move the crank; what is in its way refuses it.
+         *
+         *     Attributes:
+         *         to_deg: where to; None for turning it through.
+         *         stays: depressurised tools on heads, out of the sweep, stay by a lead hand's word.
+         */
+        MoveCrank: {
+            /** Commander */
+            commander: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "move_crank";
+            /** Looked At */
+            looked_at: string[];
+            /** Stays */
+            stays?: string | null;
+            /** Tablet At */
+            tablet_at?: string | null;
+            /** To Deg */
+            to_deg: number | null;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "ahead" | "astern";
+        };
+        /**
          * MovedAsExpected
          * @description All rising stages of one group of like fasteners together.
          *
@@ -5073,6 +6436,84 @@ export interface components {
             kind: "name_cause";
             /** Tablet At */
             tablet_at?: string | null;
+        };
+        /**
+         * Needs
+         * @description What work on a joint needs of others, when it begins and until it ends.
+         *
+         *     Attributes:
+         *         id: name of the rule.
+         *         work: which work.
+         *         other: the joints that have to stand so.
+         *         of: how they are related to the joint of the work.
+         *         gates: the gates measured on them are good, where ``other`` is worked on in this overhaul at all.
+         *         unless: what makes the rule idle.
+         *         reason: why, in the trade's words.
+         *         hurts: people are hurt: no departure.
+         */
+        Needs: {
+            /**
+             * Gates
+             * @default false
+             */
+            gates: boolean;
+            /**
+             * Hurts
+             * @default false
+             */
+            hurts: boolean;
+            /** Id */
+            id: string;
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "itself" | "same_cylinder" | "same_pin" | "beside" | "same_kind" | "all";
+            other: components["schemas"]["Standing"];
+            /** Reason */
+            reason: string;
+            /**
+             * Unless
+             * @default []
+             */
+            unless: ("inverted" | "crank_supported" | "shaft_jacked")[];
+            work: components["schemas"]["WorkOn"];
+        };
+        /**
+         * Never
+         * @description Two conditions that never stand together.
+         *
+         *     Attributes:
+         *         id: name of the rule.
+         *         one: a joint in these conditions.
+         *         other: another in these.
+         *         of: how they are related.
+         *         unless: what makes the rule idle.
+         *         reason: why, in the trade's words.
+         *         hurts: people are hurt: no departure.
+         */
+        Never: {
+            /**
+             * Hurts
+             * @default false
+             */
+            hurts: boolean;
+            /** Id */
+            id: string;
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "itself" | "same_cylinder" | "same_pin" | "beside" | "same_kind" | "all";
+            one: components["schemas"]["Standing"];
+            other: components["schemas"]["Standing"];
+            /** Reason */
+            reason: string;
+            /**
+             * Unless
+             * @default []
+             */
+            unless: ("inverted" | "crank_supported" | "shaft_jacked")[];
         };
         /**
          * NoReturnStep
@@ -5232,18 +6673,55 @@ export interface components {
             value: string;
         };
         /**
-         * OfferedProcedure
-         * @description A procedure that may be started on a joint.
+         * Obstacle
+         * @description Something in the way of the crank.
          */
-        OfferedProcedure: {
+        Obstacle: {
+            /** By Word */
+            by_word: boolean;
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "under_pressure" | "person_inside" | "in_sweep" | "hung" | "liner_loose" | "tool_on" | "test_lifted";
+            /** Joint */
+            joint: string | null;
+            /** What */
+            what: string;
+        };
+        /**
+         * Offer
+         * @description A procedure for a joint, in working order.
+         *
+         *     Attributes:
+         *         when: it begins where the joint stands now; later; or it was done in this overhaul.
+         *         barriers: what stands in its way; empty where it may be started.
+         *         pays: what it puts right of what earlier work has left.
+         */
+        Offer: {
+            /** Barriers */
+            barriers: components["schemas"]["Barrier"][];
+            /** Begins */
+            begins: ("closed_up" | "tight" | "loose" | "open" | "landed") | null;
             /** Hash */
             hash: string;
+            /** Id */
+            id: string;
+            /** Leaves */
+            leaves: ("closed_up" | "tight" | "loose" | "open" | "landed") | null;
+            /** Pays */
+            pays: string[];
             /** Purpose */
             purpose: string;
             /** Revision */
             revision: string;
             /** Title */
             title: string;
+            /**
+             * When
+             * @enum {string}
+             */
+            when: "now" | "later" | "done";
         };
         /**
          * OnEngine
@@ -5323,6 +6801,45 @@ export interface components {
             touches: string[];
             /** Why */
             why?: string | null;
+        };
+        /**
+         * OpenOverhaul
+         * @description Open an overhaul on an engine.
+         *
+         *     Attributes:
+         *         overhaul_id: made by whoever opens it.
+         *         engine_id: the engine.
+         *         title: what it is called.
+         *         scope: joints that are worked on.
+         *         as_it_ran: everything stands closed up, as it ran; declared in the name of whoever opens it.
+         */
+        OpenOverhaul: {
+            /**
+             * As It Ran
+             * @default false
+             */
+            as_it_ran: boolean;
+            /** Engine Id */
+            engine_id: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Overhaul Id
+             * Format: uuid
+             */
+            overhaul_id: string;
+            /**
+             * Scope
+             * @default []
+             */
+            scope: string[];
+            /** Tablet At */
+            tablet_at?: string | null;
+            /** Title */
+            title: string;
         };
         /**
          * OpenQuestion
@@ -5406,37 +6923,16 @@ export interface components {
             reason: string | null;
         };
         /**
-         * Owed
-         * @description Something owed before the run can close.
+         * OverhaulEnvelope
+         * @description A command; the PIN again when it is signed, and that of whoever takes the engine over.
          */
-        Owed: {
-            /** Attempt */
-            attempt: number;
-            /** Cell */
-            cell: string;
-            debt: components["schemas"]["DebtKind"];
-            /** Fastener */
-            fastener: string | null;
-            /** Item */
-            item: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
-            /**
-             * Noun
-             * @enum {string}
-             */
-            noun: "stud" | "bolt";
-            /** Step */
-            step: string;
-            /** Text */
-            text: string | null;
-            /** Title */
-            title: string;
-            /** Worded */
-            worded: boolean;
+        OverhaulEnvelope: {
+            /** Command */
+            command: components["schemas"]["SetScope"] | components["schemas"]["DeclareConditions"] | components["schemas"]["Isolate"] | components["schemas"]["LiftForTest"] | components["schemas"]["PutBackAfterTest"] | components["schemas"]["RestorePoint"] | components["schemas"]["HangLock"] | components["schemas"]["TakeLockOff"] | components["schemas"]["Enter"] | components["schemas"]["Leave"] | components["schemas"]["FindCrank"] | components["schemas"]["LoseCrank"] | components["schemas"]["MoveCrank"] | components["schemas"]["SetAttitude"] | components["schemas"]["CarryCrank"] | components["schemas"]["ReadHours"] | components["schemas"]["Remark"] | components["schemas"]["PayDebt"] | components["schemas"]["StrikeEntry"] | components["schemas"]["HandOverEngine"] | components["schemas"]["CloseOverhaul"];
+            /** Other Pin */
+            other_pin?: string | null;
+            /** Pin */
+            pin?: string | null;
         };
         /**
          * OwnUnits
@@ -5656,6 +7152,33 @@ export interface components {
             tablet_at?: string | null;
         };
         /**
+         * PayDebt
+         * @description Say that something carried over was put right without a procedure.
+         */
+        PayDebt: {
+            /** Cell */
+            cell: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pay_debt";
+            /**
+             * Run
+             * Format: uuid
+             */
+            run: string;
+            /** Tablet At */
+            tablet_at?: string | null;
+            /** Words */
+            words: string;
+        };
+        /**
          * PersonListed
          * @description A person to pick from.
          */
@@ -5755,6 +7278,40 @@ export interface components {
             y_minus: string;
             /** Y Plus */
             y_plus: string;
+        };
+        /**
+         * PointNow
+         * @description An isolation point as it stands.
+         */
+        PointNow: {
+            /** At */
+            at: string | null;
+            /** By */
+            by: string | null;
+            /** Entry */
+            entry: number | null;
+            /** For Test */
+            for_test: boolean;
+            /** Lock */
+            lock: string | null;
+            /** Locks */
+            locks: boolean;
+            /** Permit */
+            permit: string | null;
+            /** Place */
+            place: string | null;
+            /**
+             * Point
+             * @enum {string}
+             */
+            point: "people" | "doors" | "coolant" | "fuel" | "prelube" | "barred" | "turning_gear" | "generator_breaker" | "remote_start" | "valve_gear" | "air_springs" | "gas" | "backflow" | "starting_air" | "blown_through" | "cocks" | "signs";
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "isolated" | "lifted";
+            /** Text */
+            text: string;
         };
         /**
          * Port
@@ -6082,6 +7639,26 @@ export interface components {
             ratio?: (string | number) | null;
         };
         /**
+         * PutBackAfterTest
+         * @description Isolate again what was lifted.
+         */
+        PutBackAfterTest: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "put_back_after_test";
+            /** Lifted */
+            lifted: number;
+            /** Tablet At */
+            tablet_at?: string | null;
+        };
+        /**
          * PutRightStep
          * @description A disturbed neighbour put right.
          */
@@ -6172,6 +7749,31 @@ export interface components {
             what: components["schemas"]["TroubleKind"];
         };
         /**
+         * ReadHours
+         * @description Enter running hours.
+         */
+        ReadHours: {
+            /** Hours */
+            hours: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "read_hours";
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Tablet At */
+            tablet_at?: string | null;
+        };
+        /**
          * Reason
          * @description One reason of a verdict: a code of the message catalogue with its figures.
          */
@@ -6208,7 +7810,7 @@ export interface components {
          */
         RecordReading: {
             /** Answer */
-            answer: components["schemas"]["TickAnswer"] | components["schemas"]["ValueAnswer"] | components["schemas"]["FeelerAnswer"] | components["schemas"]["ToolAnswer"] | components["schemas"]["SeenAnswer"] | components["schemas"]["SignatureAnswer"] | components["schemas"]["ChoiceAnswer"] | components["schemas"]["WordsAnswer"] | components["schemas"]["CountAnswer"] | components["schemas"]["PullAnswer"] | components["schemas"]["TurnAnswer"] | components["schemas"]["LeftOutAnswer"];
+            answer: components["schemas"]["TickAnswer"] | components["schemas"]["ValueAnswer"] | components["schemas"]["FeelerAnswer"] | components["schemas"]["ToolAnswer"] | components["schemas"]["SeenAnswer"] | components["schemas"]["SignatureAnswer"] | components["schemas"]["ChoiceAnswer"] | components["schemas"]["WordsAnswer"] | components["schemas"]["CountAnswer"] | components["schemas"]["PullAnswer"] | components["schemas"]["TurnAnswer"] | components["schemas"]["LeftOutAnswer"] | components["schemas"]["LeftToEngineAnswer"];
             /** Attempt */
             attempt: number;
             /** Cell */
@@ -6406,6 +8008,26 @@ export interface components {
             zero_below: string;
         };
         /**
+         * Remark
+         * @description Leave a remark.
+         */
+        Remark: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remark";
+            /** Tablet At */
+            tablet_at?: string | null;
+            /** Words */
+            words: string;
+        };
+        /**
          * RemarkView
          * @description A note.
          */
@@ -6578,6 +8200,29 @@ export interface components {
              * @enum {string}
              */
             kind: "report_stuck";
+            /** Tablet At */
+            tablet_at?: string | null;
+        };
+        /**
+         * RestorePoint
+         * @description Give a point back for good.
+         */
+        RestorePoint: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "restore_point";
+            /**
+             * Point
+             * @enum {string}
+             */
+            point: "people" | "doors" | "coolant" | "fuel" | "prelube" | "barred" | "turning_gear" | "generator_breaker" | "remote_start" | "valve_gear" | "air_springs" | "gas" | "backflow" | "starting_air" | "blown_through" | "cocks" | "signs";
             /** Tablet At */
             tablet_at?: string | null;
         };
@@ -6786,6 +8431,23 @@ export interface components {
             /** Worded */
             worded: boolean;
             written: components["schemas"]["Mark"] | null;
+        };
+        /**
+         * RuleDeparted
+         * @description A rule of the engine sheet that this run departs from, by name.
+         *
+         *     Attributes:
+         *         rule: its name.
+         *         joint: the joint that stood in the way.
+         *         reason: why it may be so.
+         */
+        RuleDeparted: {
+            /** Joint */
+            joint: string;
+            /** Reason */
+            reason: string;
+            /** Rule */
+            rule: string;
         };
         /**
          * RunDownStep
@@ -7230,6 +8892,49 @@ export interface components {
             last: number;
         };
         /**
+         * SetAttitude
+         * @description Lay the engine another way.
+         */
+        SetAttitude: {
+            /**
+             * Attitude
+             * @enum {string}
+             */
+            attitude: "upright" | "on_left_side" | "on_right_side" | "on_end" | "inverted";
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_attitude";
+            /** Tablet At */
+            tablet_at?: string | null;
+        };
+        /**
+         * SetScope
+         * @description Say which joints are worked on.
+         */
+        SetScope: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_scope";
+            /** Scope */
+            scope: string[];
+            /** Tablet At */
+            tablet_at?: string | null;
+        };
+        /**
          * SettleClaim
          * @description Take in work that had waited on a tablet, or leave it out for a reason.
          */
@@ -7366,6 +9071,36 @@ export interface components {
             readings: number;
             /** Steps */
             steps: string[];
+        };
+        /**
+         * SheetListed
+         * @description A revision of an engine sheet in a list.
+         *
+         *     Attributes:
+         *         may_approve: whoever asks could approve it now, if the check lets it.
+         *         may_withdraw: whoever asks could withdraw it now.
+         */
+        SheetListed: {
+            /** Author */
+            author: string;
+            /** Engine Type */
+            engine_type: string;
+            /** Hash */
+            hash: string;
+            /** Id */
+            id: string;
+            /** May Approve */
+            may_approve: boolean;
+            /** May Withdraw */
+            may_withdraw: boolean;
+            /** Revision */
+            revision: string;
+            /** Status */
+            status: string;
+            /** Status By */
+            status_by: string;
+            /** Title */
+            title: string;
         };
         /**
          * Shown
@@ -7726,6 +9461,15 @@ export interface components {
             yield_N: number;
         };
         /**
+         * Standing
+         * @description Joints of one kind in some conditions.
+         */
+        Standing: {
+            /** In */
+            in: ("closed_up" | "tight" | "loose" | "open" | "landed")[];
+            joint: components["schemas"]["JointKind"];
+        };
+        /**
          * StandOut
          * @description Height of a collar above its face, by readings or by blades.
          *
@@ -7757,8 +9501,22 @@ export interface components {
         /**
          * StartRun
          * @description Begin work on a joint by an approved procedure revision.
+         *
+         *     Attributes:
+         *         departures: rules of the engine sheet that are departed from, by name.
+         *         as_it_ran: for the first job on an engine without an overhaul: everything on it stands closed up, as it ran.
          */
         StartRun: {
+            /**
+             * As It Ran
+             * @default false
+             */
+            as_it_ran: boolean;
+            /**
+             * Departures
+             * @default []
+             */
+            departures: components["schemas"]["RuleDeparted"][];
             /** Engine Id */
             engine_id: string;
             /**
@@ -7944,6 +9702,28 @@ export interface components {
             upper: string;
             /** Why */
             why?: string | null;
+        };
+        /**
+         * StrikeEntry
+         * @description Strike a wrong entry.
+         */
+        StrikeEntry: {
+            /** Entry */
+            entry: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "strike_entry";
+            /** Tablet At */
+            tablet_at?: string | null;
+            /** Words */
+            words: string;
         };
         /**
          * StrikeReading
@@ -8294,10 +10074,47 @@ export interface components {
             why?: string | null;
         };
         /**
+         * Sweep
+         * @description What a run's call that turns the crank has in its way, and whom it concerns.
+         */
+        Sweep: {
+            crank: components["schemas"]["CrankView"] | null;
+        };
+        /**
+         * TakeLockOff
+         * @description Take a personal lock off; another's only by a lead hand, with a word of why.
+         */
+        TakeLockOff: {
+            /** Hung */
+            hung: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "take_lock_off";
+            /** Tablet At */
+            tablet_at?: string | null;
+            /** Words */
+            words?: string | null;
+        };
+        /**
          * Taken
          * @description The address of what was brought in.
          */
         Taken: {
+            /** Hash */
+            hash: string;
+        };
+        /**
+         * TakenSheet
+         * @description The address of the sheet that was brought in.
+         */
+        TakenSheet: {
             /** Hash */
             hash: string;
         };
@@ -8706,6 +10523,27 @@ export interface components {
             why?: string | null;
         };
         /**
+         * TestNow
+         * @description A test for which isolations are lifted.
+         */
+        TestNow: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Entry */
+            entry: number;
+            /** Guards */
+            guards: string;
+            /** Points */
+            points: ("people" | "doors" | "coolant" | "fuel" | "prelube" | "barred" | "turning_gear" | "generator_breaker" | "remote_start" | "valve_gear" | "air_springs" | "gas" | "backflow" | "starting_air" | "blown_through" | "cocks" | "signs")[];
+            /** Test */
+            test: string;
+        };
+        /**
          * ThreadAboveStep
          * @description Thread standing above each nut, for the puller.
          *
@@ -8802,8 +10640,15 @@ export interface components {
         /**
          * ToolAnswer
          * @description A tool taken from the register.
+         *
+         *     ``handed_on``: it was drawn for another joint, lies idle there, and is handed on by name.
          */
         ToolAnswer: {
+            /**
+             * Handed On
+             * @default false
+             */
+            handed_on: boolean;
             /** Override Reason */
             override_reason?: string | null;
             /** Tool Id */
@@ -8866,15 +10711,21 @@ export interface components {
             why?: string | null;
         };
         /**
-         * ToolListed
-         * @description A tool to draw.
+         * ToolNow
+         * @description A tool as it stands.
+         *
+         *     Attributes:
+         *         place: the run that has it; None where it lies in the store.
+         *         withdrawn: why it is withdrawn; None where it is not.
          */
-        ToolListed: {
+        ToolNow: {
             /**
              * Calibration Due
              * Format: date
              */
             calibration_due: string;
+            /** Certificate */
+            certificate: string;
             /** Id */
             id: string;
             /** Name */
@@ -8883,8 +10734,36 @@ export interface components {
             out_of_date: boolean;
             /** Pieces */
             pieces: number;
+            place: components["schemas"]["ToolPlace"] | null;
             /** Tool Class */
             tool_class: string;
+            /** Withdrawn */
+            withdrawn: string | null;
+            /** Withdrawn At */
+            withdrawn_at: string | null;
+            /** Withdrawn By */
+            withdrawn_by: string | null;
+        };
+        /**
+         * ToolPlace
+         * @description Where a tool is: the run that drew it.
+         */
+        ToolPlace: {
+            /** At Work */
+            at_work: boolean;
+            /** By */
+            by: string;
+            /** Engine */
+            engine: string;
+            /** Idle */
+            idle: boolean;
+            /** Joint */
+            joint: string;
+            /**
+             * Run Id
+             * Format: uuid
+             */
+            run_id: string;
         };
         /**
          * TorqueLimits
@@ -8983,6 +10862,27 @@ export interface components {
             why?: string | null;
             /** Wrench */
             wrench: string;
+        };
+        /**
+         * Touched
+         * @description A run in which a tool was used since its last good check.
+         */
+        Touched: {
+            /** Engine */
+            engine: string;
+            /** Joint */
+            joint: string;
+            /** Open */
+            open: boolean;
+            /**
+             * Run Id
+             * Format: uuid
+             */
+            run_id: string;
+            /** Started */
+            started: string;
+            /** Title */
+            title: string;
         };
         /**
          * TrialFitStep
@@ -9605,6 +11505,14 @@ export interface components {
             no_gap: string;
         };
         /**
+         * Words
+         * @description Why.
+         */
+        Words: {
+            /** Words */
+            words: string;
+        };
+        /**
          * WordsAnswer
          * @description Something written down as read: a batch, an identity, a name.
          */
@@ -9616,6 +11524,36 @@ export interface components {
              * @enum {string}
              */
             type: "words";
+        };
+        /**
+         * WorkOn
+         * @description Work that a rule is about.
+         *
+         *     Attributes:
+         *         joint: kind of joint.
+         *         begins: only work that begins in one of these conditions; any, where none is named.
+         *         leaves: only work that leaves the joint in one of these.
+         *         chosen: only where the procedure's options are chosen so: by option, the choices that are meant.
+         */
+        WorkOn: {
+            /**
+             * Begins
+             * @default []
+             */
+            begins: ("closed_up" | "tight" | "loose" | "open" | "landed")[];
+            /**
+             * Chosen
+             * @default {}
+             */
+            chosen: {
+                [key: string]: string[];
+            };
+            joint: components["schemas"]["JointKind"];
+            /**
+             * Leaves
+             * @default []
+             */
+            leaves: ("closed_up" | "tight" | "loose" | "open" | "landed")[];
         };
         /**
          * WorkSheet
@@ -9703,6 +11641,92 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Problem"];
                     "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_engine_api_engines__engine_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                engine_id: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EnginePage"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sheet_schema_api_format_engine_sheet_schema_json_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
                 };
             };
         };
@@ -9843,6 +11867,240 @@ export interface operations {
             };
             /** @description Problem */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    open_overhaul_api_overhauls_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OpenOverhaul"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EnginePage"];
+                };
+            };
+            /** @description Problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    command_overhaul_api_overhauls__overhaul_id__commands_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                overhaul_id: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OverhaulEnvelope"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EnginePage"];
+                };
+            };
+            /** @description Problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11210,6 +13468,70 @@ export interface operations {
             };
         };
     };
+    read_glance_api_runs__run_id__engine_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EngineGlance"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     read_hand_over_api_runs__run_id__hand_over_get: {
         parameters: {
             query?: never;
@@ -11913,6 +14235,70 @@ export interface operations {
             };
         };
     };
+    read_sweep_api_runs__run_id__sweep_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sweep"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     session_api_session_get: {
         parameters: {
             query?: never;
@@ -12185,6 +14571,476 @@ export interface operations {
             };
         };
     };
+    list_sheets_api_sheets_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetListed"][];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_in_sheet_api_sheets_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BroughtSheet"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenSheet"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_sheet_api_sheets__digest__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                digest: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EngineSheet"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    approve_sheet_api_sheets__digest__approve_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                digest: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    withdraw_sheet_api_sheets__digest__withdraw_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                digest: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_default_sheet_api_sheets_default__engine_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                engine_id: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EngineSheet"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     read_strips_api_strips_get: {
         parameters: {
             query?: never;
@@ -12256,11 +15112,247 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ToolListed"][];
+                    "application/json": components["schemas"]["ToolNow"][];
                 };
             };
             /** @description Problem */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_tool_back_api_tools__tool_id__back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tool_id: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Words"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_touched_api_tools__tool_id__touched_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tool_id: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Touched"][];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    withdraw_tool_api_tools__tool_id__withdraw_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tool_id: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Words"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Final
 
-from jorvek.core.engine.layout import Engine, JointKind
+from jorvek.core.engine.layout import Engine, FurtherJoints, JointKind
 from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.sheet.access import Ground, Stand, Work, in_the_way, standing_together
 from jorvek.core.sheet.document import EngineSheet, Needs, Never, Standing
@@ -108,6 +108,16 @@ def one_cylinder(sheet: EngineSheet, engine: Engine) -> Engine:
     return engine.model_copy(update=changes)
 
 
+def _by_the_first_cylinder(sheet: EngineSheet) -> EngineSheet:
+    """Return the sheet with those of its further joints that lie by the first cylinder; of each sort at least one."""
+    rows: list[FurtherJoints] = []
+    for row in sheet.joints:
+        near = [k for k, slot in enumerate(row.slots) if abs(slot) <= 0.5] or [0]
+        names, slots = tuple(row.names[k] for k in near), tuple(row.slots[k] for k in near)
+        rows.append(row.model_copy(update={"names": names, "slots": slots}))
+    return sheet.model_copy(update={"joints": tuple(rows)})
+
+
 @dataclass(frozen=True)
 class _Play:
     """The rules on one cylinder: which states can be reached, and what kept the others out."""
@@ -146,7 +156,7 @@ class _Play:
 
 
 def _played(sheet: EngineSheet, engine: Engine) -> Iterator[SheetFinding]:
-    play = _Play(sheet, one_cylinder(sheet, engine))
+    play = _Play(_by_the_first_cylinder(sheet), one_cylinder(sheet, engine))
     for one, other, rule in standing_together(play.ground(play.start)):
         yield SheetFinding("forbids_the_beginning", ("never", sheet.never.index(rule)), {"one": one, "other": other})
         return
@@ -170,6 +180,9 @@ def _played(sheet: EngineSheet, engine: Engine) -> Iterator[SheetFinding]:
                 back[after] = []
                 queue.append(after)
             back[after].append(state)
+    if queue:
+        yield SheetFinding("too_many_states", ("never",), {"most": str(_MOST_STATES)})
+        return
     yield from _never_reached(play, set(back), kept_out)
     yield from _no_way_back(play, back)
     for i, rule_ in enumerate(sheet.needs):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from uuid import UUID
 
 from jorvek.core.engine.layout import joints_of
@@ -11,6 +11,7 @@ from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.run.views.on_engine import Carried, OnEngine
 from jorvek.core.sheet.access import Ground, Stand, Work
 from jorvek.core.sheet.document import EngineSheet, Unless
+from jorvek.core.sheet.relations import cylinders_of
 
 
 def counts(overhaul: Overhaul, run: OnEngine) -> bool:
@@ -91,20 +92,24 @@ def shown_condition(overhaul: Overhaul, joint: str, mine: list[OnEngine]) -> Con
 def owed(overhaul: Overhaul, runs: Iterable[OnEngine]) -> Iterator[tuple[OnEngine, Carried]]:
     """Yield what runs have left for others to put right, and nobody has, oldest first.
 
-    A debt is paid when a later run on its joint, by the procedure that it names, has put that very point right or is
-    closed; or by name.
+    A debt is paid when a later run on its joint, or on another of the same cylinder, by the procedure that it names,
+    has put that very point right or is closed; or by name.
     """
     mine = [run for run in runs if counts(overhaul, run)]
+    cylinders = {p.key: cylinders_of(overhaul.opened.engine, p) for p in joints_of(overhaul.opened.engine)}
     for run in reversed(mine):
-        later = [r for r in mine if r.joint == run.joint and r.started > run.started]
+        later = [r for r in mine if r.started > run.started and _together(cylinders, r.joint, run.joint)]
         for debt in run.carried:
             if (run.run_id, debt.cell) not in overhaul.paid and not any(_pays(r, debt) for r in later):
                 yield run, debt
 
 
+def _together(cylinders: Mapping[str, frozenset[str]], one: str, other: str) -> bool:
+    return one == other or bool(cylinders.get(one, frozenset()) & cylinders.get(other, frozenset()))
+
+
 def _pays(later: OnEngine, debt: Carried) -> bool:
-    right = debt.to in (None, later.procedure)
-    return right and (not later.open or debt.point in later.settled)
+    return debt.to == later.procedure and (not later.open or debt.point in later.settled)
 
 
 def newest_on(joint: str, runs: Iterable[OnEngine]) -> UUID | None:

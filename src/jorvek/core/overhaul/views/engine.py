@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Literal, TypeAlias
 from uuid import UUID
@@ -20,7 +20,7 @@ from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.run.views.labels import View
 from jorvek.core.run.views.on_engine import Carried, OnEngine
-from jorvek.core.sheet.access import Ground, InTheWay, Work, in_the_way
+from jorvek.core.sheet.access import Ground, InTheWay, Stand, Work, in_the_way
 from jorvek.core.sheet.document import EngineSheet
 
 When: TypeAlias = Literal["now", "later", "done"]
@@ -313,7 +313,7 @@ def engine_view(
         default_sheet=overhaul.opened.sheet is None,
         scope=overhaul.scope,
         joints=joints,
-        next=tuple(joint.key for joint in next_up(joints)),
+        next=tuple(joint.key for joint in next_up(ground_of(overhaul, sheet, runs), joints)),
         points=tuple(_points(overhaul, sheet)),
         tests=tuple(
             TestNow(entry=t.seq, by=t.by.name, at=t.at, points=t.points, test=t.test, guards=t.guards)
@@ -379,14 +379,15 @@ def _joint(
         under_way=under_way,
         by=newest.by if newest and under_way else None,
         going=("undone" if newest.purpose == "loosen" else "put_back") if newest and under_way else None,
-        done=home and not under_way and _worked_through(mine),
+        done=home and not under_way and _was_apart(overhaul, place.key, condition, mine),
         offers=tuple(_offers(ground, place, condition, mine, known, debts)),
     )
 
 
-def _worked_through(mine: list[OnEngine]) -> bool:
-    """Tell whether a joint was brought to where it is in this overhaul: its newest run put it back."""
-    return bool(mine) and not mine[0].open and mine[0].purpose == "tighten"
+def _was_apart(overhaul: Overhaul, joint: str, home: Condition | None, mine: list[OnEngine]) -> bool:
+    """Tell whether a joint was apart in this overhaul, by its runs or by somebody's word."""
+    by_word = any(said.condition != home for said in overhaul.declared.get(joint, ()))
+    return by_word or (bool(mine) and mine[0].purpose == "tighten")
 
 
 def _offers(
@@ -442,14 +443,27 @@ def _barrier(ground: Ground, one: InTheWay) -> Barrier:
     )
 
 
-def next_up(joints: Iterable[JointNow]) -> list[JointNow]:
-    """Return the joints whose work is next: what is apart and can go on first, then what waits to be opened."""
-    ready = [j for j in joints if not j.under_way and _ready(j) and (j.in_scope or not j.home) and not j.done]
+def next_up(ground: Ground, joints: Iterable[JointNow]) -> list[JointNow]:
+    """Return the joints whose work is next: what is apart and can go on first, then what waits to be opened.
+
+    A joint is not put back over another of the scope that would be barred by it and is still to be done.
+    """
+    listed = [j for j in joints if not j.under_way and not j.done and (j.in_scope or not j.home) and _ready(j)]
+    ready = [j for j in listed if not any(_would_bar(ground, j, other) for other in listed if other.in_scope)]
     return sorted(ready, key=lambda j: (j.home, not j.in_scope))
 
 
-def _ready(joint: JointNow) -> bool:
-    return any(offer.when == "now" and not offer.barriers for offer in joint.offers)
+def _ready(joint: JointNow) -> Offer | None:
+    return next((offer for offer in joint.offers if offer.when == "now" and not offer.barriers), None)
+
+
+def _would_bar(ground: Ground, joint: JointNow, other: JointNow) -> bool:
+    mine, theirs = _ready(joint), _ready(other)
+    if joint.key == other.key or mine is None or theirs is None or mine.leaves is None:
+        return False
+    after = replace(ground, stands={**ground.stands, joint.key: Stand(frozenset({mine.leaves}))})
+    work = Work(other.key, theirs.begins, theirs.leaves)
+    return mine.purpose == "tighten" and any(o.joint == joint.key for o in in_the_way(after, work))
 
 
 def _points(overhaul: Overhaul, sheet: EngineSheet) -> Iterator[PointNow]:

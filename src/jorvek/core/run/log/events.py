@@ -70,11 +70,15 @@ class FeelerAnswer(Fact):
 
 
 class ToolAnswer(Fact):
-    """A tool taken from the register."""
+    """A tool taken from the register.
+
+    ``handed_on``: it was drawn for another joint, lies idle there, and is handed on by name.
+    """
 
     type: Literal["tool"] = "tool"
     tool_id: Annotated[str, Field(min_length=1, max_length=20)]
     override_reason: Words | None = None
+    handed_on: bool = False
 
 
 class SeenAnswer(Fact):

@@ -152,8 +152,17 @@ def open_cells(state: RunState) -> tuple[Cell, ...]:
     for _, cells in state.definition.steps:
         if not step_settled(state, cells):
             ready = tuple(c for c in cells if _to_be_filled(state, c) and _needs_met(state, c))
+            if not ready:
+                return _zero_while_held_up(state, cells)
             return _without_stuck(state, ready[:1] if cells[0].means.in_order else ready)
     return ()
+
+
+def _zero_while_held_up(state: RunState, cells: tuple[Cell, ...]) -> tuple[Cell, ...]:
+    """While a question holds a pull up, its pressure may be let off: nobody waits for an answer beside live oil."""
+    raised = next((c for c in cells if c.item == "raise" and state.live(c.key) is not None), None)
+    zero = zero_after(state, raised.key) if raised is not None else None
+    return (zero,) if zero is not None and state.live(zero.key) is None else ()
 
 
 def _without_stuck(state: RunState, cells: tuple[Cell, ...]) -> tuple[Cell, ...]:

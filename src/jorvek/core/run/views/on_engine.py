@@ -12,13 +12,14 @@ from jorvek.core.procedure.metal_parts import LADDERS, Condition, MetalPart
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.procedure.steps import CrankPositionStep, GateStep, MakeSafeStep, RestoreStep
 from jorvek.core.procedure.steps.debts import DisturbStep, OwingStep
-from jorvek.core.run.log.cells import Cell
+from jorvek.core.run.log.cells import Ask, Cell
 from jorvek.core.run.log.events import LeftToEngineAnswer
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.for_engine import gives_back
 from jorvek.core.run.rules.metal import metal_now, script_of
 from jorvek.core.run.rules.progress import DebtKind, debts
 from jorvek.core.run.views.labels import View
+from jorvek.core.units import Quantity
 
 
 class Carried(View):
@@ -70,7 +71,9 @@ class OnEngine(View):
         crank_cell: the call that holds the crank where it is; None where none does.
         isolated: points that it made safe, with the call of each.
         restored: points that it gave back, with the call of each.
-        drawn: tools that it drew, by number.
+        drawn: tools that it drew, by number, with the call of each.
+        idle: tools that it drew and has no further call for.
+        on_studs: tools that sit on studs now, and the gauges that show their pressure.
         by: who works on it.
     """
 
@@ -99,7 +102,9 @@ class OnEngine(View):
     crank_cell: str | None
     isolated: dict[Isolation, str]
     restored: dict[Isolation, str]
-    drawn: tuple[str, ...]
+    drawn: dict[str, str]
+    idle: tuple[str, ...]
+    on_studs: tuple[str, ...]
     by: str
 
 
@@ -134,7 +139,9 @@ def on_engine(run_id: UUID, state: RunState) -> OnEngine:
         crank_cell=_crank_cell(state) if is_open else None,
         isolated=dict(_points(state, MakeSafeStep)),
         restored=dict(_points(state, RestoreStep)),
-        drawn=tuple(dict.fromkeys(_drawn(state))) if is_open else (),
+        drawn=dict(_drawn(state)),
+        idle=tuple(_idle(state)),
+        on_studs=tuple(_on_studs(state)) if is_open else (),
         by=state.watches[-1].by.name,
     )
 
@@ -256,7 +263,27 @@ def point_of(state: RunState, cell: Cell) -> Isolation | None:
     return next((i.isolates for i in step.items if i.id == cell.item), None)
 
 
-def _drawn(state: RunState) -> Iterator[str]:
-    for attempt in state.counting.values():
-        if attempt.tool is not None:
-            yield attempt.tool.id
+def _drawn(state: RunState) -> Iterator[tuple[str, str]]:
+    for cell in state.definition.cells:
+        live = state.live(cell.key)
+        if cell.ask is Ask.TOOL and live is not None and live.tool is not None:
+            yield live.tool.id, cell.key
+
+
+def _idle(state: RunState) -> Iterator[str]:
+    """Yield the tools for which every later call that names their role is filled."""
+    for tool, key in _drawn(state):
+        role = state.definition.by_key[key].tool_role
+        if not any(c.tool_role == role and state.live(c.key) is None for c in state.definition.cells):
+            yield tool
+
+
+def _on_studs(state: RunState) -> Iterator[str]:
+    if not any(d.kind is DebtKind.TOOL_ON for d in debts(state)):
+        return
+    roles = {tool.role for tool in state.definition.procedure.tensioners}
+    for cell in state.definition.cells:
+        live = state.live(cell.key)
+        tool = live.tool if cell.ask is Ask.TOOL and live is not None else None
+        if tool is not None and (cell.tool_role in roles or tool.quantity is Quantity.PRESSURE):
+            yield tool.id

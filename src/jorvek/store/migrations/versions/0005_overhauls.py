@@ -1,4 +1,4 @@
-"""the engine as a whole: overhauls with their logs, engine sheets.
+"""the engine as a whole: overhauls with their logs, engine sheets, tools withdrawn.
 
 Revision ID: 0005
 Revises: 0004
@@ -66,6 +66,20 @@ def upgrade() -> None:
         sa.Column("at", mysql.DATETIME(fsp=6), nullable=False),
         sa.ForeignKeyConstraint(["by_id"], ["person.id"]),
         sa.ForeignKeyConstraint(["hash"], ["sheet_revision.hash"]),
+        sa.PrimaryKeyConstraint("id"),
+        mysql_charset="utf8mb4",
+        mysql_engine="InnoDB",
+    )
+    op.create_table(
+        "tool_standing",
+        sa.Column("id", sa.BigInteger(), autoincrement=True, nullable=False),
+        sa.Column("tool_id", sa.String(length=20, collation="utf8mb4_bin"), nullable=False),
+        sa.Column("withdrawn", sa.Boolean(), nullable=False),
+        sa.Column("words", sa.String(length=1000, collation="utf8mb4_bin"), nullable=False),
+        sa.Column("by_id", sa.String(length=36, collation="utf8mb4_bin"), nullable=False),
+        sa.Column("at", mysql.DATETIME(fsp=6), nullable=False),
+        sa.ForeignKeyConstraint(["by_id"], ["person.id"]),
+        sa.ForeignKeyConstraint(["tool_id"], ["tool.id"]),
         sa.PrimaryKeyConstraint("id"),
         mysql_charset="utf8mb4",
         mysql_engine="InnoDB",
