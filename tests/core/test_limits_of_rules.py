@@ -28,12 +28,12 @@ from jorvek.core.run.rules.progress import DebtKind, complete, debts, last_readi
 from jorvek.core.run.rules.ranks import wanted_rank
 from jorvek.core.run.rules.redo import redo_scope
 from jorvek.core.run.rules.rejected import demand_not_rejected
+from jorvek.core.run.views.on_engine import condition_now
 from jorvek.core.run.views.bench import may_strike, status_of
 from jorvek.core.run.views.look_ahead import look_ahead
 from jorvek.core.run.views.record import record_of
 from jorvek.core.tools import Tool, check_tool
 from jorvek.core.units import Quantity
-from jorvek.work.conditions import stands_open
 from tests.core.paper_run import BRAM, INES, LIO, TAM, TOOLS, PaperRun, shipped
 
 HEAD = "corvane-v10-head-tighten"
@@ -389,14 +389,20 @@ def test_what_ages_is_asked_about_after_its_time_and_not_on_it() -> None:
 # ---- neighbours, and what a tablet may do alone ------------------------------------------------------------------
 
 
-def test_a_bearing_is_open_from_its_loosening_until_its_tightening_is_closed() -> None:
+def test_a_joint_comes_apart_as_soon_as_the_metal_does_and_is_together_only_once_the_run_is_closed() -> None:
     loosening = PaperRun("tarnholt-7l34-main-loosen")
-    assert stands_open(loosening.state)
-    assert stands_open(replace(loosening.state, status="closed")), "loosened, and nobody has tightened it"
+    assert condition_now(loosening.state) == "closed_up"
+    loosening.play(next(c.key for c in loosening.state.definition.cells if c.means.load == "takes" and c.item == "free"))
+    assert condition_now(loosening.state) == "tight", "doors and sensors are off, no nut has moved"
+    loosening.play(next(c.key for c in loosening.state.definition.cells if c.kind == "nuts_off"))
+    assert condition_now(loosening.state) == "loose"
+    assert condition_now(replace(loosening.state, status="closed")) == "open"
     tightening = PaperRun("tarnholt-7l34-main-tighten")
-    assert stands_open(tightening.state), "as long as it runs"
-    assert stands_open(replace(tightening.state, status="paused"))
-    assert not stands_open(replace(tightening.state, status="closed"))
+    assert condition_now(tightening.state) == "open"
+    tightening.play()
+    assert condition_now(tightening.state) == "loose", "as long as it runs"
+    assert condition_now(replace(tightening.state, status="paused")) == "loose"
+    assert condition_now(replace(tightening.state, status="closed")) == "closed_up"
 
 
 def test_a_tablet_alone_walks_the_present_stage_and_never_what_the_table_forbids() -> None:

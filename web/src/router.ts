@@ -3,6 +3,19 @@ import { useSession } from "@/shared/session";
 
 const routes: RouteRecordRaw[] = [
   { path: "/", name: "berth", component: () => import("@/berth/BerthView.vue") },
+  {
+    path: "/engine/:engine",
+    name: "engine",
+    component: () => import("@/engine/EngineView.vue"),
+    props: true,
+  },
+  {
+    path: "/engine/:engine/board",
+    name: "board",
+    component: () => import("@/engine/BoardView.vue"),
+    props: true,
+  },
+  { path: "/tools", name: "tools", component: () => import("@/tools/ToolsView.vue") },
   { path: "/bench", name: "bench-pick", component: () => import("@/bench/BenchPickView.vue") },
   { path: "/bench/:run", name: "bench", component: () => import("@/bench/BenchView.vue"), props: true },
   { path: "/records", name: "records", component: () => import("@/record/RecordsView.vue") },

@@ -68,6 +68,8 @@ const base: Call = {
   own: null,
   confirmed_by: null,
   may_leave_out: false,
+  for_engine: false,
+  turns_crank: false,
   photograph: false,
   photos: 0,
   done: 1,

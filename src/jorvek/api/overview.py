@@ -49,7 +49,7 @@ def read_gates(shop: Shop, actor: Actor) -> tuple[EngineGates, ...]:
     return gates_along(shop)
 
 
-class Words(BaseModel):
+class ToolWords(BaseModel):
     """Why."""
 
     words: Annotated[str, Field(min_length=1, max_length=1000, pattern=r"\S")]
@@ -74,12 +74,12 @@ def list_touched(shop: Shop, actor: Actor, tool_id: ToolId) -> list[tools.Touche
 
 
 @router.post("/tools/{tool_id}/withdraw", status_code=204, responses=_ACT)
-def withdraw_tool(shop: Shop, actor: Actor, tool_id: ToolId, body: Words) -> None:
+def withdraw_tool(shop: Shop, actor: Actor, tool_id: ToolId, body: ToolWords) -> None:
     """Withdraw a tool: it is not drawn any more until it is taken back."""
     tools.withdraw_tool(shop, actor, tool_id, body.words)
 
 
 @router.post("/tools/{tool_id}/back", status_code=204, responses=_ACT)
-def take_tool_back(shop: Shop, actor: Actor, tool_id: ToolId, body: Words) -> None:
+def take_tool_back(shop: Shop, actor: Actor, tool_id: ToolId, body: ToolWords) -> None:
     """Take a withdrawn tool back after it was checked."""
     tools.take_tool_back(shop, actor, tool_id, body.words)

@@ -1650,12 +1650,15 @@ export interface components {
          *         ladder: the shared pressure while nuts are let free; the same on every tablet.
          *         stuck: nuts that will not move and wait for a decision.
          *         parts: who works on what, where the work is shared.
+         *         carried: what it leaves for other procedures to put right, in the author's words.
          */
         BenchView: {
             /** Ages */
             ages: components["schemas"]["AgeView"][];
             /** Calls */
             calls: components["schemas"]["Call"][];
+            /** Carried */
+            carried: string[];
             /** Claims */
             claims: components["schemas"]["ClaimView"][];
             /** Engine */
@@ -1674,7 +1677,7 @@ export interface components {
             /** Later */
             later: components["schemas"]["Later"][];
             /** Owed */
-            owed: components["schemas"]["jorvek__core__run__views__annotations__Owed"][];
+            owed: components["schemas"]["Owed"][];
             /** Parts */
             parts: components["schemas"]["PartView"][];
             plan: components["schemas"]["Plan"];
@@ -1865,6 +1868,8 @@ export interface components {
          *         own: aim and band in the person's own unit, where that is another than the author's.
          *         confirmed_by: lowest rank that may confirm it, None when anybody at work may.
          *         may_leave_out: whether somebody with the authority may leave it out.
+         *         for_engine: while others rely on the isolations it may be left to whoever is last on the engine.
+         *         turns_crank: the crank turns in it.
          *         photograph: whether the author wants a picture, and how many there are of this step.
          */
         Call: {
@@ -1898,6 +1903,8 @@ export interface components {
             figure: components["schemas"]["Figure"] | null;
             /** Flat Deg */
             flat_deg: number | null;
+            /** For Engine */
+            for_engine: boolean;
             holds: components["schemas"]["Figure"] | null;
             /** Item */
             item: string;
@@ -1953,6 +1960,8 @@ export interface components {
             tool_class: string | null;
             /** Total */
             total: number;
+            /** Turns Crank */
+            turns_crank: boolean;
             /** Units */
             units: string[];
             upper: components["schemas"]["Figure"] | null;
@@ -1960,6 +1969,27 @@ export interface components {
             why: string | null;
             /** Worded */
             worded: boolean;
+        };
+        /**
+         * CarriedOver
+         * @description Something that a run has left for others.
+         */
+        CarriedOver: {
+            /** Cell */
+            cell: string;
+            /** Disturbed */
+            disturbed: boolean;
+            /** Joint */
+            joint: string;
+            /**
+             * Run Id
+             * Format: uuid
+             */
+            run_id: string;
+            /** Text */
+            text: string;
+            /** To */
+            to: string | null;
         };
         /**
          * CarryCrank
@@ -3591,7 +3621,7 @@ export interface components {
              */
             overhaul_id: string;
             /** Owed */
-            owed: components["schemas"]["jorvek__core__overhaul__views__engine__Owed"][];
+            owed: components["schemas"]["CarriedOver"][];
             /** Points */
             points: components["schemas"]["PointNow"][];
             /** Scope */
@@ -4547,10 +4577,13 @@ export interface components {
          *         watch: who had it last.
          *         last: the last certain reading on a fastener; the last of all where there is none.
          *         next: the next call, None when there is none.
+         *         carried: what it leaves for other procedures to put right.
          */
         HandOver: {
             /** Ageing */
             ageing: components["schemas"]["Ageing"][];
+            /** Carried */
+            carried: string[];
             /** Engine */
             engine: string;
             /** Joint */
@@ -4558,7 +4591,7 @@ export interface components {
             last: components["schemas"]["Row"] | null;
             next: components["schemas"]["Label"] | null;
             /** Owed */
-            owed: components["schemas"]["jorvek__core__run__views__annotations__Owed"][];
+            owed: components["schemas"]["Owed"][];
             /** Paints */
             paints: components["schemas"]["Paint"][];
             /** Procedure Title */
@@ -5186,60 +5219,6 @@ export interface components {
             told_by: string | null;
             /** Under Way */
             under_way: boolean;
-        };
-        /**
-         * Owed
-         * @description Something that a run has left for others.
-         */
-        jorvek__core__overhaul__views__engine__Owed: {
-            /** Cell */
-            cell: string;
-            /** Disturbed */
-            disturbed: boolean;
-            /** Joint */
-            joint: string;
-            /**
-             * Run Id
-             * Format: uuid
-             */
-            run_id: string;
-            /** Text */
-            text: string;
-            /** To */
-            to: string | null;
-        };
-        /**
-         * Owed
-         * @description Something owed before the run can close.
-         */
-        jorvek__core__run__views__annotations__Owed: {
-            /** Attempt */
-            attempt: number;
-            /** Cell */
-            cell: string;
-            debt: components["schemas"]["DebtKind"];
-            /** Fastener */
-            fastener: string | null;
-            /** Item */
-            item: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
-            /**
-             * Noun
-             * @enum {string}
-             */
-            noun: "stud" | "bolt";
-            /** Step */
-            step: string;
-            /** Text */
-            text: string | null;
-            /** Title */
-            title: string;
-            /** Worded */
-            worded: boolean;
         };
         /**
          * Ladder
@@ -6933,6 +6912,39 @@ export interface components {
             other_pin?: string | null;
             /** Pin */
             pin?: string | null;
+        };
+        /**
+         * Owed
+         * @description Something owed before the run can close.
+         */
+        Owed: {
+            /** Attempt */
+            attempt: number;
+            /** Cell */
+            cell: string;
+            debt: components["schemas"]["DebtKind"];
+            /** Fastener */
+            fastener: string | null;
+            /** Item */
+            item: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            /**
+             * Noun
+             * @enum {string}
+             */
+            noun: "stud" | "bolt";
+            /** Step */
+            step: string;
+            /** Text */
+            text: string | null;
+            /** Title */
+            title: string;
+            /** Worded */
+            worded: boolean;
         };
         /**
          * OwnUnits
@@ -10766,6 +10778,14 @@ export interface components {
             run_id: string;
         };
         /**
+         * ToolWords
+         * @description Why.
+         */
+        ToolWords: {
+            /** Words */
+            words: string;
+        };
+        /**
          * TorqueLimits
          * @description Limits of a torque.
          */
@@ -11503,14 +11523,6 @@ export interface components {
             gap: string;
             /** No Gap */
             no_gap: string;
-        };
-        /**
-         * Words
-         * @description Why.
-         */
-        Words: {
-            /** Words */
-            words: string;
         };
         /**
          * WordsAnswer
@@ -15160,7 +15172,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Words"];
+                "application/json": components["schemas"]["ToolWords"];
             };
         };
         responses: {
@@ -15310,7 +15322,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Words"];
+                "application/json": components["schemas"]["ToolWords"];
             };
         };
         responses: {

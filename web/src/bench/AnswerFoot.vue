@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
-import type { Answer, Call, ToolListed } from "@/api/types";
+import type { Answer, Call, ToolNow } from "@/api/types";
 import ChoiceFoot from "@/bench/ChoiceFoot.vue";
 import PullFoot from "@/bench/PullFoot.vue";
 import ToolChoice from "@/bench/ToolChoice.vue";
@@ -10,7 +10,7 @@ import { unitText } from "@/shared/format";
 
 /** The one place where an answer comes in: by key, pedal, touch, later by a device. */
 const props = defineProps<{ call: Call; busy: boolean; clockOffsetMs: number; refused?: boolean }>();
-const emit = defineEmits<{ give: [answer: Answer]; draw: [tool: ToolListed]; sign: []; strikeLast: [] }>();
+const emit = defineEmits<{ give: [answer: Answer]; draw: [tool: ToolNow]; sign: []; strikeLast: [] }>();
 const i18n = useI18n();
 const { t } = i18n;
 

@@ -10,11 +10,13 @@ import BenchNotes from "@/bench/BenchNotes.vue";
 import BenchDialogs from "@/bench/BenchDialogs.vue";
 import CallPanel from "@/bench/CallPanel.vue";
 import OfflineEnd from "@/bench/OfflineEnd.vue";
+import EngineLine from "@/bench/EngineLine.vue";
 import JointPlan from "@/bench/JointPlan.vue";
 import LastReading from "@/bench/LastReading.vue";
 import PassRibbon from "@/bench/PassRibbon.vue";
 import PhotoNote from "@/bench/PhotoNote.vue";
 import RestPanel from "@/bench/RestPanel.vue";
+import SweepNote from "@/bench/SweepNote.vue";
 import WaitingNote from "@/bench/WaitingNote.vue";
 import ProblemNote from "@/shared/ProblemNote.vue";
 import { secondsText } from "@/shared/format";
@@ -62,6 +64,13 @@ const meant = computed(() => {
   return bench.problem?.code === "refusal.figure_meant" ? `${figure ?? ""} ${unit ?? ""}` : null;
 });
 
+/** What others on the engine still rely on is left to whoever is last. */
+const leavable = computed(
+  () =>
+    call.value?.for_engine === true &&
+    (call.value.kind !== "restore" || bench.problem?.code === "refusal.isolation_relied_on"),
+);
+
 /** A touch must not leave the focus on a side button, or the pedal would press that one next. */
 function keepFocus(event: MouseEvent): void {
   if ((event.target as Element).closest("button, a, [role=button]") !== null) event.preventDefault();
@@ -100,6 +109,7 @@ useShortcuts({
           ><span translate="no">{{ view.procedure_title }}</span> ·
           {{ t("ui.revision", { revision: view.revision }) }}</span
         >
+        <engine-line :view="view" />
         <span class="debts" :class="{ none: owed.length === 0 }">
           {{ t("bench.owed") }}: {{ owed.length === 0 ? t("bench.owed_none") : owed.join(" · ") }}
         </span>
@@ -125,6 +135,11 @@ useShortcuts({
       <v-btn v-if="meant" class="main big" block @click="actions.giveMeant">{{
         t("bench.meant", { meant })
       }}</v-btn>
+      <v-btn v-if="leavable" class="big" block @click="bench.record({ type: 'left_to_engine' })">{{
+        t("engine.leave_to")
+      }}</v-btn>
+      <p v-if="leavable" class="hint">{{ t("engine.leave_to_hint") }}</p>
+      <sweep-note v-if="call?.turns_crank && !bench.offline" :run="view.run_id" />
       <p v-if="view.fault" class="hint" role="alert">
         {{ t(`bench.${view.fault.code}`, view.fault.params) }}
       </p>

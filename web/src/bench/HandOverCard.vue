@@ -47,6 +47,10 @@ const owed = computed(() => words.owed(props.card.owed));
     </dd>
     <dt>{{ t("handover.owed") }}</dt>
     <dd>{{ owed.length === 0 ? t("bench.owed_none") : owed.join(" · ") }}</dd>
+    <template v-if="card.carried.length > 0">
+      <dt>{{ t("handover.carried") }}</dt>
+      <dd translate="no">{{ card.carried.join(" · ") }}</dd>
+    </template>
     <template v-if="card.ageing.length > 0">
       <dt>{{ t("handover.ageing") }}</dt>
       <dd v-for="one in card.ageing" :key="one.title">

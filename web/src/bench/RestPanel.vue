@@ -28,6 +28,12 @@ const who = computed(() => props.view.parts.map((part) => part.by).join(", "));
       >
     </i18n-t>
     <p v-else>{{ t(`bench.${view.status}_text`) }}</p>
+    <div v-if="view.carried.length > 0" class="carried">
+      <h2>{{ t("bench.left_for_others") }}</h2>
+      <ul translate="no">
+        <li v-for="text in view.carried" :key="text">{{ text }}</li>
+      </ul>
+    </div>
     <v-btn v-if="view.status === 'paused'" class="main big" block @click="actions.takeOver">
       {{ t("bench.take_over") }}
     </v-btn>

@@ -2,17 +2,28 @@
 import { ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { api, answerOf } from "@/api/client";
-import type { ToolListed } from "@/api/types";
+import type { ToolNow } from "@/api/types";
 import { dayText } from "@/shared/format";
 
 const props = defineProps<{ toolClass: string }>();
-const emit = defineEmits<{ draw: [tool: ToolListed] }>();
+const emit = defineEmits<{ draw: [tool: ToolNow] }>();
 const { t } = useI18n();
-const tools = ref<ToolListed[] | null>(null);
+const tools = ref<ToolNow[] | null>(null);
 
 async function fetchTools(toolClass: string): Promise<void> {
   const found = await answerOf(api.GET("/api/tools", { params: { query: { tool_class: toolClass } } }));
-  tools.value = found.sort((a, b) => Number(a.out_of_date) - Number(b.out_of_date));
+  const rank = (tool: ToolNow): number => (barred(tool) ? 2 : 0) + Number(tool.out_of_date);
+  tools.value = found.sort((a, b) => rank(a) - rank(b));
+}
+
+/** Withdrawn, or on somebody's studs: it is not to be had. */
+const barred = (tool: ToolNow): boolean => tool.withdrawn !== null || tool.place?.at_work === true;
+function placeWords(tool: ToolNow): string {
+  if (tool.withdrawn !== null)
+    return t("tools.withdrawn", { by: tool.withdrawn_by ?? "", words: tool.withdrawn });
+  if (tool.place === null || tool.place.idle) return "";
+  const at = { joint: `${tool.place.engine} · ${tool.place.joint}`, by: tool.place.by };
+  return tool.place.at_work ? t("tools.on_studs", at) : t("tools.hand_on", at);
 }
 
 watch(
@@ -30,11 +41,13 @@ watch(
       :key="tool.id"
       type="button"
       class="tool"
-      :class="{ hatched: tool.out_of_date }"
+      :class="{ hatched: tool.out_of_date || barred(tool) }"
+      :disabled="barred(tool)"
       @click="emit('draw', tool)"
     >
       <span class="figure id" translate="no">{{ tool.id }}</span>
       <span class="words" translate="no">{{ tool.name }}</span>
+      <span v-if="placeWords(tool)" class="due over">{{ placeWords(tool) }}</span>
       <span class="due" :class="{ over: tool.out_of_date }">
         <i18n-t :keypath="tool.out_of_date ? 'bench.cal_over' : 'bench.cal_until'" scope="global">
           <template #due
@@ -68,7 +81,7 @@ watch(
 .id {
   font-size: var(--size-5);
   font-weight: 700;
-  grid-row: span 2;
+  grid-row: span 3;
   align-self: center;
 }
 

@@ -1,7 +1,7 @@
 import { inject, provide, ref, type InjectionKey, type Ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { answerOf, api } from "@/api/client";
-import type { Answer, ClaimView, Row, SisterView, StuckView, ToolListed, TroubleView } from "@/api/types";
+import type { Answer, ClaimView, Row, SisterView, StuckView, ToolNow, TroubleView } from "@/api/types";
 import { lastWaiting } from "@/bench/offlineCalls";
 import { useBench, type Wish } from "@/bench/store";
 import { useSession } from "@/shared/session";
@@ -13,7 +13,7 @@ export type Dialog =
   | { kind: "decide"; stuck: StuckView }
   | { kind: "reject"; row: Row; piece: string }
   | { kind: "redo"; row: Row; cells: string[] }
-  | { kind: "override"; tool: ToolListed }
+  | { kind: "override"; tool: ToolNow }
   | { kind: "end"; trouble: TroubleView; how: "fixed" | "departure" }
   | { kind: "cause"; cell: string }
   | { kind: "depart"; step: string }
@@ -45,7 +45,7 @@ export interface Actions {
   redoTrouble: (trouble: TroubleView) => Promise<void>;
   raiseTrouble: (what: TroubleKind) => Promise<void>;
   giveOwedReason: () => Promise<void>;
-  draw: (tool: ToolListed) => Promise<void>;
+  draw: (tool: ToolNow) => Promise<void>;
   tryPressure: (number: string) => Promise<void>;
   reportStuck: (cell: string, gap: boolean) => Promise<void>;
   finish: (words: string) => Promise<void>;
@@ -162,9 +162,12 @@ export function provideActions(): Actions {
     });
   }
 
-  async function draw(tool: ToolListed): Promise<void> {
+  /** Drawing a tool that lies at another joint hands it on by name. */
+  const handedOn = (tool: ToolNow): boolean => tool.place !== null && !tool.place.idle;
+
+  async function draw(tool: ToolNow): Promise<void> {
     if (tool.out_of_date) dialog.value = { kind: "override", tool };
-    else await bench.record({ type: "tool", tool_id: tool.id });
+    else await bench.record({ type: "tool", tool_id: tool.id, handed_on: handedOn(tool) });
   }
 
   /** The pressure is the run's, not this tablet's: every tablet sees the same. */
@@ -210,7 +213,12 @@ export function provideActions(): Actions {
         await bench.send({ kind: "redo", cell: open.row.cell, cells: open.cells, reason: words });
         break;
       case "override":
-        await bench.record({ type: "tool", tool_id: open.tool.id, override_reason: words });
+        await bench.record({
+          type: "tool",
+          tool_id: open.tool.id,
+          override_reason: words,
+          handed_on: handedOn(open.tool),
+        });
         break;
       case "end":
         await bench.send({ kind: "end_trouble", trouble: open.trouble.seq, how: open.how, words });

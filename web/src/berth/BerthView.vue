@@ -30,10 +30,28 @@ async function fetchBerth(): Promise<void> {
 
 useFollowed(fetchBerth);
 
+/** What stands in the way is a touch away. */
+function goTo(key: string): void {
+  const engine = picked.value?.engine;
+  const joint = engine?.joints.find((one) => one.key === key);
+  if (engine && joint) picked.value = { engine, joint };
+}
+
 async function started(run: string): Promise<void> {
   picked.value = null;
   await router.push({ name: "bench", params: { run } });
 }
+
+/** What can go on now, engine by engine; more than a few would be a plan. */
+const NEXT_SHOWN = 4;
+const following = computed(() =>
+  (berth.value?.engines ?? [])
+    .flatMap((engine) => engine.joints.filter((j) => j.next).map((joint) => ({ engine, joint })))
+    .sort((a, b) => Number(a.joint.home) - Number(b.joint.home))
+    .slice(0, NEXT_SHOWN),
+);
+const firstOffer = (joint: JointCell): string =>
+  joint.offers.find((offer) => offer.when === "now" && offer.barriers.length === 0)?.title ?? "";
 
 function dueWords(days: number): string {
   if (days < 0) return t("berth.due_over", { days: -days });
@@ -61,6 +79,20 @@ const benchOf = (run: string): { name: string; params: { run: string } } => ({
     </div>
     <aside v-if="berth">
       <section>
+        <h2>{{ t("berth.next_title") }}</h2>
+        <p v-if="following.length === 0" class="none muted">{{ t("berth.next_none") }}</p>
+        <button
+          v-for="one in following"
+          :key="one.engine.id + one.joint.key"
+          class="entry"
+          type="button"
+          @click="picked = one"
+        >
+          <span class="words lead" translate="no">{{ one.engine.name }} · {{ one.joint.label }}</span>
+          <span class="muted" translate="no">{{ firstOffer(one.joint) }}</span>
+        </button>
+      </section>
+      <section>
         <h2>{{ t("berth.waiting") }}</h2>
         <p v-if="berth.waiting.length === 0" class="none muted">{{ t("berth.waiting_none") }}</p>
         <router-link
@@ -87,7 +119,9 @@ const benchOf = (run: string): { name: string; params: { run: string } } => ({
         </router-link>
       </section>
       <section>
-        <h2>{{ t("berth.due") }}</h2>
+        <h2>
+          <router-link :to="{ name: 'tools' }">{{ t("berth.tools") }}</router-link>
+        </h2>
         <p v-if="berth.due.length === 0" class="none muted">{{ t("berth.due_none") }}</p>
         <div v-for="d in berth.due" :key="d.tool" class="entry">
           <span class="words lead">
@@ -118,11 +152,13 @@ const benchOf = (run: string): { name: string; params: { run: string } } => ({
         v-if="picked"
         :engine-id="picked.engine.id"
         :engine="picked.engine.name"
+        :overhaul="picked.engine.overhaul !== null"
         :serial="picked.engine.serial"
         :joint="picked.joint"
         :may-start="mayStart"
         @shut="picked = null"
         @started="started"
+        @go="goTo"
       />
     </v-dialog>
   </main>
@@ -173,6 +209,27 @@ aside h2 {
   min-height: var(--touch);
   padding: 9px 0;
   text-decoration: none;
+}
+
+button.entry {
+  background: none;
+  border-left: 0;
+  border-right: 0;
+  border-top: 0;
+  cursor: pointer;
+  font: inherit;
+  text-align: left;
+  width: 100%;
+}
+
+button.entry .lead {
+  text-decoration: underline;
+  text-decoration-color: var(--line-strong);
+  text-underline-offset: 4px;
+}
+
+h2 a {
+  color: inherit;
 }
 
 .entry > span {

@@ -2,8 +2,9 @@
 import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 import type { EngineStrip, JointCell } from "@/api/types";
+import ConditionMark from "@/shared/ConditionMark.vue";
 
-const props = defineProps<{ engine: EngineStrip }>();
+const props = defineProps<{ engine: EngineStrip; bare?: boolean }>();
 defineEmits<{ pick: [joint: JointCell] }>();
 const { t } = useI18n();
 
@@ -14,10 +15,14 @@ interface SectionRow {
   cells: JointCell[];
 }
 
+const USUAL = new Set(["head", "liner", "rod", "crosshead", "crankpin", "main"]);
+
 /** One row for each kind of joint, and for each bank of a vee. */
 const rows = computed<SectionRow[]>(() => {
   const found = new Map<string, SectionRow>();
   for (const joint of props.engine.joints) {
+    // What no procedure is about and nobody has touched is listed on the engine's own page.
+    if (joint.state === "no_procedure" && !USUAL.has(joint.kind)) continue;
     const bank = /^[AB]/.exec(joint.name)?.[0] ?? "";
     const key = joint.kind + bank;
     const word = props.engine.joint_words[joint.kind] ?? t(`joint.${joint.kind}`);
@@ -53,17 +58,41 @@ function place(cell: JointCell): Record<string, string> {
 const isWide = (row: SectionRow): boolean => row.cells.length === 1;
 
 function describe(cell: JointCell): string {
-  const state = t(`berth.state.${cell.state}`);
-  const said = t("berth.cell", { label: cell.label, state, percent: Math.round(cell.filled * 100) });
-  return cell.kept_shut_by === null ? said : `${said}, ${t("berth.kept_shut", { by: cell.kept_shut_by })}`;
+  const condition = t(`condition.${cell.condition ?? "unknown"}`);
+  const state = t(cell.going ? `berth.going.${cell.going}` : `berth.state.${cell.state}`);
+  const said = t("berth.cell", { label: cell.label, condition, state });
+  return cell.next ? `${said}, ${t("berth.next_here")}` : said;
 }
+
+const facts = computed(() =>
+  [
+    props.engine.inside.length > 0 ? t("berth.inside", { who: props.engine.inside.join(", ") }) : "",
+    props.engine.under_pressure.length > 0
+      ? t("berth.pressed", { where: props.engine.under_pressure.join(", ") })
+      : "",
+    props.engine.owed > 0 ? t("berth.owed", { n: props.engine.owed }) : "",
+  ].filter(Boolean),
+);
 </script>
 
 <template>
   <section class="engine" :class="{ quiet }">
-    <header>
-      <h2 translate="no">{{ engine.name }}</h2>
-      <p class="muted" translate="no">{{ engine.type }} · {{ engine.serial }} · {{ engine.place }}</p>
+    <header v-if="!bare">
+      <h2>
+        <router-link
+          :to="{ name: 'engine', params: { engine: engine.id } }"
+          :aria-label="t('berth.engine_page', { engine: engine.name })"
+          translate="no"
+          >{{ engine.name }}</router-link
+        >
+      </h2>
+      <p class="muted">
+        <span translate="no">{{ engine.type }} · {{ engine.serial }}</span> ·
+        <span :translate="engine.overhaul ? 'no' : undefined">{{
+          engine.overhaul ?? t("berth.no_overhaul")
+        }}</span>
+        <span v-for="fact in facts" :key="fact" class="fact"> · {{ fact }}</span>
+      </p>
       <strong class="words" :class="{ hot: hasOpen }">{{ summary }}</strong>
     </header>
     <div v-for="row in rows" :key="row.key" class="line">
@@ -79,14 +108,18 @@ function describe(cell: JointCell): string {
           v-for="cell in row.cells"
           :key="cell.key"
           class="cell"
-          :class="[cell.state, { wide: isWide(row), shut: cell.kept_shut_by !== null }]"
+          :class="[cell.state, { wide: isWide(row), following: cell.next }]"
           :style="place(cell)"
           :type="quiet ? undefined : 'button'"
           :aria-label="quiet ? undefined : describe(cell)"
           :title="describe(cell)"
           @click="quiet || $emit('pick', cell)"
         >
+          <condition-mark v-if="!quiet" :condition="cell.condition" />
           <span class="no figure" translate="no">{{ cell.name }}</span>
+          <span v-if="cell.going" class="going" aria-hidden="true">{{
+            cell.going === "undone" ? "▲" : "▼"
+          }}</span>
         </component>
       </div>
     </div>
@@ -241,7 +274,7 @@ button.cell {
 
 .cell.under_way,
 .cell.question {
-  border: 4px solid var(--now);
+  border: 3px solid var(--now);
 }
 
 .cell.question {
@@ -267,22 +300,29 @@ button.cell {
   margin: 2px 0 0 74px;
 }
 
-/* Barred from both sides: it stays shut while its neighbour is open. */
-.cell.shut::before,
-.cell.shut::after {
-  background: repeating-linear-gradient(45deg, var(--ink) 0 2px, transparent 2px 5px);
-  bottom: 0;
-  content: "";
-  position: absolute;
-  top: 0;
-  width: 6px;
+h2 a {
+  color: inherit;
+  text-decoration-color: var(--line-strong);
+  text-decoration-thickness: 1px;
+  text-underline-offset: 4px;
 }
 
-.cell.shut::before {
-  left: 0;
+.fact {
+  color: var(--ink);
+  font-weight: 700;
 }
 
-.cell.shut::after {
-  right: 0;
+.cell {
+  gap: 4px;
+}
+
+/* Next is a thick foot: it is seen without colour, and under the number that one looks for. */
+.cell.following {
+  border-bottom: 6px solid var(--now);
+}
+
+.going {
+  font-size: var(--size-1);
+  line-height: 1;
 }
 </style>

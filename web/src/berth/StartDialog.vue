@@ -2,9 +2,13 @@
 import { computed, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { answerOf, api, newId } from "@/api/client";
-import type { JointCell, ProcedureRead } from "@/api/types";
+import type { JointCell, Offer, ProcedureRead } from "@/api/types";
+import OfferLine from "@/berth/OfferLine.vue";
 import { useActing } from "@/shared/acting";
+import ConditionMark from "@/shared/ConditionMark.vue";
 import ProblemNote from "@/shared/ProblemNote.vue";
+import ReasonDialog from "@/bench/ReasonDialog.vue";
+import { useSession } from "@/shared/session";
 
 /** What may be done on a joint; before a start, what decides the numbers is looked at and the ways are chosen. */
 const props = defineProps<{
@@ -12,14 +16,25 @@ const props = defineProps<{
   engine: string;
   serial: string;
   joint: JointCell;
+  /** Whether the engine has an open overhaul; without one its first job opens one. */
+  overhaul: boolean;
   mayStart: boolean;
 }>();
-const emit = defineEmits<{ shut: []; started: [run: string] }>();
+const emit = defineEmits<{ shut: []; started: [run: string]; go: [joint: string] }>();
 const { t } = useI18n();
 const { problem, unsent, clear, act } = useActing();
 const chosen = ref<ProcedureRead | null>(null);
 const observed = ref<Record<string, string>>({});
 const selection = ref<Record<string, string>>({});
+const departing = ref<Offer | null>(null);
+const departures = ref<{ rule: string; joint: string; reason: string }[]>([]);
+const asItRan = ref(false);
+const session = useSession();
+const mayDepart = computed(() => session.rights.has("accept"));
+/** Nobody has said how an engine without an overhaul stands: what begins closed up may be started as it ran. */
+const unsaid = computed(() =>
+  props.overhaul ? [] : props.joint.offers.filter((o) => o.purpose === "loosen"),
+);
 watch(
   () => props.joint.key,
   () => {
@@ -35,8 +50,10 @@ const whole = computed(
     options.value.every((option) => selection.value[option.id] !== undefined),
 );
 
-async function pick(hash: string): Promise<void> {
+async function pick(hash: string, let_be: typeof departures.value = [], as_it_ran = false): Promise<void> {
   clear();
+  departures.value = let_be;
+  asItRan.value = as_it_ran;
   observed.value = {};
   selection.value = {};
   const read = await answerOf(api.GET("/api/procedures/{digest}", { params: { path: { digest: hash } } }));
@@ -54,6 +71,8 @@ async function start(): Promise<void> {
     joint_key: props.joint.key,
     procedure_hash: chosen.value.listed.hash,
     selection: selection.value,
+    departures: departures.value,
+    as_it_ran: asItRan.value,
     observed: variants.value.map((key) => ({
       key: key.id,
       value: observed.value[key.id] ?? "",
@@ -65,6 +84,15 @@ async function start(): Promise<void> {
   });
   if (started) emit("started", runId);
 }
+async function depart(reason: string): Promise<void> {
+  const offer = departing.value;
+  departing.value = null;
+  if (offer === null) return;
+  await pick(
+    offer.hash,
+    offer.barriers.map((b) => ({ rule: b.rule ?? "", joint: b.joint, reason })),
+  );
+}
 const valuesOf = (key: ProcedureRead["document"]["variants"][number]): string[] =>
   key.serials ? [props.serial] : [...key.values, ...key.others];
 </script>
@@ -72,7 +100,13 @@ const valuesOf = (key: ProcedureRead["document"]["variants"][number]): string[] 
 <template>
   <div class="sheet">
     <h2 translate="no">{{ engine }} · {{ joint.label }}</h2>
-    <p class="muted">{{ t(`berth.state.${joint.state}`) }}</p>
+    <p class="stands words">
+      <condition-mark :condition="joint.condition" />
+      {{ t(`condition.${joint.condition ?? "unknown"}`) }}
+      <span class="muted">{{
+        t(joint.going ? `berth.going.${joint.going}` : `berth.state.${joint.state}`)
+      }}</span>
+    </p>
     <p v-if="joint.state === 'no_procedure'">{{ t("berth.no_procedure") }}</p>
     <problem-note :problem="problem" :unsent="unsent" @again="start" />
     <template v-if="chosen && variants.length + options.length > 0">
@@ -119,20 +153,51 @@ const valuesOf = (key: ProcedureRead["document"]["variants"][number]): string[] 
       >
         {{ t("berth.open") }}
       </v-btn>
-      <template v-if="mayStart && (joint.state === 'to_do' || joint.state === 'closed')">
-        <v-btn v-for="offer in joint.offers" :key="offer.hash" class="wide" @click="pick(offer.hash)">
-          <i18n-t keypath="berth.start" scope="global">
-            <template #title
-              ><span translate="no">&nbsp;{{ offer.title }}, {{ offer.revision }}</span></template
-            >
-          </i18n-t>
+    </div>
+    <template v-if="!chosen || variants.length + options.length === 0">
+      <template v-if="overhaul && !joint.going">
+        <offer-line
+          v-for="offer in joint.offers"
+          :key="offer.hash"
+          :offer="offer"
+          :may-start="mayStart"
+          :may-depart="mayDepart"
+          @start="pick(offer.hash)"
+          @go="(key) => emit('go', key)"
+          @depart="departing = offer"
+        />
+      </template>
+      <template v-else-if="!overhaul && mayStart && unsaid.length > 0">
+        <p>{{ t("berth.as_it_ran_text", { engine }) }}</p>
+        <v-btn v-for="offer in unsaid" :key="offer.hash" class="wide" @click="pick(offer.hash, [], true)">
+          <span
+            >{{ t("berth.as_it_ran") }}: <span translate="no">{{ offer.title }}</span></span
+          >
         </v-btn>
       </template>
-    </div>
+    </template>
+    <reason-dialog
+      :open="departing !== null"
+      :title="t('berth.depart_title')"
+      :text="t('berth.depart_text', { reason: departing?.barriers[0]?.reason ?? '' })"
+      :label="t('berth.depart_label')"
+      :confirm="t('bench.start')"
+      :leave="t('ui.cancel')"
+      @done="depart"
+      @shut="departing = null"
+    />
   </div>
 </template>
 
 <style scoped>
+.stands {
+  align-items: center;
+  display: flex;
+  font-size: var(--size-4);
+  gap: 10px;
+  margin: 4px 0 10px;
+}
+
 h3 {
   font-size: var(--size-4);
   margin: 4px 0 8px;
@@ -171,10 +236,10 @@ fieldset .v-btn {
   border: 3px solid var(--now);
 }
 
-.row .wide {
-  flex: 1 1 100%;
+.wide {
   height: auto !important;
   min-height: 64px;
   white-space: normal;
+  width: 100%;
 }
 </style>

@@ -220,7 +220,7 @@ class CrankView(View):
     concerned: tuple[Concerned, ...]
 
 
-class Owed(View):
+class CarriedOver(View):
     """Something that a run has left for others."""
 
     run_id: UUID
@@ -281,7 +281,7 @@ class EngineView(View):
     hours: float | None
     under_pressure: tuple[str, ...]
     hung: tuple[str, ...]
-    owed: tuple[Owed, ...]
+    owed: tuple[CarriedOver, ...]
     held_up: tuple[HeldUpBy, ...]
     log: tuple[Entry, ...]
 
@@ -328,7 +328,7 @@ def engine_view(
         under_pressure=tuple(run.label for run in pressed if run.under_pressure),
         hung=tuple(f"{run.label}: {part.called}" for run in pressed for part in run.hung),
         owed=tuple(
-            Owed(run_id=r.run_id, cell=d.cell, joint=r.label, text=d.text, to=d.to, disturbed=d.disturbed)
+            CarriedOver(run_id=r.run_id, cell=d.cell, joint=r.label, text=d.text, to=d.to, disturbed=d.disturbed)
             for r, d in owed(overhaul, runs)
         ),
         held_up=tuple(HeldUpBy(why=h.why, what=h.what) for h in held_up(overhaul, facts)),

@@ -30,6 +30,7 @@ from jorvek.core.run.views.calls import Call, Fault, Units, call_of
 from jorvek.core.run.views.claims import ClaimView, claim_views
 from jorvek.core.run.views.drawn import drawn_before
 from jorvek.core.run.views.joint_plan import CellState, Plan, cell_state, open_keys, plan_of
+from jorvek.core.run.views.on_engine import carried_over
 from jorvek.core.run.views.labels import View, step_title
 from jorvek.core.run.views.ladder import Ladder, StuckView, ladder_of, open_stuck
 from jorvek.core.run.views.rows import Row, row_of
@@ -116,6 +117,7 @@ class BenchView(View):
         ladder: the shared pressure while nuts are let free; the same on every tablet.
         stuck: nuts that will not move and wait for a decision.
         parts: who works on what, where the work is shared.
+        carried: what it leaves for other procedures to put right, in the author's words.
     """
 
     run_id: UUID
@@ -141,6 +143,7 @@ class BenchView(View):
     last_may_strike: bool
     questions: tuple[OpenQuestion, ...]
     owed: tuple[Owed, ...]
+    carried: tuple[str, ...]
     watch: WatchView
     troubles: tuple[TroubleView, ...]
     ladder: Ladder | None
@@ -189,6 +192,7 @@ def bench_view(run_id: UUID, state: RunState, looking: Looking) -> BenchView:
         last_may_strike=last is not None and may_strike(state, last.cell),
         questions=_questions(state, owed),
         owed=owed_views(state),
+        carried=tuple(one.text for one in carried_over(state)),
         watch=WatchView(by=watch.by.name, person_id=watch.by.id, at=watch.at),
         troubles=troubles_of(state),
         ladder=ladder_of(state),

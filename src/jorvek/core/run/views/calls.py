@@ -21,6 +21,7 @@ from jorvek.core.run.log.cells import Ask, Cell, Rule
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.choices import OWES_WORDS
 from jorvek.core.run.rules.departures import may_be_left_out
+from jorvek.core.run.rules.for_engine import may_be_left_to_engine
 from jorvek.core.run.rules.friction import product_at_hand, range_tested_against, torque_Nm
 from jorvek.core.run.rules.judge import ceiling_for, seen_judgement
 from jorvek.core.run.rules.on_instrument import Shown, shown_on
@@ -79,6 +80,8 @@ class Call(Label):
         own: aim and band in the person's own unit, where that is another than the author's.
         confirmed_by: lowest rank that may confirm it, None when anybody at work may.
         may_leave_out: whether somebody with the authority may leave it out.
+        for_engine: while others rely on the isolations it may be left to whoever is last on the engine.
+        turns_crank: the crank turns in it.
         photograph: whether the author wants a picture, and how many there are of this step.
     """
 
@@ -115,6 +118,8 @@ class Call(Label):
     signed: bool
     as_stretch: bool
     may_leave_out: bool
+    for_engine: bool
+    turns_crank: bool
     photograph: bool
     photos: int
     done: int
@@ -193,6 +198,8 @@ def call_of(state: RunState, cell: Cell, units: Units) -> Call:
         own=_own(state, cell, units),
         confirmed_by=wanted_rank(state, cell),
         may_leave_out=may_be_left_out(state, cell),
+        for_engine=may_be_left_to_engine(state, cell),
+        turns_crank=cell.means.crank == "turns",
         photograph=isinstance(step, InspectStep) and step.photograph,
         photos=sum(state.definition.by_key[p.cell].step == cell.step for p in state.photos),
         done=sum(state.live(c.key) is not None for c in peers),

@@ -9,6 +9,7 @@ from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.ageing import ages_of
 from jorvek.core.run.rules.progress import open_cells
 from jorvek.core.run.views.annotations import Owed, owed_views
+from jorvek.core.run.views.on_engine import carried_over
 from jorvek.core.run.views.labels import Label, View, label_of, step_title
 from jorvek.core.run.views.rows import Row, row_of
 
@@ -58,6 +59,7 @@ class HandOver(View):
         watch: who had it last.
         last: the last certain reading on a fastener; the last of all where there is none.
         next: the next call, None when there is none.
+        carried: what it leaves for other procedures to put right.
     """
 
     engine: str
@@ -68,6 +70,7 @@ class HandOver(View):
     last: Row | None
     next: Label | None
     owed: tuple[Owed, ...]
+    carried: tuple[str, ...]
     paints: tuple[Paint, ...]
     ageing: tuple[Ageing, ...]
     shares: tuple[Share, ...]
@@ -91,6 +94,7 @@ def hand_over(state: RunState, now: datetime) -> HandOver:
         revision=state.definition.procedure.revision,
         watch=state.watches[-1].by.name,
         owed=owed_views(state),
+        carried=tuple(one.text for one in carried_over(state)),
         last=row_of(state, last) if last else None,
         next=_next(state),
         paints=_paints(state),

@@ -14,7 +14,7 @@ from jorvek.core.procedure.steps import CrankPositionStep, GateStep, MakeSafeSte
 from jorvek.core.procedure.steps.debts import DisturbStep, OwingStep
 from jorvek.core.run.log.cells import Ask, Cell
 from jorvek.core.run.log.events import LeftToEngineAnswer
-from jorvek.core.run.log.state import RunState
+from jorvek.core.run.log.state import RunState, once
 from jorvek.core.run.rules.for_engine import gives_back
 from jorvek.core.run.rules.metal import metal_now, script_of
 from jorvek.core.run.rules.progress import DebtKind, debts
@@ -132,7 +132,7 @@ def on_engine(run_id: UUID, state: RunState) -> OnEngine:
         in_sweep=_parts(script, metal, lambda p: p.means.in_sweep and metal.fitted(p.id)),
         hung=_parts(script, metal, lambda p: metal.where(p.id) == "hung"),
         left_on=_parts(script, metal, lambda p: p.means.brought and not p.means.stays and metal.fitted(p.id)),
-        carried=(*_carried(state), *_left_to_engine(state)),
+        carried=carried_over(state),
         settled=tuple(dict.fromkeys(_settled(state))),
         measured=any(True for _ in _gates(state)),
         gates_bad=not all(_gates(state)),
@@ -190,6 +190,12 @@ def _in_place(state: RunState, script: Script, metal: Metal, held: list[MetalPar
 
 def _parts(script: Script, metal: Metal, wanted: Callable[[MetalPart], bool]) -> tuple[PartOut, ...]:
     return tuple(PartOut(kind=p.kind, called=p.called) for p in script.parts.values() if wanted(p))
+
+
+@once
+def carried_over(state: RunState) -> tuple[Carried, ...]:
+    """Return what a run leaves for others to put right, in working order."""
+    return (*_carried(state), *_left_to_engine(state))
 
 
 def _carried(state: RunState) -> Iterator[Carried]:

@@ -70,6 +70,7 @@ def plain_bench(run_id: UUID, state: RunState, looking: Looking, why: str) -> Be
         last_may_strike=last is not None and may_strike(state, last.cell),
         questions=(),
         owed=(),
+        carried=(),
         watch=WatchView(by=watch.by.name, person_id=watch.by.id, at=watch.at),
         troubles=(),
         ladder=None,

@@ -1,0 +1,62 @@
+<script setup lang="ts">
+import { computed, ref, watch } from "vue";
+import { useI18n } from "vue-i18n";
+import { answerOf, api } from "@/api/client";
+import type { BenchView, EngineGlance } from "@/api/types";
+import { useFollowed } from "@/shared/followed";
+
+/** What one looks for first, always in sight: isolation, crank, who is inside, what is under pressure. */
+const props = defineProps<{ view: BenchView }>();
+const { t } = useI18n();
+const glance = ref<EngineGlance | null>(null);
+
+async function fetchGlance(): Promise<void> {
+  const params = { path: { run_id: props.view.run_id } };
+  glance.value = await answerOf(api.GET("/api/runs/{run_id}/engine", { params }));
+}
+useFollowed(fetchGlance);
+watch(() => props.view.run_id, fetchGlance);
+
+const hot = computed(() => {
+  const now = glance.value;
+  if (now === null) return [];
+  return [
+    now.inside.length > 0 ? t("engine.line.inside", { who: now.inside.join(", ") }) : "",
+    now.under_pressure.length > 0 ? t("engine.line.pressed", { where: now.under_pressure.join(", ") }) : "",
+    now.lifted === null ? "" : t("engine.line.lifted", { test: now.lifted }),
+  ].filter(Boolean);
+});
+</script>
+
+<template>
+  <p v-if="glance?.overhaul" class="engine-line words">
+    <router-link :to="{ name: 'engine', params: { engine: view.engine_id } }">{{
+      t("engine.line.isolated", { n: glance.isolated, of: glance.points })
+    }}</router-link>
+    <span>{{
+      glance.crank_deg == null
+        ? t("engine.line.crank_unknown")
+        : t("engine.line.crank", { angle: Math.round(glance.crank_deg) })
+    }}</span>
+    <strong v-for="one in hot" :key="one">{{ one }}</strong>
+  </p>
+</template>
+
+<style scoped>
+.engine-line {
+  display: flex;
+  flex-wrap: wrap;
+  font-size: var(--size-3);
+  gap: 0 14px;
+  margin: 0;
+}
+
+a {
+  color: inherit;
+  text-underline-offset: 4px;
+}
+
+strong {
+  color: var(--doubt);
+}
+</style>

@@ -1,0 +1,101 @@
+<script setup lang="ts">
+import { computed } from "vue";
+import { useI18n } from "vue-i18n";
+import BoardPanel from "@/engine/BoardPanel.vue";
+import PeoplePanels from "@/engine/PeoplePanels.vue";
+import SweepLines from "@/engine/SweepLines.vue";
+import { provideEngine } from "@/engine/engine";
+import ProblemNote from "@/shared/ProblemNote.vue";
+import { useShortcuts } from "@/shared/shortcuts";
+
+/** The board at the door: one large screen for whoever goes in, comes out, or bars the crank. */
+const props = defineProps<{ engine: string }>();
+const { t } = useI18n();
+const engine = provideEngine(() => props.engine);
+const { page, overhaul, acting } = engine;
+useShortcuts({});
+const isolated = computed(() => overhaul.value?.points.filter((one) => one.state === "isolated") ?? []);
+const permits = computed(() => [
+  ...new Set(isolated.value.flatMap((one) => (one.permit === null ? [] : [one.permit]))),
+]);
+</script>
+
+<template>
+  <main v-if="page" id="content" class="board">
+    <header>
+      <h1>
+        <span translate="no">{{ page.engine.name }}</span> · {{ t("engine.board") }}
+      </h1>
+      <v-btn :to="{ name: 'engine', params: { engine: page.engine.id } }">{{ t("engine.back") }}</v-btn>
+    </header>
+    <problem-note :problem="acting.problem.value" :unsent="acting.unsent.value" />
+    <p v-if="!overhaul">{{ t("engine.none") }}</p>
+    <template v-else>
+      <board-panel
+        class="large"
+        :title="t('engine.pressure')"
+        :none="t('engine.pressure_none')"
+        :empty="overhaul.under_pressure.length === 0"
+        :hot="overhaul.under_pressure.length > 0"
+      >
+        <p v-for="one in overhaul.under_pressure" :key="one" class="words" translate="no">{{ one }}</p>
+      </board-panel>
+      <people-panels large />
+      <board-panel
+        class="large"
+        :title="t('engine.hung')"
+        :none="t('engine.hung_none')"
+        :empty="overhaul.hung.length === 0"
+        :hot="overhaul.hung.length > 0"
+      >
+        <p v-for="one in overhaul.hung" :key="one" class="words" translate="no">{{ one }}</p>
+      </board-panel>
+      <board-panel :title="t('engine.crank')"><sweep-lines :crank="overhaul.crank" /></board-panel>
+      <board-panel :title="t('engine.isolations')">
+        <p class="words points">
+          {{ isolated.map((one) => t(`isolation.${one.point}`)).join(" · ") }}
+        </p>
+        <p v-if="permits.length > 0" class="muted">
+          {{ t("engine.permit") }} <span translate="no">{{ permits.join(", ") }}</span>
+        </p>
+      </board-panel>
+    </template>
+  </main>
+</template>
+
+<style scoped>
+.board {
+  display: grid;
+  gap: 14px;
+  grid-template-columns: minmax(0, 1fr);
+  padding: 18px 24px 32px;
+}
+
+.at-narrow .board {
+  padding: var(--gap-3);
+}
+
+header {
+  align-items: center;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px;
+  justify-content: space-between;
+}
+
+h1 {
+  font-size: var(--size-6);
+}
+
+p {
+  margin: 0;
+}
+
+.large .words {
+  font-size: var(--size-6);
+}
+
+.points {
+  font-size: var(--size-4);
+}
+</style>

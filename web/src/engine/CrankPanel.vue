@@ -1,0 +1,193 @@
+<script setup lang="ts">
+import { computed, ref } from "vue";
+import { useI18n } from "vue-i18n";
+import BoardPanel from "@/engine/BoardPanel.vue";
+import CrankDial from "@/engine/CrankDial.vue";
+import SweepLines from "@/engine/SweepLines.vue";
+import { useEngine } from "@/engine/engine";
+import ReasonDialog from "@/bench/ReasonDialog.vue";
+import ChoiceField from "@/shared/ChoiceField.vue";
+import FormDialog from "@/shared/FormDialog.vue";
+import { whenText } from "@/shared/format";
+
+/** Where the crank is, and the one place where it is moved from outside a joint's own calls. */
+const { t } = useI18n();
+const engine = useEngine();
+const crank = computed(() => engine.overhaul.value?.crank ?? null);
+const works = computed(() => engine.page.value?.may_work ?? false);
+const leads = computed(() => engine.page.value?.may_lead ?? false);
+const first = computed(() => engine.page.value?.engine.firing_order[0] ?? "");
+const byWord = computed(() => crank.value?.obstacles.some((one) => one.by_word) ?? false);
+
+const open = ref<"move" | "find" | "lose" | null>(null);
+const angle = ref("");
+const way = ref<"ahead" | "astern">("ahead");
+const commander = ref("");
+const looked = ref("");
+const proof = ref("");
+const stays = ref("");
+const figure = computed(() => Number(angle.value.trim().replace(",", ".")));
+const good = computed(() => angle.value.trim() !== "" && Number.isFinite(figure.value));
+
+function begin(what: "move" | "find" | "lose"): void {
+  engine.acting.clear();
+  angle.value = "";
+  stays.value = "";
+  looked.value = t("engine.move_looked_usual");
+  open.value = what;
+}
+
+async function move(): Promise<void> {
+  open.value = null;
+  await engine.send({
+    kind: "move_crank",
+    to_deg: figure.value,
+    way: way.value,
+    commander: commander.value.trim(),
+    looked_at: looked.value
+      .split(",")
+      .map((one) => one.trim())
+      .filter(Boolean),
+    stays: stays.value.trim() === "" ? null : stays.value.trim(),
+  });
+}
+
+async function find(): Promise<void> {
+  open.value = null;
+  await engine.send({ kind: "find_crank", angle_deg: figure.value, proof: proof.value.trim() });
+}
+
+async function lose(words: string): Promise<void> {
+  open.value = null;
+  await engine.send({ kind: "lose_crank", words });
+}
+</script>
+
+<template>
+  <board-panel v-if="crank" :title="t('engine.crank')">
+    <div class="both">
+      <crank-dial :crank="crank" />
+      <div class="facts">
+        <p v-if="crank.angle_deg === null" class="big words">{{ t("engine.crank_unknown") }}</p>
+        <p v-else class="big words">
+          {{ t("engine.crank_at", { angle: Math.round(crank.angle_deg * 10) / 10, first }) }}
+          <span v-if="crank.at_top.length > 0">
+            · {{ t("engine.crank_top", { who: crank.at_top.join(", ") }) }}</span
+          >
+        </p>
+        <p v-if="crank.by && crank.at" class="muted" translate="no">
+          {{ t("engine.crank_by", { by: crank.by, at: whenText(crank.at) }) }}
+        </p>
+        <sweep-lines :crank="crank" />
+      </div>
+    </div>
+    <div v-if="works" class="row">
+      <v-btn @click="begin('find')">{{ t("engine.crank_find") }}</v-btn>
+      <v-btn @click="begin('lose')">{{ t("engine.crank_lose") }}</v-btn>
+      <v-btn class="main" @click="begin('move')">{{ t("engine.crank_move") }}</v-btn>
+    </div>
+    <form-dialog
+      :open="open === 'move'"
+      :title="t('engine.move_title')"
+      :confirm="t('engine.move_do')"
+      :ready="good && commander.trim() !== '' && looked.trim() !== ''"
+      @done="move"
+      @shut="open = null"
+    >
+      <sweep-lines :crank="crank" />
+      <div class="tops" role="group" :aria-label="t('engine.move_to_cylinder')">
+        <v-btn v-for="(deg, name) in crank.dead_centres" :key="name" @click="angle = deg.toFixed(1)">
+          <span translate="no">{{ name }}</span>
+        </v-btn>
+      </div>
+      <v-text-field
+        v-model="angle"
+        :label="t('engine.move_to', { first })"
+        inputmode="decimal"
+        maxlength="8"
+      />
+      <choice-field
+        v-model="way"
+        :label="t('engine.move_way')"
+        :items="crank.ways.map((value) => ({ value, title: t(`engine.way.${value}`) }))"
+      />
+      <v-text-field v-model="commander" :label="t('engine.move_commander')" maxlength="60" />
+      <v-text-field v-model="looked" :label="t('engine.move_looked')" maxlength="200" />
+      <v-text-field v-if="byWord && leads" v-model="stays" :label="t('engine.move_stays')" maxlength="200" />
+    </form-dialog>
+    <form-dialog
+      :open="open === 'find'"
+      :title="t('engine.find_title')"
+      :confirm="t('engine.crank_find')"
+      :ready="good && proof.trim() !== ''"
+      @done="find"
+      @shut="open = null"
+    >
+      <v-text-field
+        v-model="angle"
+        :label="t('engine.move_to', { first })"
+        inputmode="decimal"
+        maxlength="8"
+      />
+      <v-text-field v-model="proof" :label="t('engine.find_proof')" maxlength="200" />
+    </form-dialog>
+    <reason-dialog
+      :open="open === 'lose'"
+      :title="t('engine.lose_title')"
+      text=""
+      :label="t('engine.lose_label')"
+      :confirm="t('engine.crank_lose')"
+      :leave="t('ui.cancel')"
+      @done="lose"
+      @shut="open = null"
+    />
+  </board-panel>
+</template>
+
+<style scoped>
+.both {
+  align-items: center;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 18px;
+}
+
+.facts {
+  display: grid;
+  flex: 1 1 220px;
+  gap: 4px;
+}
+
+.facts p {
+  margin: 0;
+}
+
+.big {
+  font-size: var(--size-4);
+}
+
+.row {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  margin-top: 8px;
+}
+
+.row .v-btn {
+  flex: 1 1 auto;
+  font-size: var(--size-3);
+  height: 52px !important;
+}
+
+.tops {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+}
+
+.tops .v-btn {
+  height: 48px !important;
+  min-width: 48px;
+  padding: 0 10px;
+}
+</style>

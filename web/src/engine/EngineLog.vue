@@ -1,0 +1,117 @@
+<script setup lang="ts">
+import { computed, ref } from "vue";
+import { useI18n } from "vue-i18n";
+import type { EngineEntry } from "@/api/types";
+import BoardPanel from "@/engine/BoardPanel.vue";
+import { useEngine } from "@/engine/engine";
+import ReasonDialog from "@/bench/ReasonDialog.vue";
+import { whenText } from "@/shared/format";
+
+/** What happened to the engine, newest first; a wrong entry is struck like a reading. */
+const { t } = useI18n();
+const engine = useEngine();
+const SHOWN = 8;
+const all = ref(false);
+const striking = ref<EngineEntry | null>(null);
+const log = computed(() => engine.overhaul.value?.log ?? []);
+const shown = computed(() => (all.value ? log.value : log.value.slice(0, SHOWN)));
+const records = computed(() => engine.page.value?.may_record ?? false);
+const WRONG = new Set([
+  "conditions_declared",
+  "isolated",
+  "entered",
+  "crank_found",
+  "crank_moved",
+  "hours_read",
+  "lock_hung",
+  "attitude_set",
+  "crank_carried",
+  "debt_paid",
+]);
+
+function words(entry: EngineEntry): string {
+  const blank = { lock: "", permit: "", words: "", commander: "", figure: "?", proof: "" };
+  const point = entry.params["point"];
+  const named = point === undefined ? {} : { point: t(`isolation.${point}`) };
+  const space = entry.params["space"];
+  const where = space === undefined ? {} : { space: t(`engine.space.${space}`) };
+  return t(`engine.entry.${entry.kind}`, { ...blank, ...entry.params, ...named, ...where });
+}
+
+async function strike(reason: string): Promise<void> {
+  const entry = striking.value?.seq;
+  striking.value = null;
+  if (entry !== undefined) await engine.send({ kind: "strike_entry", entry, words: reason });
+}
+</script>
+
+<template>
+  <board-panel :title="t('engine.log')">
+    <ol>
+      <li v-for="entry in shown" :key="entry.seq" :class="{ struck: entry.struck }">
+        <span class="at figure" translate="no">{{ whenText(entry.at) }}</span>
+        <span class="said"
+          >{{ words(entry) }} <span class="muted" translate="no">{{ entry.by }}</span>
+          <em v-if="entry.struck"> {{ t("engine.struck") }}</em></span
+        >
+        <v-btn
+          v-if="records && !entry.struck && WRONG.has(entry.kind)"
+          class="small"
+          @click="striking = entry"
+          >{{ t("engine.strike") }}</v-btn
+        >
+      </li>
+    </ol>
+    <v-btn v-if="!all && log.length > SHOWN" class="small" @click="all = true">{{ t("engine.more") }}</v-btn>
+    <reason-dialog
+      :open="striking !== null"
+      :title="t('engine.strike_title')"
+      :text="t('engine.strike_text')"
+      :label="t('engine.strike_label')"
+      :confirm="t('engine.strike')"
+      :leave="t('ui.cancel')"
+      @done="strike"
+      @shut="striking = null"
+    />
+  </board-panel>
+</template>
+
+<style scoped>
+ol {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+
+li {
+  align-items: center;
+  border-top: 1px solid var(--line);
+  display: grid;
+  gap: 2px 12px;
+  grid-template-columns: 118px minmax(0, 1fr) auto;
+  min-height: 48px;
+  padding: 3px 0;
+}
+
+.at {
+  color: var(--muted);
+  font-size: var(--size-1);
+}
+
+.struck .said {
+  text-decoration: line-through;
+}
+
+.small {
+  font-size: var(--size-2);
+  height: 44px !important;
+}
+
+.at-phone li {
+  grid-template-columns: minmax(0, 1fr) auto;
+}
+
+.at-phone .at {
+  grid-column: 1 / -1;
+}
+</style>

@@ -1,0 +1,197 @@
+<script setup lang="ts">
+import { computed, ref } from "vue";
+import { useI18n } from "vue-i18n";
+import { answerOf, api } from "@/api/client";
+import type { PersonListed } from "@/api/types";
+import BoardPanel from "@/engine/BoardPanel.vue";
+import { useEngine } from "@/engine/engine";
+import ReasonDialog from "@/bench/ReasonDialog.vue";
+import ChoiceField from "@/shared/ChoiceField.vue";
+import FormDialog from "@/shared/FormDialog.vue";
+import { whenText } from "@/shared/format";
+
+/** Who is inside, whose locks hang. */
+defineProps<{ large?: boolean }>();
+const { t } = useI18n();
+const engine = useEngine();
+const over = engine.overhaul;
+const me = computed(() => engine.page.value?.me ?? "");
+const records = computed(() => engine.page.value?.may_record ?? false);
+
+const people = ref<PersonListed[]>([]);
+const entering = ref(false);
+const person = ref("");
+const space = ref<"crankcase" | "scavenge">("crankcase");
+const permit = ref("");
+const attendant = ref("");
+const oxygen = ref("");
+const gas = ref("0");
+const figure = (text: string): number => Number(text.trim().replace(",", "."));
+const ready = computed(
+  () =>
+    person.value !== "" &&
+    permit.value.trim() !== "" &&
+    attendant.value.trim() !== "" &&
+    oxygen.value.trim() !== "" &&
+    Number.isFinite(figure(oxygen.value)) &&
+    Number.isFinite(figure(gas.value)),
+);
+
+async function openEntry(): Promise<void> {
+  engine.acting.clear();
+  people.value = await answerOf(api.GET("/api/people"));
+  person.value = me.value;
+  entering.value = true;
+}
+
+async function enter(): Promise<void> {
+  entering.value = false;
+  await engine.send({
+    kind: "enter",
+    person: person.value,
+    space: space.value,
+    permit: permit.value.trim(),
+    attendant: attendant.value.trim(),
+    oxygen_pct: figure(oxygen.value),
+    gas_pct: figure(gas.value),
+  });
+}
+
+const hanging = ref(false);
+const lock = ref("");
+async function hang(): Promise<void> {
+  hanging.value = false;
+  await engine.send({ kind: "hang_lock", lock: lock.value.trim() });
+}
+
+const anothers = ref<number | null>(null);
+async function takeOff(entry: number, by: string): Promise<void> {
+  if (by === me.value) await engine.send({ kind: "take_lock_off", hung: entry, words: null });
+  else anothers.value = entry;
+}
+async function takeAnothers(words: string): Promise<void> {
+  const hung = anothers.value;
+  anothers.value = null;
+  if (hung !== null) await engine.send({ kind: "take_lock_off", hung, words });
+}
+</script>
+
+<template>
+  <template v-if="over">
+    <board-panel
+      :title="t('engine.inside')"
+      :none="t('engine.inside_none')"
+      :empty="over.inside.length === 0"
+      :hot="over.inside.length > 0"
+      :class="{ large }"
+    >
+      <template v-if="records" #act>
+        <v-btn @click="openEntry">{{ t("engine.enter") }}</v-btn>
+      </template>
+      <div v-for="one in over.inside" :key="one.entry" class="person">
+        <strong class="words" translate="no">{{ one.person }}</strong>
+        <span>
+          {{ t(`engine.space.${one.space}`) }},
+          {{ t("engine.since", { at: whenText(one.since), permit: one.permit, attendant: one.attendant }) }}.
+          {{ t("engine.air", { oxygen: one.oxygen_pct, gas: one.gas_pct }) }}
+        </span>
+        <v-btn
+          v-if="records"
+          class="main"
+          :aria-label="t('engine.leave_name', { name: one.person })"
+          @click="engine.send({ kind: 'leave', entered: one.entry })"
+        >
+          {{ t("engine.leave") }}
+        </v-btn>
+      </div>
+    </board-panel>
+    <board-panel :title="t('engine.locks')" :none="t('engine.locks_none')" :empty="over.locks.length === 0">
+      <template v-if="records" #act>
+        <v-btn @click="hanging = true">{{ t("engine.hang") }}</v-btn>
+      </template>
+      <div v-for="one in over.locks" :key="one.entry" class="person">
+        <strong class="words" translate="no">{{ one.by }}</strong>
+        <span translate="no">{{ one.lock }}, {{ whenText(one.at) }}</span>
+        <v-btn v-if="records" @click="takeOff(one.entry, one.by_id)">{{ t("engine.take_off") }}</v-btn>
+      </div>
+    </board-panel>
+    <form-dialog
+      :open="entering"
+      :title="t('engine.enter_title')"
+      :confirm="t('engine.enter')"
+      :ready="ready"
+      @done="enter"
+      @shut="entering = false"
+    >
+      <choice-field
+        v-model="person"
+        :label="t('engine.enter_who')"
+        :items="people.map((one) => ({ value: one.id, title: one.name, raw: true }))"
+      />
+      <choice-field
+        v-model="space"
+        :label="t('engine.enter_where')"
+        :items="
+          (['crankcase', 'scavenge'] as const).map((value) => ({ value, title: t(`engine.space.${value}`) }))
+        "
+      />
+      <v-text-field v-model="permit" :label="t('engine.enter_permit')" maxlength="60" />
+      <v-text-field v-model="attendant" :label="t('engine.enter_attendant')" maxlength="60" />
+      <v-text-field v-model="oxygen" :label="t('engine.enter_oxygen')" inputmode="decimal" maxlength="6" />
+      <v-text-field v-model="gas" :label="t('engine.enter_gas')" inputmode="decimal" maxlength="6" />
+    </form-dialog>
+    <form-dialog
+      :open="hanging"
+      :title="t('engine.lock_title')"
+      :confirm="t('engine.hang')"
+      :ready="lock.trim() !== ''"
+      @done="hang"
+      @shut="hanging = false"
+    >
+      <v-text-field v-model="lock" :label="t('engine.lock_label')" maxlength="60" />
+    </form-dialog>
+    <reason-dialog
+      :open="anothers !== null"
+      :title="t('engine.lock_other_title')"
+      text=""
+      :label="t('engine.lock_other_label')"
+      :confirm="t('engine.take_off')"
+      :leave="t('ui.cancel')"
+      @done="takeAnothers"
+      @shut="anothers = null"
+    />
+  </template>
+</template>
+
+<style scoped>
+.person {
+  align-items: center;
+  border-top: 1px solid var(--line);
+  display: grid;
+  gap: 2px 12px;
+  grid-template-columns: minmax(0, 1fr) auto;
+  padding: 8px 0;
+}
+
+.person strong {
+  font-size: var(--size-4);
+}
+
+.person span {
+  font-size: var(--size-1);
+  grid-column: 1;
+}
+
+.person .v-btn {
+  grid-column: 2;
+  grid-row: 1 / span 2;
+}
+
+.large .person strong {
+  font-size: var(--size-6);
+}
+
+.large .person span {
+  font-size: var(--size-3);
+}
+</style>
