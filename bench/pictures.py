@@ -73,10 +73,15 @@ class Yard:
         load_history(workshop, digest)
         self.by_id = {r.id: r.hash for r in workshop.registers.revisions() if r.status == "approved"}
         self.all = {r.id: r.hash for r in workshop.registers.revisions()}
+
+    def work_on(self) -> None:
+        """Begin a few runs more, each to stand at a view worth a picture."""
         head = "tarnholt-7l34-head-tighten"
         self.pressure = self.begun(LEAD, 1.5, "unit-2", "head-4", head, lambda c: c.key == "second/lowest")
-        self.length = self.begun(LEAD, 0.2, "unit-2", "head-5", head, lambda c: c.key.startswith("length-before/"))
+        self.length = self.begun(LEAD, 0.2, "unit-4", "head-2", head, lambda c: c.key.startswith("length-before/"))
         off = "corvane-v10-main-loosen"
+        loosen = "tarnholt-7l34-rod-loosen"
+        self.ladder = self.begun(MECHANIC, 1.5, "unit-4", "rod-5", loosen, lambda c: c.key == "free/free/2")
         self.open = self.begun(LEAD, 0.3, "unit-5", "main-2", off, lambda c: c.key.startswith("pairs/"))
         bolts, first = "corvane-v10-head-tighten", "run-down/contact/9"
         self.aged = self.begun(MECHANIC, 12, "unit-5", "head-b", bolts, lambda c: c.key == first, tool="bar")
@@ -103,18 +108,19 @@ class Yard:
         bad = next(name for name in self.all if name.endswith("bad"))
         waiting = self.run_at("unit-2", "head-3")
         yield Taken("berth", "/")
+        yield Taken("engine", "/engine/unit-2")
+        self.work_on()
         yield Taken("bench-pressure", f"/bench/{self.pressure}")
         yield Taken("bench-length", f"/bench/{self.length}", size=(390, 844))
         yield Taken("bench-question", f"/bench/{self.run_at('unit-2', 'head-6')}", who=CHIEF)
         yield Taken("bench-angle", f"/bench/{self.run_at('unit-5', 'head-a')}", size=(800, 1280))
-        yield Taken("bench-ladder", f"/bench/{self.run_at('unit-2', 'rod-5')}")
+        yield Taken("bench-ladder", f"/bench/{self.ladder}")
         yield Taken("bench-metal", f"/bench/{self.open}")
         yield Taken("bench-hand-over", f"/bench/{self.aged}", pressed("h"))
         yield Taken("bench-no-link", f"/bench/{self.length}", link_lost)
         yield Taken("sheet", f"/sheet/{self.length}")
         yield Taken("strips", "/strips")
         yield Taken("gates", "/gates")
-        yield Taken("records", "/records")
         yield Taken("record", f"/records/{waiting}")
         yield Taken("procedure", f"/procedures/{self.by_id['tarnholt-7l34-head-tighten']}")
         yield Taken("procedure-check", f"/procedures/{self.all[bad]}")

@@ -127,7 +127,7 @@ def test_nobody_knows_is_never_taken_for_out_of_the_way() -> None:
 def test_work_under_way_keeps_what_it_relies_on_as_it_is() -> None:
     measuring = busy(ground(UNIT_2, head_4="open", rod_4="open"), "liner-4", "landed", "open")
     found = in_the_way(measuring, Work("head-4", "open", "landed"))
-    assert {(o.why, o.joint) for o in found} >= {("relied_on", "liner-4"), ("rule", "liner-4")}
+    assert {(o.why, o.joint) for o in found} >= {("relied_on", "liner-4"), ("under_way", "liner-4")}
     drawing = busy(ground(UNIT_2, head_4="open"), "rod-4", "closed_up", "open", piston="out")
     assert {(o.why, o.joint) for o in in_the_way(drawing, Work("head-4", "open", "landed"))} >= {("relied_on", "rod-4")}
 

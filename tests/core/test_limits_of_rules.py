@@ -28,9 +28,9 @@ from jorvek.core.run.rules.progress import DebtKind, complete, debts, last_readi
 from jorvek.core.run.rules.ranks import wanted_rank
 from jorvek.core.run.rules.redo import redo_scope
 from jorvek.core.run.rules.rejected import demand_not_rejected
-from jorvek.core.run.views.on_engine import condition_now
 from jorvek.core.run.views.bench import may_strike, status_of
 from jorvek.core.run.views.look_ahead import look_ahead
+from jorvek.core.run.views.on_engine import condition_now
 from jorvek.core.run.views.record import record_of
 from jorvek.core.tools import Tool, check_tool
 from jorvek.core.units import Quantity
@@ -392,7 +392,9 @@ def test_what_ages_is_asked_about_after_its_time_and_not_on_it() -> None:
 def test_a_joint_comes_apart_as_soon_as_the_metal_does_and_is_together_only_once_the_run_is_closed() -> None:
     loosening = PaperRun("tarnholt-7l34-main-loosen")
     assert condition_now(loosening.state) == "closed_up"
-    loosening.play(next(c.key for c in loosening.state.definition.cells if c.means.load == "takes" and c.item == "free"))
+    loosening.play(
+        next(c.key for c in loosening.state.definition.cells if c.means.load == "takes" and c.item == "free")
+    )
     assert condition_now(loosening.state) == "tight", "doors and sensors are off, no nut has moved"
     loosening.play(next(c.key for c in loosening.state.definition.cells if c.kind == "nuts_off"))
     assert condition_now(loosening.state) == "loose"

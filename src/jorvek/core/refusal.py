@@ -45,6 +45,7 @@ Conflict: TypeAlias = Literal[
     "access_own",
     "access_relied_on",
     "access_rule",
+    "access_under_way",
     "access_unknown",
     "aged",
     "already_yours",

@@ -33,10 +33,11 @@ class JointCell(View):
 
     Attributes:
         slot: place along the section, in cylinder pitches.
-        filled: share of the calls done in the newest run, 0 … 1.
+        filled: share of the calls done in the run that is under way, 0 … 1.
         condition: what the joint is like; None where nobody knows.
         home: that is the condition in which the engine runs.
         going: which way the work under way takes it.
+        done: it was apart in this overhaul and is back.
         next: its work is next in the engine's overhaul.
         offers: what can be done with it, in working order.
     """
@@ -51,6 +52,7 @@ class JointCell(View):
     condition: Condition | None
     home: bool
     going: Direction | None
+    done: bool
     next: bool
     run_id: UUID | None
     offers: tuple[Offer, ...]
@@ -250,10 +252,11 @@ def _joint_cell(joint: JointNow, row: RunRow | None, digest: JointDigest | None,
         name=joint.name,
         slot=joint.slot,
         state=state or ("to_do" if joint.offers else "no_procedure"),
-        filled=digest.filled if digest and state else 0.0,
+        filled=digest.filled if digest and joint.under_way else 0.0,
         condition=joint.condition,
         home=joint.home,
         going=joint.going,
+        done=joint.done,
         next=following,
         run_id=row.id if row else None,
         offers=joint.offers,

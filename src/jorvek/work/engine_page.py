@@ -8,7 +8,7 @@ from uuid import UUID
 
 from jorvek.core.engine.layout import Engine
 from jorvek.core.overhaul.log.state import Overhaul, nothing_said
-from jorvek.core.overhaul.rules.isolating import relying
+from jorvek.core.overhaul.rules.isolating import CHECKS, relying
 from jorvek.core.overhaul.rules.standing import ground_of, owed
 from jorvek.core.overhaul.views.engine import (
     CrankView,
@@ -182,7 +182,7 @@ def glance(workshop: Workshop, run_id: UUID) -> EngineGlance:
         engine_id=engine.id,
         overhaul=True,
         isolated=sum(p.lifted is None for p in overhaul.isolations.values()),
-        points=len(now.sheet.isolations),
+        points=sum(p.point not in CHECKS for p in now.sheet.isolations),
         lifted=overhaul.tests[0].test if overhaul.tests else None,
         inside=tuple(i.person.name for i in overhaul.inside),
         under_pressure=tuple(run.label for run in now.runs if run.open and run.under_pressure),

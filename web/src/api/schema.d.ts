@@ -1619,7 +1619,7 @@ export interface components {
              * Why
              * @enum {string}
              */
-            why: "own_condition" | "rule" | "gate" | "unknown" | "relied_on";
+            why: "own_condition" | "rule" | "under_way" | "gate" | "unknown" | "relied_on";
         };
         /**
          * BenchAnswer
@@ -5123,16 +5123,19 @@ export interface components {
          *
          *     Attributes:
          *         slot: place along the section, in cylinder pitches.
-         *         filled: share of the calls done in the newest run, 0 … 1.
+         *         filled: share of the calls done in the run that is under way, 0 … 1.
          *         condition: what the joint is like; None where nobody knows.
          *         home: that is the condition in which the engine runs.
          *         going: which way the work under way takes it.
+         *         done: it was apart in this overhaul and is back.
          *         next: its work is next in the engine's overhaul.
          *         offers: what can be done with it, in working order.
          */
         JointCell: {
             /** Condition */
             condition: ("closed_up" | "tight" | "loose" | "open" | "landed") | null;
+            /** Done */
+            done: boolean;
             /** Filled */
             filled: number;
             /** Going */

@@ -108,18 +108,21 @@ const facts = computed(() =>
           v-for="cell in row.cells"
           :key="cell.key"
           class="cell"
-          :class="[cell.state, { wide: isWide(row), following: cell.next }]"
+          :class="[cell.state, { wide: isWide(row), following: cell.next, done: cell.done }]"
           :style="place(cell)"
           :type="quiet ? undefined : 'button'"
           :aria-label="quiet ? undefined : describe(cell)"
           :title="describe(cell)"
           @click="quiet || $emit('pick', cell)"
         >
-          <condition-mark v-if="!quiet" :condition="cell.condition" />
-          <span class="no figure" translate="no">{{ cell.name }}</span>
+          <span class="tag">
+            <condition-mark v-if="!quiet && engine.overhaul" :condition="cell.condition" />
+            <span class="no figure" translate="no">{{ cell.name }}</span>
+          </span>
           <span v-if="cell.going" class="going" aria-hidden="true">{{
             cell.going === "undone" ? "▲" : "▼"
           }}</span>
+          <span v-else-if="cell.done" class="going" aria-hidden="true">✓</span>
         </component>
       </div>
     </div>
@@ -198,9 +201,10 @@ strong.hot {
 }
 
 .at-narrow .track .cell {
+  inset: auto !important;
   height: 46px;
   min-width: 46px;
-  position: static;
+  position: relative;
   width: auto !important;
 }
 
@@ -250,17 +254,33 @@ button.cell {
   cursor: pointer;
 }
 
-.no {
+/* What a joint is like stands on plain ground, however far its work has filled the cell. */
+.tag {
+  align-items: center;
   background: var(--panel);
+  display: flex;
+  gap: 3px;
+  padding: 2px 3px;
+}
+
+.tag :deep(.mark) {
+  flex: none;
+  height: 22px;
+  width: 22px;
+}
+
+.no {
   font-size: var(--size-2);
   line-height: 1;
-  min-width: 22px;
-  padding: 3px 4px;
+  min-width: 14px;
   text-align: center;
 }
 
-.quiet .no {
+.quiet .tag {
   background: none;
+}
+
+.quiet .no {
   font-size: var(--size-1);
   padding: 0;
 }
@@ -289,10 +309,6 @@ button.cell {
   color: var(--muted);
 }
 
-.cell.no_procedure .no {
-  background: none;
-}
-
 .ends {
   display: flex;
   font-size: var(--size-1);
@@ -312,17 +328,18 @@ h2 a {
   font-weight: 700;
 }
 
-.cell {
-  gap: 4px;
-}
-
 /* Next is a thick foot: it is seen without colour, and under the number that one looks for. */
 .cell.following {
   border-bottom: 6px solid var(--now);
 }
 
 .going {
+  background: var(--panel);
   font-size: var(--size-1);
   line-height: 1;
+  padding: 1px 2px;
+  position: absolute;
+  right: 0;
+  top: 0;
 }
 </style>

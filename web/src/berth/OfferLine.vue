@@ -12,6 +12,14 @@ const departable = computed(
   () => props.mayDepart && props.offer.barriers.length > 0 && props.offer.barriers.every((b) => b.departable),
 );
 
+/** One line a joint: what cannot be let be goes first. */
+const shown = computed(() => {
+  const first = new Map<string, Barrier>();
+  const hardest = [...props.offer.barriers].sort((a, b) => Number(a.departable) - Number(b.departable));
+  for (const barrier of hardest) if (!first.has(barrier.joint)) first.set(barrier.joint, barrier);
+  return [...first.values()];
+});
+
 const conditions = (list: readonly string[]): string =>
   (list.length === 0 ? ["unknown"] : list).map((one) => t(`condition.${one}`)).join(", ");
 function words(barrier: Barrier): string {
@@ -47,8 +55,8 @@ function words(barrier: Barrier): string {
       </i18n-t>
     </p>
     <button
-      v-for="barrier in offer.barriers"
-      :key="barrier.joint + barrier.rule + barrier.why"
+      v-for="barrier in shown"
+      :key="barrier.joint"
       class="barrier"
       type="button"
       @click="$emit('go', barrier.joint)"

@@ -44,6 +44,8 @@ watch(
 
 const variants = computed(() => chosen.value?.document.variants ?? []);
 const options = computed(() => chosen.value?.document.options ?? []);
+/** What decides the numbers, or the way, is asked before the start. */
+const asking = computed(() => chosen.value !== null && variants.value.length + options.value.length > 0);
 const whole = computed(
   () =>
     variants.value.every((key) => observed.value[key.id] !== undefined) &&
@@ -103,13 +105,12 @@ const valuesOf = (key: ProcedureRead["document"]["variants"][number]): string[] 
     <p class="stands words">
       <condition-mark :condition="joint.condition" />
       {{ t(`condition.${joint.condition ?? "unknown"}`) }}
-      <span class="muted">{{
-        t(joint.going ? `berth.going.${joint.going}` : `berth.state.${joint.state}`)
-      }}</span>
+      <span v-if="joint.going" class="muted">{{ t(`berth.going.${joint.going}`) }}</span>
+      <span v-if="joint.state === 'question'" class="muted">{{ t("berth.state.question") }}</span>
     </p>
     <p v-if="joint.state === 'no_procedure'">{{ t("berth.no_procedure") }}</p>
     <problem-note :problem="problem" :unsent="unsent" @again="start" />
-    <template v-if="chosen && variants.length + options.length > 0">
+    <template v-if="chosen && asking">
       <h3 translate="no">{{ chosen.listed.title }}</h3>
       <fieldset v-for="key in variants" :key="key.id">
         <legend class="words">
@@ -141,20 +142,7 @@ const valuesOf = (key: ProcedureRead["document"]["variants"][number]): string[] 
         <v-btn class="main" :disabled="!whole" @click="start">{{ t("bench.start") }}</v-btn>
       </div>
     </template>
-    <div v-else class="row">
-      <v-btn @click="emit('shut')">{{ t("ui.cancel") }}</v-btn>
-      <v-btn v-if="joint.run_id" :to="{ name: 'record', params: { run: joint.run_id } }">
-        {{ t("berth.look") }}
-      </v-btn>
-      <v-btn
-        v-if="joint.run_id && joint.state !== 'closed'"
-        class="main"
-        :to="{ name: 'bench', params: { run: joint.run_id } }"
-      >
-        {{ t("berth.open") }}
-      </v-btn>
-    </div>
-    <template v-if="!chosen || variants.length + options.length === 0">
+    <template v-if="!asking">
       <template v-if="overhaul && !joint.going">
         <offer-line
           v-for="offer in joint.offers"
@@ -176,6 +164,19 @@ const valuesOf = (key: ProcedureRead["document"]["variants"][number]): string[] 
         </v-btn>
       </template>
     </template>
+    <div v-if="!asking" class="row">
+      <v-btn @click="emit('shut')">{{ t("ui.cancel") }}</v-btn>
+      <v-btn v-if="joint.run_id" :to="{ name: 'record', params: { run: joint.run_id } }">
+        {{ t("berth.look") }}
+      </v-btn>
+      <v-btn
+        v-if="joint.run_id && joint.state !== 'closed'"
+        class="main"
+        :to="{ name: 'bench', params: { run: joint.run_id } }"
+      >
+        {{ t("berth.open") }}
+      </v-btn>
+    </div>
     <reason-dialog
       :open="departing !== null"
       :title="t('berth.depart_title')"
@@ -239,7 +240,12 @@ fieldset .v-btn {
 .wide {
   height: auto !important;
   min-height: 64px;
+  padding: 8px 16px;
   white-space: normal;
   width: 100%;
+}
+
+.wide :deep(.v-btn__content) {
+  white-space: normal;
 }
 </style>

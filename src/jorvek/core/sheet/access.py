@@ -50,8 +50,8 @@ class InTheWay:
     """One thing that stands in the way.
 
     Attributes:
-        why: its own condition; a rule of the sheet; a gate; a joint of which nobody knows; work under way that
-            relies on this joint.
+        why: its own condition; a rule of the sheet, of a joint that rests or on which work is under way; a gate; a
+            joint of which nobody knows; work under way that relies on this joint.
         joint: key of the joint that stands in the way.
         stands: conditions in which that one may be.
         wanted: conditions in which it would be out of the way.
@@ -60,7 +60,7 @@ class InTheWay:
         hurts: people are hurt: no departure.
     """
 
-    why: Literal["own_condition", "rule", "gate", "unknown", "relied_on"]
+    why: Literal["own_condition", "rule", "under_way", "gate", "unknown", "relied_on"]
     joint: str
     stands: frozenset[Condition]
     wanted: tuple[Condition, ...]
@@ -180,11 +180,12 @@ def _is_about(ground: Ground, about: WorkOn, work: Work) -> bool:
 def _stands_otherwise(
     ground: Ground, other: JointPlace, wanted: tuple[Condition, ...], rule: Never | Needs
 ) -> Iterator[InTheWay]:
-    stands = ground.stand(other.key).may_be
-    if not stands:
-        yield InTheWay("unknown", other.key, stands, wanted, rule.id, rule.reason, rule.hurts)
-    elif not stands <= set(wanted):
-        yield InTheWay("rule", other.key, stands, wanted, rule.id, rule.reason, rule.hurts)
+    stand = ground.stand(other.key)
+    if not stand.may_be:
+        yield InTheWay("unknown", other.key, stand.may_be, wanted, rule.id, rule.reason, rule.hurts)
+    elif not stand.may_be <= set(wanted):
+        why: Literal["rule", "under_way"] = "rule" if stand.work is None else "under_way"
+        yield InTheWay(why, other.key, stand.may_be, wanted, rule.id, rule.reason, rule.hurts)
 
 
 def _relied_on(ground: Ground, work: Work) -> Iterator[InTheWay]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Final
 
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
@@ -14,6 +15,9 @@ from jorvek.core.rights import Act, Role, demand, may_sign_as
 from jorvek.core.run.log.events import Person
 from jorvek.core.run.views.on_engine import OnEngine
 from jorvek.core.sheet.document import EngineSheet
+
+CHECKS: Final = frozenset({"people", "doors", "barred", "blown_through"})
+"""Points of the order of giving back that nobody shuts: they are seen to on the way."""
 
 
 def isolate(
@@ -52,7 +56,7 @@ def demand_rank(sheet: EngineSheet, point: Isolation, actor: Person) -> None:
         Refusal: ``no_such_point``, ``not_your_point``.
     """
     stated = sheet.point(point)
-    if stated is None:
+    if stated is None or point in CHECKS:
         raise Refusal("no_such_point", point=point)
     wanted = Role(stated.by)
     if not may_sign_as(actor.role, wanted):

@@ -28,6 +28,7 @@ class AskedWork:
 _CODES: dict[str, RefusalCode] = {
     "own_condition": "access_own",
     "rule": "access_rule",
+    "under_way": "access_under_way",
     "gate": "access_gate",
     "unknown": "access_unknown",
     "relied_on": "access_relied_on",
@@ -47,7 +48,7 @@ def demand_access(
     A departure never passes a rule that is marked as hurting people, nor the joint's own condition.
 
     Raises:
-        Refusal: ``access_own``, ``access_rule``, ``access_gate``, ``access_unknown``, ``access_relied_on``;
+        Refusal: ``access_own``, ``access_rule``, ``access_under_way``, ``access_gate``, ``access_unknown``, ``access_relied_on``;
             ``not_your_right`` for a departure.
     """
     if departures:

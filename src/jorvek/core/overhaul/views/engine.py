@@ -13,6 +13,7 @@ from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log.state import Line, Overhaul
 from jorvek.core.overhaul.rules.closing import HoldUp, held_up
 from jorvek.core.overhaul.rules.crank import dead_centres
+from jorvek.core.overhaul.rules.isolating import CHECKS
 from jorvek.core.overhaul.rules.standing import declared_now, ground_of, owed, shown_condition
 from jorvek.core.overhaul.rules.starting import may_be_departed
 from jorvek.core.overhaul.rules.sweep import SweepCode, concerned, in_sweep
@@ -59,7 +60,7 @@ class Barrier(View):
         departable: a lead hand may let it be, by name.
     """
 
-    why: Literal["own_condition", "rule", "gate", "unknown", "relied_on"]
+    why: Literal["own_condition", "rule", "under_way", "gate", "unknown", "relied_on"]
     joint: str
     label: str
     stands: tuple[Condition, ...]
@@ -468,6 +469,8 @@ def _would_bar(ground: Ground, joint: JointNow, other: JointNow) -> bool:
 
 def _points(overhaul: Overhaul, sheet: EngineSheet) -> Iterator[PointNow]:
     for stated in sheet.isolations:
+        if stated.point in CHECKS:
+            continue
         now = overhaul.isolations.get(stated.point)
         yield PointNow(
             point=stated.point,

@@ -30,9 +30,9 @@ from jorvek.core.run.views.calls import Call, Fault, Units, call_of
 from jorvek.core.run.views.claims import ClaimView, claim_views
 from jorvek.core.run.views.drawn import drawn_before
 from jorvek.core.run.views.joint_plan import CellState, Plan, cell_state, open_keys, plan_of
-from jorvek.core.run.views.on_engine import carried_over
 from jorvek.core.run.views.labels import View, step_title
 from jorvek.core.run.views.ladder import Ladder, StuckView, ladder_of, open_stuck
+from jorvek.core.run.views.on_engine import carried_over
 from jorvek.core.run.views.rows import Row, row_of
 
 RunStatus = Literal["call", "elsewhere", "blocked", "paused", "complete", "closed"]

@@ -9,8 +9,8 @@ from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.ageing import ages_of
 from jorvek.core.run.rules.progress import open_cells
 from jorvek.core.run.views.annotations import Owed, owed_views
-from jorvek.core.run.views.on_engine import carried_over
 from jorvek.core.run.views.labels import Label, View, label_of, step_title
+from jorvek.core.run.views.on_engine import carried_over
 from jorvek.core.run.views.rows import Row, row_of
 
 
