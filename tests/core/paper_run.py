@@ -41,9 +41,11 @@ PROCEDURE = read_model(read_yaml((ROOT / "procedures" / "tarnholt-7l34-head-tigh
 ENGINES = {
     e.type: e
     for e in (
-        read_model(read_yaml(p.read_bytes()), Engine) for p in sorted((ROOT / "world" / "engines").glob("*.yaml"))
+        read_model(read_yaml(p.read_bytes()), Engine)
+        for p in sorted((ROOT / "world" / "engines").glob("*.yaml"), reverse=True)
     )
 }
+"""The first engine of each type."""
 ENGINE = read_model(read_yaml((ROOT / "world" / "engines" / "unit-2.yaml").read_bytes()), Engine)
 TOOLS = [read_model(read_yaml(p.read_bytes()), Tool) for p in sorted((ROOT / "world" / "tools").glob("*.yaml"))]
 DEFINITION = define(PROCEDURE)

@@ -218,7 +218,7 @@ def test_an_entering_feeler_holds_the_stage_until_the_nut_is_done_again() -> Non
     run.play("second/feeler/3")
     assert run.record("second/feeler/3", ev.FeelerAnswer(enters=True)).verdict is Verdict.OUT_OF_BAND
     run.record("second/feeler/4", ev.FeelerAnswer(enters=False))
-    assert next_call(run.state) is None
+    assert [cell.key for cell in open_cells(run.state)] == ["relieve/zero"], "nobody waits beside live oil"
     scope = redo_scope(run.state, "second/feeler/3")
     assert scope == ("second/nut/3", "second/lowest", "second/feeler/3")
     run.send(RedoWork(kind="redo", id=uuid4(), cell="second/feeler/3", cells=scope, reason="Nut was cocked"))

@@ -48,8 +48,8 @@ def demand_access(
     A departure never passes a rule that is marked as hurting people, nor the joint's own condition.
 
     Raises:
-        Refusal: ``access_own``, ``access_rule``, ``access_under_way``, ``access_gate``, ``access_unknown``, ``access_relied_on``;
-            ``not_your_right`` for a departure.
+        Refusal: ``access_own``, ``access_rule``, ``access_under_way``, ``access_gate``, ``access_unknown``,
+            ``access_relied_on``; ``not_your_right`` for a departure.
     """
     if departures:
         demand(actor.role, Act.ACCEPT)

@@ -52,12 +52,12 @@ def left_to_engine(state: RunState, cell: Cell, relied_on: tuple[str, ...]) -> e
 
 
 def demand_not_relied_on(state: RunState, cell: Cell, relied_on: tuple[str, ...]) -> None:
-    """Refuse to give back what others on the engine still rely on.
+    """Refuse to give back what others on the engine still rely on, or to see what only shows once it is given back.
 
     Raises:
         Refusal: ``isolation_relied_on``.
     """
-    if relied_on and gives_back(state, cell):
+    if relied_on and may_be_left_to_engine(state, cell):
         raise Refusal("isolation_relied_on", by=_some(relied_on))
 
 

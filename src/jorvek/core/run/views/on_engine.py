@@ -277,11 +277,18 @@ def _drawn(state: RunState) -> Iterator[tuple[str, str]]:
 
 
 def _idle(state: RunState) -> Iterator[str]:
-    """Yield the tools for which every later call that names their role is filled."""
+    """Yield the tools that have been used and have no further call: those of which nobody can tell are not idle."""
+    on_studs = {tool.role for tool in state.definition.procedure.tensioners}
     for tool, key in _drawn(state):
         role = state.definition.by_key[key].tool_role
-        if not any(c.tool_role == role and state.live(c.key) is None for c in state.definition.cells):
+        mine = [c for c in state.definition.cells if c.key != key and _uses(c, role, on_studs)]
+        if mine and all(state.live(c.key) is not None for c in mine):
             yield tool
+
+
+def _uses(cell: Cell, role: str | None, on_studs: set[str]) -> bool:
+    at_studs = role in on_studs and (cell.means.tool != "none" or cell.means.pressure != "none")
+    return at_studs or (role is not None and cell.tool_role == role)
 
 
 def _on_studs(state: RunState) -> Iterator[str]:

@@ -1,0 +1,125 @@
+"""An overhaul on paper: commands decided and folded without any database, and runs as the engine sees them."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+from typing import Any
+from uuid import UUID, uuid4
+
+from jorvek.core.engine.layout import Engine, joints_of
+from jorvek.core.overhaul.log import commands as oc
+from jorvek.core.overhaul.log import events as ov
+from jorvek.core.overhaul.log.fold import advance, begin
+from jorvek.core.overhaul.log.state import Overhaul
+from jorvek.core.overhaul.rules.decide import decide
+from jorvek.core.run.log.events import Person
+from jorvek.core.run.views.on_engine import OnEngine
+from jorvek.core.sheet.default import default_sheet
+from jorvek.core.sheet.document import EngineSheet
+from tests.core.engines import UNIT_2
+from tests.core.paper_run import BRAM, INES, TAM
+
+LIO = Person(id=UUID(int=77), name="Lio Sandvik", role=BRAM.role.__class__.MECHANIC)
+PEOPLE = {p.id: p for p in (BRAM, INES, TAM, LIO)}
+START = datetime(2026, 11, 23, 6, 0, tzinfo=UTC)
+
+
+class PaperOverhaul:
+    """One overhaul, its log, and the runs on its engine."""
+
+    def __init__(self, engine: Engine = UNIT_2, sheet: EngineSheet | None = None, *, as_it_ran: bool = True) -> None:
+        self.sheet = sheet or default_sheet(engine)
+        self.now, self.events = START, list[ov.OverhaulEvent]()
+        self.runs: tuple[OnEngine, ...] = ()
+        self.id = uuid4()
+        self.state: Overhaul
+        self._append(BRAM, ov.Opened(engine=engine, title="Outage"))
+        if as_it_ran:
+            found = {p.key: self.sheet.ladders[p.kind].undone[0] for p in joints_of(engine, self.sheet.joints)}
+            self.say(oc.DeclareConditions(kind="declare_conditions", id=uuid4(), found=found, words="As it ran"))
+
+    def _append(self, by: Person, data: ov.OverhaulData) -> None:
+        self.now += timedelta(minutes=1)
+        event = ov.OverhaulEvent(
+            overhaul_id=self.id,
+            seq=len(self.events) + 1,
+            id=uuid4(),
+            core_version="test",
+            at=self.now,
+            author=by,
+            command="",
+            data=data,
+        )
+        self.events.append(event)
+        self.state = begin(event) if len(self.events) == 1 else advance(self.state, event)
+
+    def say(self, command: oc.OverhaulCommand, by: Person = BRAM, **facts: Any) -> int:
+        """Decide on a command and keep what comes of it; return its sequence."""
+        known = oc.EngineFacts(by, self.now, self.sheet, self.runs, PEOPLE, **facts)
+        self._append(by, decide(self.state, command, known))
+        return self.state.seq
+
+    def isolate(self, *points: str) -> None:
+        """Isolate some points."""
+        for point in points:
+            self.say(oc.Isolate.model_validate({"kind": "isolate", "id": uuid4(), "point": point}))
+
+    def found(self, condition: str, *joints: str) -> int:
+        """Declare some joints."""
+        found = dict.fromkeys(joints, condition)
+        said = {"kind": "declare_conditions", "id": uuid4(), "found": found, "words": "Seen"}
+        return self.say(oc.DeclareConditions.model_validate(said))
+
+    def enter(self, who: Person = LIO, **how: Any) -> int:
+        """Let somebody in."""
+        usual = {"space": "crankcase", "permit": "P-1", "attendant": "Tam", "oxygen_pct": 20.9, "gas_pct": 0.0}
+        return self.say(oc.Enter.model_validate({"kind": "enter", "id": uuid4(), "person": who.id, **usual, **how}))
+
+    def move(self, to: float | None = 90.0, by: Person = BRAM, **how: Any) -> int:
+        """Move the crank."""
+        usual = {"to_deg": to, "way": "ahead", "commander": "Bram", "looked_at": ["sweep"]}
+        return self.say(oc.MoveCrank.model_validate({"kind": "move_crank", "id": uuid4(), **usual, **how}), by)
+
+    def begun(self, joint: str, **what: Any) -> OnEngine:
+        """Put a run on a joint, newest first."""
+        usual: dict[str, Any] = {
+            "run_id": uuid4(),
+            "joint": joint,
+            "label": joint.replace("-", " ").capitalize(),
+            "procedure": f"{joint}-work",
+            "title": "Work",
+            "purpose": "loosen",
+            "begins": "closed_up",
+            "leaves": "open",
+            "condition": "closed_up",
+            "selection": {},
+            "overhaul": self.id,
+            "started": self.now.isoformat(),
+            "open": True,
+            "tools_on": False,
+            "under_pressure": False,
+            "in_sweep": (),
+            "hung": (),
+            "left_on": (),
+            "carried": (),
+            "settled": (),
+            "measured": False,
+            "gates_bad": False,
+            "crank_cell": None,
+            "isolated": {},
+            "restored": {},
+            "drawn": {},
+            "idle": (),
+            "on_studs": (),
+            "by": "Lio Sandvik",
+        }
+        self.now += timedelta(minutes=1)
+        run = OnEngine.model_validate({**usual, **what})
+        self.runs = (run, *self.runs)
+        return run
+
+    def becomes(self, run: OnEngine, **what: Any) -> OnEngine:
+        """Let a run go on."""
+        after = run.model_copy(update=what)
+        self.runs = tuple(after if one.run_id == run.run_id else one for one in self.runs)
+        return after

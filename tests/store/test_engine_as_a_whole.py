@@ -1,0 +1,406 @@
+"""The engine as a whole through the acts of the workshop: one transaction, one lock, what runs ask of each other."""
+
+from __future__ import annotations
+
+from typing import Any
+from uuid import UUID, uuid4
+
+import pytest
+import sqlalchemy as sa
+from pydantic import TypeAdapter
+
+from jorvek.core.overhaul.log import commands as oc
+from jorvek.core.overhaul.log.state import Overhaul
+from jorvek.core.procedure.options import selections
+from jorvek.core.refusal import Refusal
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.cells import Cell
+from jorvek.core.run.log.commands import RecordReading, StrikeReading
+from jorvek.core.run.log.events import RuleDeparted
+from jorvek.core.run.rules.progress import next_call
+from jorvek.local.demo import DEMO_PIN, actor
+from jorvek.local.player import Player
+from jorvek.store import tables as t
+from jorvek.store.verify import verify
+from jorvek.work import overhauls, runs, tools
+from jorvek.work.engine_page import engine_page, glance, sweep_for
+from tests.conftest import World
+from tests.store.test_races import held_open, shelf, together, two_workshops
+
+LOOSEN, LAND, CLOSE = "tarnholt-7l34-head-loosen", "tarnholt-7l34-head-land", "tarnholt-7l34-head-close"
+
+
+def no(act: Any, *args: Any, **kwargs: Any) -> str:
+    with pytest.raises(Refusal) as refused:
+        act(*args, **kwargs)
+    return refused.value.code
+
+
+def overhaul_of(world: World, engine: str = "unit-2") -> Overhaul:
+    found = overhauls.open_on(world.workshop, engine)
+    assert found is not None
+    return found
+
+
+def tell(world: World, who: str, command: dict[str, Any], engine: str = "unit-2", **pins: str) -> Overhaul:
+    parsed: oc.OverhaulCommand = TypeAdapter(oc.OverhaulCommand).validate_python({"id": uuid4(), **command})
+    world.clock.forward(30)
+    snapshot = overhauls.act(
+        world.workshop, actor(world.workshop, who), overhaul_of(world, engine).overhaul_id, parsed, **pins
+    )
+    return snapshot.state
+
+
+def opened(world: World, engine: str = "unit-2", *scope: str) -> UUID:
+    lead = actor(world.workshop, "Bram Okafor")
+    command = overhauls.OpenOverhaul(
+        id=uuid4(), overhaul_id=uuid4(), engine_id=engine, title="Outage", scope=scope, as_it_ran=True
+    )
+    overhauls.open_overhaul(world.workshop, lead, command)
+    return command.overhaul_id
+
+
+def begun(world: World, joint: str, name: str, who: str = "Bram Okafor", **options: str) -> Player:
+    player = world.player(who)
+    player.start("unit-2", joint, shelf(world.workshop, name).hash, options or None, find=False)
+    return player
+
+
+def at(player: Player, until: Any) -> Cell:
+    cell = next_call(player.play(until))
+    assert cell is not None
+    return cell
+
+
+def finished(world: World, player: Player) -> None:
+    chief = actor(world.workshop, "Ines Halloran")
+    while (asked := next_call(player.play())) is not None:
+        assert asked.kind == "hold_point"
+        player.sign(chief, DEMO_PIN)
+    player.close(chief)
+
+
+# ---- opening ---------------------------------------------------------------------------------------------------------
+
+
+def test_a_single_job_opens_a_small_overhaul_with_its_first_start(world: World) -> None:
+    bram = actor(world.workshop, "Lio Sandvik")
+    revision = shelf(world.workshop, LOOSEN)
+    command = runs.StartRun(
+        id=uuid4(), run_id=uuid4(), engine_id="unit-4", joint_key="head-3", procedure_hash=revision.hash
+    )
+    assert no(runs.start_run, world.workshop, bram, command) == "conditions_unknown"
+    assert overhauls.open_on(world.workshop, "unit-4") is None, "what is refused opens nothing"
+    asked = command.model_copy(update={"as_it_ran": True})
+    snapshot = runs.start_run(world.workshop, bram, asked)
+    small = overhaul_of(world, "unit-4")
+    assert small.opened.small
+    assert snapshot.state.started.overhaul == small.overhaul_id
+    assert runs.start_run(world.workshop, bram, asked).state.seq == 1, "the same start again changes nothing"
+    assert len(world.workshop.overhauls.rows()) == 1
+
+
+def test_an_engine_has_one_overhaul_at_a_time_and_a_mechanic_opens_none(world: World) -> None:
+    opened(world)
+    assert no(opened, world) == "engine_taken"
+    command = overhauls.OpenOverhaul(id=uuid4(), overhaul_id=uuid4(), engine_id="unit-5", title="Mine")
+    assert no(overhauls.open_overhaul, world.workshop, actor(world.workshop, "Lio Sandvik"), command) == (
+        "not_your_right"
+    )
+
+
+def test_in_mid_outage_open_runs_are_taken_over_and_go_on_while_the_rest_waits_for_a_word(world: World) -> None:
+    before = world.started()
+    with world.workshop.database.engine.begin() as connection:
+        # As a site has it that worked before there were overhauls.
+        for table in (t.overhaul_event, t.overhaul):
+            connection.execute(table.delete())
+    world.workshop.overhauls._cache.clear()
+    before.play(lambda cell: cell.step == "seat")
+    lead = actor(world.workshop, "Bram Okafor")
+    taking = overhauls.OpenOverhaul(id=uuid4(), overhaul_id=uuid4(), engine_id="unit-2", title="Taken over")
+    overhauls.open_overhaul(world.workshop, lead, taking)
+    assert overhaul_of(world).opened.took_over == (before.run_id,)
+    before.play(lambda cell: cell.step == "tools-off")
+    assert no(begun, world, "head-5", LOOSEN) == "access_own" or no(begun, world, "head-5", LOOSEN) == "access_unknown"
+    tell(world, "Bram Okafor", {"kind": "declare_conditions", "found": {"head-5": "closed_up"}, "words": "Seen"})
+    assert no(begun, world, "head-5", LOOSEN) == "access_unknown", "its liner was not spoken of yet"
+    tell(world, "Bram Okafor", {"kind": "declare_conditions", "found": {"liner-5": "landed"}, "words": "Seen"})
+    begun(world, "head-5", LOOSEN)
+
+
+# ---- access ----------------------------------------------------------------------------------------------------------
+
+
+def test_a_joint_is_begun_from_the_condition_that_its_last_run_left(world: World) -> None:
+    opened(world)
+    assert no(begun, world, "head-4", LAND) == "access_own"
+    finished(world, begun(world, "head-4", LOOSEN))
+    assert no(begun, world, "head-4", "tarnholt-7l34-head-tighten") == "access_own", "it was not landed"
+    finished(world, begun(world, "head-4", LAND))
+    begun(world, "head-4", "tarnholt-7l34-head-tighten")
+    assert no(begun, world, "liner-4", "tarnholt-7l34-liner-draw") == "access_under_way"
+
+
+def test_a_departure_passes_no_rule_that_hurts_and_is_written_into_the_run(world: World) -> None:
+    opened(world)
+    tell(world, "Bram Okafor", {"kind": "declare_conditions", "found": {"main-3": "open"}, "words": "Off on paper"})
+    draw = RuleDeparted(rule="neighbouring-mains", joint="main-3", reason="Only for a look")
+    assert no(_start, world, "Bram Okafor", "main-4", "tarnholt-7l34-main-loosen", draw) == "access_rule"
+    tell(world, "Bram Okafor", {"kind": "declare_conditions", "found": {"rod-3": "open"}, "words": "Open on paper"})
+    rule = RuleDeparted(rule="mains-before-rod", joint="main-3", reason="Trial closing, opened again today")
+    assert no(_start, world, "Bram Okafor", "rod-3", "tarnholt-7l34-rod-tighten") == "access_rule"
+    assert no(_start, world, "Lio Sandvik", "rod-3", "tarnholt-7l34-rod-tighten", rule) == "not_your_right"
+    state = _start(world, "Bram Okafor", "rod-3", "tarnholt-7l34-rod-tighten", rule)
+    assert state.started.departures == (rule,)
+
+
+def _start(world: World, who: str, joint: str, name: str, *departures: RuleDeparted) -> Any:
+    revision = shelf(world.workshop, name)
+    procedure = revision.procedure
+    command = runs.StartRun(
+        id=uuid4(),
+        run_id=uuid4(),
+        engine_id="unit-2",
+        joint_key=joint,
+        procedure_hash=revision.hash,
+        selection=next((way for way in selections(procedure) if way.get("piston") != "in"), {}),
+        observed=tuple(ev.Observed(key=k.id, value=k.values[0], evidence=k.evidence) for k in procedure.variants),
+        departures=departures,
+    )
+    return runs.start_run(world.workshop, actor(world.workshop, who), command).state
+
+
+# ---- made safe once --------------------------------------------------------------------------------------------------
+
+
+def test_what_one_run_made_safe_the_next_is_not_asked_again(world: World) -> None:
+    opened(world)
+    first = begun(world, "head-4", LOOSEN)
+    at(first, lambda cell: cell.kind != "make_safe")
+    isolated = set(overhaul_of(world).isolations)
+    assert {"starting_air", "turning_gear", "fuel"} <= isolated
+    second = begun(world, "head-5", LOOSEN, "Lio Sandvik")
+    state = second.state()
+    held = {one.cell for one in state.started.in_force}
+    made_safe = [c for c in state.definition.cells if c.kind == "make_safe"]
+    assert held == {c.key for c in made_safe}
+    answer = state.live(made_safe[0].key)
+    assert answer is not None
+    assert (answer.by.name, answer.source) == ("Bram Okafor", "engine"), "shown with whoever did it"
+    assert next_call(state).kind != "make_safe"  # type: ignore[union-attr]  # a run that has just begun has a call
+
+
+def test_a_struck_isolation_is_asked_again_where_it_was_made_and_wherever_it_was_relied_on(world: World) -> None:
+    opened(world)
+    first = begun(world, "head-4", LOOSEN)
+    at(first, lambda cell: cell.kind != "make_safe")
+    second = begun(world, "head-5", LOOSEN, "Lio Sandvik")
+    cell = next(c for c in first.state().definition.cells if c.key == "make-safe/fuel")
+    first.send(StrikeReading(kind="strike", id=uuid4(), cell=cell.key, attempt=1, reason="It was the other valve"))
+    assert overhaul_of(world).in_force("fuel") is None
+    asked = next_call(second.state())
+    assert asked is not None
+    assert asked.key == "make-safe/fuel"
+    assert second.state().redos[-1].reason.startswith("The isolation: Bram Okafor")
+
+
+def test_what_others_rely_on_is_not_given_back_by_the_job_that_thought_it_was_the_last(world: World) -> None:
+    opened(world)
+    tell(world, "Bram Okafor", {"kind": "declare_conditions", "found": {"head-2": "open"}, "words": "Off"})
+    tell(world, "Bram Okafor", {"kind": "declare_conditions", "found": {"head-1": "tight"}, "words": "Tight on paper"})
+    for point in ("starting_air", "fuel", "turning_gear", "coolant"):
+        tell(world, "Bram Okafor", {"kind": "isolate", "point": point})
+    closing = begun(world, "head-1", CLOSE)
+    cell = at(closing, lambda cell: cell.kind == "restore")
+    tick = RecordReading(kind="record", id=uuid4(), cell=cell.key, attempt=1, answer=ev.TickAnswer())
+    assert no(runs.act, world.workshop, closing.hands, closing.run_id, tick) == "isolation_relied_on"
+    finished(world, closing)
+    assert {"starting_air", "fuel", "turning_gear", "coolant"} <= set(overhaul_of(world).isolations)
+    owed = [one.text for one in _page(world).owed if one.joint == "Head 1"]
+    assert any("Water outlet" in text for text in owed), "the look under water waits for whoever is last"
+
+
+def test_a_lone_job_gives_everything_back_and_its_engine_can_be_closed(world: World) -> None:
+    opened(world)
+    for name in (LOOSEN, LAND, "tarnholt-7l34-head-tighten", CLOSE):
+        finished(world, begun(world, "head-4", name))
+    assert not overhaul_of(world).isolations, "starting air came back when nothing relied on it any more"
+    page = _page(world)
+    assert not page.owed
+    assert not page.held_up
+    tell(world, "Bram Okafor", {"kind": "close_overhaul"})
+    assert overhauls.open_on(world.workshop, "unit-2") is None
+
+
+def _page(world: World) -> Any:
+    page = engine_page(world.workshop, actor(world.workshop, "Bram Okafor"), "unit-2").overhaul
+    assert page is not None
+    return page
+
+
+# ---- the crank -------------------------------------------------------------------------------------------------------
+
+
+def _two_rods(world: World) -> tuple[Player, Player]:
+    opened(world)
+    first = begun(world, "rod-1", "tarnholt-7l34-rod-loosen", piston="stay")
+    at(first, lambda cell: cell.kind == "crank_position")
+    second = begun(world, "rod-2", "tarnholt-7l34-rod-loosen", "Lio Sandvik", piston="stay")
+    return first, second
+
+
+def test_a_crank_barred_for_one_rod_is_asked_again_of_the_rod_that_relied_on_it(world: World) -> None:
+    first, second = _two_rods(world)
+    at(first, lambda cell: cell.kind not in ("crank_position", "make_safe"))
+    crank = overhaul_of(world).crank
+    assert crank is not None
+    here = crank.angle_deg
+    assert here is not None
+    at(second, lambda cell: cell.kind == "crank_position" and cell.item == "reached")
+    asked = next_call(first.state())
+    assert asked is not None
+    assert asked.means.crank == "still", "nothing has moved yet"
+    assert sweep_for(world.workshop, second.run_id).crank.concerned[0].joint == "Rod 1"  # type: ignore[union-attr]  # it is there
+    second.play(lambda cell: cell.kind not in ("crank_position", "make_safe"))
+    there = overhaul_of(world).crank
+    assert there is not None
+    assert there.angle_deg != pytest.approx(here)
+    state = first.state()
+    reached = next(c for c in state.definition.cells if c.kind == "crank_position" and c.item == "reached")
+    assert state.live(reached.key) is None, "proved at its dead centre, barred away since: it asks again"
+    assert "The crank" in state.redos[-1].reason
+
+
+def test_the_crank_waits_for_whoever_is_inside_from_a_runs_own_call_too(world: World) -> None:
+    first, _ = _two_rods(world)
+    lio = actor(world.workshop, "Lio Sandvik")
+    entry = {"kind": "enter", "person": lio.id, "space": "crankcase", "permit": "P", "attendant": "T"}
+    state = tell(world, "Lio Sandvik", {**entry, "oxygen_pct": 20.9, "gas_pct": 0.0})
+    cell = next_call(first.state())
+    assert cell is not None
+    tick = RecordReading(kind="record", id=uuid4(), cell=cell.key, attempt=1, answer=ev.TickAnswer())
+    assert no(runs.act, world.workshop, first.hands, first.run_id, tick) == "sweep_blocked"
+    assert glance(world.workshop, first.run_id).inside == ("Lio Sandvik",)
+    tell(world, "Tam Pereira", {"kind": "leave", "entered": state.inside[0].seq})
+    runs.act(world.workshop, first.hands, first.run_id, tick)
+
+
+@pytest.mark.parametrize("servers", [1, 2])
+def test_nobody_goes_in_at_the_moment_in_which_the_crank_moves(
+    world: World, monkeypatch: pytest.MonkeyPatch, servers: int
+) -> None:
+    first, second = two_workshops(world) if servers == 2 else (world.workshop, world.workshop)
+    here = opened(world)
+    tell(world, "Bram Okafor", {"kind": "isolate", "point": "turning_gear"})
+    lio, bram = actor(first, "Lio Sandvik"), actor(first, "Bram Okafor")
+    enter = oc.Enter(
+        kind="enter",
+        id=uuid4(),
+        person=lio.id,
+        space="crankcase",
+        permit="P",
+        attendant="Tam",
+        oxygen_pct=20.9,
+        gas_pct=0,
+    )
+    move = oc.MoveCrank(kind="move_crank", id=uuid4(), to_deg=90.0, way="ahead", commander="Bram", looked_at=("sweep",))
+    held_open(monkeypatch, overhauls, "decide")
+    ends = together(lambda: overhauls.act(first, lio, here, enter), lambda: overhauls.act(second, bram, here, move))
+    state = second.overhauls.snapshot(here).state
+    inside, moved = bool(state.inside), state.crank is not None
+    # Whoever is first: either somebody is inside and the crank stands, or it has moved and they went in after that.
+    assert ends in (["done", "sweep_blocked"], ["done", "done"])
+    assert inside
+    assert moved == (ends == ["done", "done"])
+    if moved:
+        kinds = [line.data.kind for line in state.lines]
+        assert kinds.index("crank_moved") < kinds.index("entered")
+
+
+# ---- tools -----------------------------------------------------------------------------------------------------------
+
+
+def test_a_set_on_the_studs_is_not_drawn_elsewhere_and_one_that_lies_idle_is_handed_on(world: World) -> None:
+    opened(world)
+    found = {f"head-{n}": "landed" for n in (3, 4, 6)}
+    tell(world, "Bram Okafor", {"kind": "declare_conditions", "found": found, "words": "Landed on paper"})
+    tighten = "tarnholt-7l34-head-tighten"
+    first = begun(world, "head-3", tighten)
+    draw = at(first, lambda cell: cell.item == "tensioners")
+    first.answer(draw, ev.ToolAnswer(tool_id="HT-52"))
+    second = begun(world, "head-4", tighten, "Lio Sandvik")
+    cell = at(second, lambda cell: cell.item == "tensioners")
+    asked = RecordReading(kind="record", id=uuid4(), cell=cell.key, attempt=1, answer=ev.ToolAnswer(tool_id="HT-52"))
+    assert no(runs.act, world.workshop, second.hands, second.run_id, asked) == "tool_elsewhere"
+    handed = asked.model_copy(update={"id": uuid4(), "answer": ev.ToolAnswer(tool_id="HT-52", handed_on=True)})
+    runs.act(world.workshop, second.hands, second.run_id, handed)
+    assert tools.places(world.workshop)["HT-52"].joint == "Head 4"
+    again = next_call(first.state())
+    assert again is not None
+    assert again.key == draw.key, "head 3 draws another"
+    first.answer(again, ev.ToolAnswer(tool_id="HT-53"))
+    at(first, lambda cell: cell.kind == "tension")
+    third = begun(world, "head-6", tighten)
+    cell = at(third, lambda cell: cell.item == "tensioners")
+    asked = RecordReading(
+        kind="record", id=uuid4(), cell=cell.key, attempt=1, answer=ev.ToolAnswer(tool_id="HT-53", handed_on=True)
+    )
+    assert no(runs.act, world.workshop, third.hands, third.run_id, asked) == "tool_at_work"
+
+
+def test_a_withdrawn_tool_is_not_drawn_and_says_what_it_touched(world: World) -> None:
+    opened(world)
+    tell(world, "Bram Okafor", {"kind": "declare_conditions", "found": {"head-4": "landed"}, "words": "Landed"})
+    lio, ines = actor(world.workshop, "Lio Sandvik"), actor(world.workshop, "Ines Halloran")
+    player = begun(world, "head-4", "tarnholt-7l34-head-tighten")
+    cell = at(player, lambda cell: cell.item == "tensioners")
+    tools.withdraw_tool(world.workshop, lio, "HT-52", "Dropped from the platform")
+    assert no(tools.withdraw_tool, world.workshop, lio, "HT-52", "Again") == "tool_withdrawn"
+    asked = RecordReading(kind="record", id=uuid4(), cell=cell.key, attempt=1, answer=ev.ToolAnswer(tool_id="HT-52"))
+    assert no(runs.act, world.workshop, player.hands, player.run_id, asked) == "tool_withdrawn"
+    assert no(tools.take_tool_back, world.workshop, lio, "HT-52", "Looks good") == "not_your_right"
+    tools.take_tool_back(world.workshop, ines, "HT-52", "Pressed to 1500 bar, no drop")
+    assert no(tools.take_tool_back, world.workshop, ines, "HT-52", "Twice") == "tool_not_withdrawn"
+    runs.act(world.workshop, player.hands, player.run_id, asked)
+    assert [one.joint for one in tools.touched_by(world.workshop, "HT-52")] == ["Head 4"]
+    assert tools.touched_by(world.workshop, "HT-53") == []
+    assert no(tools.touched_by, world.workshop, "HT-99") == "no_such_tool"
+
+
+# ---- the log ---------------------------------------------------------------------------------------------------------
+
+
+def test_an_overhauls_log_is_sealed_like_a_runs_and_a_deleted_event_shows(world: World) -> None:
+    here = opened(world)
+    tell(world, "Bram Okafor", {"kind": "isolate", "point": "fuel"})
+    tell(world, "Bram Okafor", {"kind": "isolate", "point": "gas"} | {"point": "coolant"})
+    assert verify(world.workshop.database).alterations == ()
+    with world.workshop.database.engine.begin() as connection:
+        gone = t.overhaul_event.delete().where(t.overhaul_event.c.seq == 3)
+        connection.execute(gone)
+    found = verify(world.workshop.database).alterations
+    assert [(a.what, a.seq) for a in found] == [(f"overhaul {here}", 3)]
+
+
+def test_the_same_command_again_changes_nothing_and_its_id_belongs_to_it(world: World) -> None:
+    here = opened(world)
+    bram = actor(world.workshop, "Bram Okafor")
+    fuel = oc.Isolate(kind="isolate", id=uuid4(), point="fuel")
+    first = overhauls.act(world.workshop, bram, here, fuel)
+    again = overhauls.act(world.workshop, bram, here, fuel)
+    assert first.state.seq == again.state.seq
+    other = oc.Isolate(kind="isolate", id=fuel.id, point="coolant")
+    assert no(overhauls.act, world.workshop, bram, here, other) == "id_reused"
+    with world.workshop.database.reading() as connection:
+        count = connection.execute(sa.select(sa.func.count()).select_from(t.overhaul_event)).scalar_one()
+    assert count == first.state.seq
+
+
+def test_an_engine_is_handed_over_by_both_pins(world: World) -> None:
+    opened(world)
+    lio = actor(world.workshop, "Lio Sandvik")
+    hand = {"kind": "hand_over_engine", "to": lio.id, "words": "Head 6 stands at zero"}
+    assert no(tell, world, "Bram Okafor", hand, pin=DEMO_PIN) == "pin_needed"
+    state = tell(world, "Bram Okafor", hand, pin=DEMO_PIN, other_pin=DEMO_PIN)
+    assert state.lines[-1].data.kind == "handed_over"
