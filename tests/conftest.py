@@ -8,19 +8,22 @@ from datetime import UTC, datetime
 from itertools import count
 from pathlib import Path
 from tempfile import gettempdir
+from uuid import uuid4
 
 import pytest
 import sqlalchemy as sa
 from argon2 import PasswordHasher
 from hypothesis import settings
 
+from jorvek.core.overhaul.log.commands import DeclareConditions
+from jorvek.core.procedure.metal_parts import Condition
 from jorvek.local.demo import actor, load_world
 from jorvek.local.mariadb import Server, running_server
 from jorvek.local.player import Player, SetClock
 from jorvek.settings import ROOT
 from jorvek.store.database import Database
 from jorvek.store.tables import metadata
-from jorvek.work import people
+from jorvek.work import overhauls, people
 from jorvek.work.workshop import Workshop
 
 # The PINs here are no secret: what takes a quarter of a second on purpose would be most of many a test.
@@ -87,6 +90,15 @@ class World:
 
     def player(self, name: str, seed: int = 1) -> Player:
         return Player(self.workshop, self.clock, actor(self.workshop, name), seed)
+
+    def found(self, engine: str, **joints: Condition) -> None:
+        """Open an overhaul on an engine as it ran, but for the joints that are named: ``head_4="landed"``."""
+        lead, here = actor(self.workshop, "Bram Okafor"), uuid4()
+        opening = overhauls.OpenOverhaul(id=uuid4(), overhaul_id=here, engine_id=engine, title="Outage", as_it_ran=True)
+        overhauls.open_overhaul(self.workshop, lead, opening)
+        found = {joint.replace("_", "-"): condition for joint, condition in joints.items()}
+        said = DeclareConditions(kind="declare_conditions", id=uuid4(), found=found, words="Found so")
+        overhauls.act(self.workshop, lead, here, said)
 
     def started(self, name: str = "Bram Okafor", joint: str = "head-4") -> Player:
         player = self.player(name)

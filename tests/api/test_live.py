@@ -24,14 +24,17 @@ def test_a_listener_hears_of_a_run_once_and_of_its_latest_event(world: World) ->
         for stream in (awake, asleep):
             assert (await anext(stream)).startswith("retry")
         await live._look()
-        heard = [said(await anext(awake)) for _ in range(2)]
-        assert {one["run_id"] for one in heard} == {str(first.run_id), str(second.run_id)}
+        heard = [said(await anext(awake)) for _ in range(3)]
+        assert {one.get("run_id") for one in heard} == {str(first.run_id), str(second.run_id), None}
+        assert [one["seq"] for one in heard if "overhaul_id" in one], "and of the engine on which they are"
         for _ in range(5):
             first.send(Note(kind="note", id=uuid4(), text="Seen"))
             await live._look()
         assert said(await anext(awake)) == {"run_id": str(first.run_id), "seq": first.state().seq}
         # Five events and two runs later the sleeper is told of two runs, each as it stands.
-        late = {str(one["run_id"]): one["seq"] for one in [said(await anext(asleep)) for _ in range(2)]}
+        late = {
+            str(one["run_id"]): one["seq"] for one in [said(await anext(asleep)) for _ in range(3)] if "run_id" in one
+        }
         assert late == {str(run.run_id): run.state().seq for run in (first, second)}
         await live._look()
         assert not any(listener._waiting for listener in live._listeners), "nothing new is told twice"
@@ -50,7 +53,7 @@ def test_what_was_told_long_ago_is_forgotten(world: World) -> None:
         stream = live.stream()
         await anext(stream)
         await live._look()
-        assert len(live._known) == 1
+        assert len(live._known) == 2, "the run and its engine"
         world.clock.forward(60)
         await live._look()
         assert live._known == {}

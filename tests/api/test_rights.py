@@ -162,7 +162,13 @@ def test_nobody_approves_what_they_wrote_or_brought_in(crew: World) -> None:
     assert refused.value.code == "not_approved"
 
 
-OPEN_TO_ALL = {"/api/people", "/api/session", "/api/health", "/api/format/procedure.schema.json"}
+OPEN_TO_ALL = {
+    "/api/people",
+    "/api/session",
+    "/api/health",
+    "/api/format/procedure.schema.json",
+    "/api/format/engine-sheet.schema.json",
+}
 
 
 def test_every_other_route_needs_a_session(crew: World, nobody: TestClient) -> None:

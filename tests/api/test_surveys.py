@@ -64,6 +64,7 @@ def test_gates_stand_along_the_engine_with_what_they_chose(world: World, signed_
 
 def test_a_start_asks_what_decides_the_numbers_and_keeps_a_neighbour_shut(world: World, signed_in: SignedIn) -> None:
     bram = signed_in("Bram Okafor")
+    world.found("unit-5", head_a="open", girdle_all="open")
 
     def start(joint: str, name: str, engine: str = "unit-5", **more: Any) -> tuple[int, str]:
         body = {"id": str(uuid4()), "run_id": str(uuid4()), "engine_id": engine, "joint_key": joint}
@@ -82,5 +83,5 @@ def test_a_start_asks_what_decides_the_numbers_and_keeps_a_neighbour_shut(world:
     assert start("head-a", head, observed=good, selection={"tool": "bar"}) == (200, "")
     main = "corvane-v10-main-loosen"
     assert start("main-2", main) == (200, "")
-    assert start("main-3", main) == (409, "refusal.neighbour_open")
+    assert start("main-3", main) == (409, "refusal.access_under_way")
     assert start("main-4", main) == (200, "")

@@ -114,6 +114,7 @@ def test_a_reading_is_posted_judged_and_shown_and_a_refused_one_writes_nothing(
     world: World, signed_in: SignedIn
 ) -> None:
     bram, anneke = signed_in("Bram Okafor"), signed_in("Anneke Ruhl")
+    world.found("unit-2", head_4="landed")
     run_id = str(uuid4())
     start = {
         "id": str(uuid4()),

@@ -110,6 +110,7 @@ class PaperOverhaul:
             "restored": {},
             "drawn": {},
             "idle": (),
+            "bound": (),
             "on_studs": (),
             "by": "Lio Sandvik",
         }

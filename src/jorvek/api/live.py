@@ -5,28 +5,30 @@ from __future__ import annotations
 import asyncio
 import json
 from collections.abc import AsyncGenerator
-from datetime import timedelta
+from datetime import datetime, timedelta
+from typing import Literal, TypeAlias
 
 from jorvek.work.workshop import DatabaseAwayError, Workshop
 
+Sort: TypeAlias = Literal["run", "engine"]
 POLL_SECONDS = 0.25
 _HEARTBEAT_SECONDS = 10.0
 _LOOK_BACK = timedelta(seconds=15)
 
 
 class _Listener:
-    """What one listener has not been told yet: a run at most once, however slowly it listens."""
+    """What one listener has not been told yet: a log at most once, however slowly it listens."""
 
     def __init__(self) -> None:
-        self._waiting: dict[str, int] = {}
+        self._waiting: dict[tuple[Sort, str], int] = {}
         self._told = asyncio.Event()
 
-    def tell(self, run_id: str, seq: int) -> None:
-        """Have it told of a run; an earlier word about the same run is of no interest any more."""
-        self._waiting[run_id] = seq
+    def tell(self, log: tuple[Sort, str], seq: int) -> None:
+        """Have it told of a run or an engine; an earlier word about the same one is of no interest any more."""
+        self._waiting[log] = seq
         self._told.set()
 
-    async def news(self) -> dict[str, int]:
+    async def news(self) -> dict[tuple[Sort, str], int]:
         """Return what there is to tell, once there is something."""
         await self._told.wait()
         self._told.clear()
@@ -35,7 +37,7 @@ class _Listener:
 
 
 class Live:
-    """Tells listeners which run has reached which event.
+    """Tells listeners which run, and which engine's overhaul, has reached which event.
 
     No broker is needed: every process polls the database, so a second process or machine
     sees the same. What is sent is only *that* a run went on; screens fetch the state.
@@ -44,7 +46,7 @@ class Live:
     def __init__(self, workshop: Workshop) -> None:
         self._workshop = workshop
         self._listeners: set[_Listener] = set()
-        self._known: dict[str, int] = {}
+        self._known: dict[tuple[Sort, str], int] = {}
 
     async def run(self) -> None:
         """Poll until cancelled."""
@@ -56,15 +58,22 @@ class Live:
     async def _look(self) -> None:
         since = self._workshop.clock() - _LOOK_BACK
         try:
-            heads = await asyncio.to_thread(self._workshop.registers.heads_since, since)
+            heads = await asyncio.to_thread(self._heads_since, since)
         except DatabaseAwayError:
             return  # the next look tries again; listeners see their own requests fail meanwhile
-        for run_id, seq in heads.items():
-            if self._known.get(run_id) != seq:
+        for log, seq in heads.items():
+            if self._known.get(log) != seq:
                 for listener in self._listeners:
-                    listener.tell(run_id, seq)
+                    listener.tell(log, seq)
         # A run that nobody worked on of late comes back only with another number.
         self._known = dict(heads)
+
+    def _heads_since(self, since: datetime) -> dict[tuple[Sort, str], int]:
+        registers = self._workshop.registers
+        heads: dict[tuple[Sort, str], int] = {}
+        heads |= {("run", log): seq for log, seq in registers.heads_since(since).items()}
+        heads |= {("engine", log): seq for log, seq in registers.overhaul_heads_since(since).items()}
+        return heads
 
     async def stream(self) -> AsyncGenerator[str]:
         """Yield server-sent events until the listener goes."""
@@ -78,7 +87,8 @@ class Live:
                 except TimeoutError:
                     yield ": here\n\n"
                 else:
-                    for run_id, seq in news.items():
-                        yield f"event: run\ndata: {json.dumps({'run_id': run_id, 'seq': seq})}\n\n"
+                    for (sort, log), seq in news.items():
+                        name = "run_id" if sort == "run" else "overhaul_id"
+                        yield f"event: {sort}\ndata: {json.dumps({name: log, 'seq': seq})}\n\n"
         finally:
             self._listeners.discard(listener)

@@ -21,7 +21,7 @@ from pydantic import BaseModel
 from sqlalchemy.exc import IntegrityError
 
 from jorvek.core.canonical import canonical_text, sha256_hex
-from jorvek.core.refusal import Refusal, RefusalCode
+from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.commands import CommandBase, command_digest
 from jorvek.core.run.log.events import Person
 from jorvek.store.database import Database
@@ -116,7 +116,6 @@ class EventLog(ABC, Generic[StateT, EventT, DataT]):
         events: table with its events.
         owner: column of ``events`` that names the log.
         held_by: column of ``heads`` that is empty once the log is closed.
-        no_such: refusal for a log that is not there.
         cached: how many are kept in memory.
     """
 
@@ -127,12 +126,11 @@ class EventLog(ABC, Generic[StateT, EventT, DataT]):
         events: sa.Table,
         owner: str,
         held_by: str,
-        no_such: RefusalCode,
         cached: int = 256,
     ) -> None:
         self._db = database
         self._heads, self._events = heads, events
-        self._owner, self._no_such = owner, no_such
+        self._owner = owner
         self._cache: OrderedDict[UUID, LogSnapshot[StateT]] = OrderedDict()
         self._cached_logs = cached
         self._lock = Lock()
@@ -156,6 +154,10 @@ class EventLog(ABC, Generic[StateT, EventT, DataT]):
     @abstractmethod
     def _parse(self, body: str) -> EventT:
         """Return an event from its text; raises ``ValueError`` where it is none."""
+
+    @abstractmethod
+    def _missing(self, log_id: UUID) -> Refusal:
+        """Return the refusal for a log that is not there."""
 
     @abstractmethod
     def _begin(self, connection: sa.Connection, event: EventT) -> StateT:
@@ -337,7 +339,7 @@ class EventLog(ABC, Generic[StateT, EventT, DataT]):
     def _load(self, connection: sa.Connection, log_id: UUID) -> LogSnapshot[StateT]:
         head = connection.execute(self._read_head, {"log_id": str(log_id)}).first()
         if head is None:
-            raise Refusal(self._no_such, run=str(log_id))
+            raise self._missing(log_id)
         held = self._cached(log_id)
         if held is not None and (held.state.seq, held.head_hash) == (head.head_seq, head.head_hash):
             return held

@@ -40,10 +40,13 @@ class OverhaulLog(EventLog[Overhaul, ov.OverhaulEvent, ov.OverhaulData]):
     """Reads and appends events of overhauls."""
 
     def __init__(self, database: Database) -> None:
-        super().__init__(database, t.overhaul, t.overhaul_event, "overhaul_id", "open_engine", "no_such_overhaul", 64)
+        super().__init__(database, t.overhaul, t.overhaul_event, "overhaul_id", "open_engine", 64)
 
     def _parse(self, body: str) -> ov.OverhaulEvent:
         return ov.OverhaulEvent.model_validate_json(body)
+
+    def _missing(self, log_id: UUID) -> Refusal:
+        return Refusal("no_such_overhaul", overhaul=str(log_id))
 
     def _begin(self, connection: sa.Connection, event: ov.OverhaulEvent) -> Overhaul:
         return begin(event)

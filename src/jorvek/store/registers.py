@@ -382,10 +382,17 @@ class Registers:
             return [_run(row) for row in rows]
 
     def heads_since(self, since: datetime) -> dict[str, int]:
-        """Return id and newest sequence of every run and every overhaul changed since a time."""
-        of = [sa.select(h.c.id, h.c.head_seq).where(h.c.changed_at >= since) for h in (t.run, t.overhaul)]
+        """Return run id and newest sequence of every run changed since a time."""
+        return self._heads_of(t.run, since)
+
+    def overhaul_heads_since(self, since: datetime) -> dict[str, int]:
+        """Return id and newest sequence of every overhaul changed since a time."""
+        return self._heads_of(t.overhaul, since)
+
+    def _heads_of(self, heads: sa.Table, since: datetime) -> dict[str, int]:
+        query = sa.select(heads.c.id, heads.c.head_seq).where(heads.c.changed_at >= since)
         with self.db.reading() as connection:
-            return {row.id: row.head_seq for row in connection.execute(sa.union_all(*of))}
+            return {row.id: row.head_seq for row in connection.execute(query)}
 
     def _write(self, statement: sa.Executable) -> None:
         self.db.transact(lambda connection: connection.execute(statement))

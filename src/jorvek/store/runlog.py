@@ -31,11 +31,14 @@ class RunLog(EventLog[RunState, ev.Event, ev.EventData]):
     """Reads and appends events of runs."""
 
     def __init__(self, database: Database, definition_of: DefinitionOf, cached_runs: int = 256) -> None:
-        super().__init__(database, t.run, t.event, "run_id", "open_joint", "no_such_run", cached_runs)
+        super().__init__(database, t.run, t.event, "run_id", "open_joint", cached_runs)
         self._definition_of = definition_of
 
     def _parse(self, body: str) -> ev.Event:
         return ev.Event.model_validate_json(body)
+
+    def _missing(self, log_id: UUID) -> Refusal:
+        return Refusal("no_such_run", run=str(log_id))
 
     def _begin(self, connection: sa.Connection, event: ev.Event) -> RunState:
         data = event.data

@@ -21,12 +21,20 @@ from jorvek.work.workshop import Workshop
 
 
 class ToolPlace(View):
-    """Where a tool is: the run that drew it."""
+    """Where a tool is: the run that drew it.
+
+    Attributes:
+        bound: it sits on studs in that work, or shows their pressure: it is handed on by name. A blade, a
+            thermometer, a length gauge goes from hand to hand.
+        at_work: it sits there now.
+        idle: that work has no further call for it.
+    """
 
     run_id: UUID
     engine: str
     joint: str
     by: str
+    bound: bool
     at_work: bool
     idle: bool
 
@@ -81,6 +89,7 @@ def places(workshop: Workshop) -> dict[str, ToolPlace]:
                 engine=engine,
                 joint=run.label,
                 by=run.by,
+                bound=tool in run.bound,
                 at_work=tool in run.on_studs,
                 idle=tool in run.idle,
             )
@@ -202,7 +211,7 @@ def demand_tool_free(workshop: Workshop, run_id: UUID, answer: ToolAnswer) -> No
     """
     demand_not_withdrawn(workshop, answer.tool_id)
     place = places(workshop).get(answer.tool_id)
-    if place is None or place.run_id == run_id or place.idle:
+    if place is None or place.run_id == run_id or place.idle or not place.bound:
         return
     where = {"tool": answer.tool_id, "joint": f"{place.engine} · {place.joint}", "by": place.by}
     if place.at_work:
@@ -218,7 +227,7 @@ def let_go(workshop: Workshop, run_id: UUID, answer: ToolAnswer, command: Comman
     """
     for _, run in _open_runs(workshop):
         cell = run.drawn.get(answer.tool_id)
-        if cell is None or run.run_id == run_id or answer.tool_id in run.idle:
+        if cell is None or run.run_id == run_id or answer.tool_id not in run.bound or answer.tool_id in run.idle:
             continue
         gone = ReopenForEngine(
             id=uuid5(command.id, str(run.run_id)),

@@ -10762,10 +10762,18 @@ export interface components {
         /**
          * ToolPlace
          * @description Where a tool is: the run that drew it.
+         *
+         *     Attributes:
+         *         bound: it sits on studs in that work, or shows their pressure: it is handed on by name. A blade, a
+         *             thermometer, a length gauge goes from hand to hand.
+         *         at_work: it sits there now.
+         *         idle: that work has no further call for it.
          */
         ToolPlace: {
             /** At Work */
             at_work: boolean;
+            /** Bound */
+            bound: boolean;
             /** By */
             by: string;
             /** Engine */

@@ -21,7 +21,7 @@ const barred = (tool: ToolNow): boolean => tool.withdrawn !== null || tool.place
 function placeWords(tool: ToolNow): string {
   if (tool.withdrawn !== null)
     return t("tools.withdrawn", { by: tool.withdrawn_by ?? "", words: tool.withdrawn });
-  if (tool.place === null || tool.place.idle) return "";
+  if (tool.place === null || tool.place.idle || !tool.place.bound) return "";
   const at = { joint: `${tool.place.engine} · ${tool.place.joint}`, by: tool.place.by };
   return tool.place.at_work ? t("tools.on_studs", at) : t("tools.hand_on", at);
 }

@@ -163,7 +163,7 @@ export function provideActions(): Actions {
   }
 
   /** Drawing a tool that lies at another joint hands it on by name. */
-  const handedOn = (tool: ToolNow): boolean => tool.place !== null && !tool.place.idle;
+  const handedOn = (tool: ToolNow): boolean => tool.place !== null && tool.place.bound && !tool.place.idle;
 
   async function draw(tool: ToolNow): Promise<void> {
     if (tool.out_of_date) dialog.value = { kind: "override", tool };

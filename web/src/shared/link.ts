@@ -3,8 +3,10 @@ import { computed, ref, watch } from "vue";
 import { onAnswer } from "@/api/client";
 import { useSession } from "./session";
 
+/** A run, or an engine's overhaul, has gone on. */
 interface Advance {
-  run_id: string;
+  run_id?: string;
+  overhaul_id?: string;
   seq: number;
 }
 
@@ -13,7 +15,7 @@ export const useLink = defineStore("link", () => {
   const session = useSession();
   /** The live channel stands. */
   const open = ref(false);
-  /** Which run went on last. */
+  /** What went on last. */
   const newest = ref<Advance | null>(null);
   /** The server did not answer; this tablet goes by what it knows until all that waits on it is sent. */
   const lost = ref(false);
@@ -41,9 +43,11 @@ export const useLink = defineStore("link", () => {
     source.onerror = (): void => {
       open.value = false;
     };
-    source.addEventListener("run", (event: MessageEvent<string>) => {
+    const heard = (event: MessageEvent<string>): void => {
       newest.value = JSON.parse(event.data) as Advance;
-    });
+    };
+    source.addEventListener("run", heard);
+    source.addEventListener("engine", heard);
   }
 
   function shut(): void {

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.standing import ground_of
 from jorvek.core.procedure.steps import MakeSafeStep
-from jorvek.core.refusal import Refusal, RefusalCode
+from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
 from jorvek.core.run.log.definition import Definition
 from jorvek.core.run.log.events import InForce, Person, RuleDeparted
@@ -23,16 +23,6 @@ class AskedWork:
 
     label: str
     work: Work
-
-
-_CODES: dict[str, RefusalCode] = {
-    "own_condition": "access_own",
-    "rule": "access_rule",
-    "under_way": "access_under_way",
-    "gate": "access_gate",
-    "unknown": "access_unknown",
-    "relied_on": "access_relied_on",
-}
 
 
 def demand_access(
@@ -70,15 +60,26 @@ def _departed(one: InTheWay, departures: tuple[RuleDeparted, ...]) -> bool:
 
 def refusal_of(ground: Ground, label: str, one: InTheWay) -> Refusal:
     """Return the refusal that one thing in the way leads to."""
-    place = ground.by_key[one.joint]
-    return Refusal(
-        _CODES[one.why],
-        joint=label,
-        other=place.label,
-        stands=", ".join(sorted(one.stands)),
-        wanted=", ".join(one.wanted),
-        reason=one.reason,
-    )
+    said = {
+        "joint": label,
+        "other": ground.by_key[one.joint].label,
+        "stands": ", ".join(sorted(one.stands)),
+        "wanted": ", ".join(one.wanted),
+        "reason": one.reason,
+    }
+    match one.why:
+        case "own_condition":
+            return Refusal("access_own", **said)
+        case "rule":
+            return Refusal("access_rule", **said)
+        case "under_way":
+            return Refusal("access_under_way", **said)
+        case "gate":
+            return Refusal("access_gate", **said)
+        case "unknown":
+            return Refusal("access_unknown", **said)
+        case "relied_on":
+            return Refusal("access_relied_on", **said)
 
 
 def in_force_for(overhaul: Overhaul, definition: Definition) -> tuple[InForce, ...]:

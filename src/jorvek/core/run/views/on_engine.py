@@ -73,7 +73,8 @@ class OnEngine(View):
         restored: points that it gave back, with the call of each.
         drawn: tools that it drew, by number, with the call of each.
         idle: tools that it drew and has no further call for.
-        on_studs: tools that sit on studs now, and the gauges that show their pressure.
+        bound: tools that sit on studs in it, and the gauges that show their pressure: such a tool is in one place.
+        on_studs: those of them that sit there now.
         by: who works on it.
     """
 
@@ -104,6 +105,7 @@ class OnEngine(View):
     restored: dict[Isolation, str]
     drawn: dict[str, str]
     idle: tuple[str, ...]
+    bound: tuple[str, ...]
     on_studs: tuple[str, ...]
     by: str
 
@@ -127,7 +129,7 @@ def on_engine(run_id: UUID, state: RunState) -> OnEngine:
         overhaul=started.overhaul,
         started=state.started_at.isoformat(),
         open=is_open,
-        tools_on=any(d.kind is DebtKind.TOOL_ON for d in debts(state)),
+        tools_on=_any_on(state),
         under_pressure=is_open and metal.pressure,
         in_sweep=_parts(script, metal, lambda p: p.means.in_sweep and metal.fitted(p.id)),
         hung=_parts(script, metal, lambda p: metal.where(p.id) == "hung"),
@@ -141,7 +143,8 @@ def on_engine(run_id: UUID, state: RunState) -> OnEngine:
         restored=dict(_points(state, RestoreStep)),
         drawn=dict(_drawn(state)),
         idle=tuple(_idle(state)),
-        on_studs=tuple(_on_studs(state)) if is_open else (),
+        bound=tuple(_bound(state)),
+        on_studs=tuple(_bound(state)) if is_open and _any_on(state) else (),
         by=state.watches[-1].by.name,
     )
 
@@ -291,9 +294,11 @@ def _uses(cell: Cell, role: str | None, on_studs: set[str]) -> bool:
     return at_studs or (role is not None and cell.tool_role == role)
 
 
-def _on_studs(state: RunState) -> Iterator[str]:
-    if not any(d.kind is DebtKind.TOOL_ON for d in debts(state)):
-        return
+def _any_on(state: RunState) -> bool:
+    return any(d.kind is DebtKind.TOOL_ON for d in debts(state))
+
+
+def _bound(state: RunState) -> Iterator[str]:
     roles = {tool.role for tool in state.definition.procedure.tensioners}
     for cell in state.definition.cells:
         live = state.live(cell.key)

@@ -116,6 +116,8 @@ def _plain_call(state: RunState, cell: Cell, looking: Looking) -> Call:
         signed=False,
         as_stretch=False,
         may_leave_out=False,
+        for_engine=False,
+        turns_crank=False,
         photograph=False,
         photos=0,
         done=sum(state.live(c.key) is not None for c in peers),
