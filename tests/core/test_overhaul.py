@@ -355,20 +355,6 @@ def test_an_unknown_joint_an_open_run_and_a_bad_gate_keep_it_open() -> None:
     assert all(h.why == "joint_not_closed" for h in held_up(bare.state, facts))
 
 
-def test_running_hours_never_run_back() -> None:
-    engine = PaperOverhaul()
-
-    def read(hours: float, day: int) -> oc.ReadHours:
-        return oc.ReadHours.model_validate(
-            {"kind": "read_hours", "id": uuid4(), "hours": hours, "on": f"2026-11-{day}"}
-        )
-
-    engine.say(read(18412, 20))
-    engine.say(read(18412, 21))
-    assert no(lambda: engine.say(read(18411, 22))) == "hours_run_back"
-    assert no(lambda: engine.say(read(18500, 20))) == "hours_run_back"
-
-
 def test_an_engine_is_handed_over_by_two_signatures() -> None:
     engine = PaperOverhaul()
 

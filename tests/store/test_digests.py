@@ -100,7 +100,7 @@ def test_a_reading_and_a_question_to_a_closed_run_are_seen_at_once(world: World)
         home = berth.berth(each, actor(each, "Lio Sandvik"))
         assert [(w.joint, w.title) for w in home.waiting if w.what == "sister"] == [("Head 4", "Dirt under the nut")]
         (unit_2,) = (engine for engine in home.engines if engine.id == "unit-2")
-            states = {joint.label: joint.state for joint in unit_2.joints}
+        states = {joint.label: joint.state for joint in unit_2.joints}
         assert states["Head 4"] == "question"
 
 
@@ -117,7 +117,7 @@ def test_what_does_not_fit_or_another_program_worked_out_is_not_believed(
         listed = sa.select(sa.func.count()).select_from(t.run_digest).where(t.run_digest.c.name.not_in(STARTING))
         count = connection.execute(listed).scalar_one()
         connection.execute(t.run_digest.update().values(body="{}"))
-    assert count == 2 * 5, "five kinds of list"
+    assert count == 2 * 6, "six kinds of list"
     assert everything(again(world)) == told, "a damaged one is worked out again"
     with world.workshop.database.engine.begin() as connection:
         connection.execute(t.run_digest.update().values(head_hash="0" * 64))

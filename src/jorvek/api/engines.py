@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Annotated, Any
 from uuid import UUID
 
@@ -12,7 +13,7 @@ from jorvek.api.problems import documented
 from jorvek.api.session import Actor, Shop
 from jorvek.core.overhaul.log.commands import OverhaulCommand
 from jorvek.core.sheet.document import EngineSheet
-from jorvek.work import engine_page, overhauls, sheets
+from jorvek.work import engine_page, overhauls, sheets, upkeep
 
 router = APIRouter(prefix="/api", tags=["engines"])
 _READ = documented(401, 404, 422, 503)
@@ -33,6 +34,33 @@ class OverhaulEnvelope(BaseModel):
 def read_engine(shop: Shop, actor: Actor, engine_id: EngineId) -> engine_page.EnginePage:
     """Return the page of an engine."""
     return engine_page.engine_page(shop, actor, engine_id)
+
+
+class ReadHours(BaseModel):
+    """Running hours as read, with their date."""
+
+    hours: Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)]
+    on: date
+
+
+class FollowedUp(BaseModel):
+    """What was found, and how."""
+
+    words: Annotated[str, Field(min_length=1, max_length=1000, pattern=r"\S")]
+
+
+@router.post("/engines/{engine_id}/hours", status_code=204, responses=_WRITE)
+def read_hours(shop: Shop, actor: Actor, engine_id: EngineId, body: ReadHours) -> None:
+    """Enter running hours as read."""
+    upkeep.read_hours(shop, actor, engine_id, body.hours, body.on)
+
+
+@router.post("/runs/{run_id}/follow-ups/{step}", status_code=204, responses=_WRITE)
+def follow_up(
+    shop: Shop, actor: Actor, run_id: UUID, step: Annotated[str, Path(max_length=80)], body: FollowedUp
+) -> None:
+    """Say that work which a run had asked for later was done."""
+    upkeep.follow_up(shop, actor, run_id, step, body.words)
 
 
 @router.post("/overhauls", responses=_WRITE)

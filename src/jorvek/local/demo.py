@@ -14,10 +14,11 @@ from jorvek.core.procedure.parts import Isolation
 from jorvek.core.rights import Role
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Ask
-from jorvek.core.run.log.commands import DecideStuck, GiveReason, Note, ReportStuck, StrikeReading, TryPressure
+from jorvek.core.run.log.commands import Accept, DecideStuck, GiveReason, Note, ReportStuck, StrikeReading, TryPressure
 from jorvek.core.run.rules.progress import next_call
 from jorvek.local.player import Player, SetClock
 from jorvek.work import library, overhauls, people, sheets
+from jorvek.work.upkeep import read_hours
 from jorvek.work.workshop import Workshop
 
 DEMO_PIN = "340160"
@@ -154,10 +155,15 @@ class Outage:
         overhauls.act(lead.workshop, lead.hands, overhaul, said)
 
     def _unit_2_opened(self) -> None:
+        read_hours(
+            self._player(24 * 9 + 1, "Bram Okafor", 1).workshop,
+            actor(self.workshop, "Bram Okafor"),
+            "unit-2",
+            18412,
+            (self.now - timedelta(days=9)).date(),
+        )
         every = [f"{kind}-{n}" for kind in ("head", "liner", "rod") for n in range(1, 8)]
         lead, overhaul = self._open("unit-2", "Autumn outage", 24 * 9, *every, "main-3", "main-5")
-        hours = oc.ReadHours(kind="read_hours", id=uuid4(), hours=18412, on=lead.clock().date())
-        overhauls.act(lead.workshop, lead.hands, overhaul, hours)
         lead.clock.forward(24 * 3600)
         self._find(
             lead,
@@ -258,7 +264,9 @@ class Outage:
         )
         state = loosened.play(lambda cell: cell.key == "all-free/free/6")
         loosened.answer(state.definition.by_key["all-free/free/6"], ev.ValueAnswer(text="620", unit="bar"))
-        loosened.play()
+        words = "Came free low; its stud is measured before it goes back."
+        loosened.send(Accept(kind="accept", id=uuid4(), cell="all-free/free/6", attempt=1, reason=words))
+        loosened.play(lambda cell: cell.kind in ("nuts_off", "lift"))
         cover = self._begin(
             "Dessa Marlow", 2.5, 12, ("grey-plover", "head-2"), "ulvane-5x46-cover-tighten", tools="four"
         )

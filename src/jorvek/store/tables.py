@@ -215,3 +215,28 @@ tool_standing = sa.Table(
     **_OPTIONS,
 )
 """That a tool was withdrawn, or taken back after it was checked; the newest row holds."""
+
+engine_hours = sa.Table(
+    "engine_hours",
+    metadata,
+    sa.Column("id", sa.BigInteger, primary_key=True, autoincrement=True),
+    sa.Column("engine_id", _text(60), sa.ForeignKey("engine.id"), nullable=False),
+    sa.Column("hours", sa.Double, nullable=False),
+    sa.Column("on", sa.Date, nullable=False),
+    sa.Column("by_id", _text(36), sa.ForeignKey("person.id"), nullable=False),
+    sa.Column("at", UtcDateTime, nullable=False),
+    **_OPTIONS,
+)
+"""Running hours as read, with their date; the newest row holds."""
+
+follow_up_done = sa.Table(
+    "follow_up_done",
+    metadata,
+    sa.Column("run_id", _text(36), sa.ForeignKey("run.id"), primary_key=True),
+    sa.Column("step", _text(80), primary_key=True),
+    sa.Column("words", _text(1000), nullable=False),
+    sa.Column("by_id", _text(36), sa.ForeignKey("person.id"), nullable=False),
+    sa.Column("at", UtcDateTime, nullable=False),
+    **_OPTIONS,
+)
+"""That work which a run had asked for later was done."""

@@ -20,6 +20,7 @@ from jorvek.core.run.views.labels import View, step_title
 from jorvek.store.digests import Digest
 from jorvek.store.registers import RevisionHead, RunRow
 from jorvek.work.engine_page import whole_engine
+from jorvek.work.upkeep import DueWork, due_work
 from jorvek.work.workshop import Workshop
 
 RunJointState = Literal["under_way", "question", "closed"]
@@ -126,6 +127,7 @@ class Berth(View):
     engines: tuple[EngineStrip, ...]
     waiting: tuple[Waiting, ...]
     due: tuple[Due, ...]
+    later: tuple[DueWork, ...]
     on_engine: tuple[OnEngine, ...]
 
 
@@ -207,6 +209,7 @@ def berth(workshop: Workshop, actor: Person) -> Berth:
             *(w for row in rows for w in _claims(row.id, digests[row.id], actor)),
         ),
         due=_due(workshop),
+        later=tuple(due_work(workshop)),
         on_engine=tuple(_on_engine(run_id, state) for run_id, state in open_states),
     )
 

@@ -161,6 +161,7 @@ def _open(workshop: Workshop, actor: Person, command: OpenOverhaul, engine: Engi
         scope=command.scope,
         took_over=tuple(run.run_id for run in runs if run.open),
         small=small,
+        hours=next((read.hours for read in reversed(workshop.upkeep.hours(engine.id))), engine.running_hours),
     )
     stamp = Stamp(actor, workshop.clock())
     snapshot = workshop.overhauls.open(command.overhaul_id, opened, command, stamp)

@@ -17,6 +17,7 @@ from jorvek.store.registers import Registers, definition_of
 from jorvek.store.runlog import RunLog
 from jorvek.store.sheets import Sheets
 from jorvek.store.toolstanding import ToolStandings
+from jorvek.store.upkeep import Upkeep
 
 __all__ = ["DatabaseAwayError", "DatabaseFullError", "Workshop", "system_clock"]
 
@@ -68,6 +69,11 @@ class Workshop:
     def tool_standings(self) -> ToolStandings:
         """Which tools are withdrawn."""
         return ToolStandings(self.database)
+
+    @cached_property
+    def upkeep(self) -> Upkeep:
+        """Running hours and follow-ups."""
+        return Upkeep(self.database)
 
     @cached_property
     def digests(self) -> Digests:

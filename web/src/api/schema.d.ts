@@ -44,6 +44,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/engines/{engine_id}/hours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Hours
+         * @description Enter running hours as read.
+         */
+        post: operations["read_hours_api_engines__engine_id__hours_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/format/engine-sheet.schema.json": {
         parameters: {
             query?: never;
@@ -546,6 +566,26 @@ export interface paths {
         get: operations["read_glance_api_runs__run_id__engine_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/follow-ups/{step}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Follow Up
+         * @description Say that work which a run had asked for later was done.
+         */
+        post: operations["follow_up_api_runs__run_id__follow_ups__step__post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1725,6 +1765,8 @@ export interface components {
             due: components["schemas"]["Due"][];
             /** Engines */
             engines: components["schemas"]["EngineStrip"][];
+            /** Later */
+            later: components["schemas"]["DueWork"][];
             /** On Engine */
             on_engine: components["schemas"]["OnEngine"][];
             /** Waiting */
@@ -3200,6 +3242,41 @@ export interface components {
             tool: string;
         };
         /**
+         * DueWork
+         * @description Work of a later day on an engine, as it stands now.
+         *
+         *     Attributes:
+         *         hours_left: running hours to go, below zero when it is over; None by the clock, or where nobody has read any.
+         *         over: it is due, or past it.
+         */
+        DueWork: {
+            /** Due At */
+            due_at: string | null;
+            /** Engine */
+            engine: string;
+            /** Engine Id */
+            engine_id: string;
+            /** Hours Left */
+            hours_left: number | null;
+            /** Joint */
+            joint: string;
+            /** Method */
+            method: string;
+            /** Over */
+            over: boolean;
+            /**
+             * Run Id
+             * Format: uuid
+             */
+            run_id: string;
+            /** State */
+            state: string;
+            /** Step */
+            step: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * EndFloat
          * @description Float from readings against both stops, repeated.
          *
@@ -4096,6 +4173,14 @@ export interface components {
             touches: string[];
             /** Why */
             why?: string | null;
+        };
+        /**
+         * FollowedUp
+         * @description What was found, and how.
+         */
+        FollowedUp: {
+            /** Words */
+            words: string;
         };
         /**
          * FollowUpStep
@@ -6910,7 +6995,7 @@ export interface components {
          */
         OverhaulEnvelope: {
             /** Command */
-            command: components["schemas"]["SetScope"] | components["schemas"]["DeclareConditions"] | components["schemas"]["Isolate"] | components["schemas"]["LiftForTest"] | components["schemas"]["PutBackAfterTest"] | components["schemas"]["RestorePoint"] | components["schemas"]["HangLock"] | components["schemas"]["TakeLockOff"] | components["schemas"]["Enter"] | components["schemas"]["Leave"] | components["schemas"]["FindCrank"] | components["schemas"]["LoseCrank"] | components["schemas"]["MoveCrank"] | components["schemas"]["SetAttitude"] | components["schemas"]["CarryCrank"] | components["schemas"]["ReadHours"] | components["schemas"]["Remark"] | components["schemas"]["PayDebt"] | components["schemas"]["StrikeEntry"] | components["schemas"]["HandOverEngine"] | components["schemas"]["CloseOverhaul"];
+            command: components["schemas"]["SetScope"] | components["schemas"]["DeclareConditions"] | components["schemas"]["Isolate"] | components["schemas"]["LiftForTest"] | components["schemas"]["PutBackAfterTest"] | components["schemas"]["RestorePoint"] | components["schemas"]["HangLock"] | components["schemas"]["TakeLockOff"] | components["schemas"]["Enter"] | components["schemas"]["Leave"] | components["schemas"]["FindCrank"] | components["schemas"]["LoseCrank"] | components["schemas"]["MoveCrank"] | components["schemas"]["SetAttitude"] | components["schemas"]["CarryCrank"] | components["schemas"]["Remark"] | components["schemas"]["PayDebt"] | components["schemas"]["StrikeEntry"] | components["schemas"]["HandOverEngine"] | components["schemas"]["CloseOverhaul"];
             /** Other Pin */
             other_pin?: string | null;
             /** Pin */
@@ -7765,28 +7850,16 @@ export interface components {
         };
         /**
          * ReadHours
-         * @description Enter running hours.
+         * @description Running hours as read, with their date.
          */
         ReadHours: {
             /** Hours */
             hours: number;
             /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "read_hours";
-            /**
              * On
              * Format: date
              */
             on: string;
-            /** Tablet At */
-            tablet_at?: string | null;
         };
         /**
          * Reason
@@ -11732,6 +11805,122 @@ export interface operations {
             };
         };
     };
+    read_hours_api_engines__engine_id__hours_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                engine_id: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadHours"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     sheet_schema_api_format_engine_sheet_schema_json_get: {
         parameters: {
             query?: never;
@@ -13535,6 +13724,123 @@ export interface operations {
             };
             /** @description Problem */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    follow_up_api_runs__run_id__follow_ups__step__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+                step: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FollowedUp"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };

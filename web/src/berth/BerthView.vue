@@ -8,6 +8,9 @@ import type { Berth, EngineStrip, JointCell } from "@/api/types";
 import EngineSection from "@/berth/EngineSection.vue";
 import StartDialog from "@/berth/StartDialog.vue";
 import { dayText, whenText } from "@/shared/format";
+import ReasonDialog from "@/bench/ReasonDialog.vue";
+import ProblemNote from "@/shared/ProblemNote.vue";
+import { useActing } from "@/shared/acting";
 import { useFollowed } from "@/shared/followed";
 import { useShortcuts } from "@/shared/shortcuts";
 import { useSession } from "@/shared/session";
@@ -53,6 +56,26 @@ const following = computed(() =>
 const firstOffer = (joint: JointCell): string =>
   joint.offers.find((offer) => offer.when === "now" && offer.barriers.length === 0)?.title ?? "";
 
+/** What is due on the engines later; the nearest first. */
+const LATER_SHOWN = 5;
+const doing = ref<Berth["later"][number] | null>(null);
+const acting = useActing();
+function laterWords(d: Berth["later"][number]): string {
+  if (d.due_at !== null) return t(d.over ? "berth.later_over" : "berth.later_at", { at: whenText(d.due_at) });
+  const hours = Math.round(d.hours_left ?? 0);
+  return t(d.over ? "berth.later_hours_over" : "berth.later_hours", { hours: Math.abs(hours) });
+}
+async function followUp(words: string): Promise<void> {
+  const work = doing.value;
+  doing.value = null;
+  if (work === null) return;
+  await acting.act(async () => {
+    const params = { path: { run_id: work.run_id, step: work.step } };
+    await answerOf(api.POST("/api/runs/{run_id}/follow-ups/{step}", { params, body: { words } }));
+    await fetchBerth();
+  });
+}
+
 function dueWords(days: number): string {
   if (days < 0) return t("berth.due_over", { days: -days });
   return days === 0 ? t("berth.due_today") : t("berth.due_in", { days });
@@ -78,6 +101,7 @@ const benchOf = (run: string): { name: string; params: { run: string } } => ({
       />
     </div>
     <aside v-if="berth">
+      <problem-note :problem="acting.problem.value" :unsent="acting.unsent.value" />
       <section>
         <h2>{{ t("berth.next_title") }}</h2>
         <p v-if="following.length === 0" class="none muted">{{ t("berth.next_none") }}</p>
@@ -118,6 +142,22 @@ const benchOf = (run: string): { name: string; params: { run: string } } => ({
           </span>
         </router-link>
       </section>
+      <section v-if="berth.later.length > 0">
+        <h2>{{ t("berth.later_work") }}</h2>
+        <button
+          v-for="d in berth.later.slice(0, LATER_SHOWN)"
+          :key="d.run_id + d.step"
+          class="entry"
+          type="button"
+          @click="doing = d"
+        >
+          <span class="words lead">
+            <span translate="no">{{ d.engine }} · {{ d.joint }}</span> ·
+            <span :class="{ over: d.over }">{{ laterWords(d) }}</span>
+          </span>
+          <span class="muted" translate="no">{{ d.title }}: {{ d.method }}</span>
+        </button>
+      </section>
       <section>
         <h2>
           <router-link :to="{ name: 'tools' }">{{ t("berth.tools") }}</router-link>
@@ -143,6 +183,16 @@ const benchOf = (run: string): { name: string; params: { run: string } } => ({
       </section>
     </aside>
 
+    <reason-dialog
+      :open="doing !== null"
+      :title="t('berth.later_title', { title: doing?.title ?? '' })"
+      :text="[doing?.state, doing?.method].filter(Boolean).join('. ')"
+      :label="t('berth.later_label')"
+      :confirm="t('berth.later_done')"
+      :leave="t('ui.cancel')"
+      @done="followUp"
+      @shut="doing = null"
+    />
     <v-dialog
       :model-value="picked !== null"
       :aria-label="t('berth.sheet', { label: picked?.joint.label ?? '' })"

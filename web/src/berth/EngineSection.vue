@@ -122,7 +122,7 @@ const facts = computed(() =>
           <span v-if="cell.going" class="going" aria-hidden="true">{{
             cell.going === "undone" ? "▲" : "▼"
           }}</span>
-          <span v-else-if="cell.done" class="going" aria-hidden="true">✓</span>
+          <span v-else-if="cell.done" class="going" aria-hidden="true">{{ "✓" }}</span>
         </component>
       </div>
     </div>

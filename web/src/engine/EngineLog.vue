@@ -22,7 +22,6 @@ const WRONG = new Set([
   "entered",
   "crank_found",
   "crank_moved",
-  "hours_read",
   "lock_hung",
   "attitude_set",
   "crank_carried",

@@ -16,6 +16,7 @@ import OpenDialog from "@/engine/OpenDialog.vue";
 import PeoplePanels from "@/engine/PeoplePanels.vue";
 import { provideEngine } from "@/engine/engine";
 import ReasonDialog from "@/bench/ReasonDialog.vue";
+import FormDialog from "@/shared/FormDialog.vue";
 import ProblemNote from "@/shared/ProblemNote.vue";
 import { dayTimeText } from "@/shared/format";
 import { useFollowed } from "@/shared/followed";
@@ -46,7 +47,7 @@ const following = computed(() => (overhaul.value?.next ?? []).flatMap((key) => b
 const firstOffer = (cell: JointCell): string =>
   cell.offers.find((offer) => offer.when === "now" && offer.barriers.length === 0)?.title ?? "";
 
-type Open = "declare" | "open" | "hand" | "remark" | null;
+type Open = "declare" | "open" | "hand" | "remark" | "hours" | null;
 const open = ref<Open>(null);
 const paying = ref<Overhauled["owed"][number] | null>(null);
 
@@ -69,6 +70,17 @@ async function handOver(
 async function remark(words: string): Promise<void> {
   open.value = null;
   await engine.send({ kind: "remark", words });
+}
+const hours = ref("");
+const readOn = ref(new Date().toISOString().slice(0, 10));
+const figure = computed(() => Number(hours.value.trim().replace(",", ".")));
+async function readHours(): Promise<void> {
+  open.value = null;
+  await acting.act(async () => {
+    const params = { path: { engine_id: props.engine } };
+    const body = { hours: figure.value, on: readOn.value };
+    await answerOf(api.POST("/api/engines/{engine_id}/hours", { params, body }));
+  });
 }
 async function pay(words: string): Promise<void> {
   const debt = paying.value;
@@ -114,6 +126,7 @@ function heldWords(one: Overhauled["held_up"][number]): string {
         </p>
       </div>
       <div class="acts">
+        <v-btn v-if="page.may_record" @click="open = 'hours'">{{ t("engine.read_hours") }}</v-btn>
         <v-btn v-if="!overhaul && page.may_lead" class="main" @click="open = 'open'">{{
           t("engine.open")
         }}</v-btn>
@@ -234,6 +247,17 @@ function heldWords(one: Overhauled["held_up"][number]): string {
       @done="openOverhaul"
       @shut="open = null"
     />
+    <form-dialog
+      :open="open === 'hours'"
+      :title="t('engine.hours_title')"
+      :confirm="t('engine.read_hours')"
+      :ready="hours.trim() !== '' && Number.isFinite(figure) && readOn !== ''"
+      @done="readHours"
+      @shut="open = null"
+    >
+      <v-text-field v-model="hours" :label="t('engine.hours_label')" inputmode="decimal" maxlength="9" />
+      <v-text-field v-model="readOn" :label="t('engine.hours_on')" type="date" />
+    </form-dialog>
     <hand-over-engine-dialog :open="open === 'hand'" :me="page.me" @done="handOver" @shut="open = null" />
     <reason-dialog
       :open="open === 'remark'"

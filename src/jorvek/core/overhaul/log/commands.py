@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from datetime import date, datetime
+from datetime import datetime
 from typing import Annotated, Literal, TypeAlias
 from uuid import UUID
 
@@ -146,14 +146,6 @@ class CarryCrank(CommandBase):
     words: Words
 
 
-class ReadHours(CommandBase):
-    """Enter running hours."""
-
-    kind: Literal["read_hours"]
-    hours: float = Field(ge=0, le=1e6, allow_inf_nan=False)
-    on: date
-
-
 class Remark(CommandBase):
     """Leave a remark."""
 
@@ -208,7 +200,6 @@ OverhaulCommand: TypeAlias = Annotated[
     | MoveCrank
     | SetAttitude
     | CarryCrank
-    | ReadHours
     | Remark
     | PayDebt
     | StrikeEntry

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date, datetime
+from datetime import datetime
 from typing import Annotated, Final, Literal, TypeAlias
 from uuid import UUID
 
@@ -31,6 +31,7 @@ class Opened(Fact):
         scope: joints that are to be worked on; the conditions of all others are watched all the same.
         took_over: runs that were open on the engine when the overhaul was opened.
         small: it was opened by the first start of a single job.
+        hours: running hours as last read before; None where nobody has read them.
     """
 
     kind: Literal["opened"] = "opened"
@@ -40,6 +41,7 @@ class Opened(Fact):
     scope: tuple[JointKey, ...] = ()
     took_over: tuple[UUID, ...] = ()
     small: bool = False
+    hours: float | None = None
 
 
 class ScopeSet(Fact):
@@ -202,14 +204,6 @@ class CrankCarried(Fact):
     words: Words
 
 
-class HoursRead(Fact):
-    """Running hours as read, with their date."""
-
-    kind: Literal["hours_read"] = "hours_read"
-    hours: float = Field(ge=0, le=1e6, allow_inf_nan=False)
-    on: date
-
-
 class Remarked(Fact):
     """A remark."""
 
@@ -270,7 +264,6 @@ OverhaulData: TypeAlias = Annotated[
     | CrankMoved
     | AttitudeSet
     | CrankCarried
-    | HoursRead
     | Remarked
     | DebtPaid
     | StruckOut

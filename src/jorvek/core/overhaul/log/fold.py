@@ -115,8 +115,6 @@ def _apply(state: Overhaul, line: Line) -> Overhaul:  # noqa: PLR0912 — one ca
             return replace(state, attitude=data.attitude)
         case ov.CrankCarried():
             return replace(state, crank_carried=data.carried)
-        case ov.HoursRead():
-            return replace(state, hours=data)
         case ov.DebtPaid():
             return replace(state, paid=state.paid | {(data.run, data.cell)})
         case ov.OverhaulClosed():

@@ -134,7 +134,6 @@ class Overhaul:
     crank: CrankNow | None = None
     attitude: ov.Attitude = "upright"
     crank_carried: bool = False
-    hours: ov.HoursRead | None = None
     paid: frozenset[tuple[UUID, str]] = frozenset()
     struck: frozenset[int] = frozenset()
     lines: tuple[Line, ...] = ()

@@ -23,9 +23,7 @@ _MOST_GAS_PCT: Final = 10.0
 """Of the lower explosive limit; from there on nobody goes in. Source: as above."""
 
 
-def decide(  # noqa: PLR0912 — one case for each sort of command; mypy proves that none is missing
-    state: Overhaul, command: oc.OverhaulCommand, facts: oc.EngineFacts
-) -> ov.OverhaulData:
+def decide(state: Overhaul, command: oc.OverhaulCommand, facts: oc.EngineFacts) -> ov.OverhaulData:
     """Decide on a command: the event that answers it, or a refusal that changes nothing.
 
     Raises:
@@ -46,8 +44,6 @@ def decide(  # noqa: PLR0912 — one case for each sort of command; mypy proves 
             return _people(state, command, facts)
         case oc.FindCrank() | oc.LoseCrank() | oc.MoveCrank() | oc.SetAttitude() | oc.CarryCrank():
             return _crank(state, command, facts)
-        case oc.ReadHours():
-            return _hours(state, command, facts)
         case oc.Remark():
             demand(facts.actor.role, Act.RECORD)
             return ov.Remarked(words=command.words)
@@ -106,14 +102,6 @@ def _crank(
         case oc.CarryCrank():
             demand(facts.actor.role, Act.LEAD_OVERHAUL)
             return ov.CrankCarried(carried=command.carried, words=command.words)
-
-
-def _hours(state: Overhaul, command: oc.ReadHours, facts: oc.EngineFacts) -> ov.HoursRead:
-    demand(facts.actor.role, Act.RECORD)
-    before = state.hours
-    if before is not None and (command.hours < before.hours or command.on < before.on):
-        raise Refusal("hours_run_back", got=command.hours, before=before.hours)
-    return ov.HoursRead(hours=command.hours, on=command.on)
 
 
 def _known_joints(state: Overhaul, facts: oc.EngineFacts, joints: tuple[str, ...]) -> None:
@@ -213,7 +201,6 @@ _STRUCK: Final = (
     ov.Entered,
     ov.CrankFound,
     ov.CrankMoved,
-    ov.HoursRead,
     ov.LockHung,
     ov.AttitudeSet,
     ov.CrankCarried,

@@ -325,7 +325,7 @@ def engine_view(
         crank=crank_view(overhaul, sheet, runs),
         attitude=overhaul.attitude,
         crank_carried=overhaul.crank_carried,
-        hours=overhaul.hours.hours if overhaul.hours else None,
+        hours=overhaul.opened.hours,
         under_pressure=tuple(run.label for run in pressed if run.under_pressure),
         hung=tuple(f"{run.label}: {part.called}" for run in pressed for part in run.hung),
         owed=tuple(
@@ -544,7 +544,7 @@ def _entry(line: Line) -> Entry:
     person = getattr(data, "person", None) or getattr(data, "to", None)
     if person is not None:
         params["person"] = person.name
-    for name in ("angle_deg", "to_deg", "hours"):
+    for name in ("angle_deg", "to_deg"):
         value = getattr(data, name, None)
         if value is not None:
             params["figure"] = f"{value:g}"

@@ -1,4 +1,4 @@
-"""the engine as a whole: overhauls with their logs, engine sheets, tools withdrawn.
+"""the engine as a whole: overhauls with their logs, engine sheets, tools withdrawn, hours, follow-ups.
 
 Revision ID: 0005
 Revises: 0004
@@ -81,6 +81,33 @@ def upgrade() -> None:
         sa.ForeignKeyConstraint(["by_id"], ["person.id"]),
         sa.ForeignKeyConstraint(["tool_id"], ["tool.id"]),
         sa.PrimaryKeyConstraint("id"),
+        mysql_charset="utf8mb4",
+        mysql_engine="InnoDB",
+    )
+    op.create_table(
+        "engine_hours",
+        sa.Column("id", sa.BigInteger(), autoincrement=True, nullable=False),
+        sa.Column("engine_id", sa.String(length=60, collation="utf8mb4_bin"), nullable=False),
+        sa.Column("hours", sa.Double(), nullable=False),
+        sa.Column("on", sa.Date(), nullable=False),
+        sa.Column("by_id", sa.String(length=36, collation="utf8mb4_bin"), nullable=False),
+        sa.Column("at", mysql.DATETIME(fsp=6), nullable=False),
+        sa.ForeignKeyConstraint(["by_id"], ["person.id"]),
+        sa.ForeignKeyConstraint(["engine_id"], ["engine.id"]),
+        sa.PrimaryKeyConstraint("id"),
+        mysql_charset="utf8mb4",
+        mysql_engine="InnoDB",
+    )
+    op.create_table(
+        "follow_up_done",
+        sa.Column("run_id", sa.String(length=36, collation="utf8mb4_bin"), nullable=False),
+        sa.Column("step", sa.String(length=80, collation="utf8mb4_bin"), nullable=False),
+        sa.Column("words", sa.String(length=1000, collation="utf8mb4_bin"), nullable=False),
+        sa.Column("by_id", sa.String(length=36, collation="utf8mb4_bin"), nullable=False),
+        sa.Column("at", mysql.DATETIME(fsp=6), nullable=False),
+        sa.ForeignKeyConstraint(["by_id"], ["person.id"]),
+        sa.ForeignKeyConstraint(["run_id"], ["run.id"]),
+        sa.PrimaryKeyConstraint("run_id", "step"),
         mysql_charset="utf8mb4",
         mysql_engine="InnoDB",
     )

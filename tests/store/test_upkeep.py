@@ -1,0 +1,74 @@
+"""What is due on the engines later: by the clock, by hours run since, and done once."""
+
+from __future__ import annotations
+
+from datetime import date
+from uuid import uuid4
+
+import pytest
+
+from jorvek.core.refusal import Refusal
+from jorvek.core.run.rules.progress import next_call
+from jorvek.local.demo import DEMO_PIN, actor
+from jorvek.local.player import Player
+from jorvek.work import upkeep
+from tests.conftest import World
+from tests.store.test_races import shelf
+
+
+def closed(world: World, name: str, engine: str, joint: str) -> Player:
+    """A run played to its end."""
+    player, chief = world.player("Dessa Marlow"), actor(world.workshop, "Ines Halloran")
+    player.start(engine, joint, shelf(world.workshop, name).hash)
+    while next_call(player.play()) is not None:
+        player.sign(chief, DEMO_PIN)
+    player.close(chief)
+    return player
+
+
+def read(world: World, hours: float, on: date = date(2026, 11, 23)) -> None:
+    upkeep.read_hours(world.workshop, actor(world.workshop, "Lio Sandvik"), "unit-2", hours, on)
+
+
+def test_a_look_after_fifty_running_hours_is_due_when_they_have_run_and_done_once(world: World) -> None:
+    assert upkeep.hours_now(world.workshop, "unit-2") == 18412, "as the register has it, until somebody reads them"
+    run = closed(world, "tarnholt-7l34-head-close", "unit-2", "head-4")
+    world.clock.forward(60)
+    (due,) = upkeep.due_work(world.workshop)
+    assert (due.joint, due.hours_left, due.over) == ("Head 4", 50.0, False)
+    read(world, 18461.5)
+    assert upkeep.due_work(world.workshop)[0].hours_left == pytest.approx(0.5)
+    read(world, 18462)
+    assert upkeep.due_work(world.workshop)[0].over
+    lio = actor(world.workshop, "Lio Sandvik")
+    with pytest.raises(Refusal) as refused:
+        upkeep.follow_up(world.workshop, lio, run.run_id, "nothing", "Dry")
+    assert refused.value.code == "nothing_to_follow"
+    upkeep.follow_up(world.workshop, lio, run.run_id, due.step, "Dry at every joint")
+    assert upkeep.due_work(world.workshop) == []
+    with pytest.raises(Refusal) as refused:
+        upkeep.follow_up(world.workshop, lio, run.run_id, due.step, "Dry again")
+    assert refused.value.code == "followed_up"
+
+
+def test_running_hours_never_run_back_in_figure_or_in_date(world: World) -> None:
+    for hours, on in ((18411, date(2026, 11, 23)),):
+        with pytest.raises(Refusal):
+            read(world, hours, on)
+    read(world, 18412)
+    read(world, 18412, date(2026, 11, 24))
+    for hours, on in ((18411.9, date(2026, 11, 25)), (18500, date(2026, 11, 23))):
+        with pytest.raises(Refusal) as refused:
+            read(world, hours, on)
+        assert refused.value.code == "hours_run_back"
+    assert upkeep.hours_now(world.workshop, "unit-2") == 18412
+
+
+def test_an_open_run_asks_for_nothing_yet_and_no_run_is_no_run(world: World) -> None:
+    player = world.player("Dessa Marlow")
+    player.start("unit-2", "head-4", shelf(world.workshop, "tarnholt-7l34-head-close").hash)
+    player.play()
+    assert upkeep.due_work(world.workshop) == []
+    with pytest.raises(Refusal) as refused:
+        upkeep.follow_up(world.workshop, player.hands, uuid4(), "after", "Dry")
+    assert refused.value.code == "no_such_run"
