@@ -112,6 +112,7 @@ class PaperOverhaul:
             "idle": (),
             "bound": (),
             "on_studs": (),
+            "departed": (),
             "by": "Lio Sandvik",
         }
         self.now += timedelta(minutes=1)

@@ -6,14 +6,14 @@ from datetime import date
 from typing import Annotated, Any
 from uuid import UUID
 
-from fastapi import APIRouter, Path
+from fastapi import APIRouter, Path, Response
 from pydantic import BaseModel, Field
 
 from jorvek.api.problems import documented
 from jorvek.api.session import Actor, Shop
 from jorvek.core.overhaul.log.commands import OverhaulCommand
 from jorvek.core.sheet.document import EngineSheet
-from jorvek.work import engine_page, overhauls, sheets, upkeep
+from jorvek.work import dossiers, engine_page, overhauls, sheets, upkeep
 
 router = APIRouter(prefix="/api", tags=["engines"])
 _READ = documented(401, 404, 422, 503)
@@ -75,6 +75,43 @@ def command_overhaul(shop: Shop, actor: Actor, overhaul_id: UUID, body: Overhaul
     """Carry out a command on an overhaul; the answer means that it is stored for good."""
     snapshot = overhauls.act(shop, actor, overhaul_id, body.command, body.pin, body.other_pin)
     return engine_page.engine_page(shop, actor, snapshot.state.opened.engine.id)
+
+
+def _file(content: bytes, kind: str, name: str) -> Response:
+    headers = {"Content-Disposition": f'attachment; filename="{name}"', "Content-Encoding": "identity"}
+    return Response(content, media_type=kind, headers=headers)
+
+
+@router.get("/overhauls/{overhaul_id}/card.pdf", response_class=Response, responses=_READ)
+def print_card(shop: Shop, actor: Actor, overhaul_id: UUID) -> Response:
+    """Return the card of an engine for a hand-over as PDF."""
+    return _file(dossiers.engine_card(shop, actor, overhaul_id), "application/pdf", f"jorvek-{overhaul_id}-card.pdf")
+
+
+@router.get("/overhauls/{overhaul_id}/dossier", responses=_READ)
+def read_printing(shop: Shop, actor: Actor, overhaul_id: UUID) -> dossiers.Printing:
+    """Return how the printing of a dossier stands."""
+    return dossiers.printing(shop, overhaul_id)
+
+
+@router.post("/overhauls/{overhaul_id}/dossier", status_code=202, responses=_WRITE)
+def print_dossier(shop: Shop, actor: Actor, overhaul_id: UUID) -> dossiers.Printing:
+    """Begin to print a dossier, beside everything else."""
+    return dossiers.print_dossier(shop, overhaul_id)
+
+
+@router.get(
+    "/overhauls/{overhaul_id}/dossier.pdf", response_class=Response, responses=documented(401, 404, 409, 422, 503)
+)
+def take_dossier(shop: Shop, actor: Actor, overhaul_id: UUID) -> Response:
+    """Return a dossier that was printed."""
+    return _file(dossiers.printed(shop, overhaul_id), "application/pdf", f"jorvek-{overhaul_id}-dossier.pdf")
+
+
+@router.get("/overhauls/{overhaul_id}/archive.zip", response_class=Response, responses=_READ)
+def take_archive(shop: Shop, actor: Actor, overhaul_id: UUID) -> Response:
+    """Return an overhaul as one archive that reads back into an empty installation."""
+    return _file(dossiers.export_overhaul(shop, overhaul_id), "application/zip", f"jorvek-{overhaul_id}.zip")
 
 
 @router.get("/runs/{run_id}/engine", responses=_READ)

@@ -25,7 +25,7 @@ from jorvek.settings import Settings
 from jorvek.store.database import DatabaseAwayError, DatabaseUnfitError
 from jorvek.store.verify import Verification
 from jorvek.store.verify import verify as verify_database
-from jorvek.work import exports, library, people, sheets
+from jorvek.work import dossiers, exports, library, people, sheets
 from jorvek.work.checking import as_yaml, checked_lines, readable
 from jorvek.work.workshop import Workshop
 
@@ -35,6 +35,7 @@ engine_app = typer.Typer(no_args_is_help=True, help="Engines.")
 tool_app = typer.Typer(no_args_is_help=True, help="Tools.")
 procedure_app = typer.Typer(no_args_is_help=True, help="Procedures.")
 sheet_app = typer.Typer(no_args_is_help=True, help="Engine sheets.")
+overhaul_app = typer.Typer(no_args_is_help=True, help="Overhauls.")
 run_app = typer.Typer(no_args_is_help=True, help="Runs.")
 for name, group in {
     "person": person_app,
@@ -42,6 +43,7 @@ for name, group in {
     "tool": tool_app,
     "procedure": procedure_app,
     "sheet": sheet_app,
+    "overhaul": overhaul_app,
     "run": run_app,
 }.items():
     app.add_typer(group, name=name)
@@ -250,6 +252,13 @@ def list_procedures() -> None:
     with _workshop() as workshop:
         for row in workshop.registers.revisions():
             typer.echo(f"{row.hash}  {row.status:9}  {row.title}  rev {row.revision}")
+
+
+@overhaul_app.command("import")
+def import_overhaul(file: File, actor: As) -> None:
+    """Read the archive of an overhaul back, hash for hash."""
+    with _workshop() as workshop:
+        typer.echo(dossiers.import_overhaul(workshop, _actor(workshop, actor), file.read_bytes()))
 
 
 @sheet_app.command("import")

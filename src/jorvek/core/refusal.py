@@ -78,6 +78,7 @@ Conflict: TypeAlias = Literal[
     "not_complete",
     "not_empty",
     "not_isolated",
+    "not_printed",
     "not_standing",
     "not_to_be_struck",
     "not_yet",

@@ -97,6 +97,40 @@ class OverhaulLog(EventLog[Overhaul, ov.OverhaulEvent, ov.OverhaulData]):
         self._db.when_committed(partial(self._keep, overhaul_id, snapshot))
         return snapshot
 
+    def restore(self, lines: list[tuple[str, str]]) -> OverhaulSnapshot:
+        """Write a whole exported overhaul into this database, texts and hashes as they were.
+
+        Args:
+            lines: (canonical text, hash) of each event, in order.
+
+        Raises:
+            Refusal: ``log_broken`` when chain or sequence do not hold; ``id_reused`` when it is here already, or the
+                engine has an open one.
+        """
+        stored = [self._stored(body, digest) for body, digest in lines]
+
+        def work(connection: sa.Connection) -> OverhaulSnapshot:
+            snapshot = self._replay(connection, stored)
+            state = snapshot.state
+            head = {
+                "id": str(state.overhaul_id),
+                "engine_id": state.opened.engine.id,
+                "opened_at": state.opened_at,
+                "open_engine": None if state.status == "closed" else state.opened.engine.id,
+                "head_seq": state.seq,
+                "head_hash": snapshot.head_hash,
+                "changed_at": state.last_at,
+            }
+            connection.execute(t.overhaul.insert().values(head))
+            rows = [self._row(state.overhaul_id, s.event, s.body, s.hash) for s in stored]
+            connection.execute(t.overhaul_event.insert(), rows)
+            return snapshot
+
+        try:
+            return self._db.transact(work)
+        except IntegrityError as error:
+            raise Refusal("id_reused", id=str(stored[0].event.overhaul_id)) from error
+
     def open_on(self, engine_id: str) -> UUID | None:
         """Return the open overhaul of an engine."""
         query = sa.select(t.overhaul.c.id).where(t.overhaul.c.open_engine == engine_id)

@@ -13,6 +13,7 @@ import EngineLog from "@/engine/EngineLog.vue";
 import HandOverEngineDialog from "@/engine/HandOverEngineDialog.vue";
 import IsolationPanel from "@/engine/IsolationPanel.vue";
 import OpenDialog from "@/engine/OpenDialog.vue";
+import PapersPanel from "@/engine/PapersPanel.vue";
 import PeoplePanels from "@/engine/PeoplePanels.vue";
 import { provideEngine } from "@/engine/engine";
 import ReasonDialog from "@/bench/ReasonDialog.vue";
@@ -213,6 +214,7 @@ function heldWords(one: Overhauled["held_up"][number]): string {
         </board-panel>
       </div>
     </div>
+    <papers-panel v-if="overhaul" :key="overhaul.seq" :overhaul="overhaul.overhaul_id" />
     <engine-log v-if="overhaul" />
 
     <v-dialog

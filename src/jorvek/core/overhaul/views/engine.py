@@ -333,7 +333,7 @@ def engine_view(
             for r, d in owed(overhaul, runs)
         ),
         held_up=tuple(HeldUpBy(why=h.why, what=h.what) for h in held_up(overhaul, facts)),
-        log=tuple(_entry(line) for line in reversed(overhaul.lines)),
+        log=tuple(entry_of(line) for line in reversed(overhaul.lines)),
     )
 
 
@@ -538,7 +538,8 @@ def crank_view(
 _SAID = ("point", "lock", "permit", "words", "test", "guards", "proof", "commander", "attitude", "title", "space")
 
 
-def _entry(line: Line) -> Entry:
+def entry_of(line: Line) -> Entry:
+    """Return one event as a line of the log."""
     data = line.data
     params = {name: str(value) for name in _SAID if (value := getattr(data, name, None)) is not None}
     person = getattr(data, "person", None) or getattr(data, "to", None)

@@ -13,7 +13,7 @@ from jorvek.core.procedure.parts import Isolation
 from jorvek.core.procedure.steps import CrankPositionStep, GateStep, MakeSafeStep, RestoreStep
 from jorvek.core.procedure.steps.debts import DisturbStep, OwingStep
 from jorvek.core.run.log.cells import Ask, Cell
-from jorvek.core.run.log.events import LeftToEngineAnswer
+from jorvek.core.run.log.events import LeftToEngineAnswer, RuleDeparted
 from jorvek.core.run.log.state import RunState, once
 from jorvek.core.run.rules.for_engine import gives_back
 from jorvek.core.run.rules.metal import metal_now, script_of
@@ -75,6 +75,7 @@ class OnEngine(View):
         idle: tools that it drew and has no further call for.
         bound: tools that sit on studs in it, and the gauges that show their pressure: such a tool is in one place.
         on_studs: those of them that sit there now.
+        departed: rules of the engine sheet that it departs from.
         by: who works on it.
     """
 
@@ -107,6 +108,7 @@ class OnEngine(View):
     idle: tuple[str, ...]
     bound: tuple[str, ...]
     on_studs: tuple[str, ...]
+    departed: tuple[RuleDeparted, ...]
     by: str
 
 
@@ -145,6 +147,7 @@ def on_engine(run_id: UUID, state: RunState) -> OnEngine:
         idle=tuple(_idle(state)),
         bound=tuple(_bound(state)),
         on_studs=tuple(_bound(state)) if is_open and _any_on(state) else (),
+        departed=started.departures,
         by=state.watches[-1].by.name,
     )
 

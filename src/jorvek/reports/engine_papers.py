@@ -1,0 +1,82 @@
+"""An engine on paper: the card for a hand-over, the dossier of an overhaul."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Callable
+from datetime import datetime
+from zoneinfo import ZoneInfo
+
+from jorvek import __version__
+from jorvek.core.engine.layout import Engine
+from jorvek.core.figures import Figure
+from jorvek.core.overhaul.views.dossier import Dossier
+from jorvek.core.overhaul.views.engine import EngineView, Entry
+from jorvek.messages import say
+from jorvek.reports.paper import FONTS, code, template, to_pdf
+
+_BLANK = dict.fromkeys(("lock", "permit", "words", "commander", "figure", "proof", "person", "space", "joints"), "")
+
+
+def entry_words(entry: Entry) -> str:
+    """Return a line of the engine's log in words."""
+    params = {**_BLANK, **entry.params}
+    if "space" in entry.params:
+        params["space"] = say(f"engine.space.{entry.params['space']}")
+    return " ".join(say(f"engine.entry.{entry.kind}", dict(params)).split())
+
+
+def _figure(figure: Figure | None) -> str:
+    return "" if figure is None else f"{figure.text} {figure.unit}".strip()
+
+
+def _when(zone: str) -> Callable[[datetime], str]:
+    tz = ZoneInfo(zone)
+    return lambda at: f"{at.astimezone(tz):%Y-%m-%d %H:%M}"
+
+
+def dossier_pdf(dossier: Dossier, base_url: str, zone: str) -> bytes:
+    """Return a dossier as PDF bytes; the same dossier gives the same pages.
+
+    Args:
+        dossier: the dossier.
+        base_url: address that the printed code leads back to.
+        zone: time zone of the site.
+    """
+    html = template("dossier.html.jinja").render(
+        d=dossier,
+        t=lambda key, **params: say(key, params),
+        when=_when(zone),
+        zone=zone,
+        fig=_figure,
+        entry=entry_words,
+        qr=code(f"{base_url}/engine/{dossier.engine.id}"),
+        app_version=__version__,
+        fonts=FONTS,
+    )
+    return to_pdf(html, hashlib.sha256(html.encode()).hexdigest()[:32])
+
+
+def engine_card_pdf(engine: Engine, view: EngineView, changed: list[Entry], zone: str, now: datetime) -> bytes:
+    """Return the card of an engine for a hand-over as PDF, on as few sheets as it takes.
+
+    Args:
+        engine: the engine.
+        view: it as it stands.
+        changed: what was entered since whoever takes over had it last.
+        zone: time zone of the site.
+        now: when it is printed.
+    """
+    html = template("engine-card.html.jinja").render(
+        engine=engine,
+        v=view,
+        changed=changed,
+        t=lambda key, **params: say(key, params),
+        when=_when(zone),
+        zone=zone,
+        now=now,
+        entry=entry_words,
+        app_version=__version__,
+        fonts=FONTS,
+    )
+    return to_pdf(html, hashlib.sha256(html.encode()).hexdigest()[:32])

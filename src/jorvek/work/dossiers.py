@@ -1,0 +1,236 @@
+"""What leaves an overhaul: the card for a hand-over, the dossier, and one archive that reads back."""
+
+from __future__ import annotations
+
+import io
+import json
+import multiprocessing
+from collections.abc import Callable
+from datetime import datetime
+from pathlib import Path
+from typing import Final, Literal
+from uuid import UUID
+from zipfile import ZIP_DEFLATED, BadZipFile, ZipFile
+
+from pydantic import ValidationError
+
+from jorvek.core.canonical import sha256_hex
+from jorvek.core.engine.layout import Engine
+from jorvek.core.overhaul.log.events import OverhaulEvent
+from jorvek.core.overhaul.log.state import Overhaul
+from jorvek.core.overhaul.views.dossier import Dossier, dossier
+from jorvek.core.overhaul.views.engine import entry_of
+from jorvek.core.refusal import Refusal
+from jorvek.core.rights import Act, demand
+from jorvek.core.run.log.events import Person
+from jorvek.core.run.views.labels import View
+from jorvek.core.run.views.record import record_of
+from jorvek.core.sheet.document import EngineSheet
+from jorvek.reports.engine_papers import dossier_pdf, engine_card_pdf
+from jorvek.reports.table import write_csv
+from jorvek.store.database import Database
+from jorvek.work.engine_page import view_of
+from jorvek.work.exports import export_run, import_run
+from jorvek.work.overhauls import engine_now
+from jorvek.work.workshop import Workshop
+
+FORMAT: Final = "jorvek-overhaul/1"
+_HEAD: Final = "overhaul.json"
+
+
+def dossier_of(workshop: Workshop, overhaul_id: UUID, told: Callable[[int, int], None] = lambda _, __: None) -> Dossier:
+    """Return the dossier of an overhaul.
+
+    Args:
+        workshop: the workshop.
+        overhaul_id: the overhaul.
+        told: is told how many runs were read, of how many.
+
+    Raises:
+        Refusal: ``no_such_overhaul``.
+    """
+    snapshot = workshop.overhauls.snapshot(overhaul_id)
+    now = engine_now(workshop, snapshot.state)
+    records = {}
+    for count, run in enumerate(now.runs):
+        told(count, len(now.runs))
+        there = workshop.log.snapshot(run.run_id)
+        records[run.run_id] = record_of(run.run_id, there.state, there.head_hash)
+    return dossier(now.overhaul, snapshot.head_hash, now.sheet, now.runs, records, workshop.today())
+
+
+class Printing(View):
+    """How the printing of a dossier stands.
+
+    Attributes:
+        state: not asked for as the overhaul stands now; under way; ready to be taken; gone wrong.
+        done: runs that were read, of ``of``.
+    """
+
+    state: Literal["none", "under_way", "ready", "failed"]
+    done: int
+    of: int
+
+
+def _places(workshop: Workshop, overhaul_id: UUID, seal: str) -> tuple[Path, Path]:
+    place = workshop.photo_dir.parent / "dossiers"
+    place.mkdir(parents=True, exist_ok=True)
+    stem = f"{overhaul_id}-{seal[:16]}"
+    return place / f"{stem}.pdf", place / f"{stem}.json"
+
+
+def printing(workshop: Workshop, overhaul_id: UUID) -> Printing:
+    """Return how the printing of an overhaul's dossier stands.
+
+    Raises:
+        Refusal: ``no_such_overhaul``.
+    """
+    pdf, progress = _places(workshop, overhaul_id, _seal_of(workshop, overhaul_id))
+    if pdf.exists():
+        return Printing(state="ready", done=1, of=1)
+    try:
+        return Printing.model_validate_json(progress.read_text())
+    except (OSError, ValidationError):
+        return Printing(state="none", done=0, of=0)
+
+
+def _seal_of(workshop: Workshop, overhaul_id: UUID) -> str:
+    """Return what the dossier rests on: the newest event of the overhaul and of each of its runs."""
+    snapshot = workshop.overhauls.snapshot(overhaul_id)
+    rows = workshop.registers.runs(snapshot.state.opened.engine.id)
+    return sha256_hex(snapshot.head_hash, *(row.head_hash for row in rows))
+
+
+def print_dossier(workshop: Workshop, overhaul_id: UUID) -> Printing:
+    """Begin to print a dossier in a process of its own, so that no reading waits for it.
+
+    Raises:
+        Refusal: ``no_such_overhaul``.
+    """
+    stands = printing(workshop, overhaul_id)
+    if stands.state in ("under_way", "ready"):
+        return stands
+    pdf, progress = _places(workshop, overhaul_id, _seal_of(workshop, overhaul_id))
+    begun = Printing(state="under_way", done=0, of=1)
+    progress.write_text(begun.model_dump_json())
+    url = workshop.database.engine.url.render_as_string(hide_password=False)
+    rest = (workshop.site_zone, workshop.base_url, str(workshop.photo_dir), str(overhaul_id), str(pdf), str(progress))
+    multiprocessing.get_context("spawn").Process(target=_print, args=(url, *rest), daemon=True).start()
+    return begun
+
+
+def _print(url: str, zone: str, base_url: str, photo_dir: str, overhaul_id: str, pdf: str, progress: str) -> None:
+    """Run in the other process: read the runs, draw the pages, put the file there whole."""
+    shop = Workshop(Database(url), site_zone=zone, base_url=base_url, photo_dir=Path(photo_dir))
+
+    def told(done: int, of: int, state: Literal["under_way", "failed"] = "under_way") -> None:
+        Path(progress).write_text(Printing(state=state, done=done, of=of).model_dump_json())
+
+    try:
+        made = dossier_pdf(dossier_of(shop, UUID(overhaul_id), told), base_url, zone)
+    except Exception:
+        told(0, 1, "failed")
+        raise
+    half = Path(f"{pdf}.part")
+    half.write_bytes(made)
+    half.replace(pdf)
+
+
+def printed(workshop: Workshop, overhaul_id: UUID) -> bytes:
+    """Return a dossier that was printed.
+
+    Raises:
+        Refusal: ``no_such_overhaul``; ``not_printed`` while it is not there.
+    """
+    pdf, _ = _places(workshop, overhaul_id, _seal_of(workshop, overhaul_id))
+    try:
+        return pdf.read_bytes()
+    except OSError as error:
+        raise Refusal("not_printed") from error
+
+
+def engine_card(workshop: Workshop, actor: Person, overhaul_id: UUID) -> bytes:
+    """Return the card of an engine as PDF, with what has changed since whoever asks had a hand in it last.
+
+    Raises:
+        Refusal: ``no_such_overhaul``.
+    """
+    state = workshop.overhauls.snapshot(overhaul_id).state
+    engine = state.opened.engine
+    changed = [entry_of(line) for line in state.lines if line.seq > _last_of(state, actor)]
+    now: datetime = workshop.clock()
+    return engine_card_pdf(engine, view_of(workshop, engine, state), changed[-40:], workshop.site_zone, now)
+
+
+def _last_of(state: Overhaul, actor: Person) -> int:
+    return max((line.seq for line in state.lines if line.by.id == actor.id), default=0)
+
+
+def export_overhaul(workshop: Workshop, overhaul_id: UUID) -> bytes:
+    """Return an overhaul as one archive: its log, every run with its table and its pictures, sheet and seals.
+
+    Raises:
+        Refusal: ``no_such_overhaul``.
+    """
+    snapshot = workshop.overhauls.snapshot(overhaul_id)
+    now = engine_now(workshop, snapshot.state)
+    out, seals = io.BytesIO(), {"overhaul": snapshot.head_hash}
+    with ZipFile(out, "w", ZIP_DEFLATED) as archive:
+        for run in reversed(now.runs):
+            there = workshop.log.snapshot(run.run_id)
+            seals[str(run.run_id)] = there.head_hash
+            archive.writestr(f"runs/{run.run_id}.json", export_run(workshop, run.run_id).model_dump_json())
+            record = record_of(run.run_id, there.state, there.head_hash)
+            archive.writestr(f"tables/{run.run_id}.csv", write_csv(record))
+            for name in there.state.photo_names:
+                archive.writestr(f"photos/{name}.jpg", workshop.photos.read(name))
+        head = {
+            "format": FORMAT,
+            "overhaul_id": str(overhaul_id),
+            "sheet": now.sheet.canonical() if snapshot.state.opened.sheet else None,
+            "events": [{"body": s.body, "hash": s.hash} for s in workshop.overhauls.stored(overhaul_id)],
+            "seals": seals,
+        }
+        archive.writestr(_HEAD, json.dumps(head))
+    return out.getvalue()
+
+
+def import_overhaul(workshop: Workshop, actor: Person, raw: bytes) -> UUID:
+    """Read an archive back into an installation that has none of it; hash for hash as it was.
+
+    Raises:
+        Refusal: ``not_your_right``; ``E_DATA`` when it is no such archive; ``log_broken``; ``id_reused`` when it is
+            here already.
+    """
+    demand(actor.role, Act.KEEP_REGISTER)
+    try:
+        with ZipFile(io.BytesIO(raw)) as archive:
+            head = json.loads(archive.read(_HEAD))
+            runs = [archive.read(n).decode() for n in archive.namelist() if n.startswith("runs/")]
+            photos = [archive.read(n) for n in archive.namelist() if n.startswith("photos/")]
+        if head["format"] != FORMAT:
+            raise KeyError("format")
+        lines = [(str(e["body"]), str(e["hash"])) for e in head["events"]]
+        first = OverhaulEvent.model_validate_json(lines[0][0])
+    except (BadZipFile, ValueError, KeyError, TypeError, IndexError) as error:
+        raise Refusal("E_DATA", name="overhaul archive") from error
+    _bring_engine(workshop, first)
+    if head["sheet"] is not None:
+        _bring_sheet(workshop, actor, EngineSheet.model_validate_json(head["sheet"]))
+    for picture in photos:
+        workshop.photos.keep(picture)
+    for run in runs:
+        import_run(workshop, actor, run)
+    workshop.overhauls.restore(lines)
+    return first.overhaul_id
+
+
+def _bring_engine(workshop: Workshop, first: OverhaulEvent) -> None:
+    engine: Engine | None = getattr(first.data, "engine", None)
+    if engine is not None and engine.id not in {e.id for e in workshop.registers.engines()}:
+        workshop.registers.add_engine(engine, workshop.clock())
+
+
+def _bring_sheet(workshop: Workshop, actor: Person, sheet: EngineSheet) -> None:
+    if sheet.content_hash() not in {row.hash for row in workshop.sheets.rows()}:
+        workshop.sheets.add(sheet, actor.id, workshop.clock())
