@@ -150,7 +150,7 @@ def dossier(
         left_out=tuple(
             f"{record.joint}: {row.title}{f' {row.fastener}' if row.fastener else ''}"
             for record in records.values()
-            for row in record.exceptions
+            for row in _exceptions(record)
             if row.verdict.value == "left_out"
         ),
         people=tuple(_people(records.values())),
@@ -174,11 +174,16 @@ def _joint(
         gates=tuple(
             row for record in of for part in record.sections if part.kind in ("gate", "deflection") for row in part.rows
         ),
-        exceptions=tuple(row for record in of for row in record.exceptions),
+        exceptions=tuple(row for record in of for row in _exceptions(record)),
         departures=tuple(one for record in of for one in record.departures),
         redos=tuple(one for record in of for one in record.redos),
         signatures=tuple(one for record in of for one in record.signatures),
     )
+
+
+def _exceptions(record: RunRecord) -> list[Row]:
+    """Return the exceptions of a run; what was left to whoever is last on the engine is owed, and no exception."""
+    return [row for row in record.exceptions if all(reason.code != "left_to_engine" for reason in row.reasons)]
 
 
 def _work(record: RunRecord) -> WorkDone:
