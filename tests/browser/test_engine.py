@@ -1,0 +1,184 @@
+"""One cylinder from make safe to closed by two people on two tablets, and a main bearing of the vee engine."""
+
+from __future__ import annotations
+
+import re
+
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Locator, Page, expect
+
+from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.rules.progress import next_call
+from jorvek.local.demo import DEMO_PIN, actor
+from jorvek.local.player import Player
+from jorvek.work import overhauls
+from tests.browser.conftest import OpenTablet, Site
+
+TARNHOLT = "tarnholt-7l34"
+
+
+def sheet_of(page: Page, label: str) -> Locator:
+    """Touch a joint in the long section and return the sheet that opens."""
+    page.locator(f'[aria-label^="{label}:"]').click()
+    sheet = page.get_by_role("dialog", name=f"Work on {label}")
+    expect(sheet).to_be_visible()
+    return sheet
+
+
+def shut(sheet: Locator) -> None:
+    sheet.get_by_role("button", name="Leave it").click()
+    expect(sheet).to_be_hidden()
+
+
+def begun(site: Site, who: str, joint: str, name: str, engine: str = "unit-4", **options: str) -> Player:
+    digest = next(r.hash for r in site.world.workshop.registers.revisions() if (r.id, r.status) == (name, "approved"))
+    player = site.world.player(who)
+    player.start(engine, joint, digest, options or None, find=False)
+    return player
+
+
+def to_the_end(site: Site, player: Player) -> None:
+    chief = actor(site.world.workshop, "Ines Halloran")
+    while (asked := next_call(player.play())) is not None:
+        assert asked.ask is Ask.SIGNATURE
+        player.sign(chief, DEMO_PIN)
+    player.close(chief)
+
+
+def taken_up(site: Site, who: str, joint: str, engine: str = "unit-4") -> Player:
+    """The run that was just started on the screen, in steady hands."""
+    row = next(r for r in site.world.workshop.registers.runs(engine) if r.joint_key == joint and r.open)
+    player = site.world.player(who)
+    player.run_id = row.id
+    return player
+
+
+def turns(cell: Cell) -> bool:
+    return cell.means.crank == "turns"
+
+
+def test_one_cylinder_from_make_safe_to_closed_with_every_refusal_on_the_way(site: Site, tablet: OpenTablet) -> None:
+    bram, lio = tablet("Bram Okafor"), tablet("Lio Sandvik")
+    page = f"{site.address}/engine/unit-4"
+
+    # An engine that nobody has opened: the lead hand opens it as it ran.
+    bram.goto(page)
+    bram.get_by_role("button", name="Open an overhaul").click()
+    sheet = bram.get_by_role("dialog", name="Open an overhaul on Unit 4")
+    sheet.get_by_label("What it is called").fill("Cylinder 4")
+    sheet.get_by_label("Everything is tight and closed up, as it ran").check()
+    sheet.get_by_role("button", name="Open an overhaul").click()
+    expect(bram.get_by_role("heading", name="What is next")).to_be_visible()
+    assert Axe().run(bram).violations_count == 0
+
+    # A liner under a tight head: the sheet says what is in the way, and a touch leads there.
+    sheet = sheet_of(bram, "Liner 4")
+    expect(sheet).to_contain_text("Head 4 is closed up; it would have to be open")
+    expect(sheet).to_contain_text("Rod 4 is closed up; it would have to be open")
+    expect(sheet.get_by_role("button", name=re.compile("^Start"))).to_have_count(0)
+    sheet.get_by_role("button", name=re.compile("^Head 4 is closed up")).click()
+    head = bram.get_by_role("dialog", name="Work on Head 4")
+    offers = head.locator(".offer")
+    expect(offers.first).to_contain_text("loosen")
+    expect(head).to_contain_text(re.compile("land.*Later", re.DOTALL))
+    head.get_by_role("button", name=re.compile("^Start")).click()
+    bram.locator(".call h1").wait_for()
+    to_the_end(site, taken_up(site, "Bram Okafor", "head-4"))
+
+    # The rod: its crank waits for whoever is inside, and says who.
+    rod = begun(site, "Bram Okafor", "rod-4", f"{TARNHOLT}-rod-loosen", piston="out")
+    rod.play(turns)
+    lio.goto(f"{page}/board")
+    lio.get_by_role("button", name="Go in").click()
+    entry = lio.get_by_role("dialog", name="Go in")
+    for label, text in (("Permit number", "P-2207"), ("Who stands outside", "Tam Pereira"), ("Oxygen, %", "20.9")):
+        entry.get_by_label(label).fill(text)
+    entry.get_by_role("button", name="Go in").click()
+    expect(lio.get_by_role("button", name="Lio Sandvik is out")).to_be_visible()
+    assert Axe().run(lio).violations_count == 0
+    bram.goto(f"{site.address}/bench/{rod.run_id}")
+    expect(bram.locator(".sweep")).to_contain_text("Lio Sandvik is inside")
+    expect(bram.locator(".engine-line")).to_contain_text("inside: Lio Sandvik")
+    bram.locator(".foot .big").click()
+    expect(bram.get_by_role("alert")).to_contain_text("The crank stays where it is: somebody is inside")
+    lio.get_by_role("button", name="Lio Sandvik is out").click()
+    expect(bram.locator(".sweep")).to_contain_text("The sweep is clear")
+    to_the_end(site, rod)
+
+    # The liner comes out; a head is neither landed nor tightened over it.
+    to_the_end(site, begun(site, "Lio Sandvik", "liner-4", f"{TARNHOLT}-liner-draw"))
+    bram.goto(page)
+    sheet = sheet_of(bram, "Head 4")
+    expect(sheet).to_contain_text("Liner 4 is open; it would have to be landed")
+    expect(sheet.get_by_role("button", name=re.compile("^Start"))).to_have_count(0)
+    shut(sheet)
+    expect(bram.locator('[aria-label^="Head 4: open"]')).to_be_visible()
+    expect(bram.locator('[aria-label^="Liner 4: open"]')).to_be_visible()
+
+    # Back: liner, then piston and rod, then the head; what is carried over is paid on the way.
+    to_the_end(site, begun(site, "Lio Sandvik", "liner-4", f"{TARNHOLT}-liner-fit"))
+    to_the_end(site, begun(site, "Bram Okafor", "rod-4", f"{TARNHOLT}-rod-tighten", piston="in", shell="before"))
+    bram.reload()
+    owed = bram.locator(".panel").filter(has=bram.get_by_role("heading", name="Still in, on or off the engine"))
+    expect(owed).to_contain_text("Two hold-down clamps until the head is on")
+    sheet = sheet_of(bram, "Head 4")
+    expect(sheet.locator(".offer").first).to_contain_text("land")
+    expect(sheet.locator(".offer").first).to_contain_text("puts right")
+    sheet.get_by_role("button", name=re.compile("^Start")).click()
+    bram.locator(".call h1").wait_for()
+    to_the_end(site, taken_up(site, "Bram Okafor", "head-4"))
+    for name in ("head-tighten", "head-close"):
+        to_the_end(site, begun(site, "Lio Sandvik", "head-4", f"{TARNHOLT}-{name}"))
+
+    # Nothing stands against closing it; the dossier is printed and the engine handed back.
+    bram.goto(page)
+    expect(owed).to_contain_text("Nothing is owed")
+    bram.get_by_role("button", name="Print the dossier").click()
+    taken = bram.get_by_role("link", name="Take the dossier")
+    expect(taken).to_be_visible(timeout=120_000)
+    answer = bram.request.get(site.address + str(taken.get_attribute("href")))
+    assert answer.body().startswith(b"%PDF")
+    bram.get_by_role("button", name="Close the overhaul").click()
+    expect(bram.get_by_text("No overhaul is open on this engine")).to_be_visible()
+    assert overhauls.open_on(site.world.workshop, "unit-4") is None
+
+
+def test_a_main_bearing_of_the_vee_engine_waits_for_its_girdle_and_keeps_its_neighbour_shut(
+    site: Site, tablet: OpenTablet
+) -> None:
+    bram = tablet("Bram Okafor")
+    site.world.found("unit-5")
+    bram.goto(f"{site.address}/engine/unit-5")
+    sheet = sheet_of(bram, "Main 3")
+    expect(sheet).to_contain_text("Girdle is closed up; it would have to be open")
+    shut(sheet)
+    bram.get_by_role("button", name="Say how joints are found").click()
+    found = bram.get_by_role("dialog", name="How joints are found")
+    found.get_by_label("Joints").fill("Girdle")
+    bram.get_by_role("option", name="Girdle").click()
+    bram.keyboard.press("Escape")
+    found.get_by_label("They are").click(force=True)
+    bram.get_by_role("option", name="open", exact=True).click()
+    found.get_by_label("What was seen, or why it is so now").fill("Girdle off on paper, sheet 4")
+    found.get_by_role("button", name="Say how joints are found").click()
+    expect(found).to_be_hidden()
+    sheet = sheet_of(bram, "Main 3")
+    sheet.get_by_role("button", name=re.compile("^Start")).click()
+    bram.locator(".call h1").wait_for()
+    bram.goto(f"{site.address}/engine/unit-5")
+    sheet = sheet_of(bram, "Main 4")
+    expect(sheet).to_contain_text("Work is under way on Main 3")
+    shut(sheet)
+    to_the_end(site, taken_up(site, "Bram Okafor", "main-3", "unit-5"))
+    sheet = sheet_of(bram, "Main 2")
+    expect(sheet).to_contain_text("Main 3 is open; it would have to be closed up, tight")
+    shut(sheet)
+    log = bram.locator(".panel").filter(has=bram.get_by_role("heading", name="The engine's log"))
+    expect(log).to_contain_text("Girdle off on paper, sheet 4")
+    log.locator("li").filter(has_text="Girdle off").get_by_role("button", name="Strike").click()
+    struck = bram.get_by_role("dialog", name="Strike this entry")
+    struck.get_by_label("What was wrong").fill("It was Unit 3's")
+    struck.get_by_role("button", name="Strike").click()
+    expect(log.locator("li").filter(has_text="Girdle off").first).to_contain_text("struck")
+    sheet = sheet_of(bram, "Main 5")
+    expect(sheet).to_contain_text("Girdle is closed up; it would have to be open")
