@@ -97,8 +97,9 @@ class World:
         opening = overhauls.OpenOverhaul(id=uuid4(), overhaul_id=here, engine_id=engine, title="Outage", as_it_ran=True)
         overhauls.open_overhaul(self.workshop, lead, opening)
         found = {joint.replace("_", "-"): condition for joint, condition in joints.items()}
-        said = DeclareConditions(kind="declare_conditions", id=uuid4(), found=found, words="Found so")
-        overhauls.act(self.workshop, lead, here, said)
+        if found:
+            said = DeclareConditions(kind="declare_conditions", id=uuid4(), found=found, words="Found so")
+            overhauls.act(self.workshop, lead, here, said)
 
     def started(self, name: str = "Bram Okafor", joint: str = "head-4") -> Player:
         player = self.player(name)

@@ -16,6 +16,10 @@ def places(world: World) -> dict[str, str]:
     found = {
         "berth": "/",
         "runs": "/bench",
+        "engine, Unit 2": "/engine/unit-2",
+        "engine, Unit 4": "/engine/unit-4",
+        "board": "/engine/unit-2/board",
+        "tools": "/tools",
         "records": "/records",
         "strips": "/strips",
         "gates": "/gates",
@@ -65,7 +69,7 @@ def test_every_screen_is_whole_at_every_size(world: World, site: Site, browser: 
             page.get_by_role("link", name="Berth").click()
             page.locator("main.berth").wait_for()
         context.close()
-    assert wrong == []
+    assert wrong == [], "\n".join(wrong)
 
 
 def test_the_walk_sees_what_is_wrong(browser: Browser) -> None:

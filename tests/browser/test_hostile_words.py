@@ -95,6 +95,7 @@ def _as_it_is(data: ev.EventData, _: RunState) -> ev.EventData:
 
 def worked_by_somebody_hostile(site: Site) -> Player:
     shop = site.world.workshop
+    site.world.found("unit-5", head_a="open")
     add_person(shop, NAME, Role.LEAD_HAND, DEMO_PIN)
     player = Player(shop, site.world.clock, actor(shop, NAME), 4)
     digest = digest_of(site, "corvane-v10-head-tighten")

@@ -29,6 +29,7 @@ def on_bench(site: Site, page: Page, player: Player) -> None:
 
 
 def test_a_head_is_started_pulled_by_one_touch_each_and_turned_in_bites(site: Site, tablet: OpenTablet) -> None:
+    site.world.found("unit-5", head_b="open")
     page = tablet("Bram Okafor")
     page.get_by_role("button", name=re.compile("^Head B")).click()
     page.get_by_role("button", name="Start: Corvane V10-16 — cylinder head — tighten").click()

@@ -15,6 +15,7 @@ from jorvek.core.overhaul.log.commands import Remark
 from jorvek.core.refusal import Refusal
 from jorvek.local.demo import actor, load_history
 from jorvek.local.mariadb import Server
+from jorvek.reports.engine_papers import dossier_pdf
 from jorvek.store.verify import verify
 from jorvek.work import dossiers, overhauls
 from jorvek.work.people import add_person
@@ -47,9 +48,9 @@ def test_the_dossier_tells_exceptions_first_and_every_joint_with_its_seal(outage
     assert "Main 3" in made.not_measured
     assert {person.name for person in made.people} >= {"Dessa Marlow", "Lio Sandvik", "Bram Okafor"}
     assert any("Water outlet" in text for text in made.owed)
-    pdf = dossiers.dossier_pdf(made, "http://127.0.0.1", "UTC")
+    pdf = dossier_pdf(made, "http://127.0.0.1", "UTC")
     assert pdf.startswith(b"%PDF")
-    assert dossiers.dossier_pdf(made, "http://127.0.0.1", "UTC") == pdf, "the same dossier gives the same pages"
+    assert dossier_pdf(made, "http://127.0.0.1", "UTC") == pdf, "the same dossier gives the same pages"
     assert len(pdf) > 30_000, "a page a joint"
     card = dossiers.engine_card(shop, actor(shop, "Lio Sandvik"), overhaul.overhaul_id)
     assert card.startswith(b"%PDF")

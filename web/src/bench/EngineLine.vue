@@ -30,9 +30,7 @@ const hot = computed(() => {
 
 <template>
   <p v-if="glance?.overhaul" class="engine-line words">
-    <router-link :to="{ name: 'engine', params: { engine: view.engine_id } }">{{
-      t("engine.line.isolated", { n: glance.isolated, of: glance.points })
-    }}</router-link>
+    <span>{{ t("engine.line.isolated", { n: glance.isolated, of: glance.points }) }}</span>
     <span>{{
       glance.crank_deg == null
         ? t("engine.line.crank_unknown")
@@ -49,11 +47,6 @@ const hot = computed(() => {
   font-size: var(--size-3);
   gap: 0 14px;
   margin: 0;
-}
-
-a {
-  color: inherit;
-  text-underline-offset: 4px;
 }
 
 strong {
