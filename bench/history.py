@@ -24,11 +24,13 @@ from jorvek.settings import ROOT
 from jorvek.store import tables as t
 from jorvek.store.database import Database
 from jorvek.work import berth, runs, surveys
+from jorvek.work.engine_page import engine_page
 from jorvek.work.sisters import rejected_pieces
 from jorvek.work.workshop import Workshop
 
 LOOKS: dict[str, Callable[[Workshop], object]] = {
     "Berth": lambda shop: berth.berth(shop, actor(shop, "Ines Halloran")),
+    "engine page": lambda shop: engine_page(shop, actor(shop, "Ines Halloran"), "unit-2"),
     "list of records": berth.runs_listed,
     "strip sheets": surveys.strip_sheets,
     "gates": surveys.gates_along,

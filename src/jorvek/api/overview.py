@@ -11,7 +11,7 @@ from jorvek import __version__
 from jorvek.api.problems import documented
 from jorvek.api.session import Actor, Shop
 from jorvek.work import tools
-from jorvek.work.berth import Berth, berth
+from jorvek.work.berth import Berth, MyRun, berth, mine
 from jorvek.work.surveys import EngineGates, StripSheet, gates_along, strip_sheets
 
 router = APIRouter(prefix="/api", tags=["overview"])
@@ -35,6 +35,12 @@ def health(shop: Shop) -> Health:
 def read_berth(shop: Shop, actor: Actor) -> Berth:
     """Return the home screen of whoever is signed in."""
     return berth(shop, actor)
+
+
+@router.get("/mine", responses=_READ)
+def read_mine(shop: Shop, actor: Actor) -> tuple[MyRun, ...]:
+    """Return the open runs that whoever is signed in has in hand, and what each waits for."""
+    return mine(shop, actor)
 
 
 @router.get("/strips", responses=_READ)

@@ -356,6 +356,31 @@ def _on_engine(run_id: UUID, state: RunState) -> OnEngine:
     )
 
 
+class MyRun(View):
+    """A run that the person who looks has in hand, and what it waits for; None where it goes on."""
+
+    run_id: UUID
+    joint: str
+    waits: Literal["sign", "question"] | None
+
+
+def mine(workshop: Workshop, actor: Person) -> tuple[MyRun, ...]:
+    """Return the open runs that a person has in hand: their tablet says when a wait of theirs ends."""
+    states = ((row.id, workshop.log.snapshot(row.id).state) for row in workshop.registers.runs() if row.open)
+    return tuple(
+        MyRun(run_id=run_id, joint=f"{state.started.engine.name} · {state.started.joint_label}", waits=_held_by(state))
+        for run_id, state in states
+        if state.watches[-1].by.id == actor.id
+    )
+
+
+def _held_by(state: RunState) -> Literal["sign", "question"] | None:
+    call = next_call(state)
+    if call is not None and call.ask is Ask.SIGNATURE:
+        return "sign"
+    return "question" if any(d.kind is DebtKind.UNRESOLVED for d in debts(state)) else None
+
+
 def runs_listed(workshop: Workshop) -> tuple[RunListed, ...]:
     """Return all runs for the list of records, newest first."""
     return tuple(workshop.digests.of(_LISTED, workshop.registers.runs()).values())

@@ -164,6 +164,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mine": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Mine
+         * @description Return the open runs that whoever is signed in has in hand, and what each waits for.
+         */
+        get: operations["read_mine_api_mine_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/overhauls": {
         parameters: {
             query?: never;
@@ -1526,6 +1546,21 @@ export interface components {
             tablet_at?: string | null;
             /** Words */
             words: string;
+        };
+        /**
+         * AnsweredView
+         * @description A point of making safe that the engine's isolation answered: it was shut before this run began.
+         */
+        AnsweredView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Cell */
+            cell: string;
         };
         /**
          * AnswerSister
@@ -6567,6 +6602,21 @@ export interface components {
             title: string;
         };
         /**
+         * MyRun
+         * @description A run that the person who looks has in hand, and what it waits for; None where it goes on.
+         */
+        MyRun: {
+            /** Joint */
+            joint: string;
+            /**
+             * Run Id
+             * Format: uuid
+             */
+            run_id: string;
+            /** Waits */
+            waits: ("sign" | "question") | null;
+        };
+        /**
          * NameCause
          * @description Name a cause that may be there on the sisters of this joint, too; their check opens again.
          */
@@ -8641,6 +8691,25 @@ export interface components {
             rule: string;
         };
         /**
+         * RuleLetView
+         * @description A rule of the engine sheet that was let be for this run, by name.
+         */
+        RuleLetView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Joint */
+            joint: string;
+            /** Reason */
+            reason: string;
+            /** Rule */
+            rule: string;
+        };
+        /**
          * RunDownStep
          * @description Fasteners run down to contact; how, and the sign that ends it.
          *
@@ -8749,6 +8818,8 @@ export interface components {
          * @description The whole record of a run.
          */
         RunRecord: {
+            /** Answered */
+            answered: components["schemas"]["AnsweredView"][];
             /** Chosen */
             chosen: components["schemas"]["ChosenWay"][];
             /** Claims */
@@ -8797,6 +8868,8 @@ export interface components {
             renewals: components["schemas"]["RenewalView"][];
             /** Revision */
             revision: string;
+            /** Rules Let */
+            rules_let: components["schemas"]["RuleLetView"][];
             /**
              * Run Id
              * Format: uuid
@@ -12168,6 +12241,58 @@ export interface operations {
                 };
                 content: {
                     "text/event-stream": string;
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_mine_api_mine_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MyRun"][];
                 };
             };
             /** @description Problem */

@@ -44,6 +44,7 @@ export type MovedAsExpected = S["MovedAsExpected"];
 export type PhotoView = S["PhotoView"];
 export type ClaimView = S["ClaimView"];
 export type TroubleView = S["TroubleView"];
+export type MyRun = S["MyRun"];
 export type ToolNow = S["ToolNow"];
 export type Touched = S["Touched"];
 export type EnginePage = S["EnginePage"];

@@ -3,7 +3,7 @@ import { computed, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { answerOf, api } from "@/api/client";
 import type { BenchView, EngineGlance } from "@/api/types";
-import { useFollowed } from "@/shared/followed";
+import { BESIDE_MS, useFollowed } from "@/shared/followed";
 
 /** What one looks for first, always in sight: isolation, crank, who is inside, what is under pressure. */
 const props = defineProps<{ view: BenchView }>();
@@ -14,7 +14,7 @@ async function fetchGlance(): Promise<void> {
   const params = { path: { run_id: props.view.run_id } };
   glance.value = await answerOf(api.GET("/api/runs/{run_id}/engine", { params }));
 }
-useFollowed(fetchGlance);
+useFollowed(fetchGlance, BESIDE_MS);
 watch(() => props.view.run_id, fetchGlance);
 
 const hot = computed(() => {

@@ -63,6 +63,14 @@ const filled = computed(() => record.value?.sections.filter((section) => section
       <h2>{{ t("record.exceptions_first") }}</h2>
       <p v-if="record.exceptions.length === 0">{{ t("record.exceptions_none") }}</p>
       <entry-table v-else :rows="record.exceptions" :caption="t('record.exceptions_first')" />
+      <p v-for="d in record.rules_let" :key="d.rule + d.joint" class="remark">
+        <b class="words">{{ t("record.rule_let") }}</b>
+        <span translate="no">{{ d.rule }}, {{ d.joint }}: {{ d.reason }} · {{ d.by }}</span>
+      </p>
+      <p v-if="record.answered.length > 0" class="remark">
+        {{ t("record.answered", { n: record.answered.length }) }}
+        <span translate="no">{{ [...new Set(record.answered.map((one) => one.by))].join(", ") }}</span>
+      </p>
       <p v-for="d in record.departures" :key="`${d.at}`" class="remark">
         <b class="words">{{ t("record.departures") }}</b>
         <span translate="no"

@@ -125,6 +125,24 @@ class DepartureView(View):
     fastener: str | None
 
 
+class RuleLetView(View):
+    """A rule of the engine sheet that was let be for this run, by name."""
+
+    rule: str
+    joint: str
+    reason: str
+    by: str
+    at: datetime
+
+
+class AnsweredView(View):
+    """A point of making safe that the engine's isolation answered: it was shut before this run began."""
+
+    cell: str
+    by: str
+    at: datetime
+
+
 class RenewalView(View):
     """Something past its time that was looked at and found good."""
 
@@ -190,6 +208,8 @@ class RunRecord(View):
     movement: tuple[MovementSheet, ...]
     moved_as_expected: tuple[MovedAsExpected, ...]
     departures: tuple[DepartureView, ...]
+    rules_let: tuple[RuleLetView, ...]
+    answered: tuple[AnsweredView, ...]
     renewals: tuple[RenewalView, ...]
     sister_checks: tuple[SisterView, ...]
     photos: tuple[PhotoView, ...]
@@ -245,6 +265,11 @@ def record_of(run_id: UUID, state: RunState, content_hash: str) -> RunRecord:
         movement=movement_of(state),
         moved_as_expected=moved_as_expected(state),
         departures=_departures(state),
+        rules_let=tuple(
+            RuleLetView(rule=d.rule, joint=d.joint, reason=d.reason, by=state.started_by.name, at=state.started_at)
+            for d in state.started.departures
+        ),
+        answered=tuple(AnsweredView(cell=f.cell, by=f.by.name, at=f.at) for f in state.started.in_force),
         renewals=_renewals(state),
         sister_checks=sister_views(state),
         photos=photo_views(state),

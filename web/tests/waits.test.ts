@@ -1,0 +1,29 @@
+import { describe, expect, it } from "vitest";
+import type { MyRun } from "@/api/types";
+import { waitsOver } from "@/shared/waits";
+
+const run = (run_id: string, waits: MyRun["waits"]): MyRun => ({
+  run_id,
+  joint: `Unit 2 · ${run_id}`,
+  waits,
+});
+
+describe("a wait of one's own", () => {
+  it("is over when what was waited for has come, and says which", () => {
+    const before = [run("head-3", "sign"), run("head-6", "question"), run("head-4", null)];
+    const now = [run("head-3", null), run("head-6", null), run("head-4", null)];
+    expect(waitsOver(before, now)).toEqual([
+      { run: "head-3", joint: "Unit 2 · head-3", signed: true },
+      { run: "head-6", joint: "Unit 2 · head-6", signed: false },
+    ]);
+  });
+
+  it("goes on while anything is waited for, be it another thing", () => {
+    expect(waitsOver([run("head-3", "question")], [run("head-3", "sign")])).toEqual([]);
+  });
+
+  it("is nobody's concern once the run was handed over, and nothing is said at the first look", () => {
+    expect(waitsOver([run("head-3", "sign")], [])).toEqual([]);
+    expect(waitsOver([], [run("head-3", null)])).toEqual([]);
+  });
+});
