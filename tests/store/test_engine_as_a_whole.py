@@ -15,7 +15,7 @@ from jorvek.core.procedure.options import selections
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell
-from jorvek.core.run.log.commands import RecordReading, StrikeReading
+from jorvek.core.run.log.commands import Late, RecordReading, SettleClaim, StrikeReading
 from jorvek.core.run.log.events import RuleDeparted
 from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import DEMO_PIN, actor
@@ -203,6 +203,22 @@ def test_a_struck_isolation_is_asked_again_where_it_was_made_and_wherever_it_was
     assert asked is not None
     assert asked.key == "make-safe/fuel"
     assert second.state().redos[-1].reason.startswith("The isolation: Bram Okafor")
+
+
+def test_what_was_made_safe_without_a_link_isolates_once_it_is_taken_in(world: World) -> None:
+    opened(world)
+    run = begun(world, "head-4", LOOSEN)
+    run.pause()
+    tick = RecordReading(kind="record", id=uuid4(), cell="make-safe/starting-air", attempt=1, answer=ev.TickAnswer())
+    late = Late(batch=uuid4(), saw=1, kept_s=30.0)
+    claimed = runs.act(world.workshop, run.hands, run.run_id, tick, late=late)
+    assert len(claimed.state.claims) == 1
+    assert not overhaul_of(world).isolations, "nobody has said yet that it counts"
+    run.take_over(run.hands)
+    run.send(SettleClaim(kind="settle_claim", id=uuid4(), claim=claimed.state.claims[0].seq, take=True))
+    now = overhaul_of(world).in_force("starting_air")
+    assert now is not None
+    assert now.run == run.run_id
 
 
 def test_what_others_rely_on_is_not_given_back_by_the_job_that_thought_it_was_the_last(world: World) -> None:

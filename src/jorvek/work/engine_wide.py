@@ -14,8 +14,8 @@ from jorvek.core.overhaul.rules.sweep import demand_clear
 from jorvek.core.procedure.steps import CrankPositionStep, RestoreStep
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.cells import Cell
-from jorvek.core.run.log.commands import Command, CommandBase, KeyIn, RecordReading, StrikeReading
-from jorvek.core.run.log.events import EventData, LeftOutAnswer, LeftToEngineAnswer, Recorded
+from jorvek.core.run.log.commands import Command, CommandBase, KeyIn, RecordReading, SettleClaim, StrikeReading
+from jorvek.core.run.log.events import ClaimSettled, EventData, LeftOutAnswer, LeftToEngineAnswer, Recorded
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.views.on_engine import point_of
 from jorvek.store.eventlog import Stamp
@@ -43,6 +43,10 @@ def engine_for(workshop: Workshop, run_id: UUID, state: RunState, command: Comma
 def _cell(state: RunState, command: Command) -> Cell | None:
     if isinstance(command, RecordReading | KeyIn | StrikeReading):
         return state.definition.by_key.get(command.cell)
+    if isinstance(command, SettleClaim) and command.take:
+        # Work from a lost link, taken in: it does to the engine what it would have done at once.
+        work = next((one.said.work for one in state.claims if one.seq == command.claim), None)
+        return state.definition.by_key.get(work.cell) if work is not None and work.cell is not None else None
     return None
 
 
@@ -107,7 +111,8 @@ def _fact(
 ) -> ov.OverhaulData | None:
     if isinstance(command, StrikeReading):
         return _struck(now.overhaul, run_id, cell, command)
-    if not isinstance(data, Recorded) or _not_done(command):
+    data = data.led_to if isinstance(data, ClaimSettled) and data.led_to is not None else data
+    if not isinstance(data, Recorded) or isinstance(data.answer, LeftOutAnswer | LeftToEngineAnswer):
         return None
     point = point_of(state, cell)
     if cell.kind == "make_safe" and point is not None and now.overhaul.in_force(point) is None:

@@ -190,12 +190,6 @@ def joints_of(engine: Engine, further: Iterable[FurtherJoints] = ()) -> list[Joi
     return joints + mains + [place for row in further for place in row.places()]
 
 
-def neighbours(engine: Engine, joint: JointPlace) -> list[JointPlace]:
-    """Return the joints of the same kind next to one along the crankshaft."""
-    row = [j for j in joints_of(engine) if j.kind is joint.kind]
-    return [j for j in row if j.key != joint.key and abs(j.slot - joint.slot) <= 1.0]
-
-
 def _parts(engine: Engine, kind: JointKind) -> list[tuple[str, float]]:
     per_bank = engine.cylinders_per_bank
     if kind is JointKind.HEAD and engine.heads_per == "bank":

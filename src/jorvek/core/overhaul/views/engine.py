@@ -23,6 +23,7 @@ from jorvek.core.run.views.labels import View
 from jorvek.core.run.views.on_engine import Carried, OnEngine
 from jorvek.core.sheet.access import Ground, InTheWay, Stand, Work, in_the_way
 from jorvek.core.sheet.document import EngineSheet
+from jorvek.core.sheet.relations import cylinders_of
 
 When: TypeAlias = Literal["now", "later", "done"]
 
@@ -449,9 +450,15 @@ def next_up(ground: Ground, joints: Iterable[JointNow]) -> list[JointNow]:
 
     A joint is not put back over another of the scope that would be barred by it and is still to be done.
     """
-    listed = [j for j in joints if not j.under_way and not j.done and (j.in_scope or not j.home) and _ready(j)]
+    every = list(joints)
+    apart = {cylinder for j in every if not j.home for cylinder in cylinders_of(ground.engine, ground.by_key[j.key])}
+    listed = [j for j in every if not j.under_way and not j.done and (j.in_scope or not j.home) and _ready(j)]
     ready = [j for j in listed if not any(_would_bar(ground, j, other) for other in listed if other.in_scope)]
-    return sorted(ready, key=lambda j: (j.home, not j.in_scope))
+
+    def waits(joint: JointNow) -> bool:
+        return joint.home and not cylinders_of(ground.engine, ground.by_key[joint.key]) & apart
+
+    return sorted(ready, key=lambda j: (waits(j), not j.in_scope))
 
 
 def _ready(joint: JointNow) -> Offer | None:
