@@ -78,10 +78,9 @@ class Yard:
         """Begin a few runs more, each to stand at a view worth a picture."""
         head = "tarnholt-7l34-head-tighten"
         self.pressure = self.begun(LEAD, 1.5, "unit-2", "head-4", head, lambda c: c.key == "second/lowest")
-        self.length = self.begun(LEAD, 0.2, "unit-4", "head-2", head, lambda c: c.key.startswith("length-before/"))
-        off = "corvane-v10-main-loosen"
         loosen = "tarnholt-7l34-rod-loosen"
         self.ladder = self.begun(MECHANIC, 1.5, "unit-4", "rod-5", loosen, lambda c: c.key == "free/free/2")
+        off = "corvane-v10-main-loosen"
         self.open = self.begun(LEAD, 0.3, "unit-5", "main-2", off, lambda c: c.key.startswith("pairs/"))
         bolts, first = "corvane-v10-head-tighten", "run-down/contact/9"
         self.aged = self.begun(MECHANIC, 12, "unit-5", "head-b", bolts, lambda c: c.key == first, tool="bar")
@@ -109,16 +108,19 @@ class Yard:
         waiting = self.run_at("unit-2", "head-3")
         yield Taken("berth", "/")
         yield Taken("engine", "/engine/unit-2")
+        # There are two sets of tensioners: what this run has drawn, the next one is handed.
+        head = "tarnholt-7l34-head-tighten"
+        length = self.begun(LEAD, 0.2, "unit-4", "head-2", head, lambda c: c.key.startswith("length-before/"))
+        yield Taken("bench-length", f"/bench/{length}", size=(390, 844))
+        yield Taken("sheet", f"/sheet/{length}")
+        yield Taken("bench-no-link", f"/bench/{length}", link_lost)
         self.work_on()
         yield Taken("bench-pressure", f"/bench/{self.pressure}")
-        yield Taken("bench-length", f"/bench/{self.length}", size=(390, 844))
         yield Taken("bench-question", f"/bench/{self.run_at('unit-2', 'head-6')}", who=CHIEF)
         yield Taken("bench-angle", f"/bench/{self.run_at('unit-5', 'head-a')}", size=(800, 1280))
         yield Taken("bench-ladder", f"/bench/{self.ladder}")
         yield Taken("bench-metal", f"/bench/{self.open}")
         yield Taken("bench-hand-over", f"/bench/{self.aged}", pressed("h"))
-        yield Taken("bench-no-link", f"/bench/{self.length}", link_lost)
-        yield Taken("sheet", f"/sheet/{self.length}")
         yield Taken("strips", "/strips")
         yield Taken("gates", "/gates")
         yield Taken("record", f"/records/{waiting}")

@@ -17,8 +17,9 @@ from jorvek.core.overhaul.views.engine import Known, crank_view, engine_view, jo
 from jorvek.core.procedure.metal_parts import LADDERS, Condition
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.commands import ReopenForEngine
+from jorvek.core.run.log.commands import ReopenForEngine, TryPressure
 from jorvek.core.run.log.fold import begin, fold
+from jorvek.core.run.rules.dangers import zero_after
 from jorvek.core.run.rules.for_engine import demand_not_relied_on, left_to_engine, reopen_for_engine
 from jorvek.core.run.views.follow_ups import follow_ups
 from jorvek.core.run.views.on_engine import Carried, PartOut, on_engine
@@ -279,6 +280,25 @@ def test_every_procedure_takes_its_joint_along_the_ladder_from_where_it_begins_t
     asked = follow_ups(UUID(int=1), replace(run.state, status="closed", closed_at=run.now)).asked
     assert all((one.due_at is None) != (one.due_h is None) for one in asked)
     assert follow_ups(UUID(int=1), run.state).asked == (), "an open run asks for nothing yet"
+
+
+@pytest.mark.parametrize(
+    "name", ["tarnholt-7l34-head-tighten", "tarnholt-7l34-rod-loosen", "tarnholt-7l34-main-tighten"]
+)
+def test_pressure_stands_from_the_first_figure_of_the_gauge_until_zero_is_proved(name: str) -> None:
+    run = PaperRun(name)
+    up = next(c for c in run.state.definition.cells if c.item in ("raise", "free") and c.means.pressure == "raises")
+    zero = zero_after(run.state, up.key)
+    assert zero is not None
+    run.play(up.key)
+    assert not on_engine(uuid4(), run.state).under_pressure
+    if up.item == "free":
+        run.send(TryPressure(kind="try_pressure", id=uuid4(), step=up.step, text="600", unit="bar"))
+        assert on_engine(uuid4(), run.state).under_pressure, "no nut is free yet, and the oil stands at 600 bar"
+    run.play(zero.key)
+    assert on_engine(uuid4(), run.state).under_pressure
+    run.value(zero.key, "0", "bar")
+    assert not on_engine(uuid4(), run.state).under_pressure
 
 
 # ---- the dossier -----------------------------------------------------------------------------------------------------

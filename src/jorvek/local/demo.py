@@ -18,7 +18,7 @@ from jorvek.core.run.log.commands import Accept, DecideStuck, GiveReason, Note, 
 from jorvek.core.run.rules.progress import next_call
 from jorvek.local.player import Player, SetClock
 from jorvek.work import library, overhauls, people, sheets
-from jorvek.work.upkeep import read_hours
+from jorvek.work.upkeep import due_work, follow_up, read_hours
 from jorvek.work.workshop import Workshop
 
 DEMO_PIN = "340160"
@@ -254,6 +254,9 @@ class Outage:
                 give = oc.RestorePoint(kind="restore_point", id=uuid4(), point=point)
                 overhauls.act(lead.workshop, chief, overhaul, give)
         overhauls.act(lead.workshop, lead.hands, overhaul, oc.CloseOverhaul(kind="close_overhaul", id=uuid4()))
+        lead.clock.forward(24 * 3600)
+        for due in due_work(lead.workshop):
+            follow_up(lead.workshop, lead.hands, due.run_id, due.step, "Looked at with the feeler: nothing enters.")
 
     def _covers_now(self) -> None:
         """Cover 3 loose with one nut that came free low, cover 2 going on in two groups."""

@@ -328,6 +328,12 @@ h2 a {
   font-weight: 700;
 }
 
+/* Room for the sign of what is done or under way beside the number. */
+.cell:has(.going) {
+  justify-content: flex-start;
+  padding-right: 13px;
+}
+
 /* Next is a thick foot: it is seen without colour, and under the number that one looks for. */
 .cell.following {
   border-bottom: 6px solid var(--now);

@@ -15,6 +15,7 @@ from jorvek.core.procedure.steps.debts import DisturbStep, OwingStep
 from jorvek.core.run.log.cells import Ask, Cell
 from jorvek.core.run.log.events import LeftToEngineAnswer, RuleDeparted
 from jorvek.core.run.log.state import RunState, once
+from jorvek.core.run.rules.dangers import zero_after
 from jorvek.core.run.rules.for_engine import gives_back
 from jorvek.core.run.rules.metal import metal_now, script_of
 from jorvek.core.run.rules.progress import DebtKind, debts
@@ -132,7 +133,7 @@ def on_engine(run_id: UUID, state: RunState) -> OnEngine:
         started=state.started_at.isoformat(),
         open=is_open,
         tools_on=_any_on(state),
-        under_pressure=is_open and metal.pressure,
+        under_pressure=is_open and _under_pressure(state),
         in_sweep=_parts(script, metal, lambda p: p.means.in_sweep and metal.fitted(p.id)),
         hung=_parts(script, metal, lambda p: metal.where(p.id) == "hung"),
         left_on=_parts(script, metal, lambda p: p.means.brought and not p.means.stays and metal.fitted(p.id)),
@@ -295,6 +296,22 @@ def _idle(state: RunState) -> Iterator[str]:
 def _uses(cell: Cell, role: str | None, on_studs: set[str]) -> bool:
     at_studs = role in on_studs and (cell.means.tool != "none" or cell.means.pressure != "none")
     return at_studs or (role is not None and cell.tool_role == role)
+
+
+def _under_pressure(state: RunState) -> bool:
+    """Tell whether oil pressure stands in a tool: it was brought up, and nobody has proved zero since."""
+    tried = {one.step for one in state.ladder}
+    for step, cells in state.definition.steps:
+        raised = [c for c in cells if c.means.pressure == "raises" and c.item in _BRINGS_UP and state.worked(c.key)]
+        if raised or step in tried:
+            zero = zero_after(state, cells[0].key)
+            if zero is None or state.live(zero.key) is None:
+                return True
+    return False
+
+
+_BRINGS_UP: Final = ("raise", "free", "prove")
+"""Items after which oil pressure stands in a tool."""
 
 
 def _any_on(state: RunState) -> bool:
