@@ -322,6 +322,8 @@ class Player:
         try:
             return self.send(record, pin)
         except Refusal as refusal:
+            if refusal.code == "aged" and self._age_answered(self.state()):
+                return self.answer(cell, answer, pin)
             if refusal.code == "isolation_relied_on":
                 return self.send(record.model_copy(update={"answer": ev.LeftToEngineAnswer()}), pin)
             if isinstance(answer, ev.ToolAnswer) and refusal.code in ("tool_elsewhere", "tool_at_work"):

@@ -260,19 +260,19 @@ button.cell {
   background: var(--panel);
   display: flex;
   gap: 3px;
-  padding: 2px 3px;
+  padding: 2px 1px;
 }
 
 .tag :deep(.mark) {
   flex: none;
-  height: 22px;
-  width: 22px;
+  height: 20px;
+  width: 20px;
 }
 
 .no {
   font-size: var(--size-2);
   line-height: 1;
-  min-width: 14px;
+  min-width: 12px;
   text-align: center;
 }
 
