@@ -5,9 +5,12 @@ from __future__ import annotations
 from typing import Any
 from uuid import uuid4
 
+import pytest
 import yaml
 
+from jorvek.core.refusal import Refusal
 from jorvek.settings import ROOT
+from jorvek.work import engine_page
 from tests.api.conftest import SignedIn
 from tests.conftest import World
 
@@ -75,6 +78,25 @@ def test_a_command_is_answered_with_the_page_and_a_refused_one_changes_nothing(
     missing = f"/api/overhauls/{uuid4()}/commands"
     remark = {"command": {"id": str(uuid4()), "kind": "remark", "words": "Hello"}}
     assert problem(bram.post(missing, json=remark)) == (404, "refusal.no_such_overhaul")
+
+
+def test_what_is_stored_is_answered_as_stored_though_the_engine_cannot_be_shown(
+    world: World, signed_in: SignedIn, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    bram = signed_in("Bram Okafor")
+    page = opened(bram, as_it_ran=True)
+
+    def broken(*_: object) -> None:
+        raise Refusal("E_DATA", name="sheet", why="made for the test")
+
+    monkeypatch.setattr(engine_page, "engine_view", broken)
+    answer = told(bram, page, kind="isolate", point="fuel")
+    assert answer.status_code == 200
+    assert (answer.json()["overhaul"], answer.json()["fault"]) == (None, "Refusal")
+    monkeypatch.undo()
+    whole = bram.get("/api/engines/unit-4").json()
+    assert whole["fault"] is None
+    assert next(p for p in whole["overhaul"]["points"] if p["point"] == "fuel")["state"] == "isolated"
 
 
 def test_a_sheet_is_brought_in_approved_by_another_and_goes_into_the_next_overhaul(

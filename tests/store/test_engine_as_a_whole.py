@@ -205,6 +205,21 @@ def test_a_struck_isolation_is_asked_again_where_it_was_made_and_wherever_it_was
     assert second.state().redos[-1].reason.startswith("The isolation: Bram Okafor")
 
 
+def test_no_correction_takes_an_isolation_from_under_somebody_inside(world: World) -> None:
+    opened(world)
+    run = begun(world, "head-4", LOOSEN)
+    at(run, lambda cell: cell.kind != "make_safe")
+    lio = actor(world.workshop, "Lio Sandvik")
+    entry = {"kind": "enter", "person": lio.id, "space": "crankcase", "permit": "P", "attendant": "T"}
+    state = tell(world, "Lio Sandvik", {**entry, "oxygen_pct": 20.9, "gas_pct": 0.0})
+    strike = StrikeReading(kind="strike", id=uuid4(), cell="make-safe/turning-gear", attempt=1, reason="Wrong valve")
+    assert no(run.send, strike) == "person_inside"
+    assert overhaul_of(world).in_force("turning_gear") is not None
+    tell(world, "Lio Sandvik", {"kind": "leave", "entered": state.inside[0].seq})
+    run.send(strike)
+    assert overhaul_of(world).in_force("turning_gear") is None
+
+
 def test_what_was_made_safe_without_a_link_isolates_once_it_is_taken_in(world: World) -> None:
     opened(world)
     run = begun(world, "head-4", LOOSEN)

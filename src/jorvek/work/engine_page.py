@@ -6,6 +6,8 @@ from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
+import structlog
+
 from jorvek.core.engine.layout import Engine
 from jorvek.core.overhaul.log.state import Overhaul, nothing_said
 from jorvek.core.overhaul.rules.isolating import CHECKS, relying
@@ -27,6 +29,8 @@ from jorvek.store.registers import RevisionHead
 from jorvek.work.overhauls import engine_now, engine_of, open_on, sheet_in_force
 from jorvek.work.workshop import Workshop
 
+_log = structlog.get_logger()
+
 
 class EnginePage(View):
     """An engine for whoever looks.
@@ -39,6 +43,7 @@ class EnginePage(View):
         may_work: whoever looks may move the crank and begin work.
         may_record: whoever looks may go in and out, hang locks, leave remarks.
         me: who looks.
+        fault: why the overhaul cannot be shown though it is stored; None on a whole page.
     """
 
     engine: Engine
@@ -48,6 +53,7 @@ class EnginePage(View):
     may_work: bool
     may_record: bool
     me: UUID
+    fault: str | None = None
 
 
 def known_for(workshop: Workshop, engine: Engine, heads: list[RevisionHead] | None = None) -> list[Known]:
@@ -67,10 +73,18 @@ def engine_page(workshop: Workshop, actor: Person, engine_id: str) -> EnginePage
     """
     engine = engine_of(workshop, engine_id)
     overhaul = open_on(workshop, engine_id)
+    view, fault = None, None
+    try:
+        view = None if overhaul is None else view_of(workshop, engine, overhaul)
+    except Exception as error:
+        # What is stored is stored: a page that cannot be worked out is a fault of the program, never a refusal.
+        _log.exception("engine_not_shown", engine=engine_id)
+        fault = type(error).__name__
     return EnginePage(
         engine=engine,
         now=workshop.clock(),
-        overhaul=None if overhaul is None else view_of(workshop, engine, overhaul),
+        overhaul=view,
+        fault=fault,
         may_lead=may(actor.role, Act.LEAD_OVERHAUL),
         may_work=may(actor.role, Act.START_RUN),
         may_record=may(actor.role, Act.RECORD),

@@ -71,12 +71,22 @@ def demand_engine_allows(now: EngineNow, run_id: UUID, state: RunState, command:
         Refusal: ``sweep_blocked``, ``person_inside``.
     """
     cell = _cell(state, command)
-    if cell is None or isinstance(command, StrikeReading) or _not_done(command):
+    if cell is None or _not_done(command):
+        return
+    if isinstance(command, StrikeReading):
+        # What somebody inside relies on is not taken from under them by a correction.
+        if cell.kind == "make_safe":
+            _demand_nobody_inside(now)
         return
     point = point_of(state, cell)
     if cell.means.crank == "turns" or point == "barred":
         demand_clear(now.overhaul, now.sheet, now.runs, run_id)
-    if cell.kind == "restore" and now.overhaul.inside:
+    if cell.kind == "restore":
+        _demand_nobody_inside(now)
+
+
+def _demand_nobody_inside(now: EngineNow) -> None:
+    if now.overhaul.inside:
         raise Refusal("person_inside", name=", ".join(i.person.name for i in now.overhaul.inside))
 
 

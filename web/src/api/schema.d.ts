@@ -3639,9 +3639,12 @@ export interface components {
          *         may_work: whoever looks may move the crank and begin work.
          *         may_record: whoever looks may go in and out, hang locks, leave remarks.
          *         me: who looks.
+         *         fault: why the overhaul cannot be shown though it is stored; None on a whole page.
          */
         EnginePage: {
             engine: components["schemas"]["Engine"];
+            /** Fault */
+            fault?: string | null;
             /** May Lead */
             may_lead: boolean;
             /** May Record */

@@ -128,7 +128,7 @@ function heldWords(one: Overhauled["held_up"][number]): string {
       </div>
       <div class="acts">
         <v-btn v-if="page.may_record" @click="open = 'hours'">{{ t("engine.read_hours") }}</v-btn>
-        <v-btn v-if="!overhaul && page.may_lead" class="main" @click="open = 'open'">{{
+        <v-btn v-if="!overhaul && !page.fault && page.may_lead" class="main" @click="open = 'open'">{{
           t("engine.open")
         }}</v-btn>
         <template v-if="overhaul">
@@ -140,7 +140,8 @@ function heldWords(one: Overhauled["held_up"][number]): string {
       </div>
     </header>
     <problem-note :problem="acting.problem.value" :unsent="acting.unsent.value" />
-    <p v-if="!overhaul" class="none">{{ t("engine.none") }}</p>
+    <p v-if="page.fault" class="none" role="alert">{{ t("engine.fault", { why: page.fault }) }}</p>
+    <p v-else-if="!overhaul" class="none">{{ t("engine.none") }}</p>
     <engine-section v-if="strip" :engine="strip" bare @pick="(one) => (picked = one.key)" />
     <div v-if="overhaul" class="columns">
       <div class="column">
