@@ -265,7 +265,7 @@ def test_every_procedure_takes_its_joint_along_the_ladder_from_where_it_begins_t
     procedure, events = run.state.definition.procedure, run.events
     rungs = LADDERS[procedure.applies_to.joint]
     seen: list[Condition | None] = []
-    for k in range(1, len(events) + 1, max(1, len(events) // 10)):
+    for k in range(1, len(events) + 1, max(1, len(events) // 5)):
         here = on_engine(UUID(int=1), fold(run.state.definition, events[:k]))
         seen.append(here.condition)
         assert here.condition is None or here.condition in rungs

@@ -23,8 +23,10 @@ from jorvek.work.workshop import Workshop
 from tests.conftest import World, new_database, new_workshop
 
 
-@pytest.fixture
-def outage(world: World) -> World:
+@pytest.fixture(scope="module")
+def outage(server: Server, template: World) -> World:
+    """The first morning, played once: these tests read it."""
+    world = World(new_database(server), template)
     load_history(world.workshop, world.procedure)
     return world
 

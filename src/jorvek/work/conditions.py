@@ -1,4 +1,4 @@
-"""Whether a procedure may be started on a joint now: variant, options, and what stands open beside it."""
+"""Whether a procedure may be started by its own terms, variant and options, and where tools sit on an engine."""
 
 from __future__ import annotations
 
