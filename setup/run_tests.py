@@ -58,6 +58,10 @@ def _pytest(name: str) -> Group:
 MAIN = tuple(_pytest(name) for name in ("core", "store", "api", "browser"))
 
 
+FRONT = ("browser", "web-types", "web-style", "web-unit")
+"""What runs beside the rest: two lanes of about one length for two cores."""
+
+
 @dataclass(frozen=True)
 class Outcome:
     """How a group ended."""
@@ -110,7 +114,7 @@ def main(wanted: list[str]) -> int:
         print(f"No such group: {', '.join(sorted(unknown))}. Groups: {', '.join(g.name for g in every)}")
         return 2
     chosen = [g for g in every if not wanted or g.name in wanted]
-    lanes = [[g for g in chosen if g.name == "browser"], [g for g in chosen if g.name != "browser"]]
+    lanes = [[g for g in chosen if g.name in FRONT], [g for g in chosen if g.name not in FRONT]]
     with ThreadPoolExecutor(len(lanes)) as pool:
         outcomes = [outcome for ended in pool.map(lane, lanes) for outcome in ended]
     failed = sum(not o.passed for o in outcomes)
