@@ -303,6 +303,21 @@ def test_a_crank_barred_for_one_rod_is_asked_again_of_the_rod_that_relied_on_it(
     assert "The crank" in state.redos[-1].reason
 
 
+def test_an_answer_that_was_lost_and_is_sent_again_asks_nobody_again(world: World) -> None:
+    here = opened(world)
+    first = begun(world, "rod-1", "tarnholt-7l34-rod-loosen", piston="stay")
+    at(first, lambda cell: cell.kind == "crank_position")
+    bram = actor(world.workshop, "Bram Okafor")
+    fuel = oc.Remark(kind="remark", id=uuid4(), words="Rail drained")
+    overhauls.act(world.workshop, bram, here, fuel)
+    at(first, lambda cell: cell.kind not in ("crank_position", "make_safe"))
+    assert overhaul_of(world).lines[-1].data.kind == "crank_moved", "the rod's own call, after the remark"
+    before = first.state()
+    again = overhauls.act(world.workshop, bram, here, fuel)
+    assert again.state.lines[-1].data.kind == "crank_moved"
+    assert first.state().seq == before.seq, "nothing has moved since: the dead centre stands"
+
+
 def test_the_crank_waits_for_whoever_is_inside_from_a_runs_own_call_too(world: World) -> None:
     first, _ = _two_rods(world)
     lio = actor(world.workshop, "Lio Sandvik")

@@ -212,11 +212,20 @@ class EventLog(ABC, Generic[StateT, EventT, DataT]):
         stamp: Stamp,
         decide: Callable[[StateT], DataT],
         latches_of: Callable[[StateT], frozenset[Latch]] = lambda _: frozenset(),
+        then: Callable[[StateT], None] = lambda _: None,
     ) -> LogSnapshot[StateT]:
         """Decide on a command under the log's lock and commit the event that answers it.
 
         What ``decide`` reads is read under the same locks. The same command sent again returns the log
         as it stands and writes nothing.
+
+        Args:
+            log_id: the log.
+            command: what is asked.
+            stamp: who, and when.
+            decide: what it comes to.
+            latches_of: what is locked meanwhile.
+            then: what follows from it, in the same transaction; not for a command that was carried out before.
 
         Raises:
             Refusal: from ``decide``; that there is no such log; ``id_reused`` when the id belongs to
@@ -245,6 +254,7 @@ class EventLog(ABC, Generic[StateT, EventT, DataT]):
                 self._demand_newest(connection, log_id, snapshot)
                 raise Refusal("log_broken", seq=snapshot.state.seq, why="the head does not move on")
             connection.execute(self._insert_event, self._row(log_id, event, body, digest))
+            then(after.state)
             return after
 
         while True:

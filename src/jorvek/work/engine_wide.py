@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Final
 from uuid import UUID, uuid5
 
@@ -112,8 +113,8 @@ def tell_engine(
     if fact is None:
         return
     told = CommandBase(id=uuid5(command.id, "engine"), tablet_at=command.tablet_at)
-    snapshot = workshop.overhauls.append(now.overhaul.overhaul_id, told, stamp, lambda _: fact)
-    ask_again(workshop, snapshot.state, told, stamp, but=run_id)
+    again = partial(ask_again, workshop, command=told, stamp=stamp, but=run_id)
+    workshop.overhauls.append(now.overhaul.overhaul_id, told, stamp, lambda _: fact, then=again)
 
 
 def _fact(

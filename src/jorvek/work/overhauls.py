@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from typing import Annotated
 from uuid import UUID, uuid5
 
@@ -215,9 +216,8 @@ def act(
         return decide(state, command, facts)
 
     def append() -> OverhaulSnapshot:
-        snapshot = workshop.overhauls.append(overhaul_id, command, stamp, decided)
-        ask_again(workshop, snapshot.state, command, stamp)
-        return snapshot
+        again = partial(ask_again, workshop, command=command, stamp=stamp)
+        return workshop.overhauls.append(overhaul_id, command, stamp, decided, then=again)
 
     return _under_engine(workshop, before.opened.engine.id, append)
 
