@@ -6,6 +6,7 @@ import contextlib
 import threading
 import time
 from collections.abc import Callable, Iterator
+from datetime import timedelta
 
 import pytest
 import uvicorn
@@ -16,6 +17,7 @@ from jorvek.local.demo import DEMO_PIN
 from jorvek.local.mariadb import free_port
 from jorvek.local.serve import quiet_logs
 from jorvek.settings import ROOT
+from jorvek.work import tablets
 from tests.conftest import World
 
 FLAGS = [
@@ -61,8 +63,10 @@ class Site:
 
 
 @pytest.fixture
-def site(world: World) -> Iterator[Site]:
+def site(world: World, monkeypatch: pytest.MonkeyPatch) -> Iterator[Site]:
     quiet_logs()
+    # Steady hands put the clock forward by hours while a tablet says every twenty seconds that it is here.
+    monkeypatch.setattr(tablets, "SILENT_AFTER", timedelta(days=3650))
     running = Site(world)
     running.start()
     yield running

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Locator, Page, expect
 
@@ -11,8 +12,11 @@ from jorvek.core.run.log.cells import Ask, Cell
 from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.player import Player
-from jorvek.work import overhauls
+from jorvek.work import overhauls, tablets
+from jorvek.work.tablets import SILENT_AFTER
 from tests.browser.conftest import OpenTablet, Site
+from tests.browser.links import Link
+from tests.browser.test_story import looks_accessible
 
 TARNHOLT = "tarnholt-7l34"
 
@@ -138,9 +142,97 @@ def test_one_cylinder_from_make_safe_to_closed_with_every_refusal_on_the_way(sit
     expect(taken).to_be_visible(timeout=120_000)
     answer = bram.request.get(site.address + str(taken.get_attribute("href")))
     assert answer.body().startswith(b"%PDF")
-    bram.get_by_role("button", name="Close the overhaul").click()
-    expect(bram.get_by_text("No overhaul is open on this engine")).to_be_visible()
+    given_back(bram)
+    expect(bram.get_by_text("The chief closes it with a signature")).to_be_visible()
+    ines = tablet("Ines Halloran")
+    ines.goto(page)
+    ines.get_by_role("button", name="Close the overhaul").click()
+    signing = ines.get_by_role("dialog", name="Close the overhaul")
+    for digit in DEMO_PIN:
+        signing.get_by_role("button", name=digit, exact=True).click()
+    signing.get_by_role("button", name="Sign").click()
+    expect(ines.get_by_text("No overhaul is open on this engine")).to_be_visible()
     assert overhauls.open_on(site.world.workshop, "unit-4") is None
+
+    # It starts for the first time: the running-in is due stop by stop.
+    ines.goto(site.address)
+    ines.get_by_role("button", name=re.compile("First start, then the stops")).click()
+    done = ines.get_by_role("dialog")
+    done.get_by_label("What was found, and how").fill("Started, oil pressure at once")
+    done.get_by_role("button", name="Done").click()
+    expect(ines.get_by_text(re.compile("Running-in: Stopped; mains, big ends"))).to_be_visible()
+
+
+def given_back(page: Page) -> None:
+    """See to one thing after the other until the way back is behind."""
+    steps = page.locator(".steps li")
+    for at in range(steps.count()):
+        step = steps.nth(at)
+        if step.locator(".mark").inner_text() == "■":
+            continue
+        step.get_by_role("button").click()
+        sheet = page.get_by_role("dialog")
+        amps = sheet.get_by_label("Current of the turning gear, A")
+        sheet.get_by_label("What was seen").fill("Seen by torch")
+        if amps.count() > 0:
+            amps.fill("14,5")
+        sheet.get_by_role("button", name="Seen to").click()
+        expect(step.locator(".mark")).to_have_text("■")
+
+
+def test_somebody_goes_in_where_there_is_no_link_and_the_crank_waits(
+    site: Site, tablet: OpenTablet, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(tablets, "SILENT_AFTER", SILENT_AFTER)
+    site.world.found("unit-4")
+    link = Link(site.port)
+    lio = tablet("Lio Sandvik", address=link.address, worker=True)
+    lio.locator("main .cell").first.wait_for()
+    lio.evaluate("navigator.serviceWorker.ready")
+    board = f"{link.address}/engine/unit-4/board"
+    lio.goto(board)
+    expect(lio.get_by_role("button", name="Go in")).to_be_visible()
+    link.cut()
+    lio.get_by_role("button", name="Go in").click()
+    entry = lio.get_by_role("dialog", name="Go in")
+    for label, text in (("Permit number", "P-2208"), ("Who stands outside", "Tam Pereira"), ("Oxygen, %", "20.9")):
+        entry.get_by_label(label).fill(text)
+    entry.get_by_role("button", name="Go in").click()
+    expect(lio.get_by_text("Others do not know yet")).to_be_visible()
+    looks_accessible(lio)
+    assert not inside(site), "nobody has heard of it"
+
+    # The tablet is silent by now, and the crank waits for a word.
+    site.world.clock.forward(SILENT_AFTER.total_seconds() + 1)
+    bram = tablet("Bram Okafor")
+    bram.goto(f"{site.address}/engine/unit-4")
+    people = bram.locator(".panel").filter(has=bram.get_by_role("heading", name="Inside"))
+    expect(people).to_contain_text("This tablet is silent since")
+    expect(bram.locator("main")).to_contain_text("the tablet of Lio Sandvik is silent")
+    people.get_by_role("button", name="Answer for it").click()
+    answer = bram.get_by_role("dialog", name="Answer for a silent tablet")
+    answer.get_by_label("How that is known").fill("Seen at the bench")
+    answer.get_by_role("button", name="Answer for it").click()
+    expect(people).not_to_contain_text("This tablet is silent since")
+
+    # Its page dies; with the link it is told all the same, and says what spoke against it.
+    context = lio.context
+    lio.close()
+    again = context.new_page()
+    again.goto(board)
+    expect(again.get_by_text("Others do not know yet")).to_be_visible()
+    link.mend()
+    expect(again.get_by_text("the turning gear is not locked")).to_be_visible(timeout=30_000)
+    assert inside(site) == ["Lio Sandvik"]
+    expect(people).to_contain_text("the turning gear is not locked")
+    again.get_by_role("button", name="Lio Sandvik is out").click()
+    expect(again.get_by_text("Nobody is inside")).to_be_visible()
+    assert not inside(site)
+
+
+def inside(site: Site) -> list[str]:
+    found = overhauls.open_on(site.world.workshop, "unit-4")
+    return [] if found is None else [i.person.name for i in found.inside]
 
 
 def test_a_main_bearing_of_the_vee_engine_waits_for_its_girdle_and_keeps_its_neighbour_shut(

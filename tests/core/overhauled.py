@@ -27,13 +27,15 @@ START = datetime(2026, 11, 23, 6, 0, tzinfo=UTC)
 class PaperOverhaul:
     """One overhaul, its log, and the runs on its engine."""
 
-    def __init__(self, engine: Engine = UNIT_2, sheet: EngineSheet | None = None, *, as_it_ran: bool = True) -> None:
+    def __init__(
+        self, engine: Engine = UNIT_2, sheet: EngineSheet | None = None, *, as_it_ran: bool = True, small: bool = False
+    ) -> None:
         self.sheet = sheet or default_sheet(engine)
         self.now, self.events = START, list[ov.OverhaulEvent]()
         self.runs: tuple[OnEngine, ...] = ()
         self.id = uuid4()
         self.state: Overhaul
-        self._append(BRAM, ov.Opened(engine=engine, title="Outage"))
+        self._append(BRAM, ov.Opened(engine=engine, title="Outage", small=small))
         if as_it_ran:
             found = {p.key: self.sheet.ladders[p.kind].undone[0] for p in joints_of(engine, self.sheet.joints)}
             self.say(oc.DeclareConditions(kind="declare_conditions", id=uuid4(), found=found, words="As it ran"))

@@ -51,7 +51,7 @@ SHELF = (
 
 
 def view_of(engine: PaperOverhaul) -> object:
-    return engine_view(engine.state, engine.sheet, engine.runs, SHELF, engine.now)
+    return engine_view(engine.state, engine.sheet, engine.runs, SHELF, (), engine.now)
 
 
 # ---- the engine's page -----------------------------------------------------------------------------------------------
@@ -114,7 +114,7 @@ def test_the_page_says_who_is_inside_what_hangs_and_what_is_owed() -> None:
         carried=(Carried(cell="doors/door", point="door", text="Doors", to="rod-close"),),
     )
     engine.becomes(run, hung=(PartOut(kind="head", called="head"),))
-    view = engine_view(engine.state, engine.sheet, engine.runs, SHELF, engine.now)
+    view = engine_view(engine.state, engine.sheet, engine.runs, SHELF, (), engine.now)
     assert [one.person for one in view.inside] == ["Lio Sandvik"]
     assert view.under_pressure == ("Head 4",)
     assert view.hung == ("Head 4: head",)
@@ -133,20 +133,20 @@ def test_a_test_under_way_is_on_the_page_and_the_points_that_it_lifted() -> None
     engine = PaperOverhaul()
     engine.isolate("prelube")
     engine.say(oc.LiftForTest(kind="lift_for_test", id=uuid4(), points=("prelube",), test="Oil", guards="Tam"))
-    view = engine_view(engine.state, engine.sheet, engine.runs, SHELF, engine.now)
+    view = engine_view(engine.state, engine.sheet, engine.runs, SHELF, (), engine.now)
     assert [(one.test, one.points) for one in view.tests] == [("Oil", ("prelube",))]
     assert {p.point: p.state for p in view.points}["prelube"] == "lifted"
 
 
 def test_at_a_dead_centre_the_crank_says_whose_it_is() -> None:
     engine = PaperOverhaul()
-    assert not crank_view(engine.state, engine.sheet, ()).known
+    assert not crank_view(engine.state, engine.sheet, (), ()).known
     engine.move(720 / 7)
-    assert crank_view(engine.state, engine.sheet, ()).at_top == ("2",)
+    assert crank_view(engine.state, engine.sheet, (), ()).at_top == ("2",)
     engine.move(719.8)
-    assert crank_view(engine.state, engine.sheet, ()).at_top == ("1",), "just before the circle closes"
+    assert crank_view(engine.state, engine.sheet, (), ()).at_top == ("1",), "just before the circle closes"
     engine.move(50.0)
-    assert crank_view(engine.state, engine.sheet, ()).at_top == ()
+    assert crank_view(engine.state, engine.sheet, (), ()).at_top == ()
 
 
 # ---- starting --------------------------------------------------------------------------------------------------------

@@ -81,7 +81,7 @@ def test_runs_of_an_earlier_overhaul_say_nothing_of_this_one() -> None:
 
 
 def test_a_point_is_isolated_once_and_given_back_in_the_sheets_order_when_nothing_relies_on_it() -> None:
-    engine = PaperOverhaul()
+    engine = PaperOverhaul(small=True)
     engine.isolate(*ALL)
     assert no(lambda: engine.isolate("fuel")) == "isolated_already"
 
@@ -214,7 +214,7 @@ def test_the_crank_stays_while_anybody_is_inside_or_anything_is_under_pressure_o
     assert no(engine.move) == "sweep_blocked"
     engine.say(oc.Leave(kind="leave", id=uuid4(), entered=entered))
     run = engine.begun("main-3", under_pressure=True, tools_on=True)
-    assert [o.code for o in in_sweep(engine.state, engine.sheet, engine.runs)] == ["under_pressure"]
+    assert [o.code for o in in_sweep(engine.state, engine.sheet, engine.runs, ())] == ["under_pressure"]
     assert no(engine.move) == "sweep_blocked"
     run = engine.becomes(run, under_pressure=False, tools_on=False, in_sweep=(PartOut(kind="cap_jack", called="jack"),))
     assert no(engine.move) == "sweep_blocked"
@@ -242,7 +242,7 @@ def test_a_tool_at_rest_on_a_head_stays_by_a_lead_hands_word_and_on_a_main_never
 def test_what_hangs_on_the_crank_keeps_it_and_a_head_on_the_hook_does_not(kind: str, stays: bool) -> None:
     engine = PaperOverhaul()
     engine.begun("rod-5", hung=(PartOut(kind=kind, called=kind),))
-    codes = [o.code for o in in_sweep(engine.state, engine.sheet, engine.runs)]
+    codes = [o.code for o in in_sweep(engine.state, engine.sheet, engine.runs, ())]
     assert codes == (["hung"] if stays else [])
 
 
@@ -250,19 +250,19 @@ def test_a_liner_that_was_fitted_is_clamped_or_under_its_head_before_the_crank_m
     engine = PaperOverhaul()
     engine.found("open", "head-4")
     run = engine.begun("liner-4", open=False, begins="open", leaves="landed", condition="landed", purpose="tighten")
-    assert [o.code for o in in_sweep(engine.state, engine.sheet, engine.runs)] == ["liner_loose"]
+    assert [o.code for o in in_sweep(engine.state, engine.sheet, engine.runs, ())] == ["liner_loose"]
     engine.becomes(run, left_on=(PartOut(kind="clamp", called="clamp"),))
-    assert not in_sweep(engine.state, engine.sheet, engine.runs)
+    assert not in_sweep(engine.state, engine.sheet, engine.runs, ())
     engine.becomes(run, left_on=())
     engine.found("landed", "head-4")
-    assert not in_sweep(engine.state, engine.sheet, engine.runs)
+    assert not in_sweep(engine.state, engine.sheet, engine.runs, ())
 
 
 def test_what_a_call_allows_in_its_own_sweep_is_its_own_affair_and_nobody_elses() -> None:
     engine = PaperOverhaul()
     run = engine.begun("main-3", in_sweep=(PartOut(kind="tackle", called="roller"),))
-    assert not in_sweep(engine.state, engine.sheet, engine.runs, run.run_id)
-    assert in_sweep(engine.state, engine.sheet, engine.runs, uuid4())
+    assert not in_sweep(engine.state, engine.sheet, engine.runs, (), run.run_id)
+    assert in_sweep(engine.state, engine.sheet, engine.runs, (), uuid4())
 
 
 def test_a_move_concerns_who_relies_on_where_the_crank_is_and_not_who_asks() -> None:
@@ -324,7 +324,7 @@ def test_what_a_liner_leaves_is_paid_on_the_head_of_its_cylinder() -> None:
 
 
 def test_an_overhaul_is_closed_once_and_only_when_nothing_stands_against_it() -> None:
-    engine = PaperOverhaul()
+    engine = PaperOverhaul(small=True)
     close = oc.CloseOverhaul(kind="close_overhaul", id=uuid4())
     facts = oc.EngineFacts(BRAM, engine.now, engine.sheet)
     assert not list(held_up(engine.state, facts))
@@ -345,12 +345,12 @@ def test_an_overhaul_is_closed_once_and_only_when_nothing_stands_against_it() ->
 
 
 def test_an_unknown_joint_an_open_run_and_a_bad_gate_keep_it_open() -> None:
-    engine = PaperOverhaul()
+    engine = PaperOverhaul(small=True)
     engine.begun("head-4")
     engine.begun("liner-4", open=False, measured=True, gates_bad=True, condition="landed", leaves="landed")
     facts = oc.EngineFacts(BRAM, engine.now, engine.sheet, engine.runs)
     assert {(h.why, h.what) for h in held_up(engine.state, facts)} == {("joint_open", "Head 4"), ("gate", "Liner 4")}
-    bare = PaperOverhaul(as_it_ran=False)
+    bare = PaperOverhaul(as_it_ran=False, small=True)
     facts = oc.EngineFacts(BRAM, bare.now, bare.sheet)
     assert all(h.why == "joint_not_closed" for h in held_up(bare.state, facts))
 

@@ -50,6 +50,7 @@ def test_the_dossier_tells_exceptions_first_and_every_joint_with_its_seal(outage
     assert "Main 3" in made.not_measured
     assert {person.name for person in made.people} >= {"Dessa Marlow", "Lio Sandvik", "Bram Okafor"}
     assert any("Water outlet" in text for text in made.owed)
+    assert [(one.when, len(one.throws)) for one in made.deflections] == [("before", 7)]
     pdf = dossier_pdf(made, "http://127.0.0.1", "UTC")
     assert pdf.startswith(b"%PDF")
     assert dossier_pdf(made, "http://127.0.0.1", "UTC") == pdf, "the same dossier gives the same pages"

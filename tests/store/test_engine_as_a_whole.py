@@ -42,11 +42,11 @@ def overhaul_of(world: World, engine: str = "unit-2") -> Overhaul:
     return found
 
 
-def tell(world: World, who: str, command: dict[str, Any], engine: str = "unit-2", **pins: str) -> Overhaul:
+def tell(world: World, who: str, command: dict[str, Any], engine: str = "unit-2", **how: Any) -> Overhaul:
     parsed: oc.OverhaulCommand = TypeAdapter(oc.OverhaulCommand).validate_python({"id": uuid4(), **command})
     world.clock.forward(30)
     snapshot = overhauls.act(
-        world.workshop, actor(world.workshop, who), overhaul_of(world, engine).overhaul_id, parsed, **pins
+        world.workshop, actor(world.workshop, who), overhaul_of(world, engine).overhaul_id, parsed, **how
     )
     return snapshot.state
 
@@ -259,8 +259,13 @@ def test_a_lone_job_gives_everything_back_and_its_engine_can_be_closed(world: Wo
     assert not overhaul_of(world).isolations, "starting air came back when nothing relied on it any more"
     page = _page(world)
     assert not page.owed
-    assert not page.held_up
-    tell(world, "Bram Okafor", {"kind": "close_overhaul"})
+    assert {(one.why, one.what) for one in page.held_up} <= {("check", one.point) for one in page.close_out.steps}
+    for one in page.close_out.steps:
+        if not one.done:
+            current = 14.0 if one.point == "barred" else None
+            tell(world, "Bram Okafor", {"kind": "see_to", "check": one.point, "words": "Seen", "current_A": current})
+    assert no(tell, world, "Ines Halloran", {"kind": "close_overhaul"}) == "pin_needed"
+    tell(world, "Ines Halloran", {"kind": "close_overhaul"}, pin=DEMO_PIN)
     assert overhauls.open_on(world.workshop, "unit-2") is None
 
 

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from datetime import date
+from datetime import date, timedelta
 from uuid import uuid4
 
 import pytest
 
+from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.player import Player
-from jorvek.work import upkeep
+from jorvek.work import overhauls, upkeep
 from tests.conftest import World
+from tests.store.test_engine_as_a_whole import tell
 from tests.store.test_races import shelf
 
 
@@ -71,3 +73,41 @@ def test_an_open_run_asks_for_nothing_yet_and_no_run_is_no_run(world: World) -> 
     with pytest.raises(Refusal) as refused:
         upkeep.follow_up(world.workshop, player.hands, uuid4(), "after", "Dry")
     assert refused.value.code == "no_such_run"
+
+
+def test_after_the_closing_the_running_in_is_due_stop_by_stop(world: World) -> None:
+    """The demo's tender was closed in summer; here a closed engine starts again for the first time."""
+    lead, chief = actor(world.workshop, "Bram Okafor"), actor(world.workshop, "Ines Halloran")
+    opening = overhauls.OpenOverhaul(
+        id=uuid4(), overhaul_id=uuid4(), engine_id="unit-2", title="Outage", as_it_ran=True
+    )
+    overhauls.open_overhaul(world.workshop, lead, opening)
+    for check in ("people", "doors", "oil_seen", "barred", "blown_through"):
+        said = {"check": check, "words": "Seen", "current_A": 14.0 if check == "barred" else None}
+        tell(world, "Bram Okafor", {"kind": "see_to", **said})
+    assert upkeep.due_work(world.workshop) == []
+    tell(world, "Ines Halloran", {"kind": "close_overhaul"}, pin=DEMO_PIN)
+    (first,) = upkeep.due_work(world.workshop)
+    assert (first.overhaul_id, first.step, first.due_at, first.over) == (
+        opening.overhaul_id,
+        "first-start",
+        None,
+        False,
+    )
+
+    def note(stop: str) -> None:
+        command = oc.NoteRunIn(kind="note_run_in", id=uuid4(), stop=stop, words="Cool")
+        overhauls.act(world.workshop, chief, opening.overhaul_id, command)
+
+    note("first-start")
+    started = world.clock.now
+    (stop,) = upkeep.due_work(world.workshop)
+    assert stop.due_at == started + timedelta(minutes=5)
+    world.clock.forward(5 * 60)
+    assert upkeep.due_work(world.workshop)[0].over
+    for name in ("five-minutes", "one-hour", "one-shift"):
+        note(name)
+    assert upkeep.due_work(world.workshop) == []
+    state = world.workshop.overhauls.snapshot(opening.overhaul_id).state
+    assert state.status == "closed"
+    assert overhauls.open_on(world.workshop, "unit-2") is None, "the engine is free for the next overhaul"

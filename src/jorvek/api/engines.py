@@ -23,11 +23,16 @@ EngineId = Annotated[str, Path(max_length=60)]
 
 
 class OverhaulEnvelope(BaseModel):
-    """A command; the PIN again when it is signed, and that of whoever takes the engine over."""
+    """A command; the PIN again when it is signed, and that of whoever takes the engine over.
+
+    Attributes:
+        kept_s: how long it has waited on a tablet without a link; None for one that came at once.
+    """
 
     command: OverhaulCommand
     pin: Annotated[str | None, Field(max_length=20)] = None
     other_pin: Annotated[str | None, Field(max_length=20)] = None
+    kept_s: Annotated[float | None, Field(ge=0, le=365 * 86_400, allow_inf_nan=False)] = None
 
 
 @router.get("/engines/{engine_id}", responses=_READ)
@@ -73,7 +78,7 @@ def open_overhaul(shop: Shop, actor: Actor, body: overhauls.OpenOverhaul) -> eng
 @router.post("/overhauls/{overhaul_id}/commands", responses=_WRITE)
 def command_overhaul(shop: Shop, actor: Actor, overhaul_id: UUID, body: OverhaulEnvelope) -> engine_page.EnginePage:
     """Carry out a command on an overhaul; the answer means that it is stored for good."""
-    snapshot = overhauls.act(shop, actor, overhaul_id, body.command, body.pin, body.other_pin)
+    snapshot = overhauls.act(shop, actor, overhaul_id, body.command, body.pin, body.other_pin, body.kept_s)
     return engine_page.engine_page(shop, actor, snapshot.state.opened.engine.id)
 
 

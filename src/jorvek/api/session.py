@@ -12,7 +12,7 @@ from jorvek.api.problems import NotSignedInError, documented
 from jorvek.core.rights import Act, Role, may
 from jorvek.core.run.log.events import Person
 from jorvek.core.units import Quantity, symbols
-from jorvek.work import people
+from jorvek.work import people, tablets
 from jorvek.work.workshop import Workshop
 
 COOKIE = "jorvek_session"
@@ -128,6 +128,19 @@ def session(shop: Shop, jorvek_session: Token = None) -> Me | None:
 def choose_units(shop: Shop, actor: Actor, body: ChosenUnits) -> Me:
     """Remember the units that one likes to work in."""
     return _me(people.choose_units(shop, actor.id, body.units))
+
+
+class Here(BaseModel):
+    """The engine at which a tablet is in use."""
+
+    engine_id: Annotated[str, Field(max_length=60)]
+
+
+@router.post("/here", status_code=204, responses=documented(400, 401, 403, 404, 413, 422, 503))
+def here(shop: Shop, actor: Actor, body: Here, jorvek_session: Token = None) -> None:
+    """Say that this tablet is in use at an engine, and has a link."""
+    if jorvek_session is not None:
+        tablets.here(shop, actor, jorvek_session, body.engine_id)
 
 
 @router.delete("/session", status_code=204, responses=documented(403, 422, 503))

@@ -28,6 +28,7 @@ class Act(StrEnum):
     OVERRIDE_TOOL = "override_tool"
     CLOSE_RUN = "close_run"
     LEAD_OVERHAUL = "lead_overhaul"
+    CLOSE_OVERHAUL = "close_overhaul"
     IMPORT_PROCEDURE = "import_procedure"
     APPROVE_PROCEDURE = "approve_procedure"
     KEEP_REGISTER = "keep_register"
@@ -43,6 +44,7 @@ RIGHTS: Final[dict[Act, frozenset[Role]]] = {
     Act.OVERRIDE_TOOL: _LEADS,
     Act.CLOSE_RUN: _LEADS,
     Act.LEAD_OVERHAUL: _LEADS,
+    Act.CLOSE_OVERHAUL: frozenset({Role.CHIEF}),
     Act.IMPORT_PROCEDURE: frozenset({Role.AUTHOR, Role.CHIEF}),
     Act.APPROVE_PROCEDURE: frozenset({Role.CHIEF}),
     Act.KEEP_REGISTER: frozenset({Role.KEEPER, Role.CHIEF}),

@@ -8,6 +8,9 @@ from typing import Final
 from uuid import UUID, uuid4
 
 from jorvek.core.overhaul.log import commands as oc
+from jorvek.core.overhaul.log import events as ov
+from jorvek.core.overhaul.rules.back import checks_asked, order_back
+from jorvek.core.overhaul.rules.running_in import stops_of
 from jorvek.core.overhaul.rules.standing import owed
 from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.procedure.parts import Isolation
@@ -16,6 +19,7 @@ from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Ask
 from jorvek.core.run.log.commands import Accept, DecideStuck, GiveReason, Note, ReportStuck, StrikeReading, TryPressure
 from jorvek.core.run.rules.progress import next_call
+from jorvek.core.sheet.document import EngineSheet
 from jorvek.local.player import Player, SetClock
 from jorvek.work import library, overhauls, people, sheets
 from jorvek.work.upkeep import due_work, follow_up, read_hours
@@ -83,6 +87,16 @@ _POINTS: Final[dict[str, tuple[Isolation, ...]]] = {
     ),
 }  # fmt: skip
 _LOCKED: Final = ("starting_air", "generator_breaker", "turning_gear", "fuel", "prelube", "backflow", "valve_gear")
+
+
+_SEEN: Final = {
+    "people": "All out by name; tools and rags counted against the list.",
+    "doors": "Seals whole, every bolt in.",
+    "oil_seen": "Oil runs at every bearing.",
+    "barred": "Two turns with the cocks open, nothing tight.",
+    "blown_through": "Dry from every cock.",
+}
+_TOPS_MM: Final = (0.01, 0.015, 0.02, 0.015, -0.01, 0.01, 0.005)
 
 
 class Outage:
@@ -164,7 +178,9 @@ class Outage:
         )
         every = [f"{kind}-{n}" for kind in ("head", "liner", "rod") for n in range(1, 8)]
         lead, overhaul = self._open("unit-2", "Autumn outage", 24 * 9, *every, "main-3", "main-5")
-        lead.clock.forward(24 * 3600)
+        lead.clock.forward(2 * 3600)
+        self._shaft_before(lead, overhaul)
+        lead.clock.forward(22 * 3600)
         self._find(
             lead,
             overhaul,
@@ -247,16 +263,49 @@ class Outage:
             where = ("grey-plover", "head-3")
             self._finish(self._begin("Dessa Marlow", 24 * days, days, where, name, tools="eight"))
         lead.clock.now = self.now - timedelta(days=94)
-        sheet = overhauls.sheet_for(self.workshop, self.workshop.overhauls.snapshot(overhaul).state.opened.engine)
-        for point in sheet.restore:
-            if point in self.workshop.overhauls.snapshot(overhaul).state.isolations:
-                chief = actor(self.workshop, "Ines Halloran")
-                give = oc.RestorePoint(kind="restore_point", id=uuid4(), point=point)
-                overhauls.act(lead.workshop, chief, overhaul, give)
-        overhauls.act(lead.workshop, lead.hands, overhaul, oc.CloseOverhaul(kind="close_overhaul", id=uuid4()))
-        lead.clock.forward(24 * 3600)
+        opened = self.workshop.overhauls.snapshot(overhaul).state.opened
+        sheet = overhauls.sheet_for(self.workshop, opened.engine, opened.sheet)
+        chief = actor(self.workshop, "Ines Halloran")
+        self._given_back(lead, chief, overhaul, sheet)
+        for stop in stops_of(sheet):
+            noted = oc.NoteRunIn(
+                kind="note_run_in", id=uuid4(), stop=stop, words="Cover 3 no warmer than its neighbours."
+            )
+            overhauls.act(lead.workshop, lead.hands, overhaul, noted)
+            lead.clock.forward(4 * 3600)
+        lead.clock.forward(12 * 3600)
         for due in due_work(lead.workshop):
-            follow_up(lead.workshop, lead.hands, due.run_id, due.step, "Looked at with the feeler: nothing enters.")
+            if due.run_id is not None:
+                follow_up(lead.workshop, lead.hands, due.run_id, due.step, "Looked at with the feeler: nothing enters.")
+
+    def _given_back(self, lead: Player, chief: ev.Person, overhaul: UUID, sheet: EngineSheet) -> None:
+        """Give an engine back in the sheet's order, and close its overhaul."""
+        for point in order_back(sheet):
+            state = self.workshop.overhauls.snapshot(overhaul).state
+            lead.clock.forward(600)
+            if point in state.isolations:
+                give = oc.RestorePoint.model_validate({"kind": "restore_point", "id": uuid4(), "point": point})
+                overhauls.act(lead.workshop, chief, overhaul, give)
+            elif point in checks_asked(state, sheet):
+                said = {"check": point, "words": _SEEN[point], "current_A": 14.5 if point == "barred" else None}
+                see = oc.SeeTo.model_validate({"kind": "see_to", "id": uuid4(), **said})
+                overhauls.act(lead.workshop, lead.hands, overhaul, see)
+        for who in sheet.witnesses:
+            came = oc.Witness(kind="witness", id=uuid4(), attends=who, name="R. Aldous", words="Cover 3 seen closed.")
+            overhauls.act(lead.workshop, lead.hands, overhaul, came)
+        close = oc.CloseOverhaul(kind="close_overhaul", id=uuid4())
+        overhauls.act(lead.workshop, chief, overhaul, close, pin=DEMO_PIN)
+
+    def _shaft_before(self, lead: Player, overhaul: UUID) -> None:
+        """The webs of Unit 2 were read cold before anything was opened."""
+        throws: dict[str, ov.FiveReadings] = {
+            pin: (0.0, side, top, -side / 2, 0.0)
+            for pin, side, top in zip("1234567", (0.005, 0.01, 0.0, 0.005, 0.01, 0.005, 0.0), _TOPS_MM, strict=True)
+        }
+        read = oc.ReadDeflections(
+            kind="read_deflections", id=uuid4(), when="before", throws_mm=throws, engine_degC=24.0
+        )
+        overhauls.act(lead.workshop, lead.hands, overhaul, read)
 
     def _covers_now(self) -> None:
         """Cover 3 loose with one nut that came free low, cover 2 going on in two groups."""

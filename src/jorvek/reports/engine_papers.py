@@ -10,12 +10,14 @@ from zoneinfo import ZoneInfo
 from jorvek import __version__
 from jorvek.core.engine.layout import Engine
 from jorvek.core.figures import Figure
+from jorvek.core.measuring.deflection import READ_AT
 from jorvek.core.overhaul.views.dossier import Dossier
 from jorvek.core.overhaul.views.engine import EngineView, Entry
 from jorvek.messages import say
 from jorvek.reports.paper import FONTS, code, template, to_pdf
 
-_BLANK = dict.fromkeys(("lock", "permit", "words", "commander", "figure", "proof", "person", "space", "joints"), "")
+_ASKED = ("lock", "permit", "words", "commander", "figure", "proof", "person", "space", "joints", "check", "stop")
+_BLANK = dict.fromkeys(_ASKED, "")
 
 
 def entry_words(entry: Entry) -> str:
@@ -23,6 +25,8 @@ def entry_words(entry: Entry) -> str:
     params = {**_BLANK, **entry.params}
     if "space" in entry.params:
         params["space"] = say(f"engine.space.{entry.params['space']}")
+    if "check" in entry.params:
+        params["check"] = say(f"isolation.{entry.params['check']}")
     return " ".join(say(f"engine.entry.{entry.kind}", dict(params)).split())
 
 
@@ -50,6 +54,7 @@ def dossier_pdf(dossier: Dossier, base_url: str, zone: str) -> bytes:
         zone=zone,
         fig=_figure,
         entry=entry_words,
+        read_at=READ_AT,
         qr=code(f"{base_url}/engine/{dossier.engine.id}"),
         app_version=__version__,
         fonts=FONTS,

@@ -229,6 +229,17 @@ engine_hours = sa.Table(
 )
 """Running hours as read, with their date; the newest row holds."""
 
+tablet = sa.Table(
+    "tablet",
+    metadata,
+    sa.Column("token_hash", _text(64), primary_key=True),
+    sa.Column("person_id", _text(36), sa.ForeignKey("person.id"), nullable=False),
+    sa.Column("engine_id", _text(60), sa.ForeignKey("engine.id"), nullable=False, index=True),
+    sa.Column("heard_at", UtcDateTime, nullable=False),
+    **_OPTIONS,
+)
+"""Tablets in use at an engine, by the session on them."""
+
 follow_up_done = sa.Table(
     "follow_up_done",
     metadata,

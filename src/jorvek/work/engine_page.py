@@ -10,7 +10,8 @@ import structlog
 
 from jorvek.core.engine.layout import Engine
 from jorvek.core.overhaul.log.state import Overhaul, nothing_said
-from jorvek.core.overhaul.rules.isolating import CHECKS, relying
+from jorvek.core.overhaul.rules.back import CHECKS, relying
+from jorvek.core.overhaul.rules.closing import closes
 from jorvek.core.overhaul.rules.standing import ground_of, owed
 from jorvek.core.overhaul.views.engine import (
     CrankView,
@@ -40,6 +41,7 @@ class EnginePage(View):
         now: server time when it was made.
         overhaul: the open overhaul; None where the engine is not worked on.
         may_lead: whoever looks may open an overhaul, declare conditions and close it.
+        may_close: whoever looks may close its overhaul.
         may_work: whoever looks may move the crank and begin work.
         may_record: whoever looks may go in and out, hang locks, leave remarks.
         me: who looks.
@@ -51,6 +53,7 @@ class EnginePage(View):
     overhaul: EngineView | None
     may_lead: bool
     may_work: bool
+    may_close: bool
     may_record: bool
     me: UUID
     fault: str | None = None
@@ -87,6 +90,7 @@ def engine_page(workshop: Workshop, actor: Person, engine_id: str) -> EnginePage
         fault=fault,
         may_lead=may(actor.role, Act.LEAD_OVERHAUL),
         may_work=may(actor.role, Act.START_RUN),
+        may_close=may(actor.role, closes(small=overhaul is not None and overhaul.opened.small)),
         may_record=may(actor.role, Act.RECORD),
         me=actor.id,
     )
@@ -95,7 +99,7 @@ def engine_page(workshop: Workshop, actor: Person, engine_id: str) -> EnginePage
 def view_of(workshop: Workshop, engine: Engine, overhaul: Overhaul) -> EngineView:
     """Return the view of an overhaul as it stands."""
     now = engine_now(workshop, overhaul)
-    return engine_view(now.overhaul, now.sheet, now.runs, known_for(workshop, engine), workshop.clock())
+    return engine_view(now.overhaul, now.sheet, now.runs, known_for(workshop, engine), now.silent, workshop.clock())
 
 
 @dataclass(frozen=True)
@@ -155,7 +159,7 @@ def sweep_for(workshop: Workshop, run_id: UUID) -> Sweep:
     if overhaul is None:
         return Sweep(crank=None)
     now = engine_now(workshop, overhaul)
-    return Sweep(crank=crank_view(now.overhaul, now.sheet, now.runs, run_id))
+    return Sweep(crank=crank_view(now.overhaul, now.sheet, now.runs, now.silent, run_id))
 
 
 class EngineGlance(View):

@@ -8,8 +8,8 @@ from uuid import UUID, uuid5
 
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Overhaul
+from jorvek.core.overhaul.rules.back import CHECKS, relying
 from jorvek.core.overhaul.rules.crank import engine_angle
-from jorvek.core.overhaul.rules.isolating import relying
 from jorvek.core.overhaul.rules.standing import counts
 from jorvek.core.overhaul.rules.sweep import demand_clear
 from jorvek.core.procedure.steps import CrankPositionStep, RestoreStep
@@ -81,7 +81,7 @@ def demand_engine_allows(now: EngineNow, run_id: UUID, state: RunState, command:
         return
     point = point_of(state, cell)
     if cell.means.crank == "turns" or point == "barred":
-        demand_clear(now.overhaul, now.sheet, now.runs, run_id)
+        demand_clear(now.overhaul, now.sheet, now.runs, now.silent, run_id)
     if cell.kind == "restore":
         _demand_nobody_inside(now)
 
@@ -130,6 +130,8 @@ def _fact(
         return ov.Isolated(point=point, run=run_id, cell=cell.key)
     if cell.kind == "restore" and point is not None and point in now.overhaul.isolations:
         return ov.Restored(point=point, run=run_id, cell=cell.key)
+    if cell.kind == "restore" and point in CHECKS:
+        return ov.SeenTo(check=point, words=cell.text or cell.step, run=run_id, cell=cell.key)
     if cell.means.crank == "turns" and (cell.item_word in _TURNED or cell.kind == "deflection"):
         return _moved(now, run_id, state, cell, data)
     return None

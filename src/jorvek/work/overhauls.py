@@ -30,6 +30,7 @@ from jorvek.store.eventlog import Stamp
 from jorvek.store.latches import engine_latch
 from jorvek.store.overhaullog import OverhaulSnapshot
 from jorvek.work.people import as_actor, check_pin
+from jorvek.work.tablets import silent_tablets
 from jorvek.work.workshop import Workshop
 
 ON_ENGINE = Digest("on_engine", OnEngine, on_engine)
@@ -55,11 +56,12 @@ class OpenOverhaul(CommandBase):
 
 @dataclass(frozen=True)
 class EngineNow:
-    """An engine with an open overhaul: its log as it stands, its sheet, the runs on it."""
+    """An engine with an open overhaul: its log as it stands, its sheet, the runs on it, tablets that are silent."""
 
     overhaul: Overhaul
     sheet: EngineSheet
     runs: tuple[OnEngine, ...]
+    silent: tuple[oc.SilentTablet, ...]
 
 
 def engine_of(workshop: Workshop, engine_id: str) -> Engine:
@@ -90,7 +92,8 @@ def engine_now(workshop: Workshop, overhaul: Overhaul) -> EngineNow:
     """Return an engine as it stands in an overhaul."""
     engine = overhaul.opened.engine
     runs = tuple(run for run in runs_on(workshop, engine.id) if counts(overhaul, run))
-    return EngineNow(overhaul, sheet_for(workshop, engine, overhaul.opened.sheet), runs)
+    silent = silent_tablets(workshop, engine.id)
+    return EngineNow(overhaul, sheet_for(workshop, engine, overhaul.opened.sheet), runs, silent)
 
 
 def open_on(workshop: Workshop, engine_id: str) -> Overhaul | None:
@@ -186,6 +189,7 @@ def act(
     command: oc.OverhaulCommand,
     pin: str | None = None,
     other_pin: str | None = None,
+    kept_s: float | None = None,
 ) -> OverhaulSnapshot:
     """Carry out a command on an overhaul, under the engine's lock; what is returned has been committed.
 
@@ -198,6 +202,7 @@ def act(
         command: what is asked.
         pin: the actor's PIN, given again.
         other_pin: the PIN of whoever takes the engine over.
+        kept_s: how long it has waited on a tablet without a link; None for one that came at once.
 
     Raises:
         Refusal: naming what was wrong; nothing was stored then.
@@ -212,7 +217,7 @@ def act(
     def decided(state: Overhaul) -> ov.OverhaulData:
         now = engine_now(workshop, state)
         people = {p.id: as_actor(p) for p in workshop.registers.people()}
-        facts = oc.EngineFacts(actor, stamp.at, now.sheet, now.runs, people, confirmed, also)
+        facts = oc.EngineFacts(actor, stamp.at, now.sheet, now.runs, people, confirmed, also, now.silent, kept_s)
         return decide(state, command, facts)
 
     def append() -> OverhaulSnapshot:

@@ -96,18 +96,19 @@ def sign_in(workshop: Workshop, person_id: UUID, pin: str) -> tuple[str, PersonR
     """
     person = check_pin(workshop, person_id, pin)
     token = secrets.token_urlsafe(32)
-    workshop.registers.open_session(_token_hash(token), person.id, workshop.clock() + SESSION_LIFE)
+    workshop.registers.open_session(token_hash(token), person.id, workshop.clock() + SESSION_LIFE)
     return token, person
 
 
 def who(workshop: Workshop, token: str | None) -> PersonRow | None:
     """Return whose session a token is, or None."""
-    return workshop.registers.session_person(_token_hash(token), workshop.clock()) if token else None
+    return workshop.registers.session_person(token_hash(token), workshop.clock()) if token else None
 
 
 def sign_out(workshop: Workshop, token: str) -> None:
-    """End a session."""
-    workshop.registers.end_session(_token_hash(token))
+    """End a session; the tablet has nothing on it any more that nobody knows of."""
+    workshop.registers.end_session(token_hash(token))
+    workshop.tablets.gone(token_hash(token))
 
 
 OWN_UNITS: Final[dict[Quantity, tuple[str, ...]]] = {
@@ -150,5 +151,6 @@ def person_by_name(workshop: Workshop, name: str) -> PersonRow:
     return found
 
 
-def _token_hash(token: str) -> str:
+def token_hash(token: str) -> str:
+    """Return what is stored of a session's token."""
     return hashlib.sha256(token.encode()).hexdigest()

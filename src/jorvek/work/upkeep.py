@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
-from datetime import date, datetime
+from collections.abc import Iterator
+from datetime import date, datetime, timedelta
 from typing import Final
 from uuid import UUID
 
+from jorvek.core.overhaul.log.state import Overhaul
+from jorvek.core.overhaul.rules.running_in import next_stop
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
 from jorvek.core.run.log.events import Person
 from jorvek.core.run.views.follow_ups import FollowUp, FollowUps, follow_ups
 from jorvek.core.run.views.labels import View
+from jorvek.core.sheet.document import FIRST_START
 from jorvek.store.digests import Digest
 from jorvek.store.upkeep import Hours
-from jorvek.work.overhauls import engine_of
+from jorvek.work.overhauls import engine_of, sheet_for
 from jorvek.work.workshop import Workshop
 
 FOLLOW_UPS: Final = Digest("follow_ups", FollowUps, follow_ups)
@@ -23,11 +27,16 @@ class DueWork(View):
     """Work of a later day on an engine, as it stands now.
 
     Attributes:
+        run_id: run that asked for it; None where the closed overhaul of the engine did.
+        overhaul_id: that overhaul; None where a run did.
+        step: name of the step, or of the stop of the running-in.
+        due_at: by the clock; None by running hours, and for a first start.
         hours_left: running hours to go, below zero when it is over; None by the clock, or where nobody has read any.
         over: it is due, or past it.
     """
 
-    run_id: UUID
+    run_id: UUID | None
+    overhaul_id: UUID | None
     step: str
     engine_id: str
     engine: str
@@ -76,7 +85,45 @@ def due_work(workshop: Workshop) -> list[DueWork]:
             if (asked.run_id, one.step) not in done:
                 read = readings.setdefault(asked.engine_id, workshop.upkeep.hours(asked.engine_id))
                 found.append(_due(workshop, asked, one, read))
+    found.extend(_run_in(workshop))
     return sorted(found, key=lambda d: (not d.over, d.due_at or datetime.max.replace(tzinfo=workshop.clock().tzinfo)))
+
+
+def _run_in(workshop: Workshop) -> Iterator[DueWork]:
+    """Yield the next stop of the running-in of every engine whose newest overhaul is closed."""
+    seen: set[str] = set()
+    for row in workshop.overhauls.rows():
+        if row.engine_id in seen:
+            continue
+        seen.add(row.engine_id)
+        if not row.open:
+            state = workshop.overhauls.snapshot(row.id).state
+            yield from _next_stop(workshop, state)
+
+
+def _next_stop(workshop: Workshop, state: Overhaul) -> Iterator[DueWork]:
+    engine = state.opened.engine
+    sheet = sheet_for(workshop, engine, state.opened.sheet)
+    stop = next_stop(state, sheet)
+    if stop is None:
+        return
+    stated = next((one for one in sheet.running_in if one.id == stop), None)
+    first = state.run_in.get(FIRST_START)
+    due_at = None if first is None or stated is None else first.at + timedelta(seconds=stated.after.value)
+    yield DueWork(
+        run_id=None,
+        overhaul_id=state.overhaul_id,
+        step=stop,
+        engine_id=engine.id,
+        engine=engine.name,
+        joint=state.opened.title,
+        title=stop,
+        due_at=due_at,
+        hours_left=None,
+        over=due_at is not None and due_at <= workshop.clock(),
+        state="",
+        method=stated.text if stated is not None else "",
+    )
 
 
 def _due(workshop: Workshop, asked: FollowUps, one: FollowUp, read: list[Hours]) -> DueWork:
@@ -84,6 +131,7 @@ def _due(workshop: Workshop, asked: FollowUps, one: FollowUp, read: list[Hours])
     over = (one.due_at is not None and one.due_at <= workshop.clock()) or (left is not None and left <= 0)
     return DueWork(
         run_id=asked.run_id,
+        overhaul_id=None,
         step=one.step,
         engine_id=asked.engine_id,
         engine=asked.engine,

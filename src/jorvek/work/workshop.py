@@ -16,6 +16,7 @@ from jorvek.store.photos import PhotoStore
 from jorvek.store.registers import Registers, definition_of
 from jorvek.store.runlog import RunLog
 from jorvek.store.sheets import Sheets
+from jorvek.store.tablets import Tablets
 from jorvek.store.toolstanding import ToolStandings
 from jorvek.store.upkeep import Upkeep
 
@@ -74,6 +75,11 @@ class Workshop:
     def upkeep(self) -> Upkeep:
         """Running hours and follow-ups."""
         return Upkeep(self.database)
+
+    @cached_property
+    def tablets(self) -> Tablets:
+        """The tablets at the engines."""
+        return Tablets(self.database)
 
     @cached_property
     def digests(self) -> Digests:

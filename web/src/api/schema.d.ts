@@ -144,6 +144,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/here": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Here
+         * @description Say that this tablet is in use at an engine, and has a link.
+         */
+        post: operations["here_api_here_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/live": {
         parameters: {
             query?: never;
@@ -1201,7 +1221,7 @@ export interface components {
          * @description Acts that need a right.
          * @enum {string}
          */
-        Act: "start_run" | "record" | "accept" | "override_tool" | "close_run" | "lead_overhaul" | "import_procedure" | "approve_procedure" | "keep_register";
+        Act: "start_run" | "record" | "accept" | "override_tool" | "close_run" | "lead_overhaul" | "close_overhaul" | "import_procedure" | "approve_procedure" | "keep_register";
         /**
          * Adapter
          * @description What stands between wrench and fastener.
@@ -1563,6 +1583,28 @@ export interface components {
             cell: string;
         };
         /**
+         * AnswerForTablet
+         * @description Answer by name for a tablet that is silent.
+         */
+        AnswerForTablet: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "answer_for_tablet";
+            /** Tablet */
+            tablet: string;
+            /** Tablet At */
+            tablet_at?: string | null;
+            /** Words */
+            words: string;
+        };
+        /**
          * AnswerSister
          * @description Say what the check showed that a sister's fault asked for.
          */
@@ -1744,6 +1786,39 @@ export interface components {
             turns: string;
             /** Why */
             why?: string | null;
+        };
+        /**
+         * BackStep
+         * @description One thing on the way back to a running engine, in its order.
+         *
+         *     Attributes:
+         *         point: what it is.
+         *         check: it is seen to, not given back.
+         *         done: it is behind.
+         *         next: it is the first that is not, and nothing else stands before it.
+         *         by: who saw to it.
+         *         words: what was said of it.
+         *         text: the author's words; None where the sheet has none.
+         */
+        BackStep: {
+            /** At */
+            at: string | null;
+            /** By */
+            by: string | null;
+            /** Check */
+            check: boolean;
+            /** Current A */
+            current_A: number | null;
+            /** Done */
+            done: boolean;
+            /** Next */
+            next: boolean;
+            /** Point */
+            point: string;
+            /** Text */
+            text: string | null;
+            /** Words */
+            words: string | null;
         };
         /**
          * Barrier
@@ -2652,6 +2727,42 @@ export interface components {
             why?: string | null;
         };
         /**
+         * CloseOut
+         * @description The end of an overhaul.
+         *
+         *     Attributes:
+         *         relied_on: what still relies on the isolations: until it is none, nothing is given back.
+         *         steps: the way back in its order.
+         *         pins: crankpins along the shaft.
+         *         read_at: where the pin stands at each reading of a throw.
+         *         vertical_mm: limit of the deflection; None where the sheet states none.
+         *         horizontal_mm: the same from side to side.
+         *         shaft_waits: the shaft was worked on and has to be read before the overhaul is closed.
+         *         chief: closing it asks for the chief's signature.
+         */
+        CloseOut: {
+            /** Chief */
+            chief: boolean;
+            /** Deflections */
+            deflections: components["schemas"]["DeflectionSheet"][];
+            /** Horizontal Mm */
+            horizontal_mm: number | null;
+            /** Pins */
+            pins: string[];
+            /** Read At */
+            read_at: string[];
+            /** Relied On */
+            relied_on: string[];
+            /** Shaft Waits */
+            shaft_waits: boolean;
+            /** Steps */
+            steps: components["schemas"]["BackStep"][];
+            /** Vertical Mm */
+            vertical_mm: number | null;
+            /** Witnesses */
+            witnesses: components["schemas"]["WitnessNow"][];
+        };
+        /**
          * CloseOverhaul
          * @description Finish the overhaul for good.
          */
@@ -3004,6 +3115,58 @@ export interface components {
             tablet_at?: string | null;
             /** Words */
             words: string;
+        };
+        /**
+         * DeflectionLimits
+         * @description How far the webs of a throw may open and close over a turn.
+         *
+         *     Attributes:
+         *         vertical: with the pin at the top against the bottom.
+         *         horizontal: from side to side.
+         *         closes_within: between the first reading and the last: a dial that slipped does not close.
+         */
+        DeflectionLimits: {
+            /**
+             * Closes Within
+             * @description A length with its unit, for example '1 mm'.
+             */
+            closes_within: string;
+            /**
+             * Horizontal
+             * @description A length with its unit, for example '1 mm'.
+             */
+            horizontal: string;
+            /**
+             * Vertical
+             * @description A length with its unit, for example '1 mm'.
+             */
+            vertical: string;
+        };
+        /**
+         * DeflectionSheet
+         * @description The web deflections of the whole shaft, before or after.
+         */
+        DeflectionSheet: {
+            /** Accepted */
+            accepted: string | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Draught */
+            draught: string | null;
+            /** Engine Degc */
+            engine_degC: number;
+            /** Throws */
+            throws: components["schemas"]["ThrowRead"][];
+            /**
+             * When
+             * @enum {string}
+             */
+            when: "before" | "after";
         };
         /**
          * DeflectionStep
@@ -3365,6 +3528,10 @@ export interface components {
          * @description Work of a later day on an engine, as it stands now.
          *
          *     Attributes:
+         *         run_id: run that asked for it; None where the closed overhaul of the engine did.
+         *         overhaul_id: that overhaul; None where a run did.
+         *         step: name of the step, or of the stop of the running-in.
+         *         due_at: by the clock; None by running hours, and for a first start.
          *         hours_left: running hours to go, below zero when it is over; None by the clock, or where nobody has read any.
          *         over: it is due, or past it.
          */
@@ -3383,11 +3550,10 @@ export interface components {
             method: string;
             /** Over */
             over: boolean;
-            /**
-             * Run Id
-             * Format: uuid
-             */
-            run_id: string;
+            /** Overhaul Id */
+            overhaul_id: string | null;
+            /** Run Id */
+            run_id: string | null;
             /** State */
             state: string;
             /** Step */
@@ -3636,6 +3802,7 @@ export interface components {
          *         now: server time when it was made.
          *         overhaul: the open overhaul; None where the engine is not worked on.
          *         may_lead: whoever looks may open an overhaul, declare conditions and close it.
+         *         may_close: whoever looks may close its overhaul.
          *         may_work: whoever looks may move the crank and begin work.
          *         may_record: whoever looks may go in and out, hang locks, leave remarks.
          *         me: who looks.
@@ -3645,6 +3812,8 @@ export interface components {
             engine: components["schemas"]["Engine"];
             /** Fault */
             fault?: string | null;
+            /** May Close */
+            may_close: boolean;
             /** May Lead */
             may_lead: boolean;
             /** May Record */
@@ -3673,6 +3842,9 @@ export interface components {
          *         needs: what work needs of other joints.
          *         restore: order in which isolations are given back.
          *         after_shutdown: time after shutdown before a door is moved.
+         *         deflection: limits of the crank webs; None where the type states none.
+         *         witnesses: who has to have attended before an overhaul is closed.
+         *         running_in: stops after the first start, in order.
          */
         EngineSheet: {
             /** After Shutdown */
@@ -3680,6 +3852,7 @@ export interface components {
             /** Author */
             author: string;
             crank: components["schemas"]["CrankSheet"];
+            deflection?: components["schemas"]["DeflectionLimits"] | null;
             /**
              * Doors
              * @default []
@@ -3725,9 +3898,19 @@ export interface components {
             restore: ("people" | "doors" | "coolant" | "fuel" | "prelube" | "barred" | "turning_gear" | "generator_breaker" | "remote_start" | "valve_gear" | "air_springs" | "gas" | "backflow" | "starting_air" | "blown_through" | "cocks" | "signs")[];
             /** Revision */
             revision: string;
+            /**
+             * Running In
+             * @default []
+             */
+            running_in: components["schemas"]["RunningIn"][];
             source: components["schemas"]["Source"];
             /** Title */
             title: string;
+            /**
+             * Witnesses
+             * @default []
+             */
+            witnesses: string[];
         };
         /**
          * EngineStrip
@@ -3786,6 +3969,7 @@ export interface components {
         EngineView: {
             /** Attitude */
             attitude: string;
+            close_out: components["schemas"]["CloseOut"];
             crank: components["schemas"]["CrankView"];
             /** Crank Carried */
             crank_carried: boolean;
@@ -3829,6 +4013,8 @@ export interface components {
             seq: number;
             /** Sheet Title */
             sheet_title: string;
+            /** Silent */
+            silent: components["schemas"]["TabletNow"][];
             /** Small */
             small: boolean;
             /**
@@ -4937,7 +5123,15 @@ export interface components {
              * Why
              * @enum {string}
              */
-            why: "joint_open" | "joint_not_closed" | "debt" | "isolation" | "lock" | "inside" | "test" | "gate";
+            why: "joint_open" | "joint_not_closed" | "debt" | "isolation" | "lock" | "inside" | "test" | "gate" | "check" | "deflections" | "witness";
+        };
+        /**
+         * Here
+         * @description The engine at which a tablet is in use.
+         */
+        Here: {
+            /** Engine Id */
+            engine_id: string;
         };
         /**
          * HoldPointStep
@@ -5120,10 +5314,21 @@ export interface components {
         /**
          * InsideNow
          * @description Somebody in a confined space.
+         *
+         *     Attributes:
+         *         command: id of the command that said so.
+         *         against: what would have spoken against it, had it been known at once; None where nothing did.
          */
         InsideNow: {
+            /** Against */
+            against: string | null;
             /** Attendant */
             attendant: string;
+            /**
+             * Command
+             * Format: uuid
+             */
+            command: string;
             /** Entry */
             entry: number;
             /** Gas Pct */
@@ -5672,10 +5877,16 @@ export interface components {
         /**
          * Leave
          * @description Come out, by name.
+         *
+         *     Attributes:
+         *         entered: the entry, by its sequence.
+         *         entry: the same by the id of the command that made it, from a tablet that has not heard of its sequence yet.
          */
         Leave: {
             /** Entered */
-            entered: number;
+            entered?: number | null;
+            /** Entry */
+            entry?: string | null;
             /**
              * Id
              * Format: uuid
@@ -5860,7 +6071,7 @@ export interface components {
         };
         /**
          * LockNow
-         * @description A personal lock.
+         * @description A personal lock; ``command`` is the id of the command that hung it.
          */
         LockNow: {
             /**
@@ -5875,6 +6086,11 @@ export interface components {
              * Format: uuid
              */
             by_id: string;
+            /**
+             * Command
+             * Format: uuid
+             */
+            command: string;
             /** Entry */
             entry: number;
             /** Lock */
@@ -6795,6 +7011,28 @@ export interface components {
             text: string;
         };
         /**
+         * NoteRunIn
+         * @description Say that a stop of the running-in was made.
+         */
+        NoteRunIn: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "note_run_in";
+            /** Stop */
+            stop: string;
+            /** Tablet At */
+            tablet_at?: string | null;
+            /** Words */
+            words: string;
+        };
+        /**
          * NutsOffStep
          * @description Nuts or bolts taken out and parked; the last one only with the support in place.
          */
@@ -6887,7 +7125,7 @@ export interface components {
              * Code
              * @enum {string}
              */
-            code: "under_pressure" | "person_inside" | "in_sweep" | "hung" | "liner_loose" | "tool_on" | "test_lifted";
+            code: "under_pressure" | "person_inside" | "in_sweep" | "hung" | "liner_loose" | "tool_on" | "test_lifted" | "tablet_silent";
             /** Joint */
             joint: string | null;
             /** What */
@@ -7129,10 +7367,15 @@ export interface components {
         /**
          * OverhaulEnvelope
          * @description A command; the PIN again when it is signed, and that of whoever takes the engine over.
+         *
+         *     Attributes:
+         *         kept_s: how long it has waited on a tablet without a link; None for one that came at once.
          */
         OverhaulEnvelope: {
             /** Command */
-            command: components["schemas"]["SetScope"] | components["schemas"]["DeclareConditions"] | components["schemas"]["Isolate"] | components["schemas"]["LiftForTest"] | components["schemas"]["PutBackAfterTest"] | components["schemas"]["RestorePoint"] | components["schemas"]["HangLock"] | components["schemas"]["TakeLockOff"] | components["schemas"]["Enter"] | components["schemas"]["Leave"] | components["schemas"]["FindCrank"] | components["schemas"]["LoseCrank"] | components["schemas"]["MoveCrank"] | components["schemas"]["SetAttitude"] | components["schemas"]["CarryCrank"] | components["schemas"]["Remark"] | components["schemas"]["PayDebt"] | components["schemas"]["StrikeEntry"] | components["schemas"]["HandOverEngine"] | components["schemas"]["CloseOverhaul"];
+            command: components["schemas"]["SetScope"] | components["schemas"]["DeclareConditions"] | components["schemas"]["Isolate"] | components["schemas"]["LiftForTest"] | components["schemas"]["PutBackAfterTest"] | components["schemas"]["RestorePoint"] | components["schemas"]["HangLock"] | components["schemas"]["TakeLockOff"] | components["schemas"]["Enter"] | components["schemas"]["Leave"] | components["schemas"]["AnswerForTablet"] | components["schemas"]["FindCrank"] | components["schemas"]["LoseCrank"] | components["schemas"]["MoveCrank"] | components["schemas"]["SetAttitude"] | components["schemas"]["CarryCrank"] | components["schemas"]["Remark"] | components["schemas"]["SeeTo"] | components["schemas"]["ReadDeflections"] | components["schemas"]["Witness"] | components["schemas"]["NoteRunIn"] | components["schemas"]["PayDebt"] | components["schemas"]["StrikeEntry"] | components["schemas"]["HandOverEngine"] | components["schemas"]["CloseOverhaul"];
+            /** Kept S */
+            kept_s?: number | null;
             /** Other Pin */
             other_pin?: string | null;
             /** Pin */
@@ -8005,6 +8248,45 @@ export interface components {
             what: components["schemas"]["TroubleKind"];
         };
         /**
+         * ReadDeflections
+         * @description Enter the web deflections of the whole shaft.
+         */
+        ReadDeflections: {
+            /** Accepted */
+            accepted?: string | null;
+            /** Draught */
+            draught?: string | null;
+            /** Engine Degc */
+            engine_degC: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "read_deflections";
+            /** Tablet At */
+            tablet_at?: string | null;
+            /** Throws Mm */
+            throws_mm: {
+                [key: string]: [
+                    number,
+                    number,
+                    number,
+                    number,
+                    number
+                ];
+            };
+            /**
+             * When
+             * @enum {string}
+             */
+            when: "before" | "after";
+        };
+        /**
          * ReadHours
          * @description Running hours as read, with their date.
          */
@@ -8817,6 +9099,25 @@ export interface components {
             status: "call" | "elsewhere" | "blocked" | "paused" | "complete" | "closed";
         };
         /**
+         * RunningIn
+         * @description A named stop of the running-in.
+         *
+         *     Attributes:
+         *         after: since the first start.
+         *         text: what is done there.
+         */
+        RunningIn: {
+            /**
+             * After
+             * @description A time with its unit, for example '1 s'.
+             */
+            after: string;
+            /** Id */
+            id: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * RunRecord
          * @description The whole record of a run.
          */
@@ -9085,6 +9386,33 @@ export interface components {
              * @enum {string}
              */
             type: "seen";
+        };
+        /**
+         * SeeTo
+         * @description Make a check on the way back to a running engine.
+         */
+        SeeTo: {
+            /**
+             * Check
+             * @enum {string}
+             */
+            check: "people" | "doors" | "oil_seen" | "barred" | "blown_through";
+            /** Current A */
+            current_A?: number | null;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "see_to";
+            /** Tablet At */
+            tablet_at?: string | null;
+            /** Words */
+            words: string;
         };
         /**
          * SenseStep
@@ -10348,12 +10676,33 @@ export interface components {
             crank: components["schemas"]["CrankView"] | null;
         };
         /**
+         * TabletNow
+         * @description A tablet that has not been heard for a while, with who is signed in on it.
+         */
+        TabletNow: {
+            /**
+             * Heard At
+             * Format: date-time
+             */
+            heard_at: string;
+            /** Person */
+            person: string;
+            /** Tablet */
+            tablet: string;
+        };
+        /**
          * TakeLockOff
          * @description Take a personal lock off; another's only by a lead hand, with a word of why.
+         *
+         *     Attributes:
+         *         hung: the entry that hung it, by its sequence.
+         *         entry: the same by the id of the command that made it.
          */
         TakeLockOff: {
+            /** Entry */
+            entry?: string | null;
             /** Hung */
-            hung: number;
+            hung?: number | null;
             /**
              * Id
              * Format: uuid
@@ -10892,6 +11241,28 @@ export interface components {
              * @description A length with its unit, for example '1 mm'.
              */
             pitch: string;
+        };
+        /**
+         * ThrowRead
+         * @description One throw of the shaft as read.
+         *
+         *     Attributes:
+         *         readings_mm: in the order of ``READ_AT``.
+         *         outside: limits that it passes.
+         */
+        ThrowRead: {
+            /** Closes Mm */
+            closes_mm: number;
+            /** Horizontal Mm */
+            horizontal_mm: number;
+            /** Outside */
+            outside: string[];
+            /** Pin */
+            pin: string;
+            /** Readings Mm */
+            readings_mm: number[];
+            /** Vertical Mm */
+            vertical_mm: number;
         };
         /**
          * TickAnswer
@@ -11788,6 +12159,42 @@ export interface components {
             no_gap: string;
         };
         /**
+         * Witness
+         * @description Say that somebody from outside attended.
+         */
+        Witness: {
+            /** Attends */
+            attends: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "witness";
+            /** Name */
+            name: string;
+            /** Tablet At */
+            tablet_at?: string | null;
+            /** Words */
+            words: string;
+        };
+        /**
+         * WitnessNow
+         * @description Who has to attend, and who did; ``name`` is None while nobody has.
+         */
+        WitnessNow: {
+            /** Attends */
+            attends: string;
+            /** Name */
+            name: string | null;
+            /** Words */
+            words: string | null;
+        };
+        /**
          * WordsAnswer
          * @description Something written down as read: a batch, an identity, a name.
          */
@@ -12212,6 +12619,100 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    here_api_here_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Here"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description Problem */

@@ -3,6 +3,7 @@ import { computed, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { answerOf, api } from "@/api/client";
 import type { BenchView, EngineGlance } from "@/api/types";
+import { useHere } from "@/shared/here";
 import { BESIDE_MS, useFollowed } from "@/shared/followed";
 
 /** What one looks for first, always in sight: isolation, crank, who is inside, what is under pressure. */
@@ -15,6 +16,10 @@ async function fetchGlance(): Promise<void> {
   glance.value = await answerOf(api.GET("/api/runs/{run_id}/engine", { params }));
 }
 useFollowed(fetchGlance, BESIDE_MS);
+const here = useHere();
+watch(glance, (now) => {
+  if (now !== null) here.at(now.engine_id);
+});
 watch(() => props.view.run_id, fetchGlance);
 
 const hot = computed(() => {

@@ -3,7 +3,8 @@ import { ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import NumberPad from "@/shared/NumberPad.vue";
 
-const props = defineProps<{ open: boolean; name: string }>();
+/** A signature with the PIN again: what is signed is said by whoever asks. */
+const props = defineProps<{ open: boolean; name: string; title?: string; text?: string }>();
 const emit = defineEmits<{ done: [pin: string]; shut: [] }>();
 const { t } = useI18n();
 const PIN_LENGTH = 6;
@@ -28,11 +29,15 @@ function onKey(event: KeyboardEvent): void {
 </script>
 
 <template>
-  <v-dialog :model-value="open" :aria-label="t('bench.sign_title')" @update:model-value="emit('shut')">
+  <v-dialog
+    :model-value="open"
+    :aria-label="title ?? t('bench.sign_title')"
+    @update:model-value="emit('shut')"
+  >
     <div class="sheet" tabindex="-1" @keydown="onKey">
-      <h2>{{ t("bench.sign_title") }}</h2>
+      <h2>{{ title ?? t("bench.sign_title") }}</h2>
       <p>
-        {{ t("bench.sign_text") }} <strong translate="no">{{ name }}</strong>
+        {{ text ?? t("bench.sign_text") }} <strong translate="no">{{ name }}</strong>
       </p>
       <div class="dots" role="img" :aria-label="t('ui.of', { done: pin.length, total: PIN_LENGTH })">
         <span v-for="n in PIN_LENGTH" :key="n" :class="{ full: n <= pin.length }" />

@@ -125,6 +125,7 @@ export const useBench = defineStore("bench", () => {
         if (outcome.problem.status === 409) void fetchRun().catch(() => undefined);
         return;
       }
+      if (!("answer" in outcome)) return;
       show(outcome.answer);
       storedAt.value = new Date(Date.now() + clockOffsetMs.value);
     },

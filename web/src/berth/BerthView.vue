@@ -2,7 +2,7 @@
 import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRouter } from "vue-router";
-import { api, answerOf } from "@/api/client";
+import { api, answerOf, newId } from "@/api/client";
 import { orLastAnswer } from "@/shared/lastAnswer";
 import type { Berth, EngineStrip, JointCell } from "@/api/types";
 import EngineSection from "@/berth/EngineSection.vue";
@@ -62,16 +62,30 @@ const doing = ref<Berth["later"][number] | null>(null);
 const acting = useActing();
 function laterWords(d: Berth["later"][number]): string {
   if (d.due_at !== null) return t(d.over ? "berth.later_over" : "berth.later_at", { at: whenText(d.due_at) });
-  const hours = Math.round(d.hours_left ?? 0);
+  if (d.hours_left === null) return t("berth.later_start");
+  const hours = Math.round(d.hours_left);
   return t(d.over ? "berth.later_hours_over" : "berth.later_hours", { hours: Math.abs(hours) });
 }
+/** The stops of a running-in have names of the engine sheet; the first start has none. */
+function laterTitle(d: Berth["later"][number]): string {
+  if (d.overhaul_id === null) return d.title;
+  return t(d.method === "" ? "berth.first_start" : "berth.run_in");
+}
+const laterWhat = (d: Berth["later"][number]): string => [laterTitle(d), d.method].filter(Boolean).join(": ");
 async function followUp(words: string): Promise<void> {
   const work = doing.value;
   doing.value = null;
   if (work === null) return;
   await acting.act(async () => {
-    const params = { path: { run_id: work.run_id, step: work.step } };
-    await answerOf(api.POST("/api/runs/{run_id}/follow-ups/{step}", { params, body: { words } }));
+    if (work.run_id !== null) {
+      const params = { path: { run_id: work.run_id, step: work.step } };
+      await answerOf(api.POST("/api/runs/{run_id}/follow-ups/{step}", { params, body: { words } }));
+    } else if (work.overhaul_id !== null) {
+      const params = { path: { overhaul_id: work.overhaul_id } };
+      const command = { kind: "note_run_in" as const, id: newId(), stop: work.step, words };
+      const body = { command, pin: null, other_pin: null, kept_s: null };
+      await answerOf(api.POST("/api/overhauls/{overhaul_id}/commands", { params, body }));
+    }
     await fetchBerth();
   });
 }
@@ -146,7 +160,7 @@ const benchOf = (run: string): { name: string; params: { run: string } } => ({
         <h2>{{ t("berth.later_work") }}</h2>
         <button
           v-for="d in berth.later.slice(0, LATER_SHOWN)"
-          :key="d.run_id + d.step"
+          :key="(d.run_id ?? d.overhaul_id) + d.step"
           class="entry"
           type="button"
           @click="doing = d"
@@ -155,7 +169,7 @@ const benchOf = (run: string): { name: string; params: { run: string } } => ({
             <span translate="no">{{ d.engine }} · {{ d.joint }}</span> ·
             <span :class="{ over: d.over }">{{ laterWords(d) }}</span>
           </span>
-          <span class="muted" translate="no">{{ d.title }}: {{ d.method }}</span>
+          <span class="muted" translate="no">{{ laterWhat(d) }}</span>
         </button>
       </section>
       <section>
@@ -185,7 +199,7 @@ const benchOf = (run: string): { name: string; params: { run: string } } => ({
 
     <reason-dialog
       :open="doing !== null"
-      :title="t('berth.later_title', { title: doing?.title ?? '' })"
+      :title="t('berth.later_title', { title: doing ? laterTitle(doing) : '' })"
       :text="[doing?.state, doing?.method].filter(Boolean).join('. ')"
       :label="t('berth.later_label')"
       :confirm="t('berth.later_done')"

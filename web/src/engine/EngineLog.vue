@@ -26,15 +26,20 @@ const WRONG = new Set([
   "attitude_set",
   "crank_carried",
   "debt_paid",
+  "seen_to",
+  "deflections_read",
+  "witnessed",
 ]);
 
 function words(entry: EngineEntry): string {
-  const blank = { lock: "", permit: "", words: "", commander: "", figure: "?", proof: "" };
+  const blank = { lock: "", permit: "", words: "", commander: "", figure: "", proof: "" };
   const point = entry.params["point"];
+  const check = entry.params["check"];
+  const seen = check === undefined ? {} : { check: t(`isolation.${check}`) };
   const named = point === undefined ? {} : { point: t(`isolation.${point}`) };
   const space = entry.params["space"];
   const where = space === undefined ? {} : { space: t(`engine.space.${space}`) };
-  return t(`engine.entry.${entry.kind}`, { ...blank, ...entry.params, ...named, ...where });
+  return t(`engine.entry.${entry.kind}`, { ...blank, ...entry.params, ...named, ...seen, ...where });
 }
 
 async function strike(reason: string): Promise<void> {

@@ -7,6 +7,7 @@ import type { Condition, EngineStrip, EngineView as Overhauled, JointCell } from
 import EngineSection from "@/berth/EngineSection.vue";
 import StartDialog from "@/berth/StartDialog.vue";
 import BoardPanel from "@/engine/BoardPanel.vue";
+import ClosePanel from "@/engine/ClosePanel.vue";
 import CrankPanel from "@/engine/CrankPanel.vue";
 import DeclareDialog from "@/engine/DeclareDialog.vue";
 import EngineLog from "@/engine/EngineLog.vue";
@@ -15,20 +16,20 @@ import IsolationPanel from "@/engine/IsolationPanel.vue";
 import OpenDialog from "@/engine/OpenDialog.vue";
 import PapersPanel from "@/engine/PapersPanel.vue";
 import PeoplePanels from "@/engine/PeoplePanels.vue";
+import ShaftPanel from "@/engine/ShaftPanel.vue";
 import { provideEngine } from "@/engine/engine";
 import ReasonDialog from "@/bench/ReasonDialog.vue";
 import FormDialog from "@/shared/FormDialog.vue";
 import ProblemNote from "@/shared/ProblemNote.vue";
 import { dayTimeText } from "@/shared/format";
 import { useFollowed } from "@/shared/followed";
-import { partWords } from "@/shared/problem";
+import { orLastAnswer } from "@/shared/lastAnswer";
 import { useSession } from "@/shared/session";
 import { useShortcuts } from "@/shared/shortcuts";
 
 /** The engine as a whole: what it is like now, who is in it, where the crank is, what is next. */
 const props = defineProps<{ engine: string }>();
-const i18n = useI18n();
-const { t } = i18n;
+const { t } = useI18n();
 const router = useRouter();
 const session = useSession();
 const engine = provideEngine(() => props.engine);
@@ -37,7 +38,7 @@ useShortcuts({});
 
 const strip = ref<EngineStrip | null>(null);
 useFollowed(async () => {
-  const berth = await answerOf(api.GET("/api/berth"));
+  const berth = (await orLastAnswer("berth", () => answerOf(api.GET("/api/berth")))).value;
   strip.value = berth.engines.find((one) => one.id === props.engine) ?? null;
 });
 
@@ -91,10 +92,6 @@ async function pay(words: string): Promise<void> {
 async function started(run: string): Promise<void> {
   picked.value = null;
   await router.push({ name: "bench", params: { run } });
-}
-function heldWords(one: Overhauled["held_up"][number]): string {
-  const what = one.why === "isolation" ? t(`isolation.${one.what}`) : String(partWords(i18n, one.what));
-  return t(`engine.held.${one.why}`, { what });
 }
 </script>
 
@@ -183,36 +180,16 @@ function heldWords(one: Overhauled["held_up"][number]): string {
           :empty="overhaul.owed.length === 0"
         >
           <div v-for="one in overhaul.owed" :key="one.run_id + one.cell" class="line owed">
-            <span>
+            <span class="debt">
               <strong class="words" translate="no">{{ one.joint }}</strong>
-              <span translate="no"> {{ one.text }}</span>
-              <small v-if="one.to" class="muted"> {{ t("engine.owed_to", { to: one.to }) }}</small>
+              <span translate="no">{{ one.text }}</span>
+              <small v-if="one.to" class="muted">{{ t("engine.owed_to", { to: one.to }) }}</small>
             </span>
             <v-btn v-if="page.may_lead" @click="paying = one">{{ t("engine.pay") }}</v-btn>
           </div>
         </board-panel>
-        <board-panel
-          :title="t('engine.held_up')"
-          :none="t('engine.held_up_none')"
-          :empty="overhaul.held_up.length === 0"
-        >
-          <template v-if="page.may_lead && overhaul.held_up.length === 0" #act>
-            <v-btn class="main" @click="engine.send({ kind: 'close_overhaul' })">{{
-              t("engine.close")
-            }}</v-btn>
-          </template>
-          <details v-if="overhaul.held_up.length > 0">
-            <summary class="words">
-              {{
-                t("engine.held_more", {
-                  first: heldWords(overhaul.held_up[0]!),
-                  n: overhaul.held_up.length - 1,
-                })
-              }}
-            </summary>
-            <p v-for="one in overhaul.held_up" :key="one.why + one.what" class="held">{{ heldWords(one) }}</p>
-          </details>
-        </board-panel>
+        <close-panel />
+        <shaft-panel />
       </div>
     </div>
     <papers-panel v-if="overhaul" :key="overhaul.seq" :overhaul="overhaul.overhaul_id" />
@@ -378,22 +355,15 @@ p.line {
   justify-content: space-between;
 }
 
+.debt {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 8px;
+}
+
 .owed .v-btn {
   flex: none;
   font-size: var(--size-2);
   height: 44px !important;
-}
-
-summary {
-  cursor: pointer;
-  font-size: var(--size-4);
-  min-height: var(--touch);
-  padding: 8px 0;
-}
-
-.held {
-  border-top: 1px solid var(--line);
-  margin: 0;
-  padding: 6px 0;
 }
 </style>

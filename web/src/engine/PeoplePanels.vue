@@ -1,14 +1,15 @@
 <script setup lang="ts">
-import { computed, ref } from "vue";
+import { computed, onMounted, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { answerOf, api } from "@/api/client";
-import type { PersonListed } from "@/api/types";
+import type { OverhaulCommand, PersonListed } from "@/api/types";
 import BoardPanel from "@/engine/BoardPanel.vue";
 import { useEngine } from "@/engine/engine";
 import ReasonDialog from "@/bench/ReasonDialog.vue";
 import ChoiceField from "@/shared/ChoiceField.vue";
 import FormDialog from "@/shared/FormDialog.vue";
 import { whenText } from "@/shared/format";
+import { orLastAnswer } from "@/shared/lastAnswer";
 
 /** Who is inside, whose locks hang. */
 defineProps<{ large?: boolean }>();
@@ -37,9 +38,36 @@ const ready = computed(
     Number.isFinite(figure(gas.value)),
 );
 
+/** The names are kept on the tablet: somebody goes in without a link, too. */
+async function fetchPeople(): Promise<void> {
+  people.value = (await orLastAnswer("people", () => answerOf(api.GET("/api/people")))).value;
+}
+onMounted(() => void fetchPeople().catch(() => undefined));
+
+/** What was pressed here and nobody else knows of yet. */
+type Waiting<K> = Extract<OverhaulCommand, { kind: K }>;
+const waiting = <K extends OverhaulCommand["kind"]>(kind: K): Waiting<K>[] =>
+  engine.waiting.value
+    .map((one) => one.command as OverhaulCommand)
+    .filter((one): one is Waiting<K> => one.kind === kind);
+const nameOf = (id: string): string => people.value.find((one) => one.id === id)?.name ?? "?";
+/** Out again before the server has heard of either. */
+const left = computed(() => new Set(waiting("leave").map((one) => one.entry ?? one.entered)));
+const off = computed(() => new Set(waiting("take_lock_off").map((one) => one.entry ?? one.hung)));
+/** The news may be here before the answer to one's own press. */
+const known = computed(
+  () => new Set([...(over.value?.inside ?? []), ...(over.value?.locks ?? [])].map((one) => one.command)),
+);
+const goneIn = computed(() =>
+  waiting("enter").filter((one) => !left.value.has(one.id) && !known.value.has(one.id)),
+);
+const hungHere = computed(() =>
+  waiting("hang_lock").filter((one) => !off.value.has(one.id) && !known.value.has(one.id)),
+);
+
 async function openEntry(): Promise<void> {
   engine.acting.clear();
-  people.value = await answerOf(api.GET("/api/people"));
+  if (people.value.length === 0) await fetchPeople();
   person.value = me.value;
   entering.value = true;
 }
@@ -64,15 +92,23 @@ async function hang(): Promise<void> {
   await engine.send({ kind: "hang_lock", lock: lock.value.trim() });
 }
 
+const works = computed(() => engine.page.value?.may_work ?? false);
+const silent = ref<string | null>(null);
+async function answerFor(words: string): Promise<void> {
+  const tablet = silent.value;
+  silent.value = null;
+  if (tablet !== null) await engine.send({ kind: "answer_for_tablet", tablet, words });
+}
+
 const anothers = ref<number | null>(null);
 async function takeOff(entry: number, by: string): Promise<void> {
-  if (by === me.value) await engine.send({ kind: "take_lock_off", hung: entry, words: null });
+  if (by === me.value) await engine.send({ kind: "take_lock_off", hung: entry, entry: null, words: null });
   else anothers.value = entry;
 }
 async function takeAnothers(words: string): Promise<void> {
   const hung = anothers.value;
   anothers.value = null;
-  if (hung !== null) await engine.send({ kind: "take_lock_off", hung, words });
+  if (hung !== null) await engine.send({ kind: "take_lock_off", hung, entry: null, words });
 }
 </script>
 
@@ -81,8 +117,8 @@ async function takeAnothers(words: string): Promise<void> {
     <board-panel
       :title="t('engine.inside')"
       :none="t('engine.inside_none')"
-      :empty="over.inside.length === 0"
-      :hot="over.inside.length > 0"
+      :empty="over.inside.length + goneIn.length === 0"
+      :hot="over.inside.length + goneIn.length + over.silent.length > 0"
       :class="{ large }"
     >
       <template v-if="records" #act>
@@ -94,25 +130,60 @@ async function takeAnothers(words: string): Promise<void> {
           {{ t(`engine.space.${one.space}`) }},
           {{ t("engine.since", { at: whenText(one.since), permit: one.permit, attendant: one.attendant }) }}.
           {{ t("engine.air", { oxygen: one.oxygen_pct, gas: one.gas_pct }) }}
+          <strong v-if="one.against" class="against">{{ t(`engine.against.${one.against}`) }}</strong>
+          <strong v-if="left.has(one.entry)" class="against">{{ t("engine.out_unknown") }}</strong>
         </span>
         <v-btn
-          v-if="records"
+          v-if="records && !left.has(one.entry)"
           class="main"
           :aria-label="t('engine.leave_name', { name: one.person })"
-          @click="engine.send({ kind: 'leave', entered: one.entry })"
+          @click="engine.send({ kind: 'leave', entered: one.entry, entry: null })"
         >
           {{ t("engine.leave") }}
         </v-btn>
       </div>
+      <div v-for="one in goneIn" :key="one.id" class="person">
+        <strong class="words" translate="no">{{ nameOf(one.person) }}</strong>
+        <span>
+          {{ t(`engine.space.${one.space}`) }}
+          <strong class="against">{{ t("engine.others_do_not_know") }}</strong>
+        </span>
+        <v-btn
+          class="main"
+          :aria-label="t('engine.leave_name', { name: nameOf(one.person) })"
+          @click="engine.send({ kind: 'leave', entered: null, entry: one.id })"
+        >
+          {{ t("engine.leave") }}
+        </v-btn>
+      </div>
+      <div v-for="one in over.silent" :key="one.tablet" class="person">
+        <strong class="words" translate="no">{{ one.person }}</strong>
+        <span>{{ t("engine.silent", { at: whenText(one.heard_at) }) }}</span>
+        <v-btn v-if="works" @click="silent = one.tablet">{{ t("engine.answer_for") }}</v-btn>
+      </div>
     </board-panel>
-    <board-panel :title="t('engine.locks')" :none="t('engine.locks_none')" :empty="over.locks.length === 0">
+    <board-panel
+      :title="t('engine.locks')"
+      :none="t('engine.locks_none')"
+      :empty="over.locks.length + hungHere.length === 0"
+    >
       <template v-if="records" #act>
         <v-btn @click="hanging = true">{{ t("engine.hang") }}</v-btn>
       </template>
       <div v-for="one in over.locks" :key="one.entry" class="person">
         <strong class="words" translate="no">{{ one.by }}</strong>
         <span translate="no">{{ one.lock }}, {{ whenText(one.at) }}</span>
-        <v-btn v-if="records" @click="takeOff(one.entry, one.by_id)">{{ t("engine.take_off") }}</v-btn>
+        <strong v-if="off.has(one.entry)" class="against">{{ t("engine.others_do_not_know") }}</strong>
+        <v-btn v-else-if="records" @click="takeOff(one.entry, one.by_id)">{{ t("engine.take_off") }}</v-btn>
+      </div>
+      <div v-for="one in hungHere" :key="one.id" class="person">
+        <strong class="words" translate="no">{{ one.lock }}</strong>
+        <span
+          ><strong class="against">{{ t("engine.others_do_not_know") }}</strong></span
+        >
+        <v-btn @click="engine.send({ kind: 'take_lock_off', hung: null, entry: one.id, words: null })">{{
+          t("engine.take_off")
+        }}</v-btn>
       </div>
     </board-panel>
     <form-dialog
@@ -160,6 +231,16 @@ async function takeAnothers(words: string): Promise<void> {
       @done="takeAnothers"
       @shut="anothers = null"
     />
+    <reason-dialog
+      :open="silent !== null"
+      :title="t('engine.answer_title')"
+      :text="t('engine.answer_text')"
+      :label="t('engine.answer_label')"
+      :confirm="t('engine.answer_for')"
+      :leave="t('ui.cancel')"
+      @done="answerFor"
+      @shut="silent = null"
+    />
   </template>
 </template>
 
@@ -173,7 +254,7 @@ async function takeAnothers(words: string): Promise<void> {
   padding: 8px 0;
 }
 
-.person strong {
+.person > strong {
   font-size: var(--size-4);
 }
 
@@ -187,7 +268,13 @@ async function takeAnothers(words: string): Promise<void> {
   grid-row: 1 / span 2;
 }
 
-.large .person strong {
+.person .against {
+  color: var(--doubt);
+  display: block;
+  font-size: var(--size-2);
+}
+
+.large .person > strong {
   font-size: var(--size-6);
 }
 

@@ -1,8 +1,13 @@
-import { computed, ref, type ComputedRef, type InjectionKey, type Ref, inject, provide } from "vue";
+import { computed, ref, watch, type ComputedRef, type InjectionKey, type Ref, inject, provide } from "vue";
 import { answerOf, api, newId } from "@/api/client";
 import type { EnginePage, EngineView, OverhaulCommand } from "@/api/types";
 import { useActing, type Acting } from "@/shared/acting";
 import { useFollowed } from "@/shared/followed";
+import { orLastAnswer } from "@/shared/lastAnswer";
+import { useLink } from "@/shared/link";
+import { useOutbox } from "@/shared/outbox";
+import type { Parcel } from "@/shared/tabletDisk";
+import { useHere } from "@/shared/here";
 
 /** A command without what every command carries. */
 type Said = OverhaulCommand extends infer C
@@ -16,34 +21,71 @@ export interface Engine {
   page: Ref<EnginePage | null>;
   overhaul: ComputedRef<EngineView | null>;
   acting: Acting;
+  /** What was pressed on this tablet and nobody else knows of yet, oldest first. */
+  waiting: ComputedRef<Parcel[]>;
   /** Send a command; true when the server has stored it. */
   send: (said: Said, pins?: { pin?: string; other_pin?: string }) => Promise<boolean>;
   open: (title: string, scope: string[], asItRan: boolean) => Promise<boolean>;
 }
 
+/** What is done whether the server knows of it or not. */
+const MAY_WAIT = new Set(["enter", "leave", "hang_lock", "take_lock_off"]);
 const KEY: InjectionKey<Engine> = Symbol("engine");
 
 export function provideEngine(id: () => string): Engine {
   const page = ref<EnginePage | null>(null);
   const acting = useActing();
+  const link = useLink();
+  const outbox = useOutbox();
   const overhaul = computed(() => page.value?.overhaul ?? null);
 
   async function fetchPage(): Promise<void> {
-    page.value = await answerOf(
-      api.GET("/api/engines/{engine_id}", { params: { path: { engine_id: id() } } }),
-    );
+    const params = { path: { engine_id: id() } };
+    const ask = (): Promise<EnginePage> => answerOf(api.GET("/api/engines/{engine_id}", { params }));
+    const { value, fresh } = await orLastAnswer(`engine:${id()}`, ask);
+    if (!fresh) link.lost = true;
+    page.value = value;
   }
   useFollowed(fetchPage);
+  watch(
+    id,
+    (engineId) => {
+      useHere().at(engineId);
+    },
+    { immediate: true },
+  );
+  void outbox.ready();
+  const waiting = computed(() =>
+    outbox.all.filter((one) => one.overhaul !== undefined && one.overhaul === overhaul.value?.overhaul_id),
+  );
+  watch(
+    () => outbox.outcome,
+    (outcome) => {
+      if (outcome?.overhaul === undefined || outcome.overhaul !== overhaul.value?.overhaul_id) return;
+      if ("problem" in outcome) acting.problem.value = outcome.problem;
+      if ("page" in outcome) page.value = outcome.page;
+    },
+    { flush: "sync" },
+  );
 
   async function send(said: Said, pins: { pin?: string; other_pin?: string } = {}): Promise<boolean> {
     const overhaulId = overhaul.value?.overhaul_id;
     if (overhaulId === undefined) return false;
-    const command = { ...said, id: newId() } as OverhaulCommand;
+    const command = { ...said, id: newId(), tablet_at: new Date().toISOString() } as OverhaulCommand;
+    if (MAY_WAIT.has(said.kind)) return sendOrKeep(overhaulId, command);
     return acting.act(async () => {
       const params = { path: { overhaul_id: overhaulId } };
-      const body = { command, pin: pins.pin ?? null, other_pin: pins.other_pin ?? null };
+      const body = { command, pin: pins.pin ?? null, other_pin: pins.other_pin ?? null, kept_s: null };
       page.value = await answerOf(api.POST("/api/overhauls/{overhaul_id}/commands", { params, body }));
     });
+  }
+
+  /** Who goes in or out does so with or without a link: it is kept here, and told as soon as there is one. */
+  async function sendOrKeep(overhaulId: string, command: OverhaulCommand): Promise<boolean> {
+    acting.clear();
+    await outbox.putForEngine(overhaulId, command);
+    await outbox.flush();
+    return outbox.stored(command.id);
   }
 
   async function open(title: string, scope: string[], asItRan: boolean): Promise<boolean> {
@@ -53,7 +95,7 @@ export function provideEngine(id: () => string): Engine {
     });
   }
 
-  const engine = { page, overhaul, acting, send, open };
+  const engine = { page, overhaul, acting, waiting, send, open };
   provide(KEY, engine);
   return engine;
 }

@@ -2,7 +2,7 @@ import { defineStore } from "pinia";
 import { computed, ref, shallowRef, watch } from "vue";
 import { api, LinkError, newId, ProblemError, answerOf } from "@/api/client";
 import { sendPicture } from "@/api/pictures";
-import type { BenchAnswer, Command, Late, Problem } from "@/api/types";
+import type { BenchAnswer, Command, EnginePage, Late, OverhaulCommand, Problem } from "@/api/types";
 import {
   addParcel,
   allParcels,
@@ -19,7 +19,9 @@ const ANSWER_WITHIN_MS = 6000;
 export const AGAIN_AFTER_MS = 3000;
 const LIFE = newId();
 
-export type Outcome = { run: string; answer: BenchAnswer } | { run: string; problem: Problem };
+type Answered = { answer: BenchAnswer } | { page: EnginePage } | { problem: Problem };
+/** What the server said of a command: for a run, or for an engine's overhaul. */
+export type Outcome = { run: string; overhaul: string | undefined } & Answered;
 
 /**
  * Everything pressed on this tablet that the server has not answered yet.
@@ -73,21 +75,31 @@ export const useOutbox = defineStore("outbox", () => {
     return asked;
   }
 
-  /** Put a command into the queue, or a picture; it is on the disk when this returns. */
+  /** Put a command of a run into the queue, or a picture; it is on the disk when this returns. */
   async function put(
     run: string,
     command: Command | PictureToSend,
     saw: number,
     picture: ArrayBuffer | null = null,
   ): Promise<void> {
+    await keepParcel({ run, command, saw }, picture);
+  }
+
+  /** Put a command of an overhaul into the queue. */
+  async function putForEngine(overhaul: string, command: OverhaulCommand): Promise<void> {
+    await keepParcel({ run: "", overhaul, command, saw: 0 }, null);
+  }
+
+  async function keepParcel(
+    what: Pick<Parcel, "run" | "overhaul" | "command" | "saw">,
+    picture: ArrayBuffer | null,
+  ): Promise<void> {
     await ready();
     const parcel: Parcel = {
+      ...what,
       n: (all.value.at(-1)?.n ?? 0) + 1,
-      run,
       person: session.me?.id ?? "",
       personName: session.me?.name ?? "",
-      command,
-      saw,
       batch: link.lost ? batch : null,
       life: LIFE,
       pressedMs: performance.now(),
@@ -95,7 +107,7 @@ export const useOutbox = defineStore("outbox", () => {
     await onDisk(async () => {
       parcel.n = await addParcel(parcel, picture);
     });
-    if (keepsNothing.value && picture !== null) unwritten.set(command.id, picture);
+    if (keepsNothing.value && picture !== null) unwritten.set(what.command.id, picture);
     all.value.push(parcel);
   }
 
@@ -127,7 +139,7 @@ export const useOutbox = defineStore("outbox", () => {
     try {
       const answer = await answerTo(parcel, late);
       lastStored = parcel.command.id;
-      await answered(parcel, { run: parcel.run, answer });
+      await answered(parcel, answer);
       return true;
     } catch (error) {
       trouble.value = null;
@@ -137,19 +149,28 @@ export const useOutbox = defineStore("outbox", () => {
         trouble.value = error.problem;
         return false;
       }
-      await answered(parcel, { run: parcel.run, problem: error.problem });
+      await answered(parcel, { problem: error.problem });
       return true;
     }
   }
 
-  async function answerTo(parcel: Parcel, late: Late | null): Promise<BenchAnswer> {
-    const { command, run } = parcel;
+  async function answerTo(parcel: Parcel, late: Late | null): Promise<Answered> {
+    const { command, run, overhaul } = parcel;
     if (command.kind === "picture") {
-      return sendPicture(run, command, await pictureFor(parcel), late);
+      return { answer: await sendPicture(run, command, await pictureFor(parcel), late) };
+    }
+    const signal = AbortSignal.timeout(ANSWER_WITHIN_MS);
+    if (overhaul !== undefined) {
+      const params = { path: { overhaul_id: overhaul } };
+      const kept = late === null ? null : (late.kept_s ?? 0);
+      const body = { command: command as OverhaulCommand, pin: null, other_pin: null, kept_s: kept };
+      return {
+        page: await answerOf(api.POST("/api/overhauls/{overhaul_id}/commands", { params, body, signal })),
+      };
     }
     const params = { path: { run_id: run } };
-    const signal = AbortSignal.timeout(ANSWER_WITHIN_MS);
-    return answerOf(api.POST("/api/runs/{run_id}/commands", { params, body: { command, late }, signal }));
+    const body = { command: command as Command, late };
+    return { answer: await answerOf(api.POST("/api/runs/{run_id}/commands", { params, body, signal })) };
   }
 
   /** A disk that cannot be read now may be later: the parcel stays, as if there were no link. */
@@ -162,12 +183,12 @@ export const useOutbox = defineStore("outbox", () => {
     return read ?? new ArrayBuffer(0);
   }
 
-  async function answered(parcel: Parcel, what: Outcome): Promise<void> {
+  async function answered(parcel: Parcel, what: Answered): Promise<void> {
     trouble.value = null;
     unwritten.delete(parcel.command.id);
     await onDisk(() => forgetParcel(parcel));
     all.value = all.value.filter((one) => one.n !== parcel.n);
-    outcome.value = what;
+    outcome.value = { run: parcel.run, overhaul: parcel.overhaul, ...what };
   }
 
   /** Tell whether a command was the last one that the server took. */
@@ -192,7 +213,20 @@ export const useOutbox = defineStore("outbox", () => {
     { immediate: true },
   );
 
-  return { all, mine, others, sending, keepsNothing, trouble, outcome, ready, put, flush, stored };
+  return {
+    all,
+    mine,
+    others,
+    sending,
+    keepsNothing,
+    trouble,
+    outcome,
+    ready,
+    put,
+    putForEngine,
+    flush,
+    stored,
+  };
 });
 
 /** The server is there but cannot decide now; what was sent stays in the queue. */

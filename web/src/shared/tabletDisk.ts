@@ -1,5 +1,5 @@
 import { openDB, type DBSchema, type IDBPDatabase } from "idb";
-import type { Command } from "@/api/types";
+import type { Command, OverhaulCommand } from "@/api/types";
 
 /** A photograph on its way; the picture itself lies beside it, under its id. */
 export interface PictureToSend {
@@ -12,10 +12,13 @@ export interface PictureToSend {
 /** A command on its way, kept on this tablet until the server has answered it; `n` is its place in the queue. */
 export interface Parcel {
   n: number;
+  /** The run that it is for; empty where it is for an engine's overhaul. */
   run: string;
+  /** The overhaul that it is for; what an older program left here has none. */
+  overhaul?: string | undefined;
   person: string;
   personName: string;
-  command: Command | PictureToSend;
+  command: Command | OverhaulCommand | PictureToSend;
   /** Event of the run that the tablet had seen last. */
   saw: number;
   /** The stretch without a link that it waited in; null before it has waited. */

@@ -11,7 +11,7 @@ from typing import Final
 from jorvek.core.engine.layout import Engine, FurtherJoints, JointKind
 from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.sheet.access import Ground, Stand, Work, in_the_way, standing_together
-from jorvek.core.sheet.document import EngineSheet, Needs, Never, Standing
+from jorvek.core.sheet.document import FIRST_START, EngineSheet, Needs, Never, Standing
 
 Path = tuple[str | int, ...]
 State = tuple[Condition, ...]
@@ -36,7 +36,7 @@ def check_sheet(sheet: EngineSheet, engine: Engine) -> tuple[SheetFinding, ...]:
         sheet: a document that can be read.
         engine: an engine of its type: its layout decides which joints there are.
     """
-    found = [*_ladders(sheet), *_names(sheet), *_isolations(sheet)]
+    found = [*_ladders(sheet), *_names(sheet), *_isolations(sheet), *_running_in(sheet)]
     return tuple(found or _played(sheet, engine))
 
 
@@ -97,6 +97,17 @@ def _isolations(sheet: EngineSheet) -> Iterator[SheetFinding]:
             yield SheetFinding("restores_nothing", ("restore", i), {"point": point})
         if sheet.restore.count(point) > 1:
             yield SheetFinding("point_twice", ("restore", i), {"point": point})
+
+
+def _running_in(sheet: EngineSheet) -> Iterator[SheetFinding]:
+    before = -1.0
+    ids = Counter((FIRST_START, *(stop.id for stop in sheet.running_in)))
+    for i, stop in enumerate(sheet.running_in):
+        if ids[stop.id] > 1:
+            yield SheetFinding("stop_twice", ("running_in", i, "id"), {"stop": stop.id})
+        if stop.after.value <= before:
+            yield SheetFinding("stop_out_of_order", ("running_in", i, "after"), {"stop": stop.id})
+        before = stop.after.value
 
 
 def one_cylinder(sheet: EngineSheet, engine: Engine) -> Engine:

@@ -41,6 +41,7 @@ def default_sheet(engine: Engine) -> EngineSheet:
             ],
             "restore": [point for point, _, _ in _POINTS],
             "after_shutdown": "30 min",
+            "running_in": [{"id": i, "after": after, "text": text} for i, after, text in _RUNNING_IN],
         }
     )
 
@@ -145,4 +146,9 @@ _POINTS: Final = (
     ("blown_through", "Blown through on air", False),
     ("cocks", "Indicator cocks open", False),
     ("signs", "Signs at the desk and at the engine", False),
+)
+_RUNNING_IN: Final = (
+    ("five-minutes", "5 min", "Stopped; bearings and covers felt over by hand against their neighbours"),
+    ("one-hour", "1 h", "Stopped; felt over again, oil filter looked at for metal"),
+    ("one-shift", "8 h", "Stopped and cold; temperatures, leaks, oil filter once more"),
 )

@@ -169,6 +169,37 @@ class Door(Part):
     cylinders: tuple[ShortText, ...] = Field(min_length=1)
 
 
+class DeflectionLimits(Part):
+    """How far the webs of a throw may open and close over a turn.
+
+    Attributes:
+        vertical: with the pin at the top against the bottom.
+        horizontal: from side to side.
+        closes_within: between the first reading and the last: a dial that slipped does not close.
+    """
+
+    vertical: Length
+    horizontal: Length
+    closes_within: Length
+
+
+FIRST_START: Final = "first-start"
+"""Name of the stop from which the others are counted."""
+
+
+class RunningIn(Part):
+    """A named stop of the running-in.
+
+    Attributes:
+        after: since the first start.
+        text: what is done there.
+    """
+
+    id: Slug
+    after: Duration
+    text: Text
+
+
 class EngineSheet(Part):
     """One revision of the sheet of an engine type.
 
@@ -178,6 +209,9 @@ class EngineSheet(Part):
         needs: what work needs of other joints.
         restore: order in which isolations are given back.
         after_shutdown: time after shutdown before a door is moved.
+        deflection: limits of the crank webs; None where the type states none.
+        witnesses: who has to have attended before an overhaul is closed.
+        running_in: stops after the first start, in order.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid", serialize_by_alias=True)
@@ -198,6 +232,9 @@ class EngineSheet(Part):
     restore: tuple[Isolation, ...] = ()
     joints: tuple[FurtherJoints, ...] = Field(default=(), max_length=40)
     after_shutdown: Duration | None = None
+    deflection: DeflectionLimits | None = None
+    witnesses: tuple[ShortText, ...] = Field(default=(), max_length=6)
+    running_in: tuple[RunningIn, ...] = Field(default=(), max_length=20)
 
     def plain(self) -> dict[str, object]:
         """Return the document as plain data, without what was left to its default."""

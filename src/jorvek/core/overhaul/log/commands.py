@@ -74,10 +74,16 @@ class HangLock(CommandBase):
 
 
 class TakeLockOff(CommandBase):
-    """Take a personal lock off; another's only by a lead hand, with a word of why."""
+    """Take a personal lock off; another's only by a lead hand, with a word of why.
+
+    Attributes:
+        hung: the entry that hung it, by its sequence.
+        entry: the same by the id of the command that made it.
+    """
 
     kind: Literal["take_lock_off"]
-    hung: int = Field(ge=1)
+    hung: int | None = Field(default=None, ge=1)
+    entry: UUID | None = None
     words: Words | None = None
 
 
@@ -94,10 +100,24 @@ class Enter(CommandBase):
 
 
 class Leave(CommandBase):
-    """Come out, by name."""
+    """Come out, by name.
+
+    Attributes:
+        entered: the entry, by its sequence.
+        entry: the same by the id of the command that made it, from a tablet that has not heard of its sequence yet.
+    """
 
     kind: Literal["leave"]
-    entered: int = Field(ge=1)
+    entered: int | None = Field(default=None, ge=1)
+    entry: UUID | None = None
+
+
+class AnswerForTablet(CommandBase):
+    """Answer by name for a tablet that is silent."""
+
+    kind: Literal["answer_for_tablet"]
+    tablet: ov.Short
+    words: Words
 
 
 class FindCrank(CommandBase):
@@ -153,6 +173,43 @@ class Remark(CommandBase):
     words: Words
 
 
+class SeeTo(CommandBase):
+    """Make a check on the way back to a running engine."""
+
+    kind: Literal["see_to"]
+    check: ov.Check
+    words: Words
+    current_A: float | None = Field(default=None, gt=0, le=1000, allow_inf_nan=False)
+
+
+class ReadDeflections(CommandBase):
+    """Enter the web deflections of the whole shaft."""
+
+    kind: Literal["read_deflections"]
+    when: Literal["before", "after"]
+    throws_mm: dict[ov.Short, ov.FiveReadings] = Field(min_length=1, max_length=24)
+    engine_degC: float = Field(ge=-40, le=120, allow_inf_nan=False)
+    draught: ov.Short | None = None
+    accepted: Words | None = None
+
+
+class Witness(CommandBase):
+    """Say that somebody from outside attended."""
+
+    kind: Literal["witness"]
+    attends: ov.Short
+    name: ov.Short
+    words: Words
+
+
+class NoteRunIn(CommandBase):
+    """Say that a stop of the running-in was made."""
+
+    kind: Literal["note_run_in"]
+    stop: ov.Short
+    words: Words
+
+
 class PayDebt(CommandBase):
     """Say that something carried over was put right without a procedure."""
 
@@ -195,18 +252,32 @@ OverhaulCommand: TypeAlias = Annotated[
     | TakeLockOff
     | Enter
     | Leave
+    | AnswerForTablet
     | FindCrank
     | LoseCrank
     | MoveCrank
     | SetAttitude
     | CarryCrank
     | Remark
+    | SeeTo
+    | ReadDeflections
+    | Witness
+    | NoteRunIn
     | PayDebt
     | StrikeEntry
     | HandOverEngine
     | CloseOverhaul,
     Field(discriminator="kind"),
 ]
+
+
+@dataclass(frozen=True)
+class SilentTablet:
+    """A tablet that was used at the engine, was not signed out, and has not been heard for a while."""
+
+    id: str
+    person: str
+    heard_at: datetime
 
 
 @dataclass(frozen=True)
@@ -221,6 +292,8 @@ class EngineFacts:
         people: people on the register, by id.
         pin_confirmed: the actor's PIN was asked for again.
         other_pin_confirmed: so was that of whoever takes over.
+        silent: tablets of which nobody knows what is pressed on them.
+        kept_s: how long the command has waited on a tablet without a link; None for one that came at once.
     """
 
     actor: Person
@@ -230,3 +303,5 @@ class EngineFacts:
     people: Mapping[UUID, Person] = field(default_factory=dict)
     pin_confirmed: bool = False
     other_pin_confirmed: bool = False
+    silent: tuple[SilentTablet, ...] = ()
+    kept_s: float | None = None

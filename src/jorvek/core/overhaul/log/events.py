@@ -21,6 +21,13 @@ Degrees: TypeAlias = Annotated[float, Field(ge=0, lt=720, allow_inf_nan=False)]
 Space: TypeAlias = Literal["crankcase", "scavenge"]
 TurningWay: TypeAlias = Literal["ahead", "astern"]
 Attitude: TypeAlias = Literal["upright", "on_left_side", "on_right_side", "on_end", "inverted"]
+Check: TypeAlias = Literal["people", "doors", "oil_seen", "barred", "blown_through"]
+"""What is seen to on the way back: everybody out and tools counted; doors shut; oil at every bearing; barred two turns
+with the cocks open; blown through on air."""
+_Reading: TypeAlias = Annotated[float, Field(ge=-10, le=10, allow_inf_nan=False)]
+MOVED_MEANWHILE: Final = "moved_meanwhile"
+"""The crank was moved after somebody had gone in, and before anybody else knew."""
+FiveReadings: TypeAlias = tuple[_Reading, _Reading, _Reading, _Reading, _Reading]
 
 
 class Opened(Fact):
@@ -130,6 +137,8 @@ class Entered(Fact):
         attendant: who stands outside.
         oxygen_pct: oxygen read before, in % by volume.
         gas_pct: combustible gas read before, in % of the lower explosive limit.
+        late: it became known later: the tablet had no link.
+        against: what would have spoken against it, had it been known: a refusal's code, or ``MOVED_MEANWHILE``.
     """
 
     kind: Literal["entered"] = "entered"
@@ -139,6 +148,8 @@ class Entered(Fact):
     attendant: Short
     oxygen_pct: float = Field(ge=0, le=100, allow_inf_nan=False)
     gas_pct: float = Field(ge=0, le=100, allow_inf_nan=False)
+    late: bool = False
+    against: Short | None = None
 
 
 class Left(Fact):
@@ -146,6 +157,22 @@ class Left(Fact):
 
     kind: Literal["left"] = "left"
     entered: int
+
+
+class TabletAnswered(Fact):
+    """Somebody answered by name for a tablet that is silent: nobody is inside whom it alone knows of.
+
+    Attributes:
+        tablet: which one.
+        name: who is signed in on it.
+        heard_at: when it was heard last; once it is heard again it may fall silent anew.
+    """
+
+    kind: Literal["tablet_answered"] = "tablet_answered"
+    tablet: Short
+    name: str = Field(max_length=120)
+    heard_at: datetime
+    words: Words
 
 
 class CrankFound(Fact):
@@ -211,6 +238,58 @@ class Remarked(Fact):
     words: Words
 
 
+class SeenTo(Fact):
+    """A check on the way back to a running engine was made: tools counted, doors shut, barred through, oil seen.
+
+    Attributes:
+        current_A: current of the turning gear, where it was barred through.
+        run: run in which it was confirmed, with its call; None where it was done on the engine's own page.
+    """
+
+    kind: Literal["seen_to"] = "seen_to"
+    check: Check
+    words: Words
+    current_A: float | None = Field(default=None, gt=0, le=1000, allow_inf_nan=False)
+    run: UUID | None = None
+    cell: str | None = None
+
+
+class DeflectionsRead(Fact):
+    """The web deflections of the whole shaft, read over one turn.
+
+    Attributes:
+        when: before anything was opened, or after everything was closed.
+        throws_mm: by crankpin five readings of the dial in the order of ``READ_AT``, in mm, larger for a wider gap.
+        engine_degC: temperature of the frame.
+        draught: how a ship lies, fore and aft; None ashore.
+        accepted: what the chief says of readings outside the limits; None where there are none.
+    """
+
+    kind: Literal["deflections_read"] = "deflections_read"
+    when: Literal["before", "after"]
+    throws_mm: dict[Short, FiveReadings] = Field(min_length=1, max_length=24)
+    engine_degC: float = Field(ge=-40, le=120, allow_inf_nan=False)
+    draught: Short | None = None
+    accepted: Words | None = None
+
+
+class Witnessed(Fact):
+    """Somebody from outside attended. ``attends`` says for whom, ``name`` who it was."""
+
+    kind: Literal["witnessed"] = "witnessed"
+    attends: Short
+    name: Short
+    words: Words
+
+
+class RunIn(Fact):
+    """A stop of the running-in was made. ``stop`` is its name in the engine sheet, or ``FIRST_START``."""
+
+    kind: Literal["run_in"] = "run_in"
+    stop: Short
+    words: Words
+
+
 class DebtPaid(Fact):
     """Something carried over was put right without a procedure, by name.
 
@@ -259,12 +338,17 @@ OverhaulData: TypeAlias = Annotated[
     | LockOff
     | Entered
     | Left
+    | TabletAnswered
     | CrankFound
     | CrankLost
     | CrankMoved
     | AttitudeSet
     | CrankCarried
     | Remarked
+    | SeenTo
+    | DeflectionsRead
+    | Witnessed
+    | RunIn
     | DebtPaid
     | StruckOut
     | HandedOver

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import replace
+from typing import Final
 
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import (
     CrankNow,
     Declared,
+    Deflections,
     Inside,
     IsolationNow,
     Line,
@@ -29,7 +31,7 @@ def begin(event: ov.OverhaulEvent) -> Overhaul:
     data = event.data
     if not isinstance(data, ov.Opened) or event.seq != 1:
         raise Refusal("log_broken", seq=event.seq, why="first event does not open an overhaul")
-    line = Line(event.seq, event.at, event.author, data)
+    line = Line(event.seq, event.id, event.at, event.author, data)
     return Overhaul(
         event.overhaul_id, data, event.at, event.author, event.seq, event.at, scope=data.scope, lines=(line,)
     )
@@ -43,7 +45,7 @@ def advance(state: Overhaul, event: ov.OverhaulEvent) -> Overhaul:
     """
     if event.seq != state.seq + 1:
         raise Refusal("log_broken", seq=event.seq, why="sequence has a gap")
-    line = Line(event.seq, event.at, event.author, event.data)
+    line = Line(event.seq, event.id, event.at, event.author, event.data)
     after = replace(state, seq=event.seq, last_at=event.at, lines=(*state.lines, line))
     if isinstance(event.data, ov.StruckOut):
         return _without(after, event.data.entry, event.seq)
@@ -79,6 +81,8 @@ def _without(state: Overhaul, entry: int, by: int) -> Overhaul:
 
 def _apply(state: Overhaul, line: Line) -> Overhaul:  # noqa: PLR0912 — one case for each kind of event
     data = line.data
+    if isinstance(data, _OPENS_AGAIN):
+        state = replace(state, seen={})
     match data:
         case ov.ScopeSet():
             return replace(state, scope=data.scope)
@@ -97,13 +101,15 @@ def _apply(state: Overhaul, line: Line) -> Overhaul:  # noqa: PLR0912 — one ca
         case ov.Restored():
             return replace(state, isolations={k: v for k, v in state.isolations.items() if k != data.point})
         case ov.LockHung():
-            return replace(state, locks=(*state.locks, PersonalLock(line.seq, line.at, line.by, data.lock)))
+            return replace(state, locks=(*state.locks, PersonalLock(line.seq, line.id, line.at, line.by, data.lock)))
         case ov.LockOff():
             return replace(state, locks=tuple(k for k in state.locks if k.seq != data.hung))
         case ov.Entered():
             return replace(state, inside=(*state.inside, _inside(line, data)))
         case ov.Left():
             return replace(state, inside=tuple(i for i in state.inside if i.seq != data.entered))
+        case ov.TabletAnswered():
+            return replace(state, answered={**state.answered, data.tablet: data.heard_at})
         case ov.CrankFound():
             return replace(state, crank=CrankNow(line.seq, line.at, line.by, data.angle_deg, data.proof))
         case ov.CrankLost():
@@ -117,10 +123,30 @@ def _apply(state: Overhaul, line: Line) -> Overhaul:  # noqa: PLR0912 — one ca
             return replace(state, crank_carried=data.carried)
         case ov.DebtPaid():
             return replace(state, paid=state.paid | {(data.run, data.cell)})
+        case ov.SeenTo():
+            return replace(_barred(state, line, data), seen={**state.seen, data.check: line})
+        case ov.DeflectionsRead():
+            read = Deflections(line.seq, line.at, line.by, data)
+            return replace(state, deflections={**state.deflections, data.when: read})
+        case ov.Witnessed():
+            return replace(state, witnesses=(*state.witnesses, data))
+        case ov.RunIn():
+            return replace(state, run_in={**state.run_in, data.stop: line})
         case ov.OverhaulClosed():
             return replace(state, status="closed", closed_at=line.at)
         case ov.Remarked() | ov.HandedOver() | ov.Opened() | ov.StruckOut():
             return state
+
+
+_OPENS_AGAIN: Final = (ov.ConditionsDeclared, ov.Isolated, ov.LockHung, ov.Entered)
+"""After these the engine is worked on again: what was seen to before does not count any more."""
+
+
+def _barred(state: Overhaul, line: Line, data: ov.SeenTo) -> Overhaul:
+    """After two turns the crank stands where nobody has read it."""
+    if data.check != "barred" or data.run is not None:
+        return state
+    return replace(state, crank=CrankNow(line.seq, line.at, line.by, None, data.words))
 
 
 def _declared(state: Overhaul, line: Line, data: ov.ConditionsDeclared) -> Overhaul:
@@ -138,5 +164,15 @@ def _lift(state: Overhaul, points: tuple[Isolation, ...], by: int | None) -> Ove
 
 def _inside(line: Line, data: ov.Entered) -> Inside:
     return Inside(
-        line.seq, line.at, line.by, data.person, data.space, data.permit, data.attendant, data.oxygen_pct, data.gas_pct
+        seq=line.seq,
+        id=line.id,
+        at=line.at,
+        by=line.by,
+        person=data.person,
+        space=data.space,
+        permit=data.permit,
+        attendant=data.attendant,
+        oxygen_pct=data.oxygen_pct,
+        gas_pct=data.gas_pct,
+        against=data.against,
     )

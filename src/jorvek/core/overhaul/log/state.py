@@ -63,6 +63,7 @@ class PersonalLock:
     """A lock that somebody hung."""
 
     seq: int
+    id: UUID
     at: datetime
     by: Person
     lock: str
@@ -73,6 +74,7 @@ class Inside:
     """Somebody in a confined space."""
 
     seq: int
+    id: UUID
     at: datetime
     by: Person
     person: Person
@@ -81,6 +83,7 @@ class Inside:
     attendant: str
     oxygen_pct: float
     gas_pct: float
+    against: str | None
 
 
 @dataclass(frozen=True)
@@ -96,10 +99,21 @@ class CrankNow:
 
 
 @dataclass(frozen=True)
+class Deflections:
+    """Web deflections as read, before or after."""
+
+    seq: int
+    at: datetime
+    by: Person
+    read: ov.DeflectionsRead
+
+
+@dataclass(frozen=True)
 class Line:
     """One event as a line of the log, with what became of it."""
 
     seq: int
+    id: UUID
     at: datetime
     by: Person
     data: ov.OverhaulData
@@ -113,7 +127,12 @@ class Overhaul:
     Attributes:
         declared: by joint, the declarations that stand, oldest first.
         isolations: by point.
+        answered: by tablet that somebody has answered for, when it was heard last before.
         paid: what was put right without a procedure: run and call.
+        seen: by check, the entry that made it; what opens the engine again takes them away.
+        deflections: those before and those after.
+        witnesses: who attended, by entry.
+        run_in: by stop of the running-in, the entry that made it.
         struck: sequences of entries that were struck.
         lines: all events.
     """
@@ -131,10 +150,15 @@ class Overhaul:
     tests: tuple[Test, ...] = ()
     locks: tuple[PersonalLock, ...] = ()
     inside: tuple[Inside, ...] = ()
+    answered: Mapping[str, datetime] = field(default_factory=dict)
     crank: CrankNow | None = None
     attitude: ov.Attitude = "upright"
     crank_carried: bool = False
     paid: frozenset[tuple[UUID, str]] = frozenset()
+    seen: Mapping[str, Line] = field(default_factory=dict)
+    deflections: Mapping[Literal["before", "after"], Deflections] = field(default_factory=dict)
+    witnesses: tuple[ov.Witnessed, ...] = ()
+    run_in: Mapping[str, Line] = field(default_factory=dict)
     struck: frozenset[int] = frozenset()
     lines: tuple[Line, ...] = ()
     closed_at: datetime | None = None

@@ -8,10 +8,25 @@ from typing import Literal
 
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log.state import Overhaul
+from jorvek.core.overhaul.rules.back import checks_asked, seen
+from jorvek.core.overhaul.rules.shaft import deflections_wait, pins
 from jorvek.core.overhaul.rules.standing import counts, ground_of, owed
 from jorvek.core.refusal import Refusal
+from jorvek.core.rights import Act
 
-HoldUp = Literal["joint_open", "joint_not_closed", "debt", "isolation", "lock", "inside", "test", "gate"]
+HoldUp = Literal[
+    "joint_open",
+    "joint_not_closed",
+    "debt",
+    "isolation",
+    "lock",
+    "inside",
+    "test",
+    "gate",
+    "check",
+    "deflections",
+    "witness",
+]
 
 
 @dataclass(frozen=True)
@@ -39,6 +54,23 @@ def held_up(state: Overhaul, facts: oc.EngineFacts) -> Iterator[HeldUp]:
     yield from (HeldUp("lock", f"{k.by.name}: {k.lock}") for k in state.locks)
     yield from (HeldUp("inside", i.person.name) for i in state.inside)
     yield from (HeldUp("test", t.test) for t in state.tests)
+    yield from (HeldUp("check", c) for c in checks_asked(state, facts.sheet) if not seen(state, facts.runs, c))
+    if deflections_wait(state, facts.sheet, facts.runs):
+        yield HeldUp("deflections", ", ".join(pins(state.opened.engine)))
+    yield from (HeldUp("witness", who) for who in _not_there(state, facts))
+
+
+def _not_there(state: Overhaul, facts: oc.EngineFacts) -> Iterator[str]:
+    there = {one.attends for one in state.witnesses}
+    yield from (who for who in facts.sheet.witnesses if who not in there and not state.opened.small)
+
+
+def closes(*, small: bool) -> Act:
+    """Return the right by which an overhaul is closed.
+
+    A single job is closed by its lead hand; an engine that people were all over, by the chief's signature.
+    """
+    return Act.LEAD_OVERHAUL if small else Act.CLOSE_OVERHAUL
 
 
 def demand_closable(state: Overhaul, facts: oc.EngineFacts) -> None:

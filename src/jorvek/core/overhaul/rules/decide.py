@@ -8,19 +8,16 @@ from jorvek.core.engine.layout import joints_of
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Line, Overhaul
-from jorvek.core.overhaul.rules.closing import demand_closable
+from jorvek.core.overhaul.rules.back import see_to
+from jorvek.core.overhaul.rules.closing import closes, demand_closable
+from jorvek.core.overhaul.rules.entering import MAY_WAIT, demand_nobody_inside, go_or_come
 from jorvek.core.overhaul.rules.isolating import isolate
+from jorvek.core.overhaul.rules.running_in import note_run_in
+from jorvek.core.overhaul.rules.shaft import read_deflections
 from jorvek.core.overhaul.rules.standing import newest_on, owed
 from jorvek.core.overhaul.rules.sweep import demand_clear
 from jorvek.core.refusal import Refusal
-from jorvek.core.rights import Act, demand, may
-
-_LEAST_OXYGEN_PCT: Final = 19.5
-_MOST_OXYGEN_PCT: Final = 23.5
-"""Air has 20.9 % of oxygen by volume; outside these bounds nobody goes in. Source: common practice for confined
-spaces; the local rule decides where it is stricter."""
-_MOST_GAS_PCT: Final = 10.0
-"""Of the lower explosive limit; from there on nobody goes in. Source: as above."""
+from jorvek.core.rights import Act, demand
 
 
 def decide(state: Overhaul, command: oc.OverhaulCommand, facts: oc.EngineFacts) -> ov.OverhaulData:
@@ -29,21 +26,37 @@ def decide(state: Overhaul, command: oc.OverhaulCommand, facts: oc.EngineFacts) 
     Raises:
         Refusal: naming what was wrong.
     """
+    if facts.kept_s is not None and not isinstance(command, MAY_WAIT):
+        raise Refusal("moment_gone")
+    if isinstance(command, oc.NoteRunIn):
+        return note_run_in(state, command, facts)
     if state.status == "closed":
         raise Refusal("overhaul_closed")
+    match command:
+        case oc.SetScope() | oc.Remark() | oc.PayDebt():
+            return _say(state, command, facts)
+        case oc.DeclareConditions():
+            return _declare(state, command, facts)
+        case oc.Isolate() | oc.LiftForTest() | oc.PutBackAfterTest() | oc.RestorePoint():
+            return isolate(state, command, facts)
+        case oc.HangLock() | oc.TakeLockOff() | oc.Enter() | oc.Leave() | oc.AnswerForTablet():
+            return go_or_come(state, command, facts)
+        case oc.FindCrank() | oc.LoseCrank() | oc.MoveCrank() | oc.SetAttitude() | oc.CarryCrank():
+            return _crank(state, command, facts)
+        case oc.StrikeEntry():
+            return _strike(state, command, facts)
+        case oc.HandOverEngine():
+            return _hand_over(state, command, facts)
+        case oc.SeeTo() | oc.ReadDeflections() | oc.Witness() | oc.CloseOverhaul():
+            return _close_out(state, command, facts)
+
+
+def _say(state: Overhaul, command: oc.SetScope | oc.Remark | oc.PayDebt, facts: oc.EngineFacts) -> ov.OverhaulData:
     match command:
         case oc.SetScope():
             demand(facts.actor.role, Act.LEAD_OVERHAUL)
             _known_joints(state, facts, command.scope)
             return ov.ScopeSet(scope=tuple(dict.fromkeys(command.scope)))
-        case oc.DeclareConditions():
-            return _declare(state, command, facts)
-        case oc.Isolate() | oc.LiftForTest() | oc.PutBackAfterTest() | oc.RestorePoint():
-            return isolate(state, command, facts)
-        case oc.HangLock() | oc.TakeLockOff() | oc.Enter() | oc.Leave():
-            return _people(state, command, facts)
-        case oc.FindCrank() | oc.LoseCrank() | oc.MoveCrank() | oc.SetAttitude() | oc.CarryCrank():
-            return _crank(state, command, facts)
         case oc.Remark():
             demand(facts.actor.role, Act.RECORD)
             return ov.Remarked(words=command.words)
@@ -52,32 +65,25 @@ def decide(state: Overhaul, command: oc.OverhaulCommand, facts: oc.EngineFacts) 
             if not any((run.run_id, debt.cell) == (command.run, command.cell) for run, debt in owed(state, facts.runs)):
                 raise Refusal("nothing_owed")
             return ov.DebtPaid(run=command.run, cell=command.cell, words=command.words)
-        case oc.StrikeEntry():
-            return _strike(state, command, facts)
-        case oc.HandOverEngine():
-            return _hand_over(state, command, facts)
-        case oc.CloseOverhaul():
-            demand(facts.actor.role, Act.LEAD_OVERHAUL)
-            demand_closable(state, facts)
-            return ov.OverhaulClosed()
 
 
-def _people(
-    state: Overhaul, command: oc.HangLock | oc.TakeLockOff | oc.Enter | oc.Leave, facts: oc.EngineFacts
+def _close_out(
+    state: Overhaul, command: oc.SeeTo | oc.ReadDeflections | oc.Witness | oc.CloseOverhaul, facts: oc.EngineFacts
 ) -> ov.OverhaulData:
     match command:
-        case oc.HangLock():
-            demand(facts.actor.role, Act.RECORD)
-            return ov.LockHung(lock=command.lock)
-        case oc.TakeLockOff():
-            return _lock_off(state, command, facts)
-        case oc.Enter():
-            return _enter(state, command, facts)
-        case oc.Leave():
-            demand(facts.actor.role, Act.RECORD)
-            if not any(i.seq == command.entered for i in state.inside):
-                raise Refusal("no_such_entry", entry=command.entered)
-            return ov.Left(entered=command.entered)
+        case oc.SeeTo():
+            return see_to(state, command, facts)
+        case oc.ReadDeflections():
+            return read_deflections(state, command, facts)
+        case oc.Witness():
+            demand(facts.actor.role, Act.LEAD_OVERHAUL)
+            return ov.Witnessed(attends=command.attends, name=command.name, words=command.words)
+        case oc.CloseOverhaul():
+            demand(facts.actor.role, closes(small=state.opened.small))
+            demand_closable(state, facts)
+            if not (state.opened.small or facts.pin_confirmed):
+                raise Refusal("pin_needed")
+            return ov.OverhaulClosed()
 
 
 def _crank(
@@ -97,7 +103,7 @@ def _crank(
             return _move(state, command, facts)
         case oc.SetAttitude():
             demand(facts.actor.role, Act.LEAD_OVERHAUL)
-            _nobody_inside(state)
+            demand_nobody_inside(state)
             return ov.AttitudeSet(attitude=command.attitude)
         case oc.CarryCrank():
             demand(facts.actor.role, Act.LEAD_OVERHAUL)
@@ -129,48 +135,6 @@ def _declare(state: Overhaul, command: oc.DeclareConditions, facts: oc.EngineFac
     return ov.ConditionsDeclared(found=dict(command.found), after=after, words=command.words)
 
 
-def _lock_off(state: Overhaul, command: oc.TakeLockOff, facts: oc.EngineFacts) -> ov.LockOff:
-    lock = next((k for k in state.locks if k.seq == command.hung), None)
-    if lock is None:
-        raise Refusal("no_such_entry", entry=command.hung)
-    if lock.by.id != facts.actor.id:
-        if not may(facts.actor.role, Act.LEAD_OVERHAUL) or command.words is None:
-            raise Refusal("anothers_lock", by=lock.by.name)
-        if any(i.person.id == lock.by.id for i in state.inside):
-            raise Refusal("person_inside", name=lock.by.name)
-    return ov.LockOff(hung=command.hung, words=command.words)
-
-
-def _enter(state: Overhaul, command: oc.Enter, facts: oc.EngineFacts) -> ov.Entered:
-    demand(facts.actor.role, Act.RECORD)
-    person = facts.people.get(command.person)
-    if person is None:
-        raise Refusal("no_such_person")
-    if any(i.person.id == person.id for i in state.inside):
-        raise Refusal("inside_already", name=person.name)
-    if state.in_force("turning_gear") is None:
-        raise Refusal("gear_not_locked")
-    if state.tests:
-        raise Refusal("test_under_way", test=state.tests[0].test)
-    if not _LEAST_OXYGEN_PCT <= command.oxygen_pct <= _MOST_OXYGEN_PCT:
-        raise Refusal("air_not_good", got=command.oxygen_pct, low=_LEAST_OXYGEN_PCT, high=_MOST_OXYGEN_PCT)
-    if command.gas_pct >= _MOST_GAS_PCT:
-        raise Refusal("gas_there", got=command.gas_pct, high=_MOST_GAS_PCT)
-    return ov.Entered(
-        person=person,
-        space=command.space,
-        permit=command.permit,
-        attendant=command.attendant,
-        oxygen_pct=command.oxygen_pct,
-        gas_pct=command.gas_pct,
-    )
-
-
-def _nobody_inside(state: Overhaul) -> None:
-    if state.inside:
-        raise Refusal("person_inside", name=", ".join(i.person.name for i in state.inside))
-
-
 def _on_the_circle(facts: oc.EngineFacts, angle_deg: float) -> None:
     cycle = facts.sheet.crank.cycle.value
     if angle_deg >= cycle:
@@ -185,7 +149,7 @@ def _move(state: Overhaul, command: oc.MoveCrank, facts: oc.EngineFacts) -> ov.C
         _on_the_circle(facts, command.to_deg)
     if command.stays is not None:
         demand(facts.actor.role, Act.LEAD_OVERHAUL)
-    demand_clear(state, facts.sheet, facts.runs, word=command.stays is not None)
+    demand_clear(state, facts.sheet, facts.runs, facts.silent, word=command.stays is not None)
     return ov.CrankMoved(
         from_deg=state.crank.angle_deg if state.crank else None,
         to_deg=command.to_deg,
@@ -205,6 +169,9 @@ _STRUCK: Final = (
     ov.AttitudeSet,
     ov.CrankCarried,
     ov.DebtPaid,
+    ov.SeenTo,
+    ov.DeflectionsRead,
+    ov.Witnessed,
 )
 """Entries that may be wrong in themselves; what undoes another is simply done again."""
 

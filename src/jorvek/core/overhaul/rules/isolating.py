@@ -2,22 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from typing import Final
-
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Overhaul
-from jorvek.core.overhaul.rules.standing import counts, ground_of
+from jorvek.core.overhaul.rules.back import CHECKS, demand_in_turn
+from jorvek.core.overhaul.rules.standing import counts
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, Role, demand, may_sign_as
 from jorvek.core.run.log.events import Person
-from jorvek.core.run.views.on_engine import OnEngine
 from jorvek.core.sheet.document import EngineSheet
-
-CHECKS: Final = frozenset({"people", "doors", "barred", "blown_through"})
-"""Points of the order of giving back that nobody shuts: they are seen to on the way."""
 
 
 def isolate(
@@ -63,28 +57,6 @@ def demand_rank(sheet: EngineSheet, point: Isolation, actor: Person) -> None:
         raise Refusal("not_your_point", role=actor.role.value, wanted=wanted.value)
 
 
-def relying(state: Overhaul, sheet: EngineSheet, runs: tuple[OnEngine, ...], but: str | None = None) -> Iterator[str]:
-    """Yield what relies on the isolations: joints that are worked on or not closed, people inside, personal locks.
-
-    Args:
-        state: the overhaul.
-        sheet: the engine's sheet.
-        runs: the runs on the engine.
-        but: label of the joint whose own run asks.
-    """
-    ground = ground_of(state, sheet, runs)
-    worked_on = {run.label for run in runs if counts(state, run) and run.open}
-    yield from sorted(worked_on - {but})
-    for place in ground.places:
-        ladder = sheet.ladders.get(place.kind)
-        stand = ground.stand(place.key)
-        home = ladder is None or stand.may_be == {ladder.undone[0]}
-        if not home and place.label not in worked_on and place.label != but:
-            yield place.label
-    yield from (i.person.name for i in state.inside)
-    yield from (f"{k.by.name} ({k.lock})" for k in state.locks)
-
-
 def demand_may_restore(state: Overhaul, point: Isolation, facts: oc.EngineFacts) -> None:
     """Refuse to give a point back while anything relies on it, or before its turn.
 
@@ -94,15 +66,7 @@ def demand_may_restore(state: Overhaul, point: Isolation, facts: oc.EngineFacts)
     demand_rank(facts.sheet, point, facts.actor)
     if point not in state.isolations:
         raise Refusal("not_isolated", point=point)
-    others = list(relying(state, facts.sheet, facts.runs))
-    if others:
-        raise Refusal(
-            "isolation_relied_on", by=", ".join(others[:4]) + (f" + {len(others) - 4}" if len(others) > 4 else "")
-        )
-    before = facts.sheet.restore[: facts.sheet.restore.index(point)] if point in facts.sheet.restore else ()
-    first = next((p for p in before if p in state.isolations), None)
-    if first is not None:
-        raise Refusal("restored_before_its_turn", point=point, first=first)
+    demand_in_turn(state, facts.sheet, facts.runs, point)
 
 
 def demand_may_lift(state: Overhaul, command: oc.LiftForTest, facts: oc.EngineFacts) -> None:

@@ -7,13 +7,16 @@ from dataclasses import dataclass
 from typing import Literal
 from uuid import UUID
 
+from jorvek.core.overhaul.log.commands import SilentTablet
 from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.standing import counts, shown_condition
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.views.on_engine import OnEngine
 from jorvek.core.sheet.document import EngineSheet
 
-SweepCode = Literal["under_pressure", "person_inside", "in_sweep", "hung", "liner_loose", "tool_on", "test_lifted"]
+SweepCode = Literal[
+    "under_pressure", "person_inside", "in_sweep", "hung", "liner_loose", "tool_on", "test_lifted", "tablet_silent"
+]
 
 
 @dataclass(frozen=True)
@@ -34,7 +37,11 @@ class InSweep:
 
 
 def in_sweep(
-    overhaul: Overhaul, sheet: EngineSheet, runs: Iterable[OnEngine], asking: UUID | None = None
+    overhaul: Overhaul,
+    sheet: EngineSheet,
+    runs: Iterable[OnEngine],
+    silent: Iterable[SilentTablet],
+    asking: UUID | None = None,
 ) -> tuple[InSweep, ...]:
     """Return everything that stands in the way of the crank.
 
@@ -42,14 +49,21 @@ def in_sweep(
         overhaul: the overhaul.
         sheet: the engine's sheet.
         runs: the runs on the engine, newest first.
+        silent: tablets on which somebody may have gone in that nobody else knows of.
         asking: the run whose call asks for the move: what its own document allows in the sweep is its own affair.
     """
     mine = [run for run in runs if counts(overhaul, run)]
     return (
         *(InSweep("person_inside", None, i.person.name) for i in overhaul.inside),
+        *(InSweep("tablet_silent", None, tablet.person) for tablet in unanswered(overhaul, silent)),
         *(obstacle for run in mine if run.open for obstacle in _of_run(run, asking)),
         *_liners(overhaul, sheet, mine),
     )
+
+
+def unanswered(overhaul: Overhaul, silent: Iterable[SilentTablet]) -> tuple[SilentTablet, ...]:
+    """Return the silent tablets for which nobody has answered since they were heard last."""
+    return tuple(tablet for tablet in silent if overhaul.answered.get(tablet.id) != tablet.heard_at)
 
 
 def _of_run(run: OnEngine, asking: UUID | None) -> Iterator[InSweep]:
@@ -99,6 +113,7 @@ def demand_clear(
     overhaul: Overhaul,
     sheet: EngineSheet,
     runs: Iterable[OnEngine],
+    silent: Iterable[SilentTablet],
     asking: UUID | None = None,
     *,
     word: bool = False,
@@ -109,12 +124,13 @@ def demand_clear(
         overhaul: the overhaul.
         sheet: the engine's sheet.
         runs: the runs on the engine, newest first.
+        silent: tablets on which somebody may have gone in that nobody else knows of.
         asking: the run whose call asks for it.
         word: a lead hand has said that what may stay stays.
 
     Raises:
         Refusal: ``sweep_blocked`` naming the first thing.
     """
-    for one in in_sweep(overhaul, sheet, runs, asking):
+    for one in in_sweep(overhaul, sheet, runs, silent, asking):
         if not (one.by_word and word):
             raise Refusal("sweep_blocked", why=one.code, joint=one.joint or "", what=one.what)

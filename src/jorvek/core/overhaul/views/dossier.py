@@ -9,6 +9,7 @@ from uuid import UUID
 from jorvek.core.engine.layout import Engine, joints_of
 from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.standing import counts, declared_now, owed, shown_condition
+from jorvek.core.overhaul.views.close_out import DeflectionSheet, WitnessNow, deflection_sheets, witnesses
 from jorvek.core.overhaul.views.engine import Entry, entry_of
 from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.run.views.labels import View
@@ -81,6 +82,9 @@ class Dossier(View):
         seal: hash of the newest event of the overhaul's log.
         owed: what is still owed, in words.
         not_measured: joints of the scope on which nothing was measured in a run.
+        deflections: of the whole shaft, before and after.
+        witnesses: who attended, and who had to and did not.
+        run_in: stops of the running-in.
         left_out: readings that were left out by authority, with their joint.
     """
 
@@ -100,6 +104,9 @@ class Dossier(View):
     left_out: tuple[str, ...]
     people: tuple[Worked, ...]
     tools: tuple[DrawnTool, ...]
+    deflections: tuple[DeflectionSheet, ...]
+    witnesses: tuple[WitnessNow, ...]
+    run_in: tuple[Entry, ...]
     log: tuple[Entry, ...]
     today: date
 
@@ -155,6 +162,9 @@ def dossier(
         ),
         people=tuple(_people(records.values())),
         tools=tuple({tool.id: tool for record in records.values() for tool in record.tools}.values()),
+        deflections=deflection_sheets(overhaul, sheet),
+        witnesses=witnesses(overhaul, sheet),
+        run_in=tuple(entry_of(line) for line in overhaul.run_in.values()),
         log=tuple(entry_of(line) for line in overhaul.lines),
         today=today,
     )

@@ -10,13 +10,15 @@ from uuid import UUID
 
 from jorvek.core.engine.layout import JointKind, JointPlace
 from jorvek.core.overhaul.log import commands as oc
+from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Line, Overhaul
+from jorvek.core.overhaul.rules.back import CHECKS
 from jorvek.core.overhaul.rules.closing import HoldUp, held_up
 from jorvek.core.overhaul.rules.crank import dead_centres
-from jorvek.core.overhaul.rules.isolating import CHECKS
 from jorvek.core.overhaul.rules.standing import declared_now, ground_of, owed, shown_condition
 from jorvek.core.overhaul.rules.starting import may_be_departed
-from jorvek.core.overhaul.rules.sweep import SweepCode, concerned, in_sweep
+from jorvek.core.overhaul.rules.sweep import SweepCode, concerned, in_sweep, unanswered
+from jorvek.core.overhaul.views.close_out import CloseOut, close_out
 from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.run.views.labels import View
@@ -158,9 +160,10 @@ class TestNow(View):
 
 
 class LockNow(View):
-    """A personal lock."""
+    """A personal lock; ``command`` is the id of the command that hung it."""
 
     entry: int
+    command: UUID
     by: str
     by_id: UUID
     at: datetime
@@ -168,16 +171,31 @@ class LockNow(View):
 
 
 class InsideNow(View):
-    """Somebody in a confined space."""
+    """Somebody in a confined space.
+
+    Attributes:
+        command: id of the command that said so.
+        against: what would have spoken against it, had it been known at once; None where nothing did.
+    """
 
     entry: int
+    command: UUID
     person: str
     space: Literal["crankcase", "scavenge"]
     permit: str
     attendant: str
     oxygen_pct: float
     gas_pct: float
+    against: str | None
     since: datetime
+
+
+class TabletNow(View):
+    """A tablet that has not been heard for a while, with who is signed in on it."""
+
+    tablet: str
+    person: str
+    heard_at: datetime
 
 
 class Obstacle(View):
@@ -277,6 +295,7 @@ class EngineView(View):
     tests: tuple[TestNow, ...]
     locks: tuple[LockNow, ...]
     inside: tuple[InsideNow, ...]
+    silent: tuple[TabletNow, ...]
     crank: CrankView
     attitude: str
     crank_carried: bool
@@ -285,11 +304,17 @@ class EngineView(View):
     hung: tuple[str, ...]
     owed: tuple[CarriedOver, ...]
     held_up: tuple[HeldUpBy, ...]
+    close_out: CloseOut
     log: tuple[Entry, ...]
 
 
 def engine_view(
-    overhaul: Overhaul, sheet: EngineSheet, runs: tuple[OnEngine, ...], known: Iterable[Known], now: datetime
+    overhaul: Overhaul,
+    sheet: EngineSheet,
+    runs: tuple[OnEngine, ...],
+    known: Iterable[Known],
+    silent: tuple[oc.SilentTablet, ...],
+    now: datetime,
 ) -> EngineView:
     """Return an engine as one looks at it.
 
@@ -298,9 +323,11 @@ def engine_view(
         sheet: its sheet.
         runs: the runs that count for it, newest first.
         known: the approved procedures for engines of its type.
+        silent: tablets that have not been heard for a while.
         now: server time.
     """
-    joints = joints_now(overhaul, sheet, runs, known)
+    listed = list(known)
+    joints, titles = joints_now(overhaul, sheet, runs, listed), {one.id: one.title for one in listed}
     facts = oc.EngineFacts(overhaul.opened_by, now, sheet, runs)
     pressed = [run for run in runs if run.open]
     return EngineView(
@@ -321,21 +348,35 @@ def engine_view(
             TestNow(entry=t.seq, by=t.by.name, at=t.at, points=t.points, test=t.test, guards=t.guards)
             for t in overhaul.tests
         ),
-        locks=tuple(LockNow(entry=k.seq, by=k.by.name, by_id=k.by.id, at=k.at, lock=k.lock) for k in overhaul.locks),
+        locks=tuple(
+            LockNow(entry=k.seq, command=k.id, by=k.by.name, by_id=k.by.id, at=k.at, lock=k.lock)
+            for k in overhaul.locks
+        ),
         inside=tuple(_inside(overhaul)),
-        crank=crank_view(overhaul, sheet, runs),
+        silent=tuple(
+            TabletNow(tablet=t.id, person=t.person, heard_at=t.heard_at) for t in unanswered(overhaul, silent)
+        ),
+        crank=crank_view(overhaul, sheet, runs, silent),
         attitude=overhaul.attitude,
         crank_carried=overhaul.crank_carried,
         hours=overhaul.opened.hours,
         under_pressure=tuple(run.label for run in pressed if run.under_pressure),
         hung=tuple(f"{run.label}: {part.called}" for run in pressed for part in run.hung),
         owed=tuple(
-            CarriedOver(run_id=r.run_id, cell=d.cell, joint=r.label, text=d.text, to=d.to, disturbed=d.disturbed)
+            CarriedOver(
+                run_id=r.run_id, cell=d.cell, joint=r.label, text=d.text, to=_title(titles, d.to), disturbed=d.disturbed
+            )
             for r, d in owed(overhaul, runs)
         ),
         held_up=tuple(HeldUpBy(why=h.why, what=h.what) for h in held_up(overhaul, facts)),
+        close_out=close_out(overhaul, sheet, runs),
         log=tuple(entry_of(line) for line in reversed(overhaul.lines)),
     )
+
+
+def _title(titles: dict[str, str], procedure: str | None) -> str | None:
+    """Return what a procedure is called; its name in the document where nobody has approved one."""
+    return None if procedure is None else titles.get(procedure, procedure)
 
 
 def joints_now(
@@ -498,12 +539,14 @@ def _inside(overhaul: Overhaul) -> Iterator[InsideNow]:
     for one in overhaul.inside:
         yield InsideNow(
             entry=one.seq,
+            command=one.id,
             person=one.person.name,
             space=one.space,
             permit=one.permit,
             attendant=one.attendant,
             oxygen_pct=one.oxygen_pct,
             gas_pct=one.gas_pct,
+            against=one.against,
             since=one.at,
         )
 
@@ -512,7 +555,11 @@ _AT_TOP_DEG = 0.5
 
 
 def crank_view(
-    overhaul: Overhaul, sheet: EngineSheet, runs: tuple[OnEngine, ...], asking: UUID | None = None
+    overhaul: Overhaul,
+    sheet: EngineSheet,
+    runs: tuple[OnEngine, ...],
+    silent: tuple[oc.SilentTablet, ...],
+    asking: UUID | None = None,
 ) -> CrankView:
     """Return the crank: where it is, what stands in its way, whom a move concerns."""
     crank, centres = overhaul.crank, dead_centres(overhaul.opened.engine, sheet.crank)
@@ -536,13 +583,16 @@ def crank_view(
         moves_with=sheet.crank.moves_with,
         obstacles=tuple(
             Obstacle(code=o.code, joint=o.joint, what=o.what, by_word=o.by_word)
-            for o in in_sweep(overhaul, sheet, runs, asking)
+            for o in in_sweep(overhaul, sheet, runs, silent, asking)
         ),
         concerned=tuple(Concerned(run_id=c.run_id, joint=c.joint, by=c.by) for c in concerned(overhaul, runs, asking)),
     )
 
 
-_SAID = ("point", "lock", "permit", "words", "test", "guards", "proof", "commander", "attitude", "title", "space")
+_SAID = (
+    *("point", "lock", "permit", "words", "test", "guards", "proof", "commander", "attitude", "title", "space"),
+    *("check", "when", "attends", "name", "stop"),
+)
 
 
 def entry_of(line: Line) -> Entry:
@@ -556,6 +606,12 @@ def entry_of(line: Line) -> Entry:
         value = getattr(data, name, None)
         if value is not None:
             params["figure"] = f"{value:g}"
+    if isinstance(data, ov.CrankMoved):
+        params.setdefault("figure", "?")
+    if getattr(data, "current_A", None) is not None:
+        params["figure"] = f"{data.current_A:g} A"  # type: ignore[union-attr]  # just asked
+    if getattr(data, "accepted", None) is not None:
+        params["words"] = str(data.accepted)  # type: ignore[union-attr]  # just asked
     found = getattr(data, "found", None)
     if found is not None:
         params["joints"] = str(len(found))

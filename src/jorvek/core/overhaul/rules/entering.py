@@ -1,0 +1,132 @@
+"""People in the confined spaces of an engine, and the locks they hang."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+from typing import Final
+from uuid import UUID
+
+from jorvek.core.overhaul.log import commands as oc
+from jorvek.core.overhaul.log import events as ov
+from jorvek.core.overhaul.log.state import Inside, Overhaul, PersonalLock
+from jorvek.core.overhaul.rules.sweep import unanswered
+from jorvek.core.refusal import Refusal
+from jorvek.core.rights import Act, demand, may
+
+MAY_WAIT: Final = (oc.Enter, oc.Leave, oc.HangLock, oc.TakeLockOff)
+"""What a tablet without a link takes, too: it is done, whoever knows of it."""
+_LEAST_OXYGEN_PCT: Final = 19.5
+_MOST_OXYGEN_PCT: Final = 23.5
+"""Air has 20.9 % of oxygen by volume; outside these bounds nobody goes in. Source: common practice for confined
+spaces; the local rule decides where it is stricter."""
+_MOST_GAS_PCT: Final = 10.0
+"""Of the lower explosive limit; from there on nobody goes in. Source: as above."""
+
+
+def go_or_come(
+    state: Overhaul,
+    command: oc.HangLock | oc.TakeLockOff | oc.Enter | oc.Leave | oc.AnswerForTablet,
+    facts: oc.EngineFacts,
+) -> ov.OverhaulData:
+    """Let people in and out by name, and hang their locks.
+
+    Raises:
+        Refusal: ``not_your_right``, ``no_such_entry``; ``anothers_lock`` and ``person_inside`` for a lock of somebody
+            else; ``no_such_person``, ``inside_already``, ``gear_not_locked``, ``test_under_way``, ``air_not_good`` and
+            ``gas_there`` for going in; ``not_silent``.
+    """
+    match command:
+        case oc.HangLock():
+            demand(facts.actor.role, Act.RECORD)
+            return ov.LockHung(lock=command.lock)
+        case oc.TakeLockOff():
+            return _lock_off(state, command, facts)
+        case oc.Enter():
+            return _enter(state, command, facts)
+        case oc.Leave():
+            demand(facts.actor.role, Act.RECORD)
+            inside = next((i for i in state.inside if _meant(i, command.entered, command.entry)), None)
+            if inside is None:
+                raise Refusal("no_such_entry", entry=command.entered or str(command.entry))
+            return ov.Left(entered=inside.seq)
+        case oc.AnswerForTablet():
+            return _answer(state, command, facts)
+
+
+def _meant(one: Inside | PersonalLock, seq: int | None, entry: UUID | None) -> bool:
+    return one.seq == seq or one.id == entry
+
+
+def _answer(state: Overhaul, command: oc.AnswerForTablet, facts: oc.EngineFacts) -> ov.TabletAnswered:
+    demand(facts.actor.role, Act.START_RUN)
+    tablet = next((t for t in unanswered(state, facts.silent) if t.id == command.tablet), None)
+    if tablet is None:
+        raise Refusal("not_silent")
+    return ov.TabletAnswered(tablet=tablet.id, name=tablet.person, heard_at=tablet.heard_at, words=command.words)
+
+
+def _lock_off(state: Overhaul, command: oc.TakeLockOff, facts: oc.EngineFacts) -> ov.LockOff:
+    lock = next((k for k in state.locks if _meant(k, command.hung, command.entry)), None)
+    if lock is None:
+        raise Refusal("no_such_entry", entry=command.hung or str(command.entry))
+    if lock.by.id != facts.actor.id:
+        if not may(facts.actor.role, Act.LEAD_OVERHAUL) or command.words is None:
+            raise Refusal("anothers_lock", by=lock.by.name)
+        if any(i.person.id == lock.by.id for i in state.inside):
+            raise Refusal("person_inside", name=lock.by.name)
+    return ov.LockOff(hung=lock.seq, words=command.words)
+
+
+def _enter(state: Overhaul, command: oc.Enter, facts: oc.EngineFacts) -> ov.Entered:
+    demand(facts.actor.role, Act.RECORD)
+    person = facts.people.get(command.person)
+    if person is None:
+        raise Refusal("no_such_person")
+    if any(i.person.id == person.id for i in state.inside):
+        raise Refusal("inside_already", name=person.name)
+    against = None if facts.kept_s is None else _against(state, command, facts, facts.kept_s)
+    if facts.kept_s is None:
+        _demand_may_enter(state, command)
+    return ov.Entered(
+        person=person,
+        space=command.space,
+        permit=command.permit,
+        attendant=command.attendant,
+        oxygen_pct=command.oxygen_pct,
+        gas_pct=command.gas_pct,
+        late=facts.kept_s is not None,
+        against=against,
+    )
+
+
+def _demand_may_enter(state: Overhaul, command: oc.Enter) -> None:
+    if state.in_force("turning_gear") is None:
+        raise Refusal("gear_not_locked")
+    if state.tests:
+        raise Refusal("test_under_way", test=state.tests[0].test)
+    if not _LEAST_OXYGEN_PCT <= command.oxygen_pct <= _MOST_OXYGEN_PCT:
+        raise Refusal("air_not_good", got=command.oxygen_pct, low=_LEAST_OXYGEN_PCT, high=_MOST_OXYGEN_PCT)
+    if command.gas_pct >= _MOST_GAS_PCT:
+        raise Refusal("gas_there", got=command.gas_pct, high=_MOST_GAS_PCT)
+
+
+def _against(state: Overhaul, command: oc.Enter, facts: oc.EngineFacts, kept_s: float) -> str | None:
+    """Return what speaks against somebody being where they already are: it is written down, never refused."""
+    went_in = facts.now - timedelta(seconds=kept_s)
+    if any(isinstance(line.data, ov.CrankMoved) and line.at >= went_in for line in state.lines):
+        return ov.MOVED_MEANWHILE
+    try:
+        _demand_may_enter(state, command)
+    except Refusal as refusal:
+        return refusal.code
+    return None
+
+
+def demand_nobody_inside(state: Overhaul) -> None:
+    """Refuse what waits for everybody to be out.
+
+    Raises:
+        Refusal: ``person_inside``.
+    """
+    if state.inside:
+        raise Refusal("person_inside", name=", ".join(i.person.name for i in state.inside))

@@ -1,0 +1,72 @@
+"""Tablets at an engine: heard again and again, silent after a while, forgotten with the sign-out."""
+
+from __future__ import annotations
+
+from uuid import uuid4
+
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.commands import RecordReading
+from jorvek.core.run.rules.progress import next_call
+from jorvek.local.demo import DEMO_PIN, actor
+from jorvek.work import people, runs
+from jorvek.work.tablets import SILENT_AFTER, here, silent_tablets
+from tests.conftest import World
+from tests.store.test_engine_as_a_whole import at, begun, no, opened, overhaul_of, tell
+
+MOVE = {"kind": "move_crank", "to_deg": 90.0, "way": "ahead", "commander": "Bram", "looked_at": ["sweep"]}
+
+
+def signed_in(world: World, name: str = "Lio Sandvik") -> str:
+    who = actor(world.workshop, name)
+    token, _ = people.sign_in(world.workshop, who.id, DEMO_PIN)
+    here(world.workshop, who, token, "unit-2")
+    return token
+
+
+def silent(world: World, engine: str = "unit-2") -> list[str]:
+    return [tablet.person for tablet in silent_tablets(world.workshop, engine)]
+
+
+def test_a_tablet_is_silent_after_a_while_and_not_once_it_is_heard_or_signed_out(world: World) -> None:
+    token = signed_in(world)
+    world.clock.forward(SILENT_AFTER.total_seconds())
+    assert not silent(world), "heard just so long ago"
+    world.clock.forward(1)
+    assert silent(world) == ["Lio Sandvik"]
+    assert not silent(world, "unit-4"), "it was used elsewhere"
+    here(world.workshop, actor(world.workshop, "Lio Sandvik"), token, "unit-2")
+    assert not silent(world)
+    world.clock.forward(60 * 60 * 24)
+    assert silent(world), "the end of a session says nothing of who is inside"
+    people.sign_out(world.workshop, token)
+    assert not silent(world)
+
+
+def test_a_silent_tablet_keeps_the_crank_still_for_the_engine_and_for_every_run(world: World) -> None:
+    opened(world)
+    rod = begun(world, "rod-1", "tarnholt-7l34-rod-loosen", piston="stay")
+    at(rod, lambda cell: cell.kind == "crank_position")
+    signed_in(world)
+    world.clock.forward(200)
+    assert no(tell, world, "Bram Okafor", MOVE) == "sweep_blocked"
+    cell = next_call(rod.state())
+    assert cell is not None
+    tick = RecordReading(kind="record", id=uuid4(), cell=cell.key, attempt=1, answer=ev.TickAnswer())
+    assert no(runs.act, world.workshop, rod.hands, rod.run_id, tick) == "sweep_blocked"
+    (tablet,) = silent_tablets(world.workshop, "unit-2")
+    tell(world, "Bram Okafor", {"kind": "answer_for_tablet", "tablet": tablet.id, "words": "He is at the desk"})
+    runs.act(world.workshop, rod.hands, rod.run_id, tick)
+    assert overhaul_of(world).answered == {tablet.id: tablet.heard_at}
+
+
+def test_what_waited_on_a_tablet_is_told_when_it_is_back(world: World) -> None:
+    opened(world)
+    tell(world, "Bram Okafor", {"kind": "isolate", "point": "turning_gear"})
+    tell(world, "Bram Okafor", MOVE)
+    lio, went_in = actor(world.workshop, "Lio Sandvik"), uuid4()
+    entry = {"permit": "P-1", "attendant": "Tam", "oxygen_pct": 20.9, "gas_pct": 0.0, "space": "crankcase"}
+    told = tell(world, "Lio Sandvik", {"kind": "enter", "id": went_in, "person": lio.id, **entry}, kept_s=3600.0)
+    assert told.inside[0].against == "moved_meanwhile", "he was in there while it turned: loudly"
+    told = tell(world, "Lio Sandvik", {"kind": "leave", "entry": went_in}, kept_s=3000.0)
+    assert not told.inside
+    assert told.lines[-1].data.kind == "left"
