@@ -79,6 +79,10 @@ def _actor(workshop: Workshop, name: str) -> Person:
     return people.as_actor(people.person_by_name(workshop, name))
 
 
+_SECONDS_A_PROBLEM = 120.0
+"""A problem of the published size takes a few; this ends one that is far larger."""
+
+
 @app.command("check")
 def check_procedures(files: list[File]) -> None:
     """Check procedure documents against physics and good practice; several also against one another."""
@@ -120,6 +124,27 @@ def _served(host: str | None, certificate: Path | None, key: Path | None, *, sel
     said = {"host": host, "certificate": certificate, "certificate_key": key, "self_made": self_made or None}
     # Names and values come from the settings class itself.
     return Settings(**{name: value for name, value in said.items() if value is not None})  # type: ignore[arg-type]  # pydantic checks what was said
+
+
+@app.command("plan-problems")
+def plan_problems(file: File) -> None:
+    """Solve plan problems with known answers with the solver that plans overhauls."""
+    # Loaded here because the solver takes seconds to load.
+    from jorvek.casebook.plans import BadPlanFileError, plan_cases, solve_cases  # noqa: PLC0415 — see above
+
+    failed = passed = 0
+    try:
+        for one in solve_cases(plan_cases(file), _SECONDS_A_PROBLEM):
+            if one.wrong is None:
+                passed += 1
+                continue
+            failed += 1
+            typer.echo(f"{one.name}\n  expected {one.expected:g}\n  got      {one.got}\n  {one.wrong}")
+    except BadPlanFileError as error:
+        _stop(str(error))
+    typer.echo(f"{passed} passed, {failed} failed")
+    if failed:
+        raise typer.Exit(1)
 
 
 @app.command()

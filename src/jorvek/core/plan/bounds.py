@@ -1,0 +1,54 @@
+"""Why a plan cannot be better: the longest chain, the hands, each set, the turning; each named, the strongest first.
+
+Derived here. All of them hold for every plan, whatever its order.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from jorvek.core.plan.least_turning import least_turning
+from jorvek.core.plan.problem import Problem
+from jorvek.core.plan.result import Aim, BoundPart
+from jorvek.core.plan.rule import DAY_MIN, tails
+
+
+def bounds(problem: Problem, aim: Aim) -> tuple[BoundPart, ...]:
+    """Return the reasons why a plan cannot be better than so, the strongest first."""
+    if aim == "least_barring":
+        return (BoundPart(code="turning", value=least_turning(problem).bound_deg),)
+    found = [_chain(problem), *_shares(problem)]
+    return tuple(sorted(found, key=lambda part: -part.value))
+
+
+def _chain(problem: Problem) -> BoundPart:
+    known = tails(problem)
+    name = max(known, key=lambda n: known[n])
+    chain = [name]
+    following = {p.id: [q.id for q in problem.work if p.id in q.after or p.id in q.wait_after] for p in problem.work}
+    while following[chain[-1]]:
+        chain.append(max(following[chain[-1]], key=lambda n: known[n]))
+    return BoundPart(code="longest_chain", value=float(on_the_clock(problem, known[name])), what=tuple(chain))
+
+
+def _shares(problem: Problem) -> Iterator[BoundPart]:
+    """What is taken in all, shared by those who are there."""
+    if problem.hands:
+        taken = sum(p.hands * p.minutes for p in problem.work)
+        yield BoundPart(code="hands", value=float(on_the_clock(problem, -(-taken // problem.hands))))
+    for name, there in problem.sets.items():
+        used = sum(p.uses.get(name, 0) * p.minutes for p in problem.work)
+        if used and there:
+            value = float(on_the_clock(problem, -(-used // there)))
+            yield BoundPart(code="set", value=value, what=(name,))
+
+
+def on_the_clock(problem: Problem, minutes: int) -> int:
+    """Return when so many minutes of work are over at the earliest, counted from the first midnight."""
+    if problem.shift is None:
+        return minutes
+    start, end = problem.shift
+    days, rest = divmod(minutes, end - start)
+    if rest == 0:
+        return (days - 1) * DAY_MIN + end if days else start
+    return days * DAY_MIN + start + rest

@@ -1,0 +1,1 @@
+"""Finding a plan: a constraint solver behind one function, its start, its bounds."""

@@ -1,0 +1,157 @@
+"""A plan for a problem: checked, begun by rule, improved and proven by the solver as far as the time allows."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Mapping
+from typing import Final
+
+from ortools.sat.python import cp_model
+
+from jorvek.core.plan.bounds import bounds
+from jorvek.core.plan.least_turning import least_turning
+from jorvek.core.plan.problem import Problem, demand_sound
+from jorvek.core.plan.result import Aim, BoundPart, Move, Placed, Plan
+from jorvek.core.plan.rule import Timed, by_tail, first_come
+from jorvek.core.plan.turning import Circle
+from jorvek.core.refusal import Refusal
+from jorvek.planning.timetable import Timetable
+
+WORKERS: Final = 4
+"""Ways of searching side by side; two of them do without the relaxation that long pairs make useless."""
+_WAYS: Final = ("no_lp", "quick_restart_no_lp", "max_lp", "default_lp")
+_FEW: Final = 24
+"""So many pieces that need the crank are planned in one; more are improved part by part."""
+
+
+def plan(
+    problem: Problem,
+    aim: Aim = "earliest_finish",
+    seconds: float = 20.0,
+    told: Callable[[Plan], None] = lambda _: None,
+) -> Plan:
+    """Find a plan.
+
+    Args:
+        problem: what is asked.
+        aim: what comes first.
+        seconds: how long is looked for a better one.
+        told: is told of each plan that is better than the one before.
+
+    Raises:
+        Refusal: those of ``demand_sound``; ``plan_never_ends`` where something can never start.
+    """
+    demand_sound(problem)
+    until = time.monotonic() + seconds
+    if aim == "least_barring":
+        return _least_barring(problem)
+    start = min((by_tail(problem), first_come(problem)), key=lambda t: t.finish_min)
+    parts = bounds(problem, aim)
+    told(_made(problem, start, parts, proven=start.finish_min <= parts[0].value))
+    return _earliest(problem, start, parts, until)
+
+
+def _least_barring(problem: Problem) -> Plan:
+    """One piece after the other, the crank turned as little as can be."""
+    turned = least_turning(problem)
+    if turned.order is None:
+        raise Refusal("plan_too_many_orders")
+    circle = Circle(problem)
+    points = circle.points_deg
+    placed, moves, here = [], list[Move](), circle.start
+    pieces = {piece.id: piece for piece in problem.work}
+    for k, (name, point) in enumerate(turned.order):
+        needs = pieces[name].crank is not None
+        if needs and point != here:
+            turning = circle.turning_deg(here, point)
+            moves.append(Move(start_min=k, end_min=k, from_deg=points[here], to_deg=points[point], turning_deg=turning))
+            here = point
+        placed.append(Placed(id=name, start_min=k, end_min=k + 1, angle_deg=points[point] if needs else None))
+    part = BoundPart(code="turning", value=turned.bound_deg)
+    return Plan(
+        aim="least_barring",
+        placed=tuple(placed),
+        moves=tuple(moves),
+        finish_min=len(placed),
+        barring_deg=sum(move.turning_deg for move in moves),
+        bound=turned.bound_deg,
+        bound_parts=(part,),
+        proven=True,
+    )
+
+
+def _earliest(problem: Problem, start: Timed, parts: tuple[BoundPart, ...], until: float) -> Plan:
+    circle = Circle(problem)
+    angles = {piece.id: circle.allowed(piece) for piece in problem.work}
+    table = Timetable(problem, start.finish_min, angles)
+    table.model.add(table.finish >= int(parts[0].value))
+    table.hint({one.id: one.start_min for one in start.placed}, start.at)
+    solver = solver_for(until)
+    status = solver.solve(table.model)
+    if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
+        return _made(problem, start, parts, proven=False)
+    found = read(problem, table, solver)
+    bound = BoundPart(code="solver", value=float(round(solver.best_objective_bound)))
+    every = tuple(sorted((*parts, bound), key=lambda part: -part.value))
+    return _made(problem, found, every, proven=status == cp_model.OPTIMAL)
+
+
+def solver_for(until: float) -> cp_model.CpSolver:
+    """Return a solver that ends in time."""
+    solver = cp_model.CpSolver()
+    solver.parameters.num_workers = WORKERS
+    solver.parameters.subsolvers.extend(_WAYS)
+    solver.parameters.max_time_in_seconds = max(0.05, until - time.monotonic())
+    return solver
+
+
+def read(problem: Problem, table: Timetable, solver: cp_model.CpSolver) -> Timed:
+    """Return the timetable that a solver has found."""
+    at = {name: k for (name, k), literal in table.at.items() if isinstance(literal, int) or solver.value(literal)}
+    starts = {piece.id: solver.value(table.starts[piece.id]) for piece in problem.work}
+    return timed(problem, starts, at)
+
+
+def timed(problem: Problem, starts: Mapping[str, int], at: Mapping[str, int]) -> Timed:
+    """Return a timetable with the moves between its pieces, each as late as it may be."""
+    circle = Circle(problem)
+    points = circle.points_deg
+    placed = tuple(
+        Placed(
+            id=piece.id,
+            start_min=starts[piece.id],
+            end_min=starts[piece.id] + piece.minutes,
+            angle_deg=points[at[piece.id]] if piece.id in at else None,
+        )
+        for piece in problem.work
+    )
+    moves, here = list[Move](), circle.start
+    for one in sorted((p for p in placed if p.id in at), key=lambda p: (p.start_min, p.end_min)):
+        there = at[one.id]
+        if there != here:
+            length, turning = circle.move_min(here, there), circle.turning_deg(here, there)
+            begins = one.start_min - length
+            moves.append(
+                Move(
+                    start_min=begins,
+                    end_min=one.start_min,
+                    from_deg=points[here],
+                    to_deg=points[there],
+                    turning_deg=turning,
+                )
+            )
+            here = there
+    return Timed(placed, tuple(moves), dict(at))
+
+
+def _made(problem: Problem, found: Timed, parts: tuple[BoundPart, ...], *, proven: bool) -> Plan:
+    return Plan(
+        aim="earliest_finish",
+        placed=found.placed,
+        moves=found.moves,
+        finish_min=found.finish_min,
+        barring_deg=sum(move.turning_deg for move in found.moves),
+        bound=min(parts[0].value, float(found.finish_min)),
+        bound_parts=parts,
+        proven=proven,
+    )
