@@ -164,6 +164,7 @@ Unfit: TypeAlias = Literal[
     "plan_longer_than_a_shift",
     "plan_never_ends",
     "plan_too_many_orders",
+    "plan_rule_broken",
     "current_asked",
     "throws_missing",
     "dial_slipped",

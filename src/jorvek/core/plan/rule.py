@@ -55,6 +55,7 @@ class _Crew:
     begun: dict[str, int] = field(default_factory=dict)
     at: dict[str, int] = field(default_factory=dict)
     moves: list[Move] = field(default_factory=list)
+    promised: PieceOfWork | None = None
 
     def __post_init__(self) -> None:
         self.circle = Circle(self.problem)
@@ -89,28 +90,36 @@ class _Crew:
 
     def start(self, piece: PieceOfWork) -> None:
         self.begun[piece.id], self.ends[piece.id] = self.now, self.now + piece.minutes
-        self.hands -= piece.hands
-        for name, count in piece.uses.items():
-            self.sets[name] -= count
+        self.keep(piece, 1)
         if piece.crank is not None:
             self.holding += 1
             self.at[piece.id] = self.point
         heapq.heappush(self.running, (self.now + piece.minutes, piece.id))
         self.left.remove(piece)
 
+    def keep(self, piece: PieceOfWork, share: int) -> None:
+        """Take hands and sets for a piece, or give them back; while the crank is turned they are kept for it."""
+        self.hands -= share * piece.hands
+        for name, count in piece.uses.items():
+            self.sets[name] -= share * count
+
     def start_all(self) -> None:
-        for piece in list(self.left):
+        if self.promised is not None and self.turned_until <= self.now:
+            piece, self.promised = self.promised, None
+            self.keep(piece, -1)
+            if self.ready(piece):
+                self.start(piece)
+        for piece in [p for p in self.left if p is not self.promised]:
             here = piece.crank is None or (self.turned_until <= self.now and self.point in self.allowed[piece.id])
             if here and self.ready(piece) and self.free(piece):
                 self.start(piece)
 
     def turn(self) -> None:
         """Turn the crank to where the rule says, once nothing holds it."""
-        if self.holding or self.turned_until > self.now or not self._may_move():
+        if self.holding or self.promised is not None or self.turned_until > self.now or not self._may_move():
             return
-        waiting = [
-            p for p in self.left if p.crank is not None and self.point not in self.allowed[p.id] and self.soon(p)
-        ]
+        elsewhere = [p for p in self.left if p.crank is not None and self.point not in self.allowed[p.id]]
+        waiting = [p for p in elsewhere if self.soon(p) and self.free(p) and self.fits(p)]
         if not waiting:
             return
         point = self._first(waiting) if self.first_come else self._best(waiting)
@@ -126,6 +135,8 @@ class _Crew:
         )
         self.moves.append(move)
         self.point, self.turned_until = point, self.now + length
+        self.promised = max((p for p in waiting if point in self.allowed[p.id]), key=self.weight)
+        self.keep(self.promised, 1)
 
     def _may_move(self) -> bool:
         """Somebody commands the move, and lies within a shift, where that is asked."""
@@ -141,6 +152,14 @@ class _Crew:
         return before and not any(
             a in self.begun and self.ends.get(b, _FAR_MIN) > self.now for a, b in self.against.get(piece.id, ())
         )
+
+    def fits(self, piece: PieceOfWork) -> bool:
+        """Tell whether a shift has time for a piece once the crank is there; the night is for turning, too."""
+        shift = self.problem.shift
+        if shift is None:
+            return True
+        there = self.now + min(self.circle.move_min(self.point, k) for k in self.allowed[piece.id])
+        return there % DAY_MIN < shift[0] or shift[0] <= there % DAY_MIN <= shift[1] - piece.minutes
 
     def _first(self, waiting: list[PieceOfWork]) -> int:
         return min(self.allowed[waiting[0].id], key=lambda k: self.circle.move_min(self.point, k))
@@ -171,9 +190,7 @@ class _Crew:
         while self.running and self.running[0][0] <= self.now:
             _, name = heapq.heappop(self.running)
             piece = next(p for p in self.problem.work if p.id == name)
-            self.hands += piece.hands
-            for one, count in piece.uses.items():
-                self.sets[one] += count
+            self.keep(piece, -1)
             self.holding -= piece.crank is not None
 
     def work(self) -> Timed:

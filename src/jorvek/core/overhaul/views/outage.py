@@ -1,0 +1,259 @@
+"""An overhaul as a problem for a plan: what is still to be done, phase by phase, and what waits for what.
+
+The rules of the engine sheet become demands: two periods that never stand together follow on each other, where their
+order is settled by how the joints stand now, or shut each other out. So no plan contains what the rules would refuse.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass, field
+from typing import Any, Final, TypeAlias
+
+from jorvek.core.overhaul.views.phases import CRANE, CRANK, CRANK_SHARES, Phase
+from jorvek.core.plan.problem import Problem
+from jorvek.core.procedure.metal_parts import Condition
+from jorvek.core.refusal import Refusal
+from jorvek.core.sheet.access import Ground, Work
+from jorvek.core.sheet.document import Needs, Never
+from jorvek.core.sheet.relations import related
+
+
+@dataclass(frozen=True)
+class Run:
+    """A run that is still to be made.
+
+    Attributes:
+        joint: key of its joint.
+        procedure: name of its procedure.
+        begins: condition in which it begins.
+        leaves: condition in which it leaves the joint.
+        selection: how its options are chosen.
+        phases: in working order.
+    """
+
+    joint: str
+    procedure: str
+    begins: Condition | None
+    leaves: Condition | None
+    phases: tuple[Phase, ...]
+    selection: Mapping[str, str] = field(default_factory=dict)
+
+    @property
+    def work(self) -> Work:
+        """It as access rules weigh it."""
+        return Work(self.joint, self.begins, self.leaves, dict(self.selection))
+
+    def name(self, k: int) -> str:
+        """Return the name of a phase in the plan."""
+        return f"{self.joint} {self.procedure} {k + 1}"
+
+    @property
+    def first(self) -> str:
+        """Name of its first phase."""
+        return self.name(0)
+
+    @property
+    def last(self) -> str:
+        """Name of its last phase."""
+        return self.name(len(self.phases) - 1)
+
+
+@dataclass(frozen=True)
+class Crew:
+    """Who and what is there.
+
+    Attributes:
+        hands: people.
+        sets: of each class of tool how many sets.
+        cranes: how many.
+        shift: minutes of the day; None around the clock.
+    """
+
+    hands: int
+    sets: Mapping[str, int]
+    cranes: int = 1
+    shift: tuple[int, int] | None = (360, 1320)
+
+
+SHUTDOWN: Final = "shutdown"
+"""The moment from which cooling counts: the plan's own beginning."""
+Period: TypeAlias = tuple[Run | None, Run | None]
+"""From the start of a run, or from now, to the end of another, or for good."""
+
+
+@dataclass
+class _Demands:
+    """What the rules ask, while it is gathered."""
+
+    ground: Ground
+    chains: Mapping[str, list[Run]]
+    now: Mapping[str, Condition]
+    after: dict[str, set[str]] = field(default_factory=dict)
+    spans: dict[str, tuple[str, str]] = field(default_factory=dict)
+    pairs: set[tuple[str, str]] = field(default_factory=set)
+
+    def periods(self, joint: str, within: frozenset[Condition]) -> Iterator[Period]:
+        """Yield when a joint is in some conditions, as runs take it into them and out."""
+        runs = self.chains.get(joint, [])
+        here = self.now.get(joint)
+        begun: list[Run | None] | None = [None] if here in within else None
+        for run in runs:
+            touches = bool(set(self.ground.path(run.work)) & within)
+            if touches and begun is None:
+                begun = [run]
+            if begun is not None and run.leaves not in within:
+                yield begun[0], run
+                begun = None
+        if begun is not None:
+            yield begun[0], None
+
+    def apart(self, one: Period, other: Period, rule: str) -> None:
+        """Hold two periods apart.
+
+        Raises:
+            Refusal: ``plan_rule_broken`` where both last from now on, or one for good.
+        """
+        for first, second in ((one, other), (other, one)):
+            if first[0] is None:
+                if first[1] is None or second[0] is None:
+                    raise Refusal("plan_rule_broken", rule=rule)
+                self._before(first[1], second[0])
+                return
+        for first, second in ((one, other), (other, one)):
+            if first[1] is None:
+                if second[1] is None or first[0] is None:
+                    raise Refusal("plan_rule_broken", rule=rule)
+                self._before(second[1], first[0])
+                return
+        self.pairs.add((self._span(one), self._span(other)))
+
+    def _before(self, earlier: Run, later: Run) -> None:
+        if earlier is not later:
+            self.after.setdefault(later.first, set()).add(earlier.last)
+
+    def _span(self, period: Period) -> str:
+        start, end = period
+        assert start is not None
+        assert end is not None
+        name = f"{start.first} … {end.last}"
+        self.spans[name] = (start.first, end.last)
+        return name
+
+    def never(self, rule: Never) -> None:
+        for place in self.ground.places:
+            if place.kind is not rule.one.joint:
+                continue
+            for other in related(self.ground.engine, place, rule.other.joint, rule.of, self.ground.places):
+                if rule.one.joint is rule.other.joint and place.key > other.key:
+                    continue
+                for mine in self.periods(place.key, frozenset(rule.one.in_)):
+                    for theirs in self.periods(other.key, frozenset(rule.other.in_)):
+                        self.apart(mine, theirs, rule.id)
+
+    def needs(self, rule: Needs) -> None:
+        for runs in self.chains.values():
+            for run in runs:
+                if self._meant(rule, run):
+                    self._needs(rule, run)
+
+    def _meant(self, rule: Needs, run: Run) -> bool:
+        work = rule.work
+        if self.ground.by_key[run.joint].kind is not work.joint:
+            return False
+        if work.begins and run.begins not in work.begins:
+            return False
+        if work.leaves and run.leaves not in work.leaves:
+            return False
+        return all(run.selection.get(option) in choices for option, choices in work.chosen.items())
+
+    def _needs(self, rule: Needs, run: Run) -> None:
+        place = self.ground.by_key[run.joint]
+        for other in related(self.ground.engine, place, rule.other.joint, rule.of, self.ground.places):
+            ladder = self.ground.sheet.ladders.get(other.kind)
+            if ladder is None:
+                continue
+            outside = frozenset(ladder.conditions) - frozenset(rule.other.in_)
+            for period in self.periods(other.key, outside):
+                self.apart((run, run), period, rule.id)
+
+
+def problem_of(
+    ground: Ground,
+    chains: Mapping[str, list[Run]],
+    now: Mapping[str, Condition],
+    crew: Crew,
+    start_deg: float,
+) -> Problem:
+    """Return what a plan is asked for.
+
+    Args:
+        ground: engine and sheet.
+        chains: by joint the runs that are still to be made, in order.
+        now: how the joints stand.
+        crew: who and what is there.
+        start_deg: where the crank stands.
+
+    Raises:
+        Refusal: ``plan_rule_broken`` where a rule cannot be held however it is planned.
+    """
+    demands = _Demands(ground, chains, now)
+    for never in ground.sheet.never:
+        if not ground.idle & set(never.unless):
+            demands.never(never)
+    for needs in ground.sheet.needs:
+        if not ground.idle & set(needs.unless):
+            demands.needs(needs)
+    crank = ground.sheet.crank
+    ways = set(crank.ways)
+    return Problem.model_validate(
+        {
+            "cycle_deg": round(crank.cycle.value),
+            "direction": "both" if len(ways) > 1 else "forward",
+            "start_deg": start_deg,
+            "work": list(_work(chains, demands.after)),
+            "open_spans": [{"id": n, "from": a, "to": b} for n, (a, b) in demands.spans.items()],
+            "never_open_together": sorted(demands.pairs),
+            "hands": crew.hands,
+            "sets": {**crew.sets, CRANE: crew.cranes, CRANK: CRANK_SHARES},
+            "shift": crew.shift,
+            "deg_per_minute": 360.0 / max(crank.turn.value / 60.0, 1e-6),
+            "minutes_per_move": round(crank.prepare.value / 60.0),
+        }
+    )
+
+
+def _work(chains: Mapping[str, list[Run]], after: Mapping[str, Iterable[str]]) -> Iterator[dict[str, Any]]:
+    yield {"id": SHUTDOWN, "hands": 0}
+    for runs in chains.values():
+        before: str | None = None
+        for run in runs:
+            for k, phase in enumerate(run.phases):
+                name = run.name(k)
+                since = SHUTDOWN if phase.since_shutdown else before
+                waits = {since: phase.wait_min} if since is not None and phase.wait_min else {}
+                yield {
+                    "id": name,
+                    "crank": _crank(phase),
+                    "after": sorted({*([before] if before else []), *(after.get(name, ()) if k == 0 else ())}),
+                    "minutes": phase.minutes,
+                    "hands": phase.hands,
+                    "uses": _uses(phase),
+                    "wait_after": waits,
+                }
+                before = name
+
+
+def _crank(phase: Phase) -> list[tuple[float, float]] | None:
+    if phase.crank is not None:
+        return [phase.crank]
+    return None
+
+
+def _uses(phase: Phase) -> dict[str, int]:
+    found = dict.fromkeys(phase.sets, 1)
+    if phase.crane:
+        found[CRANE] = 1
+    if phase.crank is not None or phase.through:
+        found[CRANK] = CRANK_SHARES if phase.through else 1
+    return found
