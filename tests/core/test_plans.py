@@ -59,6 +59,7 @@ def pieces() -> st.SearchStrategy[list[dict[str, Any]]]:
             "minutes": st.integers(0, 90),
             "hands": st.integers(0, 2),
             "uses": st.just({}) | st.just({"set": 1}),
+            "turns": st.just(False),
         }
     )
     return st.lists(one, min_size=1, max_size=5)
@@ -83,6 +84,32 @@ def problems(draw: st.DrawFn) -> Problem:
         open_spans=spans,
         never_open_together=[("s0", "s2"), ("s0", "not there")],
     )
+
+
+def as_an_overhaul(problem: Problem) -> Problem:
+    """The same as overhauls ask: moves in the shift, by their commander, and pieces that turn the crank themselves."""
+    work = tuple(
+        piece.model_copy(update={"turns": True, "crank": None}) if k % 3 == 2 else piece
+        for k, piece in enumerate(problem.work)
+    )
+    shift = problem.shift or (360, 1320)
+    return problem.model_copy(
+        update={"work": work, "shift": shift, "move_hands": 1, "moves_in_shift": True, "not_before_min": 500}
+    )
+
+
+@settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@given(problems())
+def test_a_plan_of_an_overhaul_holds_its_moves_too(problem: Problem) -> None:
+    asked_for = as_an_overhaul(problem)
+    try:
+        found = plan(asked_for, seconds=2.0)
+    except Refusal as refusal:
+        assert refusal.code == "plan_never_ends"
+        assume(False)
+    assert not list(broken(asked_for, found))
+    for part in bounds(asked_for, "earliest_finish"):
+        assert part.value <= found.finish_min, part
 
 
 def by_rule(problem: Problem, rule: Any) -> Plan:
@@ -209,6 +236,11 @@ def test_a_move_takes_its_preparation_and_its_turning_in_whole_minutes(
 @pytest.mark.parametrize(("minutes", "over"), [(0, 420), (1, 421), (480, 900), (481, 1861), (960, 2340)])
 def test_work_is_over_at_the_earliest_by_the_shifts(minutes: int, over: int) -> None:
     assert on_the_clock(asked(shift=[420, 900]), minutes) == over
+
+
+@pytest.mark.parametrize(("minutes", "over"), [(0, 800), (100, 900), (101, 1861), (580, 2340), (581, 3301)])
+def test_what_is_over_of_today_is_over(minutes: int, over: int) -> None:
+    assert on_the_clock(asked(shift=[420, 900], not_before_min=800), minutes) == over
 
 
 # ---- bad input -------------------------------------------------------------------------------------------------------

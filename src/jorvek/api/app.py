@@ -16,7 +16,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from starlette.types import Scope
 
 from jorvek import __version__
-from jorvek.api import engines, overview, problems, procedures, reckoner, runs, session
+from jorvek.api import engines, overview, plans, problems, procedures, reckoner, runs, session
 from jorvek.api.live import Live
 from jorvek.api.middleware import RequestMiddleware
 from jorvek.work.workshop import Workshop
@@ -54,6 +54,7 @@ def create_app(workshop: Workshop, web: Path | None = None) -> FastAPI:
         session.router,
         overview.router,
         engines.router,
+        plans.router,
         engines.sheet_router,
         engines.sheet_format_router,
         runs.router,

@@ -165,6 +165,7 @@ Unfit: TypeAlias = Literal[
     "plan_never_ends",
     "plan_too_many_orders",
     "plan_rule_broken",
+    "plan_nothing_left",
     "current_asked",
     "throws_missing",
     "dial_slipped",

@@ -16,12 +16,13 @@ from jorvek.core.plan.rule import Timed, by_tail, first_come
 from jorvek.core.plan.turning import Circle
 from jorvek.core.refusal import Refusal
 from jorvek.planning.timetable import Timetable
+from jorvek.planning.visits import improve
 
 WORKERS: Final = 4
 """Ways of searching side by side; two of them do without the relaxation that long pairs make useless."""
 _WAYS: Final = ("no_lp", "quick_restart_no_lp", "max_lp", "default_lp")
 _FEW: Final = 24
-"""So many pieces that need the crank are planned in one; more are improved part by part."""
+"""So many pieces that need the crank are planned in one, where a move is nobody's; more are improved round by round."""
 
 
 def plan(
@@ -47,8 +48,15 @@ def plan(
         return _least_barring(problem)
     start = min((by_tail(problem), first_come(problem)), key=lambda t: t.finish_min)
     parts = bounds(problem, aim)
-    told(_made(problem, start, parts, proven=start.finish_min <= parts[0].value))
-    return _earliest(problem, start, parts, until)
+    first = _made(problem, start, parts)
+    told(first)
+    if first.proven:
+        return first
+    plain = not (problem.move_hands or problem.moves_in_shift or any(piece.turns for piece in problem.work))
+    if plain and sum(piece.crank is not None for piece in problem.work) <= _FEW:
+        return _earliest(problem, start, parts, until)
+    found = improve(problem, start, until, parts[0].value, WORKERS, lambda t: told(_made(problem, t, parts)))
+    return _made(problem, found, parts)
 
 
 def _least_barring(problem: Problem) -> Plan:
@@ -89,11 +97,11 @@ def _earliest(problem: Problem, start: Timed, parts: tuple[BoundPart, ...], unti
     solver = solver_for(until)
     status = solver.solve(table.model)
     if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
-        return _made(problem, start, parts, proven=False)
+        return _made(problem, start, parts)
     found = read(problem, table, solver)
     bound = BoundPart(code="solver", value=float(round(solver.best_objective_bound)))
     every = tuple(sorted((*parts, bound), key=lambda part: -part.value))
-    return _made(problem, found, every, proven=status == cp_model.OPTIMAL)
+    return _made(problem, found, every)
 
 
 def solver_for(until: float) -> cp_model.CpSolver:
@@ -144,7 +152,7 @@ def timed(problem: Problem, starts: Mapping[str, int], at: Mapping[str, int]) ->
     return Timed(placed, tuple(moves), dict(at))
 
 
-def _made(problem: Problem, found: Timed, parts: tuple[BoundPart, ...], *, proven: bool) -> Plan:
+def _made(problem: Problem, found: Timed, parts: tuple[BoundPart, ...]) -> Plan:
     return Plan(
         aim="earliest_finish",
         placed=found.placed,
@@ -153,5 +161,6 @@ def _made(problem: Problem, found: Timed, parts: tuple[BoundPart, ...], *, prove
         barring_deg=sum(move.turning_deg for move in found.moves),
         bound=min(parts[0].value, float(found.finish_min)),
         bound_parts=parts,
-        proven=proven,
+        proven=found.finish_min <= parts[0].value,
+        since_min=problem.not_before_min,
     )

@@ -84,7 +84,7 @@ class Timetable:
         """Every piece lies within the shift of one day."""
         shift = self.problem.shift
         for name, piece in self.pieces.items():
-            start = self.model.new_int_var(0, self.horizon - piece.minutes, f"start {name}")
+            start = self.model.new_int_var(self.problem.not_before_min, self.horizon - piece.minutes, f"start {name}")
             self.starts[name] = start
             self.model.add(self.finish >= start + piece.minutes)
             if shift is not None:
@@ -139,7 +139,7 @@ class Timetable:
                 self.at[piece.id, k] = 1 if len(choices) == 1 else self.model.new_bool_var(f"{piece.id} at {k}")
             self.model.add_exactly_one(self.at[piece.id, k] for k in choices)
             for k in choices:
-                wait = self.circle.move_min(self.circle.start, k)
+                wait = self.problem.not_before_min + self.circle.move_min(self.circle.start, k)
                 self._if(self.at[piece.id, k], self.starts[piece.id] >= wait)
         for one, other in combinations(turned, 2):
             self._pair(one, other)

@@ -328,6 +328,34 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/overhauls/{overhaul_id}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Plan
+         * @description Return the plan of an overhaul as found so far.
+         */
+        get: operations["read_plan_api_overhauls__overhaul_id__plan_get"];
+        put?: never;
+        /**
+         * Ask For Plan
+         * @description Begin to look for a plan, beside everything else.
+         */
+        post: operations["ask_for_plan_api_overhauls__overhaul_id__plan_post"];
+        /**
+         * Stop Plan
+         * @description Stop looking; what was found so far stays.
+         */
+        delete: operations["stop_plan_api_overhauls__overhaul_id__plan_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/people": {
         parameters: {
             query?: never;
@@ -2017,6 +2045,24 @@ export interface components {
              * @description A length with its unit, for example '1 mm'.
              */
             wear: string;
+        };
+        /**
+         * BoundShown
+         * @description Why it cannot be better: what it rests on, and when all would be finished at the earliest.
+         */
+        BoundShown: {
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "longest_chain" | "hands" | "set" | "turning" | "solver";
+            /**
+             * Finish At
+             * Format: date-time
+             */
+            finish_at: string;
+            /** What */
+            what: string[];
         };
         /**
          * Box
@@ -7760,6 +7806,184 @@ export interface components {
             y_plus: string;
         };
         /**
+         * PlanAsked
+         * @description Who is there, and how long a better plan is looked for.
+         */
+        PlanAsked: {
+            /**
+             * Cranes
+             * @default 1
+             */
+            cranes: number;
+            /**
+             * From Min
+             * @default 360
+             */
+            from_min: number;
+            /**
+             * People
+             * @default 4
+             */
+            people: number;
+            /**
+             * Seconds
+             * @default 20
+             */
+            seconds: number;
+            /**
+             * Sets
+             * @default {}
+             */
+            sets: {
+                [key: string]: number;
+            };
+            /**
+             * To Min
+             * @default 1320
+             */
+            to_min: number;
+        };
+        /**
+         * PlannedMove
+         * @description A move of the crank.
+         */
+        PlannedMove: {
+            /**
+             * End At
+             * Format: date-time
+             */
+            end_at: string;
+            /** From Deg */
+            from_deg: number;
+            /**
+             * Start At
+             * Format: date-time
+             */
+            start_at: string;
+            /** To Deg */
+            to_deg: number;
+            /** Turning Deg */
+            turning_deg: number;
+        };
+        /**
+         * PlannedWork
+         * @description A piece of work in its place.
+         *
+         *     Attributes:
+         *         joint: key of its joint.
+         *         label: what the joint is called.
+         *         title: heading of its first step.
+         *         angle_deg: where the crank stands meanwhile; None where it does not matter.
+         *         sets: classes of tool whose set it takes.
+         *         crane: it takes the crane.
+         */
+        PlannedWork: {
+            /** Angle Deg */
+            angle_deg: number | null;
+            /** Crane */
+            crane: boolean;
+            /**
+             * End At
+             * Format: date-time
+             */
+            end_at: string;
+            /** Hands */
+            hands: number;
+            /** Id */
+            id: string;
+            /** Joint */
+            joint: string;
+            /** Label */
+            label: string;
+            /** Sets */
+            sets: string[];
+            /**
+             * Start At
+             * Format: date-time
+             */
+            start_at: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * PlanShown
+         * @description A plan as one looks at it.
+         *
+         *     Attributes:
+         *         state: never asked for; looked for; ended; stopped; gone wrong.
+         *         asked: for whom and what it was made.
+         *         refused: code of what speaks against any plan, with its parameters; None where nothing does.
+         *         made_at: when it was asked for.
+         *         old: the overhaul has gone on since.
+         *         gap_percent: no plan is earlier by more than this share.
+         *         first_come_at: when a crew would finish that takes the work as the list has it.
+         */
+        PlanShown: {
+            asked: components["schemas"]["PlanAsked"];
+            /**
+             * Barring Deg
+             * @default 0
+             */
+            barring_deg: number;
+            /**
+             * Bounds
+             * @default []
+             */
+            bounds: components["schemas"]["BoundShown"][];
+            /** Finish At */
+            finish_at?: string | null;
+            /** First Come At */
+            first_come_at?: string | null;
+            /**
+             * Gap Percent
+             * @default 0
+             */
+            gap_percent: number;
+            /** Made At */
+            made_at?: string | null;
+            /**
+             * Moves
+             * @default []
+             */
+            moves: components["schemas"]["PlannedMove"][];
+            /**
+             * Old
+             * @default false
+             */
+            old: boolean;
+            /**
+             * Proven
+             * @default false
+             */
+            proven: boolean;
+            /** Refused */
+            refused?: string | null;
+            /**
+             * Refused With
+             * @default {}
+             */
+            refused_with: {
+                [key: string]: string;
+            };
+            /**
+             * Sets
+             * @default {}
+             */
+            sets: {
+                [key: string]: number;
+            };
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "none" | "looking" | "ready" | "stopped" | "failed";
+            /**
+             * Work
+             * @default []
+             */
+            work: components["schemas"]["PlannedWork"][];
+        };
+        /**
          * PointNow
          * @description An isolation point as it stands.
          */
@@ -13409,6 +13633,262 @@ export interface operations {
             };
             /** @description Problem */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_plan_api_overhauls__overhaul_id__plan_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                overhaul_id: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanShown"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_for_plan_api_overhauls__overhaul_id__plan_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                overhaul_id: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanShown"];
+                };
+            };
+            /** @description Problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stop_plan_api_overhauls__overhaul_id__plan_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                overhaul_id: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanShown"];
+                };
+            };
+            /** @description Problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -56,6 +56,7 @@ export type JointNow = S["JointNow"];
 export type Offer = S["Offer"];
 export type Barrier = S["Barrier"];
 export type CrankView = S["CrankView"];
+export type PlanShown = S["PlanShown"];
 export type PointNow = S["PointNow"];
 export type EngineEntry = S["Entry"];
 export type OverhaulCommand = S["OverhaulEnvelope"]["command"];

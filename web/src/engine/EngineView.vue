@@ -129,6 +129,7 @@ async function started(run: string): Promise<void> {
           t("engine.open")
         }}</v-btn>
         <template v-if="overhaul">
+          <v-btn :to="{ name: 'plan', params: { engine: page.engine.id } }">{{ t("plan.title") }}</v-btn>
           <v-btn :to="{ name: 'board', params: { engine: page.engine.id } }">{{ t("engine.board") }}</v-btn>
           <v-btn v-if="page.may_lead" @click="open = 'declare'">{{ t("engine.declare") }}</v-btn>
           <v-btn v-if="page.may_work" @click="open = 'hand'">{{ t("engine.hand_over") }}</v-btn>

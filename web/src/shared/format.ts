@@ -27,6 +27,8 @@ const dayAndClockOfYear = new Intl.DateTimeFormat("en-GB", {
 });
 const day = new Intl.DateTimeFormat("en-GB", { day: "2-digit", month: "short", year: "numeric" });
 
+/** The time of day, with its minutes. */
+export const timeText = (at: string): string => clock.format(new Date(at));
 export const secondsText = (at: string | Date): string => clockSeconds.format(new Date(at));
 export const dayText = (at: string): string => day.format(new Date(at));
 /** A day of another year says so: records are looked up years later. */

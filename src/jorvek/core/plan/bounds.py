@@ -46,9 +46,11 @@ def _shares(problem: Problem) -> Iterator[BoundPart]:
 def on_the_clock(problem: Problem, minutes: int) -> int:
     """Return when so many minutes of work are over at the earliest, counted from the first midnight."""
     if problem.shift is None:
-        return minutes
+        return problem.not_before_min + minutes
     start, end = problem.shift
-    days, rest = divmod(minutes, end - start)
-    if rest == 0:
-        return (days - 1) * DAY_MIN + end if days else start
-    return days * DAY_MIN + start + rest
+    today = max(start, problem.not_before_min)
+    left = max(0, end - today)
+    if minutes <= left:
+        return today + minutes
+    days, rest = divmod(minutes - left, end - start)
+    return days * DAY_MIN + end if rest == 0 else (days + 1) * DAY_MIN + start + rest

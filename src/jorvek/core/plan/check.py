@@ -23,12 +23,13 @@ def broken(problem: Problem, plan: Plan) -> Iterator[str]:
     yield from _shared(problem, there)
     yield from _spans(problem, there)
     yield from _turned(problem, there)
+    yield from _moves(problem, plan, there)
 
 
 def _pieces(problem: Problem, there: dict[str, Placed]) -> Iterator[str]:
     for piece in problem.work:
         mine = there[piece.id]
-        if mine.end_min - mine.start_min != piece.minutes or mine.start_min < 0:
+        if mine.end_min - mine.start_min != piece.minutes or mine.start_min < problem.not_before_min:
             yield f"{piece.id}: takes {mine.end_min - mine.start_min} min"
         for name in piece.after:
             if mine.start_min < there[name].end_min:
@@ -59,6 +60,20 @@ def _spans(problem: Problem, there: dict[str, Placed]) -> Iterator[str]:
             yield f"{one} and {other} open together"
 
 
+def _moves(problem: Problem, plan: Plan, there: dict[str, Placed]) -> Iterator[str]:
+    """While the crank is moved nothing relies on it or turns it, and it is moved within a shift where that is asked."""
+    moved = [(m.start_min, m.end_min) for m in plan.moves]
+    for piece in problem.work:
+        mine = there[piece.id]
+        on = piece.crank is not None or piece.turns
+        if on and any(start < mine.end_min and mine.start_min < end for start, end in moved):
+            yield f"{piece.id} while the crank is moved"
+    for start, end in moved if problem.moves_in_shift and problem.shift is not None else ():
+        assert problem.shift is not None
+        if not problem.shift[0] <= start % _DAY_MIN <= problem.shift[1] - (end - start):
+            yield f"a move outside the shift at {start}"
+
+
 def _turned(problem: Problem, there: dict[str, Placed]) -> Iterator[str]:
     circle = Circle(problem)
     at: dict[str, int] = {}
@@ -70,8 +85,13 @@ def _turned(problem: Problem, there: dict[str, Placed]) -> Iterator[str]:
             yield f"{piece.id} at {angle}"
             continue
         at[piece.id] = circle.nearest(angle)
-        if there[piece.id].start_min < circle.move_min(circle.start, at[piece.id]):
+        if there[piece.id].start_min < problem.not_before_min + circle.move_min(circle.start, at[piece.id]):
             yield f"{piece.id} before the crank is there"
+    for piece in problem.work:
+        mine = there[piece.id]
+        others = [there[n] for n in at] + [there[p.id] for p in problem.work if p.turns and p.id != piece.id]
+        if piece.turns and any(o.start_min < mine.end_min and mine.start_min < o.end_min for o in others):
+            yield f"{piece.id} turns the crank under others"
     for one, other in combinations(at, 2):
         first, second = sorted((one, other), key=lambda n: (there[n].start_min, there[n].end_min))
         if at[one] != at[other] and there[second].start_min < there[first].end_min + circle.move_min(

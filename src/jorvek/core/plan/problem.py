@@ -36,6 +36,7 @@ class PieceOfWork(Data):
         hands: how many people it takes.
         uses: how many of each set it takes.
         wait_after: least minutes between the end of another piece and its start.
+        turns: it turns the crank through itself: no move and nothing that needs the crank runs meanwhile.
     """
 
     id: Name
@@ -45,6 +46,7 @@ class PieceOfWork(Data):
     hands: Annotated[int, Field(ge=0, le=99)] = 1
     uses: dict[Name, Annotated[int, Field(ge=0, le=99)]] = Field(default={})
     wait_after: dict[Name, Minutes] = Field(default={})
+    turns: bool = False
 
 
 class OpenSpan(Data):
@@ -72,6 +74,7 @@ class Problem(Data):
         minutes_per_move: time to prepare a move.
         move_hands: people that a move takes: its commander; none in the plain problem.
         moves_in_shift: a move lies within a shift, too.
+        not_before_min: the moment of the first day before which nothing starts: it is now.
     """
 
     cycle_deg: Literal[360, 720]
@@ -87,6 +90,7 @@ class Problem(Data):
     minutes_per_move: Annotated[int, Field(ge=0, le=1440)] = 0
     move_hands: Annotated[int, Field(ge=0, le=9)] = 0
     moves_in_shift: bool = False
+    not_before_min: Annotated[int, Field(ge=0, le=1440)] = 0
 
 
 def demand_sound(problem: Problem) -> None:

@@ -56,6 +56,7 @@ class Plan(Data):
         bound: no plan is better than this, by the aim.
         bound_parts: what the bound is made of, the strongest first.
         proven: it is the best there is.
+        since_min: the moment from which it counts; nothing of the time before can be planned away.
     """
 
     aim: Aim
@@ -66,6 +67,7 @@ class Plan(Data):
     bound: float
     bound_parts: tuple[BoundPart, ...]
     proven: bool
+    since_min: int = 0
 
     @property
     def reached(self) -> float:
@@ -75,4 +77,5 @@ class Plan(Data):
     @property
     def gap(self) -> float:
         """By how much the plan may be above the best, as a share of itself."""
-        return 0.0 if self.reached <= 0 else max(0.0, (self.reached - self.bound) / self.reached)
+        whole = self.reached - self.since_min
+        return 0.0 if whole <= 0 else max(0.0, (self.reached - self.bound) / whole)

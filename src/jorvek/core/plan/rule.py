@@ -56,11 +56,13 @@ class _Crew:
     at: dict[str, int] = field(default_factory=dict)
     moves: list[Move] = field(default_factory=list)
     promised: PieceOfWork | None = None
+    turning: bool = False
 
     def __post_init__(self) -> None:
         self.circle = Circle(self.problem)
         self.allowed = {p.id: frozenset(self.circle.allowed(p)) for p in self.problem.work}
         self.hands, self.sets, self.point = self.problem.hands, dict(self.problem.sets), self.circle.start
+        self.now = self.problem.not_before_min
         self.left = sorted(self.problem.work, key=lambda p: -self.weight(p))
 
     @cached_property
@@ -91,8 +93,9 @@ class _Crew:
     def start(self, piece: PieceOfWork) -> None:
         self.begun[piece.id], self.ends[piece.id] = self.now, self.now + piece.minutes
         self.keep(piece, 1)
+        self.holding += piece.crank is not None
+        self.turning = self.turning or piece.turns
         if piece.crank is not None:
-            self.holding += 1
             self.at[piece.id] = self.point
         heapq.heappush(self.running, (self.now + piece.minutes, piece.id))
         self.left.remove(piece)
@@ -107,16 +110,22 @@ class _Crew:
         if self.promised is not None and self.turned_until <= self.now:
             piece, self.promised = self.promised, None
             self.keep(piece, -1)
-            if self.ready(piece):
+            if self.ready(piece) and self.lets(piece):
                 self.start(piece)
         for piece in [p for p in self.left if p is not self.promised]:
-            here = piece.crank is None or (self.turned_until <= self.now and self.point in self.allowed[piece.id])
-            if here and self.ready(piece) and self.free(piece):
+            if self.lets(piece) and self.ready(piece) and self.free(piece):
                 self.start(piece)
+
+    def lets(self, piece: PieceOfWork) -> bool:
+        """Tell whether the crank lets a piece start."""
+        stands = self.turned_until <= self.now and not self.turning
+        if piece.turns:
+            return stands and not self.holding
+        return piece.crank is None or (stands and self.point in self.allowed[piece.id])
 
     def turn(self) -> None:
         """Turn the crank to where the rule says, once nothing holds it."""
-        if self.holding or self.promised is not None or self.turned_until > self.now or not self._may_move():
+        if self.holding or self.turning or self.promised is not None or self.turned_until > self.now:
             return
         elsewhere = [p for p in self.left if p.crank is not None and self.point not in self.allowed[p.id]]
         waiting = [p for p in elsewhere if self.soon(p) and self.free(p) and self.fits(p)]
@@ -124,6 +133,8 @@ class _Crew:
             return
         point = self._first(waiting) if self.first_come else self._best(waiting)
         length = self.circle.move_min(self.point, point)
+        if not self._may_move(length):
+            return
         points = self.circle.points_deg
         turning = self.circle.turning_deg(self.point, point)
         move = Move(
@@ -138,12 +149,11 @@ class _Crew:
         self.promised = max((p for p in waiting if point in self.allowed[p.id]), key=self.weight)
         self.keep(self.promised, 1)
 
-    def _may_move(self) -> bool:
-        """Somebody commands the move, and lies within a shift, where that is asked."""
+    def _may_move(self, length: int) -> bool:
+        """Tell whether a move of a length lies within a shift, where that is asked; who commands it is of its crew."""
         shift = self.problem.shift
-        if self.problem.moves_in_shift and shift is not None and not shift[0] <= self.now % DAY_MIN < shift[1]:
-            return False
-        return self.problem.move_hands <= self.hands
+        minute = self.now % DAY_MIN
+        return not self.problem.moves_in_shift or shift is None or shift[0] <= minute <= shift[1] - length
 
     def soon(self, piece: PieceOfWork) -> bool:
         """Tell whether a piece waits for nothing but hands, a set, the crank or the morning."""
@@ -192,6 +202,7 @@ class _Crew:
             piece = next(p for p in self.problem.work if p.id == name)
             self.keep(piece, -1)
             self.holding -= piece.crank is not None
+            self.turning = self.turning and not piece.turns
 
     def work(self) -> Timed:
         while self.left:

@@ -422,12 +422,12 @@ def _joint(
         under_way=under_way,
         by=newest.by if newest and under_way else None,
         going=("undone" if newest.purpose == "loosen" else "put_back") if newest and under_way else None,
-        done=home and not under_way and _was_apart(overhaul, place.key, condition, mine),
+        done=home and not under_way and was_apart(overhaul, place.key, condition, mine),
         offers=tuple(_offers(ground, place, condition, mine, known, debts)),
     )
 
 
-def _was_apart(overhaul: Overhaul, joint: str, home: Condition | None, mine: list[OnEngine]) -> bool:
+def was_apart(overhaul: Overhaul, joint: str, home: Condition | None, mine: list[OnEngine]) -> bool:
     """Tell whether a joint was apart in this overhaul, by its runs or by somebody's word."""
     by_word = any(said.condition != home for said in overhaul.declared.get(joint, ()))
     return by_word or (bool(mine) and mine[0].purpose == "tighten")

@@ -10,7 +10,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import Any, Final, TypeAlias
 
-from jorvek.core.overhaul.views.phases import CRANE, CRANK, CRANK_SHARES, Phase
+from jorvek.core.overhaul.views.phases import CRANE, Phase
 from jorvek.core.plan.problem import Problem
 from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.refusal import Refusal
@@ -184,6 +184,8 @@ def problem_of(
     now: Mapping[str, Condition],
     crew: Crew,
     start_deg: float,
+    now_min: int = 0,
+    stopped_min: int = 0,
 ) -> Problem:
     """Return what a plan is asked for.
 
@@ -193,6 +195,8 @@ def problem_of(
         now: how the joints stand.
         crew: who and what is there.
         start_deg: where the crank stands.
+        now_min: minute of the first day from which on anything starts.
+        stopped_min: how long the engine has stood already.
 
     Raises:
         Refusal: ``plan_rule_broken`` where a rule cannot be held however it is planned.
@@ -211,19 +215,24 @@ def problem_of(
             "cycle_deg": round(crank.cycle.value),
             "direction": "both" if len(ways) > 1 else "forward",
             "start_deg": start_deg,
-            "work": list(_work(chains, demands.after)),
+            "work": list(_work(chains, demands.after, stopped_min)),
             "open_spans": [{"id": n, "from": a, "to": b} for n, (a, b) in demands.spans.items()],
             "never_open_together": sorted(demands.pairs),
             "hands": crew.hands,
-            "sets": {**crew.sets, CRANE: crew.cranes, CRANK: CRANK_SHARES},
+            "sets": {**crew.sets, CRANE: crew.cranes},
             "shift": crew.shift,
             "deg_per_minute": 360.0 / max(crank.turn.value / 60.0, 1e-6),
             "minutes_per_move": round(crank.prepare.value / 60.0),
+            "not_before_min": now_min,
+            "move_hands": 1,
+            "moves_in_shift": crew.shift is not None,
         }
     )
 
 
-def _work(chains: Mapping[str, list[Run]], after: Mapping[str, Iterable[str]]) -> Iterator[dict[str, Any]]:
+def _work(
+    chains: Mapping[str, list[Run]], after: Mapping[str, Iterable[str]], stopped_min: int
+) -> Iterator[dict[str, Any]]:
     yield {"id": SHUTDOWN, "hands": 0}
     for runs in chains.values():
         before: str | None = None
@@ -231,7 +240,8 @@ def _work(chains: Mapping[str, list[Run]], after: Mapping[str, Iterable[str]]) -
             for k, phase in enumerate(run.phases):
                 name = run.name(k)
                 since = SHUTDOWN if phase.since_shutdown else before
-                waits = {since: phase.wait_min} if since is not None and phase.wait_min else {}
+                left = max(0, phase.wait_min - (stopped_min if phase.since_shutdown else 0))
+                waits = {since: left} if since is not None and left else {}
                 yield {
                     "id": name,
                     "crank": _crank(phase),
@@ -240,6 +250,7 @@ def _work(chains: Mapping[str, list[Run]], after: Mapping[str, Iterable[str]]) -
                     "hands": phase.hands,
                     "uses": _uses(phase),
                     "wait_after": waits,
+                    "turns": phase.through,
                 }
                 before = name
 
@@ -254,6 +265,4 @@ def _uses(phase: Phase) -> dict[str, int]:
     found = dict.fromkeys(phase.sets, 1)
     if phase.crane:
         found[CRANE] = 1
-    if phase.crank is not None or phase.through:
-        found[CRANK] = CRANK_SHARES if phase.through else 1
     return found

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
 from typing import Final
 
 from jorvek.core.engine.layout import Engine, JointPlace
@@ -21,9 +21,6 @@ from jorvek.core.sheet.document import CrankSheet
 from jorvek.core.sheet.relations import cylinders_of
 
 CRANE: Final = "crane"
-CRANK: Final = "crank"
-"""What every piece that relies on a standing crank has a share of; whoever turns it through takes all shares."""
-CRANK_SHARES: Final = 99
 
 USUAL_MIN: Final[dict[Ask, float]] = {
     Ask.TICK: 1.5,
@@ -43,6 +40,8 @@ _HEAVY_MIN: Final = 20.0
 """Minutes of a call that lifts, lands or parks."""
 _HEAVY: Final = frozenset({"lift", "land", "park"})
 _BY_TWO: Final = _HEAVY | {"seat_tool", "remove_tool", "two_person", "support", "fit", "draw_home"}
+_LONGEST_MIN: Final = 240.0
+"""A stretch that is longer is cut: people go home, and what is half done is left and taken up again."""
 _THROUGH: Final = frozenset({"deflection", "turns_freely", "inch"})
 """Kinds of step that turn the crank through: nobody relies on it meanwhile."""
 
@@ -95,15 +94,31 @@ class _Stretch:
         return not self.cells
 
 
-def phases_of(definition: Definition, engine: Engine, crank: CrankSheet, place: JointPlace) -> tuple[Phase, ...]:
-    """Return the phases of a procedure on a joint, in working order."""
+def phases_of(
+    definition: Definition,
+    engine: Engine,
+    crank: CrankSheet,
+    place: JointPlace,
+    left: Callable[[Cell], bool] = lambda _: True,
+) -> tuple[Phase, ...]:
+    """Return the phases of a procedure on a joint, in working order.
+
+    Args:
+        definition: the procedure, its options chosen.
+        engine: the engine.
+        crank: how its crank turns.
+        place: the joint.
+        left: whether a call is still to be answered; of a run under way only those count.
+    """
     classes = _classes(definition)
-    stretches = _stretches(definition, engine, crank, place)
+    stretches = _stretches(definition, engine, crank, place, left)
     undone = definition.procedure.applies_to.purpose == "loosen"
-    return tuple(_finished(one, classes, crank.cycle.value, undone=undone) for one in stretches)
+    return tuple(_finished(part, classes, crank.cycle.value, undone=undone) for one in stretches for part in _cut(one))
 
 
-def _stretches(definition: Definition, engine: Engine, crank: CrankSheet, place: JointPlace) -> Iterator[_Stretch]:
+def _stretches(
+    definition: Definition, engine: Engine, crank: CrankSheet, place: JointPlace, left: Callable[[Cell], bool]
+) -> Iterator[_Stretch]:
     now = _Stretch(definition.procedure.title)
     held: tuple[float, float] | None = None
     for _, cells in definition.steps:
@@ -122,9 +137,20 @@ def _stretches(definition: Definition, engine: Engine, crank: CrankSheet, place:
         if isinstance(step, TurnsFreelyStep | InchStep) or cells[0].kind in _THROUGH:
             # Turned through, it stands where nobody relies on it.
             held = None
-        now.cells += cells
+        now.cells += tuple(cell for cell in cells if left(cell))
     if not now.empty:
         yield now
+
+
+def _cut(stretch: _Stretch) -> Iterator[_Stretch]:
+    """Cut a stretch that is too long between its calls; only its first part waits."""
+    part = replace(stretch, cells=())
+    for cell in stretch.cells:
+        if not part.empty and sum(_minutes(c) for c in part.cells) + _minutes(cell) > _LONGEST_MIN:
+            yield part
+            part = replace(stretch, cells=(), wait_min=0.0)
+        part.cells += (cell,)
+    yield part
 
 
 def _interval(

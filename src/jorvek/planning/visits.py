@@ -1,0 +1,220 @@
+"""A whole engine: the crank goes through a row of visits, and the solver fits the work between them.
+
+The row comes from a timetable that is known. Which work is done at which visit, and when, is the solver's; a visit that
+nobody needs falls away, and the next round begins with a shorter row. Moves are pieces of time of their own: nothing
+that needs a standing crank overlaps them, they take their commander, and lie within a shift where that is asked.
+"""
+
+from __future__ import annotations
+
+import random
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from itertools import pairwise
+from typing import Final
+
+from ortools.sat.python import cp_model
+
+from jorvek.core.plan.problem import PieceOfWork, Problem
+from jorvek.core.plan.result import Move, Placed
+from jorvek.core.plan.rule import DAY_MIN, Timed, by_tail
+from jorvek.core.plan.turning import Circle
+
+_ALL: Final = 1000
+"""Shares in a standing crank, more than there is work: whoever turns it takes all."""
+_FIRST_ROUND_S: Final = 4.0
+_ROUND_S: Final = 10.0
+"""A round is built anew with a shorter row; the first ends soon, so that there is something better to look at."""
+_SPREAD: Final = 0.5
+
+
+@dataclass
+class Row:
+    """The row of visits: the angle of each, by index, the first where the crank stands."""
+
+    points: list[int]
+
+    @staticmethod
+    def of(problem: Problem, found: Timed) -> Row:
+        """Return the row of a timetable that is known."""
+        circle = Circle(problem)
+        return Row([circle.start, *(circle.nearest(move.to_deg) for move in found.moves)])
+
+
+@dataclass
+class _Model:
+    problem: Problem
+    row: Row
+    horizon: int
+    model: cp_model.CpModel = field(default_factory=cp_model.CpModel)
+
+    def __post_init__(self) -> None:
+        self.circle = Circle(self.problem)
+        self.allowed = {p.id: frozenset(self.circle.allowed(p)) for p in self.problem.work}
+        self.pieces = {p.id: p for p in self.problem.work}
+        model, horizon = self.model, self.horizon
+        self.starts = {n: self._start(n, p.minutes) for n, p in self.pieces.items()}
+        self.on = {
+            n: model.new_fixed_size_interval_var(self.starts[n], p.minutes, f"on {n}") for n, p in self.pieces.items()
+        }
+        count = len(self.row.points)
+        self.opens = [model.new_int_var(0, horizon, f"opens {v}") for v in range(count)]
+        self.shuts = [model.new_int_var(0, horizon, f"shuts {v}") for v in range(count)]
+        self.finish = model.new_int_var(0, horizon, "finish")
+        self.at: dict[tuple[str, int], cp_model.IntVar] = {}
+        self._visits()
+        self._wait()
+        self._share()
+        self._open()
+        model.minimize(self.finish)
+
+    def _start(self, name: str, minutes: int, *, always: bool = True) -> cp_model.IntVar:
+        start = self.model.new_int_var(self.problem.not_before_min, self.horizon - minutes, f"start {name}")
+        shift = self.problem.shift
+        if shift is not None and always:
+            day = self.model.new_int_var(0, self.horizon // DAY_MIN, "")
+            minute = self.model.new_int_var(shift[0], shift[1] - minutes, "")
+            self.model.add(start == day * DAY_MIN + minute)
+        return start
+
+    def whole(self, piece: PieceOfWork) -> bool:
+        """The crank only has to stand still, wherever it is."""
+        return piece.crank is not None and len(self.allowed[piece.id]) == len(self.circle.points_deg)
+
+    def _visits(self) -> None:
+        points = self.row.points
+        self.moves: list[cp_model.IntVar] = []
+        self.turning: list[cp_model.IntervalVar] = []
+        for v in range(len(points) - 1):
+            length = self.circle.move_min(points[v], points[v + 1])
+            start = self._start(f"move {v}", length, always=self.problem.moves_in_shift)
+            self.moves.append(start)
+            self.turning.append(self.model.new_fixed_size_interval_var(start, length, f"move {v}"))
+            self.model.add(start >= self.shuts[v])
+            self.model.add(self.opens[v + 1] >= start + length)
+        for v in range(len(points)):
+            self.model.add(self.shuts[v] >= self.opens[v])
+        for name, piece in self.pieces.items():
+            self.model.add(self.finish >= self.starts[name] + piece.minutes)
+            if piece.crank is None or self.whole(piece):
+                continue
+            fits = [v for v, point in enumerate(points) if point in self.allowed[name]]
+            for v in fits:
+                here = self.model.new_bool_var(f"{name} at {v}")
+                self.at[name, v] = here
+                self.model.add(self.starts[name] >= self.opens[v]).only_enforce_if(here)
+                self.model.add(self.starts[name] + piece.minutes <= self.shuts[v]).only_enforce_if(here)
+            self.model.add_exactly_one(self.at[name, v] for v in fits)
+
+    def _wait(self) -> None:
+        for name, piece in self.pieces.items():
+            for other in piece.after:
+                self.model.add(self.starts[name] >= self.starts[other] + self.pieces[other].minutes)
+            for other, minutes in piece.wait_after.items():
+                self.model.add(self.starts[name] >= self.starts[other] + self.pieces[other].minutes + minutes)
+
+    def _share(self) -> None:
+        names = list(self.pieces)
+        busy, wanted = [self.on[n] for n in names], [self.pieces[n].hands for n in names]
+        if self.problem.move_hands:
+            busy, wanted = busy + self.turning, wanted + [self.problem.move_hands] * len(self.turning)
+        self.model.add_cumulative(busy, wanted, self.problem.hands)
+        for one, there in self.problem.sets.items():
+            users = [n for n in names if self.pieces[n].uses.get(one)]
+            if sum(self.pieces[n].uses[one] for n in users) > there:
+                self.model.add_cumulative([self.on[n] for n in users], [self.pieces[n].uses[one] for n in users], there)
+        still = [self.on[n] for n in names if self.pieces[n].crank is not None]
+        turning = [self.on[n] for n in names if self.pieces[n].turns] + self.turning
+        self.model.add_cumulative([*still, *turning], [1] * len(still) + [_ALL] * len(turning), _ALL)
+
+    def _open(self) -> None:
+        spans = {s.id: s for s in self.problem.open_spans}
+        for one, other in self.problem.never_open_together:
+            if one not in spans or other not in spans:
+                continue
+            first = self.model.new_bool_var("")
+            a, b = spans[one], spans[other]
+            ends = {s: self.starts[s.to] + self.pieces[s.to].minutes for s in (a, b)}
+            self.model.add(self.starts[b.from_] >= ends[a]).only_enforce_if(first)
+            self.model.add(self.starts[a.from_] >= ends[b]).only_enforce_if(~first)
+
+    def hint(self, found: Timed) -> None:
+        """Begin with a timetable that has this row."""
+        spans = [0, *(m.end_min for m in found.moves)], [*(m.start_min for m in found.moves), self.horizon]
+        for one in found.placed:
+            self.model.add_hint(self.starts[one.id], one.start_min)
+            for v in range(len(self.row.points)):
+                if (one.id, v) in self.at:
+                    inside = spans[0][v] <= one.start_min and one.end_min <= spans[1][v]
+                    self.model.add_hint(self.at[one.id, v], int(inside))
+        for v, move in enumerate(found.moves):
+            self.model.add_hint(self.moves[v], move.start_min)
+
+    def read(self, solver: cp_model.CpSolver) -> Timed:
+        """Return the timetable found, without the visits that nobody needs."""
+        points, circle = self.circle.points_deg, self.circle
+        visit = {name: v for (name, v), here in self.at.items() if solver.value(here)}
+        used = [0, *sorted(set(visit.values()) - {0})]
+        moves = []
+        for before, v in pairwise(used):
+            one, other = self.row.points[before], self.row.points[v]
+            if one == other:
+                continue
+            length, begins = circle.move_min(one, other), solver.value(self.moves[before])
+            moves.append(
+                Move(
+                    start_min=begins,
+                    end_min=begins + length,
+                    from_deg=points[one],
+                    to_deg=points[other],
+                    turning_deg=circle.turning_deg(one, other),
+                )
+            )
+        at = {name: self.row.points[v] for name, v in visit.items()}
+        placed = []
+        for name, piece in self.pieces.items():
+            start = solver.value(self.starts[name])
+            angle = points[at[name]] if name in at else self._standing(moves, start) if piece.crank else None
+            placed.append(Placed(id=name, start_min=start, end_min=start + piece.minutes, angle_deg=angle))
+        return Timed(tuple(placed), tuple(moves), at)
+
+    def _standing(self, moves: list[Move], at_min: int) -> float:
+        """Return where the crank stands at a moment."""
+        gone = [m.to_deg for m in moves if m.end_min <= at_min]
+        return gone[-1] if gone else self.circle.points_deg[self.circle.start]
+
+
+def improve(
+    problem: Problem, start: Timed, until: float, least: float, workers: int, told: Callable[[Timed], None]
+) -> Timed:
+    """Improve a timetable round by round until the time is over or nothing better is possible.
+
+    Args:
+        problem: it is sound.
+        start: a timetable that is known.
+        until: by the monotonic clock.
+        least: no timetable is better than this.
+        workers: ways of searching side by side.
+        told: is told of each that is better.
+    """
+    best, other, improved = start, start, False
+    dice = random.Random(1)  # noqa: S311 — the same plan again for the same question
+    while time.monotonic() < until and best.finish_min > least:
+        row = Row.of(problem, other)
+        model = _Model(problem, row, max(best.finish_min, other.finish_min))
+        model.hint(other)
+        solver = cp_model.CpSolver()
+        solver.parameters.num_workers = workers
+        longest = _ROUND_S if improved else _FIRST_ROUND_S
+        solver.parameters.max_time_in_seconds = max(0.05, min(longest, until - time.monotonic()))
+        if solver.solve(model.model) in (cp_model.OPTIMAL, cp_model.FEASIBLE):
+            found = model.read(solver)
+            if found.finish_min < best.finish_min:
+                best, improved = found, True
+                told(best)
+                other = best
+                continue
+        # Nothing better from here: another crew's way, or the best once more.
+        other = min((by_tail(problem, dice, _SPREAD) for _ in range(2)), key=lambda t: t.finish_min)
+    return best
