@@ -12,7 +12,7 @@ from jorvek.core.run.log.cells import Ask, Cell
 from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.player import Player
-from jorvek.work import overhauls, tablets
+from jorvek.work import overhauls, tablets, tools
 from jorvek.work.tablets import SILENT_AFTER
 from tests.browser.conftest import OpenTablet, Site
 from tests.browser.links import Link
@@ -275,3 +275,23 @@ def test_a_main_bearing_of_the_vee_engine_waits_for_its_girdle_and_keeps_its_nei
     expect(log.locator("li").filter(has_text="Girdle off").first).to_contain_text("struck")
     sheet = sheet_of(bram, "Main 5")
     expect(sheet).to_contain_text("Girdle is closed up; it would have to be loose, open")
+
+
+def test_a_plan_is_asked_for_looked_at_and_asked_for_anew_when_a_set_fails(site: Site, tablet: OpenTablet) -> None:
+    site.world.found("unit-4", head_4="landed", head_5="landed")
+    bram = tablet("Bram Okafor")
+    bram.goto(f"{site.address}/engine/unit-4")
+    bram.get_by_role("link", name="Plan").click()
+    expect(bram.get_by_text("No plan was asked for yet")).to_be_visible()
+    bram.get_by_role("button", name="Make a plan").click()
+    expect(bram.get_by_text("Proven: no plan is earlier").or_(bram.get_by_text("from the earliest"))).to_be_visible()
+    days = bram.locator(".panel").filter(has=bram.get_by_role("heading", name="Day by day"))
+    expect(days.locator("li").filter(has_text="Head 5").first).to_be_visible()
+    expect(bram.get_by_role("button", name="Plan anew")).to_be_visible()
+    looks_accessible(bram)
+
+    # Both sets fail: the plan is old, and a new one says what is missing.
+    for number in ("HT-52", "HT-53"):
+        tools.withdraw_tool(site.world.workshop, actor(site.world.workshop, "Bram Okafor"), number, "Leaks")
+    bram.get_by_role("button", name="Plan anew").click()
+    expect(bram.get_by_role("alert")).to_contain_text("takes 1 of tensioner-m52; there are 0")

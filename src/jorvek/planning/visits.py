@@ -16,8 +16,9 @@ from typing import Final
 
 from ortools.sat.python import cp_model
 
+from jorvek.core.plan.check import broken
 from jorvek.core.plan.problem import PieceOfWork, Problem
-from jorvek.core.plan.result import Move, Placed
+from jorvek.core.plan.result import Move, Placed, Plan
 from jorvek.core.plan.rule import DAY_MIN, Timed, by_tail
 from jorvek.core.plan.turning import Circle
 
@@ -151,11 +152,16 @@ class _Model:
         for v, move in enumerate(found.moves):
             self.model.add_hint(self.moves[v], move.start_min)
 
-    def read(self, solver: cp_model.CpSolver) -> Timed:
-        """Return the timetable found, without the visits that nobody needs."""
+    def read(self, solver: cp_model.CpSolver, *, thin: bool) -> Timed:
+        """Return the timetable found.
+
+        Args:
+            solver: it has found one.
+            thin: without the visits that nobody needs; the longer way past them may not have room then.
+        """
         points, circle = self.circle.points_deg, self.circle
         visit = {name: v for (name, v), here in self.at.items() if solver.value(here)}
-        used = [0, *sorted(set(visit.values()) - {0})]
+        used = [0, *sorted(set(visit.values()) - {0})] if thin else list(range(len(self.row.points)))
         moves = []
         for before, v in pairwise(used):
             one, other = self.row.points[before], self.row.points[v]
@@ -185,6 +191,21 @@ class _Model:
         return gone[-1] if gone else self.circle.points_deg[self.circle.start]
 
 
+def holds(problem: Problem, found: Timed) -> bool:
+    """Tell whether a timetable holds every demand."""
+    made = Plan(
+        aim="earliest_finish",
+        placed=found.placed,
+        moves=found.moves,
+        finish_min=found.finish_min,
+        barring_deg=0.0,
+        bound=0.0,
+        bound_parts=(),
+        proven=False,
+    )
+    return next(broken(problem, made), None) is None
+
+
 def improve(
     problem: Problem, start: Timed, until: float, least: float, workers: int, told: Callable[[Timed], None]
 ) -> Timed:
@@ -209,11 +230,12 @@ def improve(
         longest = _ROUND_S if improved else _FIRST_ROUND_S
         solver.parameters.max_time_in_seconds = max(0.05, min(longest, until - time.monotonic()))
         if solver.solve(model.model) in (cp_model.OPTIMAL, cp_model.FEASIBLE):
-            found = model.read(solver)
+            thin = model.read(solver, thin=True)
+            found = thin if holds(problem, thin) else model.read(solver, thin=False)
             if found.finish_min < best.finish_min:
                 best, improved = found, True
                 told(best)
-                other = best
+                other = thin
                 continue
         # Nothing better from here: another crew's way, or the best once more.
         other = min((by_tail(problem, dice, _SPREAD) for _ in range(2)), key=lambda t: t.finish_min)

@@ -24,7 +24,7 @@ from jorvek.core.overhaul.rules.standing import ground_of, shown_condition
 from jorvek.core.overhaul.views.engine import was_apart
 from jorvek.core.overhaul.views.outage import SHUTDOWN, Crew, Run, problem_of
 from jorvek.core.overhaul.views.phases import CRANE, phases_of
-from jorvek.core.plan.problem import Problem
+from jorvek.core.plan.problem import Problem, demand_sound
 from jorvek.core.plan.result import Plan
 from jorvek.core.plan.rule import first_come
 from jorvek.core.procedure.metal_parts import Condition
@@ -159,7 +159,7 @@ def outage(workshop: Workshop, overhaul_id: UUID, asked: PlanAsked) -> tuple[Pro
     """Return what a plan is asked for, and of every piece its joint, what that is called, and its heading.
 
     Raises:
-        Refusal: ``no_such_overhaul``, ``plan_nothing_left``, ``plan_rule_broken``.
+        Refusal: ``no_such_overhaul``, ``plan_nothing_left``, ``plan_rule_broken``; those of ``demand_sound``.
     """
     now = engine_now(workshop, workshop.overhauls.snapshot(overhaul_id).state)
     ground = ground_of(now.overhaul, now.sheet, now.runs)
@@ -191,6 +191,7 @@ def outage(workshop: Workshop, overhaul_id: UUID, asked: PlanAsked) -> tuple[Pro
         for run in runs
         for k, phase in enumerate(run.phases)
     }
+    demand_sound(problem)
     return problem, titles
 
 
@@ -337,10 +338,11 @@ def _look_for(url: str, zone: str, photo_dir: str, overhaul_id: str, place: str,
     """Run in the other process: gather, look, and write down whatever is better than before."""
     os.nice(19)
     found, ends = Path(place), Path(stop)
-    shop = Workshop(Database(url), site_zone=zone, photo_dir=Path(photo_dir))
     made = _read(found)
     if made is None:
         return
+    asked_at = made.made_at
+    shop = Workshop(Database(url), lambda: asked_at, site_zone=zone, photo_dir=Path(photo_dir))
 
     def watch() -> None:
         while not ends.exists():
