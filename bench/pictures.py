@@ -65,6 +65,12 @@ def typed(page: Page) -> None:
     page.locator("main svg").first.wait_for()
 
 
+def planned(page: Page) -> None:
+    """A plan is asked for, and there."""
+    page.get_by_role("button", name="Make a plan").click()
+    page.get_by_role("button", name="Plan anew").wait_for(timeout=120_000)
+
+
 class Yard:
     """The demo's world with a few runs more, each standing at a view worth a picture."""
 
@@ -108,6 +114,7 @@ class Yard:
         waiting = self.run_at("unit-2", "head-3")
         yield Taken("berth", "/")
         yield Taken("engine", "/engine/unit-2")
+        yield Taken("plan", "/engine/unit-2/plan", planned)
         # There are two sets of tensioners: what this run has drawn, the next one is handed.
         head = "tarnholt-7l34-head-tighten"
         length = self.begun(LEAD, 0.2, "unit-4", "head-2", head, lambda c: c.key.startswith("length-before/"))
@@ -192,8 +199,6 @@ def main(directory: str = str(PLACE)) -> None:
             executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
         )
         try:
-            with opened(browser, address, Taken("", "")) as page:
-                page.screenshot(path=place / "sign-in.png")
             for taken in yard.pictures():
                 take(browser, address, taken, place)
                 print(taken.name, flush=True)
