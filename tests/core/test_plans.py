@@ -12,7 +12,7 @@ from hypothesis import HealthCheck, assume, given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from jorvek.casebook.plans import BadPlanFileError, plan_cases, solve_case
+from jorvek.casebook.plans import BadPlanFileError, plan_cases, planned_text, solve_case
 from jorvek.core.plan.bounds import bounds, on_the_clock
 from jorvek.core.plan.check import broken
 from jorvek.core.plan.least_turning import least_turning
@@ -112,25 +112,11 @@ def test_a_plan_of_an_overhaul_holds_its_moves_too(problem: Problem) -> None:
         assert part.value <= found.finish_min, part
 
 
-def by_rule(problem: Problem, rule: Any) -> Plan:
-    found = rule(problem)
-    return Plan(
-        aim="earliest_finish",
-        placed=found.placed,
-        moves=found.moves,
-        finish_min=found.finish_min,
-        barring_deg=0.0,
-        bound=0.0,
-        bound_parts=(),
-        proven=False,
-    )
-
-
 @settings(max_examples=80, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 @given(problems())
 def test_the_rule_and_the_solver_hold_every_demand_and_no_bound_is_above_the_best(problem: Problem) -> None:
     try:
-        quick = [by_rule(problem, rule) for rule in (by_tail, first_come)]
+        quick = [rule(problem) for rule in (by_tail, first_come)]
     except Refusal as refusal:
         # Spans of a random problem may wait for each other; then nothing can be planned at all.
         assert refusal.code == "plan_never_ends"
@@ -296,6 +282,16 @@ def test_a_file_that_holds_no_problems_says_so(tmp_path: Path) -> None:
             plan_cases(file)
     with pytest.raises(BadPlanFileError):
         plan_cases(tmp_path / "none.json")
+
+
+def test_a_problem_in_a_file_gives_a_plan_as_text(tmp_path: Path) -> None:
+    file = tmp_path / "problem.json"
+    file.write_text(json.dumps(KNOWN[-1]["problem"]))
+    made = Plan.model_validate_json(planned_text(file, LONG_S))
+    assert made.finish_min == KNOWN[-1]["earliest_finish_min"]
+    file.write_text("{}")
+    with pytest.raises(BadPlanFileError, match="cycle_deg"):
+        planned_text(file, LONG_S)
 
 
 def test_a_wrong_answer_is_found() -> None:

@@ -3,22 +3,19 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Any
 
 import pytest
 
 from jorvek.core.overhaul.views.outage import Run
-from jorvek.core.plan.check import broken
+from jorvek.core.plan.check import Laid, broken
 from jorvek.core.plan.problem import demand_sound
-from jorvek.core.plan.result import Plan
 from jorvek.core.plan.rule import by_tail, first_come
 from jorvek.core.sheet.access import Ground, Stand, in_the_way, standing_together
 from jorvek.planning.solve import plan
-from tests.core.test_plans import by_rule
 from tests.core.whole_engine import Chains, Conditions, complete
 
 
-def played(ground: Ground, chains: Chains, now: Conditions, made: Plan) -> int:
+def played(ground: Ground, chains: Chains, now: Conditions, made: Laid) -> int:
     """Begin and end every run as the plan has it; each time the rules are asked. Return how many were begun."""
     there = {one.id: one for one in made.placed}
     runs = [run for every in chains.values() for run in every]
@@ -52,8 +49,7 @@ def played(ground: Ground, chains: Chains, now: Conditions, made: Plan) -> int:
 def test_no_plan_contains_what_the_rules_would_refuse(name: str, runs: int) -> None:
     ground, chains, now, problem = complete(name)
     demand_sound(problem)
-    tried: list[Any] = [by_rule(problem, rule) for rule in (by_tail, first_come)]
-    tried.append(plan(problem, seconds=6.0))
+    tried = (by_tail(problem), first_come(problem), plan(problem, seconds=6.0))
     for made in tried:
         assert not list(broken(problem, made))
         assert played(ground, chains, now, made) == runs
@@ -63,11 +59,11 @@ def test_no_plan_contains_what_the_rules_would_refuse(name: str, runs: int) -> N
 def test_a_plan_that_opens_a_neighbour_is_caught_by_the_play() -> None:
     """The play can fail: two neighbouring mains at once are refused."""
     ground, chains, now, problem = complete("unit-2")
-    made = by_rule(problem, by_tail)
+    made = by_tail(problem)
     there = {one.id: one for one in made.placed}
     earlier, later = sorted((chains["main-3"][0], chains["main-4"][0]), key=lambda run: there[run.first].start_min)
     at, first = there[earlier.first].start_min, later.first
     moved = there[first].model_copy(update={"start_min": at + 1})
-    wrong = made.model_copy(update={"placed": tuple(moved if p.id == first else p for p in made.placed)})
+    wrong = replace(made, placed=tuple(moved if p.id == first else p for p in made.placed))
     with pytest.raises(AssertionError, match="is refused"):
         played(ground, chains, now, wrong)

@@ -55,6 +55,7 @@ def create_app(workshop: Workshop, web: Path | None = None) -> FastAPI:
         overview.router,
         engines.router,
         plans.router,
+        plans.format_router,
         engines.sheet_router,
         engines.sheet_format_router,
         runs.router,

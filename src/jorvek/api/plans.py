@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from typing import Any
 from uuid import UUID
 
 from fastapi import APIRouter
 
 from jorvek.api.problems import documented
 from jorvek.api.session import Actor, Shop
+from jorvek.core.plan.problem import Problem
+from jorvek.core.plan.result import Plan
 from jorvek.work import plans
 
 router = APIRouter(prefix="/api/overhauls", tags=["plan"])
@@ -31,3 +34,18 @@ def ask_for_plan(shop: Shop, actor: Actor, overhaul_id: UUID, body: plans.PlanAs
 def stop_plan(shop: Shop, actor: Actor, overhaul_id: UUID) -> plans.PlanShown:
     """Stop looking; what was found so far stays."""
     return plans.stop_plan(shop, actor, overhaul_id)
+
+
+format_router = APIRouter(prefix="/api/format", tags=["plan"])
+
+
+@format_router.get("/plan-problem.schema.json", response_model=dict[str, Any])
+def problem_schema() -> dict[str, Any]:
+    """Return the JSON Schema of what a plan is asked for."""
+    return Problem.model_json_schema()
+
+
+@format_router.get("/plan.schema.json", response_model=dict[str, Any])
+def plan_schema() -> dict[str, Any]:
+    """Return the JSON Schema of a plan."""
+    return Plan.model_json_schema()

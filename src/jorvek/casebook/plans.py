@@ -58,6 +58,23 @@ def plan_cases(file: Path) -> list[dict[str, Any]]:
     return cases
 
 
+def planned_text(file: Path, seconds: float) -> str:
+    """Return a plan as JSON for the problem in a file.
+
+    Raises:
+        BadPlanFileError: saying what was wrong.
+        Refusal: as ``plan``.
+    """
+    try:
+        problem = Problem.model_validate_json(file.read_text(encoding="utf-8"))
+    except OSError as error:
+        raise BadPlanFileError(f"{file}: cannot be read ({error.strerror})") from error
+    except ValidationError as error:
+        first = error.errors()[0]
+        raise BadPlanFileError(f"{file}: {'.'.join(str(p) for p in first['loc'])}: {first['msg']}") from error
+    return plan(problem, seconds=seconds).model_dump_json(indent=1)
+
+
 def solve_cases(cases: list[dict[str, Any]], seconds: float) -> Iterator[Solved]:
     """Solve cases one after the other."""
     for k, case in enumerate(cases):

@@ -126,6 +126,18 @@ def _served(host: str | None, certificate: Path | None, key: Path | None, *, sel
     return Settings(**{name: value for name, value in said.items() if value is not None})  # type: ignore[arg-type]  # pydantic checks what was said
 
 
+@app.command("plan")
+def plan_one(file: File, seconds: float = 20.0) -> None:
+    """Read a plan problem as JSON and print a plan for it as JSON."""
+    # Loaded here because the solver takes seconds to load.
+    from jorvek.casebook.plans import BadPlanFileError, planned_text  # noqa: PLC0415 — see above
+
+    try:
+        typer.echo(planned_text(file, seconds))
+    except (BadPlanFileError, Refusal) as error:
+        _stop(say(f"refusal.{error.code}", dict(error.params)) if isinstance(error, Refusal) else str(error))
+
+
 @app.command("plan-problems")
 def plan_problems(file: File) -> None:
     """Solve plan problems with known answers with the solver that plans overhauls."""

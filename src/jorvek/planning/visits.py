@@ -18,7 +18,7 @@ from ortools.sat.python import cp_model
 
 from jorvek.core.plan.check import broken
 from jorvek.core.plan.problem import PieceOfWork, Problem
-from jorvek.core.plan.result import Move, Placed, Plan
+from jorvek.core.plan.result import Move, Placed
 from jorvek.core.plan.rule import DAY_MIN, Timed, by_tail
 from jorvek.core.plan.turning import Circle
 
@@ -191,21 +191,6 @@ class _Model:
         return gone[-1] if gone else self.circle.points_deg[self.circle.start]
 
 
-def holds(problem: Problem, found: Timed) -> bool:
-    """Tell whether a timetable holds every demand."""
-    made = Plan(
-        aim="earliest_finish",
-        placed=found.placed,
-        moves=found.moves,
-        finish_min=found.finish_min,
-        barring_deg=0.0,
-        bound=0.0,
-        bound_parts=(),
-        proven=False,
-    )
-    return next(broken(problem, made), None) is None
-
-
 def improve(
     problem: Problem, start: Timed, until: float, least: float, workers: int, told: Callable[[Timed], None]
 ) -> Timed:
@@ -231,7 +216,7 @@ def improve(
         solver.parameters.max_time_in_seconds = max(0.05, min(longest, until - time.monotonic()))
         if solver.solve(model.model) in (cp_model.OPTIMAL, cp_model.FEASIBLE):
             thin = model.read(solver, thin=True)
-            found = thin if holds(problem, thin) else model.read(solver, thin=False)
+            found = thin if not any(broken(problem, thin)) else model.read(solver, thin=False)
             if found.finish_min < best.finish_min:
                 best, improved = found, True
                 told(best)

@@ -295,8 +295,10 @@ def begin_plan(workshop: Workshop, actor: Person, overhaul_id: UUID, asked: Plan
     demand(actor.role, Act.LEAD_OVERHAUL)
     found, stop = _place(workshop, overhaul_id)
     made = _Made(state="looking", asked=asked, made_at=workshop.clock(), seal=_seal(workshop, overhaul_id))
-    if found.exists():
-        stop.write_text(str(found.stat().st_mtime_ns))
+    before = _read(found)
+    if before is not None and before.state == "looking":
+        # Whoever looks already sees it within this time, and writes no more.
+        stop.touch()
         time.sleep(2 * _LOOK_S)
     stop.unlink(missing_ok=True)
     _write(found, made)

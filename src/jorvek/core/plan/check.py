@@ -5,15 +5,28 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterator
 from itertools import combinations
+from typing import Protocol
 
 from jorvek.core.plan.problem import Problem
-from jorvek.core.plan.result import Placed, Plan
+from jorvek.core.plan.result import Move, Placed
 from jorvek.core.plan.turning import Circle
 
 _DAY_MIN = 1440
 
 
-def broken(problem: Problem, plan: Plan) -> Iterator[str]:
+class Laid(Protocol):
+    """What is looked at of a plan, or of a timetable that is not one yet."""
+
+    @property
+    def placed(self) -> tuple[Placed, ...]:
+        """Every piece in its place."""
+
+    @property
+    def moves(self) -> tuple[Move, ...]:
+        """The moves of the crank."""
+
+
+def broken(problem: Problem, plan: Laid) -> Iterator[str]:
     """Yield every demand that a plan does not hold, in words for a test; none where it holds."""
     there = {one.id: one for one in plan.placed}
     if Counter(one.id for one in plan.placed) != Counter(piece.id for piece in problem.work):
@@ -60,7 +73,7 @@ def _spans(problem: Problem, there: dict[str, Placed]) -> Iterator[str]:
             yield f"{one} and {other} open together"
 
 
-def _moves(problem: Problem, plan: Plan, there: dict[str, Placed]) -> Iterator[str]:
+def _moves(problem: Problem, plan: Laid, there: dict[str, Placed]) -> Iterator[str]:
     """While the crank is moved nothing relies on it or turns it, and it is moved within a shift where that is asked."""
     moved = [(m.start_min, m.end_min) for m in plan.moves]
     for piece in problem.work:
