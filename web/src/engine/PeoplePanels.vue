@@ -10,11 +10,13 @@ import ChoiceField from "@/shared/ChoiceField.vue";
 import FormDialog from "@/shared/FormDialog.vue";
 import { whenText } from "@/shared/format";
 import { orLastAnswer } from "@/shared/lastAnswer";
+import { useSession } from "@/shared/session";
 
 /** Who is inside, whose locks hang. */
 defineProps<{ large?: boolean }>();
 const { t } = useI18n();
 const engine = useEngine();
+const session = useSession();
 const over = engine.overhaul;
 const me = computed(() => engine.page.value?.me ?? "");
 const records = computed(() => engine.page.value?.may_record ?? false);
@@ -67,7 +69,11 @@ const hungHere = computed(() =>
 
 async function openEntry(): Promise<void> {
   engine.acting.clear();
-  if (people.value.length === 0) await fetchPeople();
+  if (people.value.length === 0) await fetchPeople().catch(() => undefined);
+  // Whoever is signed in can go in, also where the names of the others cannot be had.
+  const self = session.me;
+  if (people.value.length === 0 && self !== null)
+    people.value = [{ id: self.id, name: self.name, role: self.role }];
   person.value = me.value;
   entering.value = true;
 }
