@@ -42,7 +42,6 @@ from jorvek.store.registers import RevisionHead
 from jorvek.work.overhauls import EngineNow, engine_now
 from jorvek.work.workshop import Workshop
 
-_MIN_A_DAY: Final = 1440
 _LOOK_S: Final = 0.3
 
 

@@ -123,7 +123,7 @@ async function takeAnothers(words: string): Promise<void> {
     <board-panel
       :title="t('engine.inside')"
       :none="t('engine.inside_none')"
-      :empty="over.inside.length + goneIn.length === 0"
+      :empty="over.inside.length + goneIn.length + over.silent.length === 0"
       :hot="over.inside.length + goneIn.length + over.silent.length > 0"
       :class="{ large }"
     >

@@ -18,6 +18,7 @@ import { useSession } from "@/shared/session";
 const ANSWER_WITHIN_MS = 6000;
 export const AGAIN_AFTER_MS = 3000;
 const LIFE = newId();
+const LONGEST_KEPT_S = 365 * 86_400;
 
 type Answered = { answer: BenchAnswer } | { page: EnginePage } | { problem: Problem };
 /** What the server said of a command: for a run, or for an engine's overhaul. */
@@ -162,7 +163,8 @@ export const useOutbox = defineStore("outbox", () => {
     const signal = AbortSignal.timeout(ANSWER_WITHIN_MS);
     if (overhaul !== undefined) {
       const params = { path: { overhaul_id: overhaul } };
-      const kept = late === null ? null : (late.kept_s ?? 0);
+      // How long nobody can tell is as long as can be: whatever has moved since then speaks against it.
+      const kept = late === null ? null : (late.kept_s ?? LONGEST_KEPT_S);
       const body = { command: command as OverhaulCommand, pin: null, other_pin: null, kept_s: kept };
       return {
         page: await answerOf(api.POST("/api/overhauls/{overhaul_id}/commands", { params, body, signal })),
@@ -240,5 +242,5 @@ function keptSeconds(parcel: Parcel): number | null {
     parcel.life === LIFE
       ? (performance.now() - parcel.pressedMs) / 1000
       : (Date.now() - Date.parse(parcel.command.tablet_at ?? "")) / 1000;
-  return seconds >= 0 && seconds < 365 * 86_400 ? seconds : null;
+  return seconds >= 0 && seconds < LONGEST_KEPT_S ? seconds : null;
 }
