@@ -168,6 +168,8 @@ OPEN_TO_ALL = {
     "/api/health",
     "/api/format/procedure.schema.json",
     "/api/format/engine-sheet.schema.json",
+    "/api/format/plan-problem.schema.json",
+    "/api/format/plan.schema.json",
 }
 
 
