@@ -56,7 +56,13 @@ class PaperOverhaul:
         self.state = begin(event) if len(self.events) == 1 else advance(self.state, event)
 
     def say(self, command: oc.OverhaulCommand, by: Person = BRAM, **facts: Any) -> int:
-        """Decide on a command and keep what comes of it; return its sequence."""
+        """Decide on a command and keep what comes of it; return its sequence.
+
+        ``kept_s`` says how long it has waited on a tablet.
+        """
+        kept_s = facts.pop("kept_s", None)
+        if kept_s is not None:
+            facts["happened_at"] = self.now - timedelta(seconds=kept_s)
         known = oc.EngineFacts(by, self.now, self.sheet, self.runs, PEOPLE, **facts)
         self._append(by, decide(self.state, command, known))
         return self.state.seq

@@ -314,7 +314,7 @@ def test_a_dossier_has_a_sheet_for_every_joint_that_was_worked_on_or_should_have
     let = ev.RuleDeparted(rule="gates-before-head", joint="liner-4", reason="In the book")
     seen = on_engine(UUID(int=4), work.state).model_copy(update={"overhaul": engine.id, "departed": (let,)})
     record = record_of(UUID(int=4), work.state, "a" * 64)
-    made = dossier(engine.state, "b" * 64, engine.sheet, (seen,), {UUID(int=4): record}, date(2026, 11, 28))
+    made = dossier(engine.state, "b" * 64, engine.sheet, (seen,), {UUID(int=4): record}, {}, date(2026, 11, 28))
     by_label = {joint.label: joint for joint in made.joints}
     assert list(by_label) == ["Head 4", "Rod 6", "Main 3"]
     assert made.not_measured == ("Main 3",)

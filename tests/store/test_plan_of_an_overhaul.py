@@ -17,7 +17,9 @@ from jorvek.local.demo import actor
 from jorvek.planning.solve import plan
 from jorvek.work import plans, tools
 from jorvek.work.overhauls import engine_now
-from jorvek.work.plans import PlanAsked, PlanShown
+from jorvek.work.plan_problem import PlanAsked
+from jorvek.work.plan_problem import outage as problem_now
+from jorvek.work.plan_shown import PlanShown, plan_now
 from tests.conftest import World
 from tests.store.test_dossier import outage  # noqa: F401 — the first morning, played once
 from tests.store.test_engine_as_a_whole import overhaul_of, tell
@@ -38,19 +40,22 @@ def until(look: Callable[[], PlanShown], good: Callable[[PlanShown], bool]) -> P
 
 
 def test_what_is_left_is_planned_and_nothing_else(outage: World) -> None:  # noqa: F811 — the fixture
-    problem, titles = plans.outage(outage.workshop, unit_2(outage), PlanAsked())
+    asked = problem_now(outage.workshop, unit_2(outage), PlanAsked())
+    problem, pieces = asked.problem, asked.pieces
     demand_sound(problem)
-    joints = {joint for joint, _, _ in titles.values()}
+    joints = {piece.joint for piece in pieces.values()}
     assert {"head-4", "liner-7", "rod-5", "main-3", "main-5"} <= joints
     assert "head-1" not in joints, "closed up again"
     assert "main-4" not in joints, "not in the scope"
     assert "rod-1" not in joints, "closed on paper"
-    under_way = [label for joint, label, _ in titles.values() if joint == "head-3"]
+    under_way = [piece.label for piece in pieces.values() if piece.joint == "head-3"]
     assert under_way, "of a run under way what is left of it"
     made = plan(problem, seconds=3.0)
     assert not list(broken(problem, made))
     now = engine_now(outage.workshop, outage.workshop.overhauls.snapshot(unit_2(outage)).state)
-    first = min((p for p in made.placed if p.id != SHUTDOWN and titles[p.id][0] == "main-3"), key=lambda p: p.start_min)
+    first = min(
+        (p for p in made.placed if p.id != SHUTDOWN and pieces[p.id].joint == "main-3"), key=lambda p: p.start_min
+    )
     assert first.start_min >= problem.not_before_min
     assert ground_of(now.overhaul, now.sheet, now.runs).stand("main-3").work is None
 
@@ -59,12 +64,12 @@ def test_a_plan_is_looked_for_beside_everything_else_and_is_old_once_the_engine_
     world.found("unit-2", head_4="open", liner_4="open", rod_4="open")
     shop, bram = world.workshop, actor(world.workshop, "Bram Okafor")
     here = unit_2(world)
-    assert plans.plan_now(shop, here).state == "none"
+    assert plan_now(shop, here).state == "none"
     with pytest.raises(Refusal) as refused:
         plans.begin_plan(shop, actor(shop, "Lio Sandvik"), here, PlanAsked())
     assert refused.value.code == "not_your_right"
     plans.begin_plan(shop, bram, here, PlanAsked(seconds=2.0))
-    shown = until(lambda: plans.plan_now(shop, here), lambda p: p.state == "ready")
+    shown = until(lambda: plan_now(shop, here), lambda p: p.state == "ready")
     assert {work.label for work in shown.work} == {"Head 4", "Liner 4", "Rod 4"}
     assert shown.finish_at is not None
     assert shown.first_come_at is not None
@@ -74,7 +79,7 @@ def test_a_plan_is_looked_for_beside_everything_else_and_is_old_once_the_engine_
     assert order.index("Rod 4") > len(order) - 1 - order[::-1].index("Liner 4"), "into a liner that is home"
     assert not shown.old
     tell(world, "Bram Okafor", {"kind": "remark", "words": "Crane away on Thursday"})
-    assert plans.plan_now(shop, here).old
+    assert plan_now(shop, here).old
 
 
 def test_what_speaks_against_any_plan_is_said_by_name(world: World) -> None:
@@ -82,12 +87,12 @@ def test_what_speaks_against_any_plan_is_said_by_name(world: World) -> None:
     shop, bram = world.workshop, actor(world.workshop, "Bram Okafor")
     here = unit_2(world)
     plans.begin_plan(shop, bram, here, PlanAsked(people=1))
-    shown = until(lambda: plans.plan_now(shop, here), lambda p: p.state == "failed")
+    shown = until(lambda: plan_now(shop, here), lambda p: p.state == "failed")
     assert (shown.refused, shown.refused_with.get("there")) == ("plan_no_hands", "1")
     for number in ("HT-52", "HT-53"):
         tools.withdraw_tool(shop, bram, number, "Leaks")
     plans.begin_plan(shop, bram, here, PlanAsked())
-    shown = until(lambda: plans.plan_now(shop, here), lambda p: p.state == "failed" and p.refused != "plan_no_hands")
+    shown = until(lambda: plan_now(shop, here), lambda p: p.state == "failed" and p.refused != "plan_no_hands")
     assert (shown.refused, shown.refused_with["set"]) == ("plan_no_set", "tensioner-m52")
 
 
@@ -95,10 +100,11 @@ def test_looking_is_stopped_when_asked_and_what_was_found_stays(outage: World) -
     shop, bram = outage.workshop, actor(outage.workshop, "Bram Okafor")
     here = unit_2(outage)
     plans.begin_plan(shop, bram, here, PlanAsked(seconds=300.0))
-    found = until(lambda: plans.plan_now(shop, here), lambda p: p.finish_at is not None)
+    found = until(lambda: plan_now(shop, here), lambda p: p.finish_at is not None)
     assert found.state == "looking"
-    stopped = plans.stop_plan(shop, bram, here)
+    plans.stop_plan(shop, bram, here)
+    stopped = plan_now(shop, here)
     assert stopped.state == "stopped"
     assert stopped.finish_at is not None
     time.sleep(1.0)
-    assert plans.plan_now(shop, here).state == "stopped", "nobody writes after that"
+    assert plan_now(shop, here).state == "stopped", "nobody writes after that"

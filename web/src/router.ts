@@ -21,6 +21,12 @@ const routes: RouteRecordRaw[] = [
     component: () => import("@/plan/PlanView.vue"),
     props: true,
   },
+  {
+    path: "/engine/:engine/lists",
+    name: "lists",
+    component: () => import("@/engine/ListsView.vue"),
+    props: true,
+  },
   { path: "/tools", name: "tools", component: () => import("@/tools/ToolsView.vue") },
   { path: "/bench", name: "bench-pick", component: () => import("@/bench/BenchPickView.vue") },
   { path: "/bench/:run", name: "bench", component: () => import("@/bench/BenchView.vue"), props: true },

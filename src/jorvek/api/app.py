@@ -56,6 +56,7 @@ def create_app(workshop: Workshop, web: Path | None = None) -> FastAPI:
         engines.router,
         plans.router,
         plans.format_router,
+        plans.today_router,
         engines.sheet_router,
         engines.sheet_format_router,
         runs.router,

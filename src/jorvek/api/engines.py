@@ -13,7 +13,7 @@ from jorvek.api.problems import documented
 from jorvek.api.session import Actor, Shop
 from jorvek.core.overhaul.log.commands import OverhaulCommand
 from jorvek.core.sheet.document import EngineSheet
-from jorvek.work import dossiers, engine_page, overhauls, sheets, upkeep
+from jorvek.work import dossiers, engine_page, follow, overhauls, sheets, upkeep
 
 router = APIRouter(prefix="/api", tags=["engines"])
 _READ = documented(401, 404, 422, 503)
@@ -48,6 +48,12 @@ class ReadHours(BaseModel):
     on: date
 
 
+class StartedRun(BaseModel):
+    """The run that was started."""
+
+    run_id: UUID
+
+
 class FollowedUp(BaseModel):
     """What was found, and how."""
 
@@ -66,6 +72,15 @@ def follow_up(
 ) -> None:
     """Say that work which a run had asked for later was done."""
     upkeep.follow_up(shop, actor, run_id, step, body.words)
+
+
+@router.post("/runs/{run_id}/follow-ups/{step}/run", status_code=201, responses=_WRITE)
+def start_follow_up(
+    shop: Shop, actor: Actor, run_id: UUID, step: Annotated[str, Path(max_length=80)], body: follow.StartFollowUp
+) -> StartedRun:
+    """Start the work that a run had asked for later."""
+    follow.start_follow_up(shop, actor, run_id, step, body)
+    return StartedRun(run_id=body.run_id)
 
 
 @router.post("/overhauls", responses=_WRITE)
@@ -91,6 +106,12 @@ def _file(content: bytes, kind: str, name: str) -> Response:
 def print_card(shop: Shop, actor: Actor, overhaul_id: UUID) -> Response:
     """Return the card of an engine for a hand-over as PDF."""
     return _file(dossiers.engine_card(shop, actor, overhaul_id), "application/pdf", f"jorvek-{overhaul_id}-card.pdf")
+
+
+@router.get("/overhauls/{overhaul_id}/lists.pdf", response_class=Response, responses=_READ)
+def print_lists(shop: Shop, actor: Actor, overhaul_id: UUID) -> Response:
+    """Return the lists that are written on where there is no tablet, as PDF."""
+    return _file(dossiers.engine_lists(shop, overhaul_id), "application/pdf", f"jorvek-{overhaul_id}-lists.pdf")
 
 
 @router.get("/overhauls/{overhaul_id}/dossier", responses=_READ)

@@ -2,25 +2,32 @@
 
 from __future__ import annotations
 
+import random
 import time
 from collections.abc import Callable, Mapping
+from functools import partial
 from typing import Final
 
 from ortools.sat.python import cp_model
 
 from jorvek.core.plan.bounds import bounds
+from jorvek.core.plan.check import broken
+from jorvek.core.plan.crew import Timed
+from jorvek.core.plan.follow import follow
 from jorvek.core.plan.least_turning import least_turning
+from jorvek.core.plan.pins import demand_pins_hold
 from jorvek.core.plan.problem import Problem, demand_sound
 from jorvek.core.plan.result import Aim, BoundPart, Move, Placed, Plan
-from jorvek.core.plan.rule import Timed, by_tail, first_come
+from jorvek.core.plan.rule import by_tail, first_come
 from jorvek.core.plan.turning import Circle
 from jorvek.core.refusal import Refusal
 from jorvek.planning.timetable import Timetable
-from jorvek.planning.visits import improve
+from jorvek.planning.visits import another_way, improve, reached
 
 WORKERS: Final = 4
 """Ways of searching side by side; two of them do without the relaxation that long pairs make useless."""
 _WAYS: Final = ("no_lp", "quick_restart_no_lp", "max_lp", "default_lp")
+_SAME_DEG: Final = 1e-6
 _FEW: Final = 24
 """So many pieces that need the crank are planned in one, where a move is nobody's; more are improved round by round."""
 
@@ -30,6 +37,7 @@ def plan(
     aim: Aim = "earliest_finish",
     seconds: float = 20.0,
     told: Callable[[Plan], None] = lambda _: None,
+    known: Plan | None = None,
 ) -> Plan:
     """Find a plan.
 
@@ -38,25 +46,68 @@ def plan(
         aim: what comes first.
         seconds: how long is looked for a better one.
         told: is told of each plan that is better than the one before.
+        known: a plan that was made before, perhaps of something that has gone on since; its order is tried, too.
 
     Raises:
-        Refusal: those of ``demand_sound``; ``plan_never_ends`` where something can never start.
+        Refusal: those of ``demand_sound`` and ``demand_pins_hold``; ``plan_never_ends`` where something can never
+            start, ``plan_pins_not_met`` where no way was found to hold what is pinned.
     """
     demand_sound(problem)
+    demand_pins_hold(problem)
     until = time.monotonic() + seconds
-    if aim == "least_barring":
+    if aim == "least_barring" and problem.bare:
         return _least_barring(problem)
-    start = min((by_tail(problem), first_come(problem)), key=lambda t: t.finish_min)
+    start = _begun(problem, aim, until, known)
     parts = bounds(problem, aim)
-    first = _made(problem, start, parts)
+    first = _made(problem, start, parts, aim)
     told(first)
-    if first.proven:
+    if first.proven and aim == "earliest_finish":
         return first
-    plain = not (problem.move_hands or problem.moves_in_shift or any(piece.turns for piece in problem.work))
-    if plain and sum(piece.crank is not None for piece in problem.work) <= _FEW:
+    if problem.bare and sum(piece.crank is not None for piece in problem.work) <= _FEW:
         return _earliest(problem, start, parts, until)
-    found = improve(problem, start, until, parts[0].value, WORKERS, lambda t: told(_made(problem, t, parts)))
-    return _made(problem, found, parts)
+    least = parts[0].value if aim == "earliest_finish" else 0.0
+    found = improve(problem, start, until, least, WORKERS, lambda t: told(_made(problem, t, parts, aim)), aim)
+    return _made(problem, _closed_up(problem, found, aim), parts, aim)
+
+
+def _begun(problem: Problem, aim: Aim, until: float, known: Plan | None) -> Timed:
+    """Return the best timetable of a few that are made by rule.
+
+    Raises:
+        Refusal: ``plan_pins_not_met`` where none of them holds what is pinned.
+    """
+    ways: list[Timed] = []
+    missed: list[str] = []
+    rules: tuple[Callable[[], Timed], ...] = (
+        partial(by_tail, problem),
+        partial(by_tail, problem, turns="when_nothing_is_left_here"),
+        partial(first_come, problem),
+    )
+    for made in rules:
+        try:
+            ways.append(_closed_up(problem, made(), aim))
+        except Refusal as refusal:
+            if refusal.code != "plan_pin_missed":
+                raise
+            missed.append(str(refusal.params["name"]))
+    if known is not None:
+        again = follow(problem, known.placed)
+        ways += [] if any(broken(problem, again)) else [again]
+    dice = random.Random(1)  # noqa: S311 — the same plan again for the same question
+    while not ways and time.monotonic() < until:
+        way = another_way(problem, dice, aim)
+        ways += [way] if way is not None else []
+    if not ways:
+        raise Refusal("plan_pins_not_met", names=", ".join(dict.fromkeys(missed)))
+    return min(ways, key=lambda way: reached(way, aim))
+
+
+def _closed_up(problem: Problem, found: Timed, aim: Aim) -> Timed:
+    """Return a timetable in which nothing waits for nothing: so it is followed to the minute while nothing changes."""
+    tight = follow(problem, found.placed)
+    if any(broken(problem, tight)) or reached(tight, aim) > reached(found, aim):
+        return found
+    return tight
 
 
 def _least_barring(problem: Problem) -> Plan:
@@ -97,11 +148,11 @@ def _earliest(problem: Problem, start: Timed, parts: tuple[BoundPart, ...], unti
     solver = solver_for(until)
     status = solver.solve(table.model)
     if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
-        return _made(problem, start, parts)
+        return _made(problem, start, parts, "earliest_finish")
     found = read(problem, table, solver)
     bound = BoundPart(code="solver", value=float(round(solver.best_objective_bound)))
     every = tuple(sorted((*parts, bound), key=lambda part: -part.value))
-    return _made(problem, found, every)
+    return _made(problem, found, every, "earliest_finish")
 
 
 def solver_for(until: float) -> cp_model.CpSolver:
@@ -152,15 +203,16 @@ def timed(problem: Problem, starts: Mapping[str, int], at: Mapping[str, int]) ->
     return Timed(placed, tuple(moves), dict(at))
 
 
-def _made(problem: Problem, found: Timed, parts: tuple[BoundPart, ...]) -> Plan:
+def _made(problem: Problem, found: Timed, parts: tuple[BoundPart, ...], aim: Aim) -> Plan:
+    value = reached(found, aim)[0]
     return Plan(
-        aim="earliest_finish",
+        aim=aim,
         placed=found.placed,
         moves=found.moves,
         finish_min=found.finish_min,
-        barring_deg=sum(move.turning_deg for move in found.moves),
-        bound=min(parts[0].value, float(found.finish_min)),
+        barring_deg=found.barring_deg,
+        bound=min(parts[0].value, value),
         bound_parts=parts,
-        proven=found.finish_min <= parts[0].value,
-        since_min=problem.not_before_min,
+        proven=value <= parts[0].value + _SAME_DEG,
+        since_min=problem.not_before_min if aim == "earliest_finish" else 0,
     )

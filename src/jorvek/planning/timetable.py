@@ -13,10 +13,8 @@ from itertools import combinations
 
 from ortools.sat.python import cp_model
 
-from jorvek.core.plan.problem import PieceOfWork, Problem
+from jorvek.core.plan.problem import DAY_MIN, PieceOfWork, Problem
 from jorvek.core.plan.turning import Circle
-
-DAY_MIN = 1440
 
 
 def apart(angles: Mapping[str, tuple[int, ...]]) -> list[list[str]]:

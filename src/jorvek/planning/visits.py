@@ -17,10 +17,12 @@ from typing import Final
 from ortools.sat.python import cp_model
 
 from jorvek.core.plan.check import broken
-from jorvek.core.plan.problem import PieceOfWork, Problem
-from jorvek.core.plan.result import Move, Placed
-from jorvek.core.plan.rule import DAY_MIN, Timed, by_tail
+from jorvek.core.plan.crew import Timed, Turns
+from jorvek.core.plan.problem import DAY_MIN, HANDS, Away, Held, PieceOfWork, Problem
+from jorvek.core.plan.result import Aim, Move, Placed
+from jorvek.core.plan.rule import by_tail
 from jorvek.core.plan.turning import Circle
+from jorvek.core.refusal import Refusal
 
 _ALL: Final = 1000
 """Shares in a standing crank, more than there is work: whoever turns it takes all."""
@@ -56,6 +58,10 @@ class _Model:
         self.pieces = {p.id: p for p in self.problem.work}
         model, horizon = self.model, self.horizon
         self.starts = {n: self._start(n, p.minutes) for n, p in self.pieces.items()}
+        for name, piece in self.pieces.items():
+            model.add(self.starts[name] >= piece.not_before_min)
+            if piece.pinned_min is not None:
+                model.add(self.starts[name] == piece.pinned_min)
         self.on = {
             n: model.new_fixed_size_interval_var(self.starts[n], p.minutes, f"on {n}") for n, p in self.pieces.items()
         }
@@ -117,17 +123,28 @@ class _Model:
 
     def _share(self) -> None:
         names = list(self.pieces)
-        busy, wanted = [self.on[n] for n in names], [self.pieces[n].hands for n in names]
-        if self.problem.move_hands:
-            busy, wanted = busy + self.turning, wanted + [self.problem.move_hands] * len(self.turning)
-        self.model.add_cumulative(busy, wanted, self.problem.hands)
-        for one, there in self.problem.sets.items():
-            users = [n for n in names if self.pieces[n].uses.get(one)]
-            if sum(self.pieces[n].uses[one] for n in users) > there:
-                self.model.add_cumulative([self.on[n] for n in users], [self.pieces[n].uses[one] for n in users], there)
+        for what in (HANDS, *self.problem.sets):
+            there = self.problem.there(what)
+            users = [(self.on[n], self.problem.taken(self.pieces[n]).get(what, 0)) for n in names]
+            if what == HANDS and self.problem.move_hands:
+                users += [(move, self.problem.move_hands) for move in self.turning]
+            users += [(self._away(one), one.count) for one in self.problem.away if one.what == what]
+            users = [(interval, count) for interval, count in users if count]
+            if sum(count for _, count in users) > there:
+                self.model.add_cumulative([interval for interval, _ in users], [count for _, count in users], there)
         still = [self.on[n] for n in names if self.pieces[n].crank is not None]
+        still += [self._hold(hold) for hold in self.problem.holds]
         turning = [self.on[n] for n in names if self.pieces[n].turns] + self.turning
         self.model.add_cumulative([*still, *turning], [1] * len(still) + [_ALL] * len(turning), _ALL)
+
+    def _away(self, one: Away) -> cp_model.IntervalVar:
+        return self.model.new_fixed_size_interval_var(one.from_min, one.to_min - one.from_min, f"{one.what} away")
+
+    def _hold(self, hold: Held) -> cp_model.IntervalVar:
+        """The crank stays where it is from the start of one piece to the end of another."""
+        start, end = self.starts[hold.from_], self.starts[hold.to] + self.pieces[hold.to].minutes
+        length = self.model.new_int_var(0, self.horizon, "")
+        return self.model.new_interval_var(start, length, end, f"hold {hold.from_}")
 
     def _open(self) -> None:
         spans = {s.id: s for s in self.problem.open_spans}
@@ -191,8 +208,30 @@ class _Model:
         return gone[-1] if gone else self.circle.points_deg[self.circle.start]
 
 
+def reached(found: Timed, aim: Aim) -> tuple[float, float]:
+    """Return what a timetable comes to: the figure that is aimed at, then the other one."""
+    if aim == "least_barring":
+        return found.barring_deg, float(found.finish_min)
+    return float(found.finish_min), found.barring_deg
+
+
+def another_way(problem: Problem, dice: random.Random, aim: Aim) -> Timed | None:
+    """Return a timetable by rule that differs from the plain one; None where what is pinned does not fit into it."""
+    turns: Turns = "when_nothing_is_left_here" if aim == "least_barring" else "where_most_waits"
+    try:
+        return by_tail(problem, dice, _SPREAD, turns)
+    except Refusal:
+        return None
+
+
 def improve(
-    problem: Problem, start: Timed, until: float, least: float, workers: int, told: Callable[[Timed], None]
+    problem: Problem,
+    start: Timed,
+    until: float,
+    least: float,
+    workers: int,
+    told: Callable[[Timed], None],
+    aim: Aim = "earliest_finish",
 ) -> Timed:
     """Improve a timetable round by round until the time is over or nothing better is possible.
 
@@ -203,25 +242,33 @@ def improve(
         least: no timetable is better than this.
         workers: ways of searching side by side.
         told: is told of each that is better.
+        aim: what comes first.
     """
     best, other, improved = start, start, False
     dice = random.Random(1)  # noqa: S311 — the same plan again for the same question
     while time.monotonic() < until and best.finish_min > least:
-        row = Row.of(problem, other)
-        model = _Model(problem, row, max(best.finish_min, other.finish_min))
-        model.hint(other)
-        solver = cp_model.CpSolver()
-        solver.parameters.num_workers = workers
         longest = _ROUND_S if improved else _FIRST_ROUND_S
-        solver.parameters.max_time_in_seconds = max(0.05, min(longest, until - time.monotonic()))
-        if solver.solve(model.model) in (cp_model.OPTIMAL, cp_model.FEASIBLE):
-            thin = model.read(solver, thin=True)
-            found = thin if not any(broken(problem, thin)) else model.read(solver, thin=False)
-            if found.finish_min < best.finish_min:
-                best, improved = found, True
-                told(best)
-                other = thin
-                continue
+        found = _round(
+            problem, other, max(best.finish_min, other.finish_min), workers, min(until, time.monotonic() + longest)
+        )
+        if found is not None and reached(found, aim) < reached(best, aim):
+            best, other, improved = found, found, True
+            told(best)
+            continue
         # Nothing better from here: another crew's way, or the best once more.
-        other = min((by_tail(problem, dice, _SPREAD) for _ in range(2)), key=lambda t: t.finish_min)
+        ways = [way for way in (another_way(problem, dice, aim) for _ in range(2)) if way is not None]
+        other = min(ways, key=lambda way: reached(way, aim), default=best)
     return best
+
+
+def _round(problem: Problem, known: Timed, horizon: int, workers: int, until: float) -> Timed | None:
+    """Fit the work anew between the visits of a timetable; without those that nobody needs, where there is room."""
+    model = _Model(problem, Row.of(problem, known), horizon)
+    model.hint(known)
+    solver = cp_model.CpSolver()
+    solver.parameters.num_workers = workers
+    solver.parameters.max_time_in_seconds = max(0.05, until - time.monotonic())
+    if solver.solve(model.model) not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
+        return None
+    thin = model.read(solver, thin=True)
+    return thin if not any(broken(problem, thin)) else model.read(solver, thin=False)

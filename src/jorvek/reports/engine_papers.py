@@ -15,6 +15,7 @@ from jorvek.core.overhaul.views.dossier import Dossier
 from jorvek.core.overhaul.views.engine import EngineView, Entry
 from jorvek.messages import say
 from jorvek.reports.paper import FONTS, code, template, to_pdf
+from jorvek.reports.record_sheet import answer_words
 
 _ASKED = ("lock", "permit", "words", "commander", "figure", "proof", "person", "space", "joints", "check", "stop")
 _BLANK = dict.fromkeys(_ASKED, "")
@@ -27,7 +28,8 @@ def entry_words(entry: Entry) -> str:
         params["space"] = say(f"engine.space.{entry.params['space']}")
     if "check" in entry.params:
         params["check"] = say(f"isolation.{entry.params['check']}")
-    return " ".join(say(f"engine.entry.{entry.kind}", dict(params)).split())
+    words = " ".join(say(f"engine.entry.{entry.kind}", dict(params)).split())
+    return words if entry.against is None else f"{words}. {say(f'engine.against.{entry.against}')}"
 
 
 def _figure(figure: Figure | None) -> str:
@@ -54,6 +56,7 @@ def dossier_pdf(dossier: Dossier, base_url: str, zone: str) -> bytes:
         zone=zone,
         fig=_figure,
         entry=entry_words,
+        answer=answer_words,
         read_at=READ_AT,
         qr=code(f"{base_url}/engine/{dossier.engine.id}"),
         app_version=__version__,
@@ -81,6 +84,28 @@ def engine_card_pdf(engine: Engine, view: EngineView, changed: list[Entry], zone
         zone=zone,
         now=now,
         entry=entry_words,
+        app_version=__version__,
+        fonts=FONTS,
+    )
+    return to_pdf(html, hashlib.sha256(html.encode()).hexdigest()[:32])
+
+
+def engine_lists_pdf(engine: Engine, view: EngineView, zone: str, now: datetime) -> bytes:
+    """Return the lists that are written on where there is no tablet: isolations, locks, in and out, moves of the crank.
+
+    Args:
+        engine: the engine.
+        view: it as it stands; what is isolated already stands on the list.
+        zone: time zone of the site.
+        now: when it is printed.
+    """
+    html = template("engine-lists.html.jinja").render(
+        engine=engine,
+        v=view,
+        t=lambda key, **params: say(key, params),
+        when=_when(zone),
+        zone=zone,
+        now=now,
         app_version=__version__,
         fonts=FONTS,
     )

@@ -35,7 +35,7 @@ def record_html(record: RunRecord, base_url: str, zone: str) -> str:
         band=_band,
         why=_reasons,
         item=_item,
-        answer=_answer,
+        answer=answer_words,
         claimed=_claimed,
         unit=symbol,
         qr=code(address),
@@ -75,7 +75,7 @@ def _reasons(reasons: tuple[Reason, ...]) -> str:
     return "; ".join(say(f"reason.{r.code}", dict(r.params)) for r in reasons)
 
 
-def _answer(row: Row) -> str:
+def answer_words(row: Row) -> str:
     """Return an answer without a figure: the catalogue's word for its code, or the author's name of a part."""
     return _said(row.answer)
 

@@ -53,7 +53,7 @@ COLUMNS = (
     "set_aside",
 )
 
-_FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "'")
+FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "'")
 
 
 def csv_rows(record: RunRecord) -> list[dict[str, str]]:
@@ -87,7 +87,7 @@ def read_csv(text: str) -> list[dict[str, str]]:
 
 
 def _disarm(value: str) -> str:
-    return "'" + value if value.startswith(_FORMULA_STARTS) else value
+    return "'" + value if value.startswith(FORMULA_STARTS) else value
 
 
 def _rearm(value: str) -> str:

@@ -18,6 +18,7 @@ from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Role
 from jorvek.core.run.log.definition import Definition, define
+from jorvek.core.run.log.events import RunStarted
 from jorvek.core.tools import Tool
 from jorvek.core.units import Quantity
 from jorvek.store import tables as t
@@ -404,13 +405,14 @@ class Registers:
             raise when_known from error
 
 
-def definition_of(connection: sa.Connection, digest: str, selection: dict[str, str]) -> Definition:
+def definition_of(connection: sa.Connection, started: RunStarted) -> Definition:
     """Return the definition that a run pins.
 
     Raises:
         Refusal: ``no_such_procedure``.
     """
-    key = (digest, tuple(sorted(selection.items())))
+    digest, selection, again = started.procedure_hash, started.selection, started.again
+    key = (digest, tuple(sorted(selection.items())), again.model_dump_json() if again else "")
     held = _definitions.get(key)
     if held is not None:
         return held
@@ -418,10 +420,10 @@ def definition_of(connection: sa.Connection, digest: str, selection: dict[str, s
     row = connection.execute(query).first()
     if row is None:
         raise Refusal("no_such_procedure", hash=digest[:12])
-    return _definitions.setdefault(key, define(_parsed(row.body), selection or None))
+    return _definitions.setdefault(key, define(_parsed(row.body), selection or None, again))
 
 
-_definitions: dict[tuple[str, tuple[tuple[str, str], ...]], Definition] = {}
+_definitions: dict[tuple[str, tuple[tuple[str, str], ...], str], Definition] = {}
 
 
 @lru_cache(maxsize=512)

@@ -22,7 +22,7 @@ from jorvek.store.database import Database
 from jorvek.store.eventlog import EventLog, LogSnapshot, Stamp
 from jorvek.store.latches import Latch, take
 
-DefinitionOf = Callable[[sa.Connection, str, dict[str, str]], Definition]
+DefinitionOf = Callable[[sa.Connection, ev.RunStarted], Definition]
 Snapshot: TypeAlias = LogSnapshot[RunState]
 """A run at one event."""
 
@@ -44,7 +44,7 @@ class RunLog(EventLog[RunState, ev.Event, ev.EventData]):
         data = event.data
         if not isinstance(data, ev.RunStarted):
             raise Refusal("log_broken", seq=event.seq, why="first event is not a start")
-        return begin(self._definition_of(connection, data.procedure_hash, data.selection), event)
+        return begin(self._definition_of(connection, data), event)
 
     def _advance(self, state: RunState, event: ev.Event) -> RunState:
         return advance(state, event)

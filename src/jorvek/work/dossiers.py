@@ -15,7 +15,7 @@ from zipfile import ZIP_DEFLATED, BadZipFile, ZipFile
 from pydantic import ValidationError
 
 from jorvek.core.canonical import sha256_hex
-from jorvek.core.engine.layout import Engine
+from jorvek.core.engine.layout import Engine, joints_of
 from jorvek.core.overhaul.log.events import OverhaulEvent
 from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.views.dossier import Dossier, dossier
@@ -26,12 +26,12 @@ from jorvek.core.run.log.events import Person
 from jorvek.core.run.views.labels import View
 from jorvek.core.run.views.record import record_of
 from jorvek.core.sheet.document import EngineSheet
-from jorvek.reports.engine_papers import dossier_pdf, engine_card_pdf
+from jorvek.reports.engine_papers import dossier_pdf, engine_card_pdf, engine_lists_pdf
 from jorvek.reports.table import write_csv
 from jorvek.store.database import Database
 from jorvek.work.engine_page import view_of
 from jorvek.work.exports import export_run, import_run
-from jorvek.work.overhauls import engine_now
+from jorvek.work.overhauls import engine_now, sheet_for
 from jorvek.work.workshop import Workshop
 
 FORMAT: Final = "jorvek-overhaul/1"
@@ -56,7 +56,33 @@ def dossier_of(workshop: Workshop, overhaul_id: UUID, told: Callable[[int, int],
         told(count, len(now.runs))
         there = workshop.log.snapshot(run.run_id)
         records[run.run_id] = record_of(run.run_id, there.state, there.head_hash)
-    return dossier(now.overhaul, snapshot.head_hash, now.sheet, now.runs, records, workshop.today())
+    hours = hours_run(workshop, now.overhaul)
+    return dossier(now.overhaul, snapshot.head_hash, now.sheet, now.runs, records, hours, workshop.today())
+
+
+def hours_run(workshop: Workshop, overhaul: Overhaul) -> dict[str, float]:
+    """Return the running hours of each joint since it was put together last before an overhaul; since new where never.
+
+    Hours are those read last before a joint was closed up; a joint that was closed up before anybody read any is left
+    out.
+    """
+    engine, opened_at, hours = overhaul.opened.engine, overhaul.opened_at, overhaul.opened.hours
+    if hours is None:
+        return {}
+    read = workshop.upkeep.hours(engine.id)
+    found = {place.key: hours for place in joints_of(engine, sheet_for(workshop, engine, overhaul.opened.sheet).joints)}
+    for row in sorted(workshop.registers.runs(engine.id), key=lambda row: row.started_at):
+        if row.open or row.started_at >= opened_at:
+            continue
+        state = workshop.log.snapshot(row.id).state
+        whole = state.definition.procedure.applies_to.purpose == "tighten" and state.started.again is None
+        if not whole or state.closed_at is None or state.closed_at >= opened_at:
+            continue
+        then = next((h.hours for h in reversed(read) if h.at <= state.closed_at), None)
+        found.pop(row.joint_key, None)
+        if then is not None:
+            found[row.joint_key] = hours - then
+    return found
 
 
 class Printing(View):
@@ -160,6 +186,17 @@ def engine_card(workshop: Workshop, actor: Person, overhaul_id: UUID) -> bytes:
     changed = [entry_of(line) for line in state.lines if line.seq > _last_of(state, actor)]
     now: datetime = workshop.clock()
     return engine_card_pdf(engine, view_of(workshop, engine, state), changed[-40:], workshop.site_zone, now)
+
+
+def engine_lists(workshop: Workshop, overhaul_id: UUID) -> bytes:
+    """Return the lists that are written on where there is no tablet, as PDF.
+
+    Raises:
+        Refusal: ``no_such_overhaul``.
+    """
+    state = workshop.overhauls.snapshot(overhaul_id).state
+    engine = state.opened.engine
+    return engine_lists_pdf(engine, view_of(workshop, engine, state), workshop.site_zone, workshop.clock())
 
 
 def _last_of(state: Overhaul, actor: Person) -> int:

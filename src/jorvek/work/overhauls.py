@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import timedelta
 from functools import partial
 from typing import Annotated
 from uuid import UUID, uuid5
@@ -190,6 +191,7 @@ def act(
     pin: str | None = None,
     other_pin: str | None = None,
     kept_s: float | None = None,
+    plan: ov.PlanTaken | None = None,
 ) -> OverhaulSnapshot:
     """Carry out a command on an overhaul, under the engine's lock; what is returned has been committed.
 
@@ -203,6 +205,7 @@ def act(
         pin: the actor's PIN, given again.
         other_pin: the PIN of whoever takes the engine over.
         kept_s: how long it has waited on a tablet without a link; None for one that came at once.
+        plan: the plan that was found last, for taking it.
 
     Raises:
         Refusal: naming what was wrong; nothing was stored then.
@@ -217,7 +220,8 @@ def act(
     def decided(state: Overhaul) -> ov.OverhaulData:
         now = engine_now(workshop, state)
         people = {p.id: as_actor(p) for p in workshop.registers.people()}
-        facts = oc.EngineFacts(actor, stamp.at, now.sheet, now.runs, people, confirmed, also, now.silent, kept_s)
+        done_at = None if kept_s is None else stamp.at - timedelta(seconds=kept_s)
+        facts = oc.EngineFacts(actor, stamp.at, now.sheet, now.runs, people, confirmed, also, now.silent, done_at, plan)
         return decide(state, command, facts)
 
     def append() -> OverhaulSnapshot:

@@ -27,8 +27,9 @@ from jorvek.core.run.log.commands import (
     SettleClaim,
     StrikeReading,
 )
-from jorvek.core.run.log.definition import define
+from jorvek.core.run.log.definition import Definition, define
 from jorvek.core.run.log.events import (
+    Again,
     ChoiceAnswer,
     EventData,
     Observed,
@@ -53,7 +54,7 @@ from jorvek.core.run.views.work_sheet import PaperLine, paper_lines
 from jorvek.core.sheet.access import Work
 from jorvek.store.eventlog import Stamp
 from jorvek.store.latches import engine_latch, procedure_latch
-from jorvek.store.registers import PersonRow
+from jorvek.store.registers import PersonRow, RevisionRow
 from jorvek.store.runlog import Snapshot
 from jorvek.work.conditions import demand_selection, demand_variant, tools_on_elsewhere
 from jorvek.work.engine_wide import demand_engine_allows, engine_for, relied_on, tell_engine
@@ -70,22 +71,31 @@ from jorvek.work.workshop import Workshop
 _log = structlog.get_logger()
 
 
-class StartRun(CommandBase):
-    """Begin work on a joint by an approved procedure revision.
+class BeginsRun(CommandBase):
+    """Begin a run.
 
     Attributes:
-        departures: rules of the engine sheet that are departed from, by name.
+        run_id: made by whoever starts it.
         as_it_ran: for the first job on an engine without an overhaul: everything on it stands closed up, as it ran.
     """
 
     run_id: UUID
+    as_it_ran: bool = False
+
+
+class StartRun(BeginsRun):
+    """Begin work on a joint by an approved procedure revision.
+
+    Attributes:
+        departures: rules of the engine sheet that are departed from, by name.
+    """
+
     engine_id: Annotated[str, Field(max_length=60)]
     joint_key: Annotated[str, Field(max_length=60)]
     procedure_hash: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
     selection: dict[Slug, Slug] = Field(default={}, max_length=20)
     observed: tuple[Observed, ...] = Field(default=(), max_length=20)
     departures: tuple[RuleDeparted, ...] = Field(default=(), max_length=20)
-    as_it_ran: bool = False
 
 
 def joint_of(engine: Engine, joint_key: str, further: Iterable[FurtherJoints] = ()) -> JointPlace:
@@ -118,30 +128,63 @@ def start_run(workshop: Workshop, actor: Person, command: StartRun) -> Snapshot:
         raise Refusal("does_not_apply", title=revision.procedure.title, joint=f"{engine.name}, {joint.label}")
     demand_variant(revision.procedure, engine, command.observed)
     selection = demand_selection(revision.procedure, command.selection)
-    definition = define(revision.procedure, selection or None)
+    return begin(
+        workshop, actor, command, Beginning(engine, joint, revision, selection, command.observed, command.departures)
+    )
+
+
+@dataclass(frozen=True)
+class Beginning:
+    """What is begun: where, by which revision, in which of its ways, or which follow-up of it."""
+
+    engine: Engine
+    joint: JointPlace
+    revision: RevisionRow
+    selection: dict[str, str]
+    observed: tuple[Observed, ...] = ()
+    departures: tuple[RuleDeparted, ...] = ()
+    again: Again | None = None
+
+    @property
+    def definition(self) -> Definition:
+        """Everything about the run that never changes."""
+        return define(self.revision.procedure, self.selection or None, self.again)
+
+
+def begin(workshop: Workshop, actor: Person, command: BeginsRun, beginning: Beginning) -> Snapshot:
+    """Begin a run, decided under the locks of its engine and its procedure.
+
+    Raises:
+        Refusal: ``not_approved``, ``joint_taken``; those of ``begin_small`` and ``demand_start``.
+    """
+    engine, joint, revision = beginning.engine, beginning.joint, beginning.revision
+    definition = beginning.definition
+    procedure = definition.procedure
     started = RunStarted(
         procedure_hash=revision.hash,
         cells_hash=definition.cells_hash,
         joint_key=joint.key,
         joint_label=joint.label,
         engine=engine,
-        selection=selection,
-        observed=command.observed,
-        departures=command.departures,
+        selection=beginning.selection,
+        observed=beginning.observed,
+        departures=beginning.departures,
+        again=beginning.again,
     )
-    asked = AskedWork(joint.label, Work(joint.key, revision.procedure.begins, revision.procedure.leaves, selection))
+    asked = AskedWork(joint.label, Work(joint.key, procedure.begins, procedure.leaves, beginning.selection))
 
     def as_things_stand(data: RunStarted) -> RunStarted:
         status = revision_of(workshop, revision.hash).status
-        if status != "approved":
-            raise Refusal("not_approved", title=revision.procedure.title, status=status)
+        # What a revision asked for is done by that revision, withdrawn since or not.
+        if status != "approved" and beginning.again is None:
+            raise Refusal("not_approved", title=procedure.title, status=status)
         # What earlier runs say of the fasteners is whole only once none of them is open any more.
         if any(row.open for row in workshop.registers.runs(engine.id) if row.joint_key == joint.key):
             raise Refusal("joint_taken", joint=joint.label)
         overhaul = open_on(workshop, engine.id)
         if overhaul is None:
             overhaul = begin_small(workshop, actor, engine, joint, command, as_it_ran=command.as_it_ran)
-        demand_start(workshop, overhaul, asked, command.departures, actor)
+        demand_start(workshop, overhaul, asked, beginning.departures, actor)
         history = stud_history(workshop, engine.id, joint.key)
         return data.model_copy(
             update={

@@ -33,6 +33,9 @@ class DueWork(View):
         due_at: by the clock; None by running hours, and for a first start.
         hours_left: running hours to go, below zero when it is over; None by the clock, or where nobody has read any.
         over: it is due, or past it.
+        again: a run can be started for it: steps of the procedure are done again.
+        under_way: the run that is at it now; None while nobody is.
+        by: who is at it.
     """
 
     run_id: UUID | None
@@ -47,6 +50,9 @@ class DueWork(View):
     over: bool
     state: str
     method: str
+    again: bool = False
+    under_way: UUID | None = None
+    by: str | None = None
 
 
 def hours_now(workshop: Workshop, engine_id: str) -> float | None:
@@ -77,14 +83,16 @@ def read_hours(workshop: Workshop, actor: Person, engine_id: str, hours: float, 
 
 def due_work(workshop: Workshop) -> list[DueWork]:
     """Return all work of a later day that is not done yet, what is due first."""
-    done = workshop.upkeep.done()
+    every = list(workshop.digests.of(FOLLOW_UPS, workshop.registers.runs()).values())
+    carried = {(one.of_run, one.of_step): one for one in every if one.of_run is not None}
+    done = workshop.upkeep.done() | {key for key, one in carried.items() if one.closed_at is not None}
     found: list[DueWork] = []
     readings: dict[str, list[Hours]] = {}
-    for asked in workshop.digests.of(FOLLOW_UPS, workshop.registers.runs()).values():
+    for asked in every:
         for one in asked.asked:
             if (asked.run_id, one.step) not in done:
                 read = readings.setdefault(asked.engine_id, workshop.upkeep.hours(asked.engine_id))
-                found.append(_due(workshop, asked, one, read))
+                found.append(_due(workshop, asked, one, read, carried.get((asked.run_id, one.step))))
     found.extend(_run_in(workshop))
     return sorted(found, key=lambda d: (not d.over, d.due_at or datetime.max.replace(tzinfo=workshop.clock().tzinfo)))
 
@@ -126,7 +134,7 @@ def _next_stop(workshop: Workshop, state: Overhaul) -> Iterator[DueWork]:
     )
 
 
-def _due(workshop: Workshop, asked: FollowUps, one: FollowUp, read: list[Hours]) -> DueWork:
+def _due(workshop: Workshop, asked: FollowUps, one: FollowUp, read: list[Hours], at_it: FollowUps | None) -> DueWork:
     left = None if one.due_h is None else _hours_left(workshop, asked, one.due_h, read)
     over = (one.due_at is not None and one.due_at <= workshop.clock()) or (left is not None and left <= 0)
     return DueWork(
@@ -142,6 +150,9 @@ def _due(workshop: Workshop, asked: FollowUps, one: FollowUp, read: list[Hours])
         over=over,
         state=one.state,
         method=one.method,
+        again=bool(one.again),
+        under_way=at_it.run_id if at_it else None,
+        by=at_it.by if at_it else None,
     )
 
 

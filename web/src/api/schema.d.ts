@@ -368,6 +368,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/overhauls/{overhaul_id}/lists.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Print Lists
+         * @description Return the lists that are written on where there is no tablet, as PDF.
+         */
+        get: operations["print_lists_api_overhauls__overhaul_id__lists_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/overhauls/{overhaul_id}/plan": {
         parameters: {
             query?: never;
@@ -377,7 +397,7 @@ export interface paths {
         };
         /**
          * Read Plan
-         * @description Return the plan of an overhaul as found so far.
+         * @description Return the plan of an overhaul: what was found, or the one in force as it goes.
          */
         get: operations["read_plan_api_overhauls__overhaul_id__plan_get"];
         put?: never;
@@ -391,6 +411,86 @@ export interface paths {
          * @description Stop looking; what was found so far stays.
          */
         delete: operations["stop_plan_api_overhauls__overhaul_id__plan_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/overhauls/{overhaul_id}/plan.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plan Table
+         * @description Return the plan as a table.
+         */
+        get: operations["plan_table_api_overhauls__overhaul_id__plan_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/overhauls/{overhaul_id}/plan.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plan Diary
+         * @description Return the plan of everybody, or of one person by number, for a diary.
+         */
+        get: operations["plan_diary_api_overhauls__overhaul_id__plan_ics_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/overhauls/{overhaul_id}/plan/day.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Day Sheets
+         * @description Return the sheet of a day for everybody, or for one person by number.
+         */
+        get: operations["day_sheets_api_overhauls__overhaul_id__plan_day_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/overhauls/{overhaul_id}/plan/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Plan
+         * @description Take the plan that was found: work goes by it.
+         */
+        post: operations["take_plan_api_overhauls__overhaul_id__plan_take_post"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -778,6 +878,26 @@ export interface paths {
          * @description Say that work which a run had asked for later was done.
          */
         post: operations["follow_up_api_runs__run_id__follow_ups__step__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/follow-ups/{step}/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Follow Up
+         * @description Start the work that a run had asked for later.
+         */
+        post: operations["start_follow_up_api_runs__run_id__follow_ups__step__run_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1176,6 +1296,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/today": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Today
+         * @description Return what is next for whoever is signed in, by the plans in force.
+         */
+        get: operations["read_today_api_today_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tools": {
         parameters: {
             query?: never;
@@ -1431,6 +1571,8 @@ export interface components {
              * @enum {string}
              */
             kind: "ancillary_off";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -1482,6 +1624,8 @@ export interface components {
              * @enum {string}
              */
             kind: "ancillary_on";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -1577,6 +1721,8 @@ export interface components {
              * @enum {string}
              */
             means: "hand_bar_with_marks" | "angle_gauge" | "power_tool";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -1762,6 +1908,8 @@ export interface components {
              * @enum {string}
              */
             kind: "attitude";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -1795,6 +1943,29 @@ export interface components {
             why?: string | null;
         };
         /**
+         * AwayAsked
+         * @description Somebody or something is away for a while: ``hands``, ``crane``, or a class of tool.
+         */
+        AwayAsked: {
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /**
+             * From At
+             * Format: date-time
+             */
+            from_at: string;
+            /**
+             * To At
+             * Format: date-time
+             */
+            to_at: string;
+            /** What */
+            what: string;
+        };
+        /**
          * BackOffStep
          * @description Fasteners or tools turned back by a part of a turn, and why.
          */
@@ -1818,6 +1989,8 @@ export interface components {
              * @enum {string}
              */
             kind: "back_off";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -2088,7 +2261,7 @@ export interface components {
         };
         /**
          * BoundShown
-         * @description Why it cannot be better: what it rests on, and when all would be finished at the earliest.
+         * @description Why it cannot be better: what it rests on, and when all would be finished, or by how much the crank be turned.
          */
         BoundShown: {
             /**
@@ -2096,11 +2269,10 @@ export interface components {
              * @enum {string}
              */
             code: "longest_chain" | "hands" | "set" | "turning" | "solver";
-            /**
-             * Finish At
-             * Format: date-time
-             */
-            finish_at: string;
+            /** Finish At */
+            finish_at: string | null;
+            /** Turning Deg */
+            turning_deg: number | null;
             /** What */
             what: string[];
         };
@@ -2336,6 +2508,26 @@ export interface components {
             words: string;
         };
         /**
+         * Cause
+         * @description Why a plan is another one than before.
+         *
+         *     Attributes:
+         *         code: a tool was withdrawn; a job took longer than planned, or less.
+         *         what: the tool, or the job.
+         *         minutes: by how much longer.
+         */
+        Cause: {
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "tool_withdrawn" | "longer" | "shorter";
+            /** Minutes */
+            minutes: number;
+            /** What */
+            what: string;
+        };
+        /**
          * CeilingStep
          * @description The highest pressure, set on the pump and proved on a shut line.
          *
@@ -2367,6 +2559,8 @@ export interface components {
              * @enum {string}
              */
             kind: "ceiling";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -2433,6 +2627,8 @@ export interface components {
              * @enum {string}
              */
             kind: "check_trip";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Moves At Most
              * @description A angle with its unit, for example '1 deg'.
@@ -2542,6 +2738,8 @@ export interface components {
              * @enum {string}
              */
             kind: "choose_part";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -2780,6 +2978,8 @@ export interface components {
              * @enum {string}
              */
             kind: "close_item";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -2928,6 +3128,8 @@ export interface components {
             kind: "confirm";
             /** Max Age */
             max_age?: string | null;
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -3014,6 +3216,8 @@ export interface components {
              * @enum {string}
              */
             kind: "crank_position";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -3302,6 +3506,8 @@ export interface components {
              * @enum {string}
              */
             kind: "deflection";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -3455,6 +3661,8 @@ export interface components {
              * @enum {string}
              */
             kind: "disturb";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -3526,6 +3734,8 @@ export interface components {
              * @description A length with its unit, for example '1 mm'.
              */
             last: string;
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -3620,8 +3830,18 @@ export interface components {
          *         due_at: by the clock; None by running hours, and for a first start.
          *         hours_left: running hours to go, below zero when it is over; None by the clock, or where nobody has read any.
          *         over: it is due, or past it.
+         *         again: a run can be started for it: steps of the procedure are done again.
+         *         under_way: the run that is at it now; None while nobody is.
+         *         by: who is at it.
          */
         DueWork: {
+            /**
+             * Again
+             * @default false
+             */
+            again: boolean;
+            /** By */
+            by?: string | null;
             /** Due At */
             due_at: string | null;
             /** Engine */
@@ -3646,6 +3866,8 @@ export interface components {
             step: string;
             /** Title */
             title: string;
+            /** Under Way */
+            under_way?: string | null;
         };
         /**
          * EndFloat
@@ -4136,6 +4358,7 @@ export interface components {
             kind: "enter";
             /** Oxygen Pct */
             oxygen_pct: number;
+            paper?: components["schemas"]["Paper"] | null;
             /** Permit */
             permit: string;
             /**
@@ -4154,8 +4377,15 @@ export interface components {
         /**
          * Entry
          * @description One line of the engine's log.
+         *
+         *     Attributes:
+         *         written_by: who wrote it on a list of paper from which it was keyed in; None for what was entered here.
+         *         written_at: when, by the list.
+         *         against: what would have spoken against it, had it been known before; None where nothing did.
          */
         Entry: {
+            /** Against */
+            against: string | null;
             /**
              * At
              * Format: date-time
@@ -4173,6 +4403,10 @@ export interface components {
             seq: number;
             /** Struck */
             struck: boolean;
+            /** Written At */
+            written_at: string | null;
+            /** Written By */
+            written_by: string | null;
         };
         /**
          * EqualStage
@@ -4413,6 +4647,8 @@ export interface components {
              * @enum {string}
              */
             kind: "feeler";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -4504,6 +4740,7 @@ export interface components {
              * @enum {string}
              */
             kind: "find_crank";
+            paper?: components["schemas"]["Paper"] | null;
             /** Proof */
             proof: string;
             /** Tablet At */
@@ -4536,6 +4773,8 @@ export interface components {
              * @enum {string}
              */
             kind: "fit";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -4608,6 +4847,8 @@ export interface components {
             kind: "follow_up";
             /** Method */
             method: string;
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -4644,6 +4885,24 @@ export interface components {
             touches: string[];
             /** Why */
             why?: string | null;
+        };
+        /**
+         * ForMe
+         * @description What is next for somebody by the plans in force; ``others`` are there with them.
+         */
+        ForMe: {
+            /** Engine */
+            engine: string;
+            /** Engine Id */
+            engine_id: string;
+            /** Others */
+            others: string[];
+            /**
+             * Overhaul Id
+             * Format: uuid
+             */
+            overhaul_id: string;
+            work: components["schemas"]["PlannedWork"];
         };
         /**
          * FoundFinding
@@ -4783,6 +5042,8 @@ export interface components {
              * @enum {string}
              */
             kind: "full_release";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -4928,6 +5189,8 @@ export interface components {
              * @enum {string}
              */
             kind: "gate";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -5152,6 +5415,7 @@ export interface components {
             kind: "hang_lock";
             /** Lock */
             lock: string;
+            paper?: components["schemas"]["Paper"] | null;
             /** Tablet At */
             tablet_at?: string | null;
         };
@@ -5246,6 +5510,8 @@ export interface components {
              * @enum {string}
              */
             kind: "hold_point";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -5358,6 +5624,8 @@ export interface components {
              * @enum {string}
              */
             kind: "inch";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -5396,6 +5664,46 @@ export interface components {
             touches: string[];
             /** Why */
             why?: string | null;
+        };
+        /**
+         * InForce
+         * @description The plan that was taken, and how it goes.
+         *
+         *     Attributes:
+         *         by: who took it.
+         *         finish_at: as it was taken.
+         *         forecast_at: when all is finished by what is known now; None where that cannot be told.
+         *         refused: why it cannot be told, with its parameters.
+         *         jobs: as planned and as they go.
+         */
+        InForce: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /**
+             * Finish At
+             * Format: date-time
+             */
+            finish_at: string;
+            /** Forecast At */
+            forecast_at: string | null;
+            /** Jobs */
+            jobs: components["schemas"]["Job"][];
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Refused */
+            refused: string | null;
+            /** Refused With */
+            refused_with: {
+                [key: string]: string;
+            };
         };
         /**
          * InsideNow
@@ -5479,6 +5787,8 @@ export interface components {
             look_for: string[];
             /** Max Age */
             max_age?: string | null;
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -5535,6 +5845,7 @@ export interface components {
             kind: "isolate";
             /** Lock */
             lock?: string | null;
+            paper?: components["schemas"]["Paper"] | null;
             /** Permit */
             permit?: string | null;
             /**
@@ -5614,6 +5925,46 @@ export interface components {
             text: string;
             /** Why */
             why?: string | null;
+        };
+        /**
+         * Job
+         * @description A run as planned, and as it goes.
+         *
+         *     Attributes:
+         *         state: still to come, under way, done.
+         *         start_at: when it began, or will by what is known now.
+         *         end_at: when it was done, or will be.
+         */
+        Job: {
+            /** End At */
+            end_at: string | null;
+            /** Id */
+            id: string;
+            /** Joint */
+            joint: string;
+            /** Label */
+            label: string;
+            /**
+             * Planned End At
+             * Format: date-time
+             */
+            planned_end_at: string;
+            /**
+             * Planned Start At
+             * Format: date-time
+             */
+            planned_start_at: string;
+            /** Run Id */
+            run_id: string | null;
+            /** Start At */
+            start_at: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "to_come" | "under_way" | "done";
+            /** Title */
+            title: string;
         };
         /**
          * JointCell
@@ -5898,6 +6249,8 @@ export interface components {
              * @description A force with its unit, for example '1 N'.
              */
             load: string;
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -5983,6 +6336,7 @@ export interface components {
              * @enum {string}
              */
             kind: "leave";
+            paper?: components["schemas"]["Paper"] | null;
             /** Tablet At */
             tablet_at?: string | null;
         };
@@ -6111,6 +6465,8 @@ export interface components {
              * @description A force with its unit, for example '1 N'.
              */
             load: string;
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -6212,6 +6568,8 @@ export interface components {
              * @enum {string}
              */
             kind: "lock";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -6280,6 +6638,8 @@ export interface components {
              * @enum {string}
              */
             kind: "loosen_angle";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -6354,6 +6714,8 @@ export interface components {
              * @enum {string}
              */
             kind: "loosen_pressure";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -6487,6 +6849,8 @@ export interface components {
             kind: "lubricate";
             /** Max Age */
             max_age?: string | null;
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -6581,6 +6945,8 @@ export interface components {
             kind: "make_safe";
             /** Max Age */
             max_age?: string | null;
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -6651,6 +7017,8 @@ export interface components {
              * @enum {string}
              */
             kind: "matched_part";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -6808,6 +7176,7 @@ export interface components {
             kind: "move_crank";
             /** Looked At */
             looked_at: string[];
+            paper?: components["schemas"]["Paper"] | null;
             /** Stays */
             stays?: string | null;
             /** Tablet At */
@@ -6819,6 +7188,20 @@ export interface components {
              * @enum {string}
              */
             way: "ahead" | "astern";
+        };
+        /**
+         * Moved
+         * @description A job that another plan puts elsewhere; None where it is new, or not there any more.
+         */
+        Moved: {
+            /** After At */
+            after_at: string | null;
+            /** Before At */
+            before_at: string | null;
+            /** Label */
+            label: string;
+            /** Title */
+            title: string;
         };
         /**
          * MovedAsExpected
@@ -7042,6 +7425,8 @@ export interface components {
              * @enum {string}
              */
             kind: "no_return";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -7142,6 +7527,8 @@ export interface components {
              * @enum {string}
              */
             kind: "nuts_off";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -7300,6 +7687,8 @@ export interface components {
              * @enum {string}
              */
             kind: "open_item";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -7459,7 +7848,7 @@ export interface components {
          */
         OverhaulEnvelope: {
             /** Command */
-            command: components["schemas"]["SetScope"] | components["schemas"]["DeclareConditions"] | components["schemas"]["Isolate"] | components["schemas"]["LiftForTest"] | components["schemas"]["PutBackAfterTest"] | components["schemas"]["RestorePoint"] | components["schemas"]["HangLock"] | components["schemas"]["TakeLockOff"] | components["schemas"]["Enter"] | components["schemas"]["Leave"] | components["schemas"]["AnswerForTablet"] | components["schemas"]["FindCrank"] | components["schemas"]["LoseCrank"] | components["schemas"]["MoveCrank"] | components["schemas"]["SetAttitude"] | components["schemas"]["CarryCrank"] | components["schemas"]["Remark"] | components["schemas"]["SeeTo"] | components["schemas"]["ReadDeflections"] | components["schemas"]["Witness"] | components["schemas"]["NoteRunIn"] | components["schemas"]["PayDebt"] | components["schemas"]["StrikeEntry"] | components["schemas"]["HandOverEngine"] | components["schemas"]["CloseOverhaul"];
+            command: components["schemas"]["SetScope"] | components["schemas"]["DeclareConditions"] | components["schemas"]["Isolate"] | components["schemas"]["LiftForTest"] | components["schemas"]["PutBackAfterTest"] | components["schemas"]["RestorePoint"] | components["schemas"]["HangLock"] | components["schemas"]["TakeLockOff"] | components["schemas"]["Enter"] | components["schemas"]["Leave"] | components["schemas"]["AnswerForTablet"] | components["schemas"]["FindCrank"] | components["schemas"]["LoseCrank"] | components["schemas"]["MoveCrank"] | components["schemas"]["SetAttitude"] | components["schemas"]["CarryCrank"] | components["schemas"]["Remark"] | components["schemas"]["SeeTo"] | components["schemas"]["ReadDeflections"] | components["schemas"]["Witness"] | components["schemas"]["NoteRunIn"] | components["schemas"]["TakePlan"] | components["schemas"]["PayDebt"] | components["schemas"]["StrikeEntry"] | components["schemas"]["HandOverEngine"] | components["schemas"]["CloseOverhaul"];
             /** Kept S */
             kept_s?: number | null;
             /** Other Pin */
@@ -7533,6 +7922,22 @@ export interface components {
             wipe: boolean;
         };
         /**
+         * Paper
+         * @description Where it stands on a list of paper: who wrote it, and when, by the list.
+         */
+        Paper: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * By
+             * Format: uuid
+             */
+            by: string;
+        };
+        /**
          * PaperLine
          * @description One line to be keyed in, in working order.
          *
@@ -7602,6 +8007,8 @@ export interface components {
              * @enum {string}
              */
             kind: "park";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -7847,9 +8254,28 @@ export interface components {
         };
         /**
          * PlanAsked
-         * @description Who is there, and how long a better plan is looked for.
+         * @description Who and what is there, what is wanted first, and how long a better plan is looked for.
+         *
+         *     Attributes:
+         *         people: how many there are; those of ``who`` count instead, where any are named.
+         *         who: people by name.
+         *         sets: how many sets of a class of tool there are, where that is not what the register says.
+         *         away: who and what is away, and when.
+         *         pins: pieces that a person has put in their place.
+         *         what_if: what another set, another person or another shift would change is looked for as well.
          */
         PlanAsked: {
+            /**
+             * Aim
+             * @default earliest_finish
+             * @enum {string}
+             */
+            aim: "earliest_finish" | "least_barring";
+            /**
+             * Away
+             * @default []
+             */
+            away: components["schemas"]["AwayAsked"][];
             /**
              * Cranes
              * @default 1
@@ -7865,6 +8291,13 @@ export interface components {
              * @default 4
              */
             people: number;
+            /**
+             * Pins
+             * @default {}
+             */
+            pins: {
+                [key: string]: string;
+            };
             /**
              * Seconds
              * @default 20
@@ -7882,10 +8315,20 @@ export interface components {
              * @default 1320
              */
             to_min: number;
+            /**
+             * What If
+             * @default true
+             */
+            what_if: boolean;
+            /**
+             * Who
+             * @default []
+             */
+            who: string[];
         };
         /**
          * PlannedMove
-         * @description A move of the crank.
+         * @description A move of the crank, and who commands it.
          */
         PlannedMove: {
             /**
@@ -7904,6 +8347,8 @@ export interface components {
             to_deg: number;
             /** Turning Deg */
             turning_deg: number;
+            /** Who */
+            who: number[];
         };
         /**
          * PlannedWork
@@ -7916,6 +8361,11 @@ export interface components {
          *         angle_deg: where the crank stands meanwhile; None where it does not matter.
          *         sets: classes of tool whose set it takes.
          *         crane: it takes the crane.
+         *         who: people, by their number in the plan.
+         *         why: why it is not sooner; None where nobody has looked yet.
+         *         pinned: a person has put it there.
+         *         known: where its minutes come from; None where that is not kept.
+         *         late_min: nine times out of ten it is done within so many minutes more.
          */
         PlannedWork: {
             /** Angle Deg */
@@ -7933,8 +8383,14 @@ export interface components {
             id: string;
             /** Joint */
             joint: string;
+            /** Known */
+            known: ("stated" | "learned" | "usual") | null;
             /** Label */
             label: string;
+            /** Late Min */
+            late_min: number;
+            /** Pinned */
+            pinned: boolean;
             /** Sets */
             sets: string[];
             /**
@@ -7944,19 +8400,33 @@ export interface components {
             start_at: string;
             /** Title */
             title: string;
+            /** Who */
+            who: number[];
+            why: components["schemas"]["WhyShown"] | null;
         };
         /**
          * PlanShown
          * @description A plan as one looks at it.
          *
          *     Attributes:
-         *         state: never asked for; looked for; ended; stopped; gone wrong.
+         *         state: never asked for; looked for; ended; stopped; gone wrong; or the one in force, as it goes.
          *         asked: for whom and what it was made.
          *         refused: code of what speaks against any plan, with its parameters; None where nothing does.
          *         made_at: when it was asked for.
          *         old: the overhaul has gone on since.
-         *         gap_percent: no plan is earlier by more than this share.
+         *         gap_percent: no plan is better by more than this share.
          *         first_come_at: when a crew would finish that takes the work as the list has it.
+         *         hands: how many people it counts with.
+         *         people: those who have a name, in the order of their numbers.
+         *         left_out: joints for which no approved procedure leads all the way back.
+         *         crank_assumed: nobody knows where the crank stands; it is taken to be at 0.
+         *         what_if: what one thing else would change.
+         *         wondering: more of that is looked for.
+         *         in_force: the plan that was taken; None where none was.
+         *         moved: what is elsewhere than in the plan in force as it goes.
+         *         causes: what has become otherwise since that was taken.
+         *         earlier_min: by how much it is earlier than the plan in force, as that goes now.
+         *         shift: minutes of the day; the same both for around the clock.
          */
         PlanShown: {
             asked: components["schemas"]["PlanAsked"];
@@ -7970,6 +8440,18 @@ export interface components {
              * @default []
              */
             bounds: components["schemas"]["BoundShown"][];
+            /**
+             * Causes
+             * @default []
+             */
+            causes: components["schemas"]["Cause"][];
+            /**
+             * Crank Assumed
+             * @default false
+             */
+            crank_assumed: boolean;
+            /** Earlier Min */
+            earlier_min?: number | null;
             /** Finish At */
             finish_at?: string | null;
             /** First Come At */
@@ -7979,8 +8461,24 @@ export interface components {
              * @default 0
              */
             gap_percent: number;
+            /**
+             * Hands
+             * @default 0
+             */
+            hands: number;
+            in_force?: components["schemas"]["InForce"] | null;
+            /**
+             * Left Out
+             * @default []
+             */
+            left_out: string[];
             /** Made At */
             made_at?: string | null;
+            /**
+             * Moved
+             * @default []
+             */
+            moved: components["schemas"]["Moved"][];
             /**
              * Moves
              * @default []
@@ -7991,6 +8489,11 @@ export interface components {
              * @default false
              */
             old: boolean;
+            /**
+             * People
+             * @default []
+             */
+            people: string[];
             /**
              * Proven
              * @default false
@@ -8016,7 +8519,17 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "none" | "looking" | "ready" | "stopped" | "failed";
+            state: "none" | "looking" | "ready" | "stopped" | "failed" | "in_force";
+            /**
+             * What If
+             * @default []
+             */
+            what_if: components["schemas"]["WhatIf"][];
+            /**
+             * Wondering
+             * @default false
+             */
+            wondering: boolean;
             /**
              * Work
              * @default []
@@ -8442,6 +8955,8 @@ export interface components {
              * @enum {string}
              */
             kind: "put_right";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -8760,6 +9275,8 @@ export interface components {
              * @enum {string}
              */
             kind: "relieve";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -8856,6 +9373,8 @@ export interface components {
              * @enum {string}
              */
             kind: "remove_tool";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -8934,6 +9453,8 @@ export interface components {
              * @enum {string}
              */
             kind: "repeat";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -9008,6 +9529,7 @@ export interface components {
              * @enum {string}
              */
             kind: "restore_point";
+            paper?: components["schemas"]["Paper"] | null;
             /**
              * Point
              * @enum {string}
@@ -9046,6 +9568,8 @@ export interface components {
              * @enum {string}
              */
             kind: "restore";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -9293,6 +9817,8 @@ export interface components {
             kind: "run_down";
             /** Means */
             means: ("fingers" | "hand_tool" | "light_power_tool")[];
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -9519,6 +10045,8 @@ export interface components {
              * @enum {string}
              */
             kind: "sealant";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -9593,6 +10121,8 @@ export interface components {
              * @enum {string}
              */
             kind: "seat_tool";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -9704,6 +10234,8 @@ export interface components {
              * @enum {string}
              */
             kind: "sense";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -9845,6 +10377,8 @@ export interface components {
              * @enum {string}
              */
             kind: "settling_pass";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -10116,6 +10650,8 @@ export interface components {
              * @enum {string}
              */
             kind: "sort_by_length";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -10208,6 +10744,8 @@ export interface components {
              * @enum {string}
              */
             kind: "stagger";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -10358,12 +10896,45 @@ export interface components {
             within: string;
         };
         /**
+         * StartedRun
+         * @description The run that was started.
+         */
+        StartedRun: {
+            /**
+             * Run Id
+             * Format: uuid
+             */
+            run_id: string;
+        };
+        /**
+         * StartFollowUp
+         * @description Begin the work that a closed run asked for later.
+         */
+        StartFollowUp: {
+            /**
+             * As It Ran
+             * @default false
+             */
+            as_it_ran: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Run Id
+             * Format: uuid
+             */
+            run_id: string;
+            /** Tablet At */
+            tablet_at?: string | null;
+        };
+        /**
          * StartRun
          * @description Begin work on a joint by an approved procedure revision.
          *
          *     Attributes:
          *         departures: rules of the engine sheet that are departed from, by name.
-         *         as_it_ran: for the first job on an engine without an overhaul: everything on it stands closed up, as it ran.
          */
         StartRun: {
             /**
@@ -10511,6 +11082,8 @@ export interface components {
              * @description A length with its unit, for example '1 mm'.
              */
             lower: string;
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -10804,6 +11377,8 @@ export interface components {
              * @enum {string}
              */
             kind: "stud_length";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -10898,6 +11473,8 @@ export interface components {
              * @enum {string}
              */
             kind: "support";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -10977,6 +11554,7 @@ export interface components {
              * @enum {string}
              */
             kind: "take_lock_off";
+            paper?: components["schemas"]["Paper"] | null;
             /** Tablet At */
             tablet_at?: string | null;
             /** Words */
@@ -10989,6 +11567,14 @@ export interface components {
         Taken: {
             /** Hash */
             hash: string;
+        };
+        /**
+         * TakenPlan
+         * @description The plan to take, by when it was asked for.
+         */
+        TakenPlan: {
+            /** @description Which one was looked at. */
+            command: components["schemas"]["TakePlan"];
         };
         /**
          * TakenSheet
@@ -11059,6 +11645,29 @@ export interface components {
             tablet_at?: string | null;
         };
         /**
+         * TakePlan
+         * @description Take the plan that was found: work goes by it. ``made_at`` says which one was looked at.
+         */
+        TakePlan: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "take_plan";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Tablet At */
+            tablet_at?: string | null;
+        };
+        /**
          * TemperatureGateStep
          * @description A temperature that must be reached or fallen below: a value, not a feeling.
          *
@@ -11095,6 +11704,8 @@ export interface components {
             kind: "temperature_gate";
             /** Max Age */
             max_age?: string | null;
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -11148,6 +11759,8 @@ export interface components {
              * @enum {string}
              */
             kind: "temporary_off";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -11214,6 +11827,8 @@ export interface components {
              * @enum {string}
              */
             kind: "temporary_on";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -11358,6 +11973,8 @@ export interface components {
              * @enum {string}
              */
             kind: "tension";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -11458,6 +12075,8 @@ export interface components {
              * @enum {string}
              */
             kind: "thread_above_nut";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -11580,6 +12199,8 @@ export interface components {
              * @enum {string}
              */
             kind: "tool_issue";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -11737,6 +12358,8 @@ export interface components {
             /** Lubricant */
             lubricant: string;
             made?: components["schemas"]["EqualStage"] | null;
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Move
              * @default true
@@ -11821,6 +12444,8 @@ export interface components {
              * @enum {string}
              */
             kind: "trial_fit";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -11982,6 +12607,8 @@ export interface components {
              * @enum {string}
              */
             kind: "turns_freely";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -12049,6 +12676,8 @@ export interface components {
              * @enum {string}
              */
             kind: "two_person";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -12172,6 +12801,8 @@ export interface components {
              * @enum {string}
              */
             kind: "vent";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -12266,6 +12897,8 @@ export interface components {
              * @enum {string}
              */
             kind: "wait";
+            /** Minutes */
+            minutes?: string | null;
             /**
              * Must Precede
              * @default []
@@ -12385,6 +13018,35 @@ export interface components {
             steps: string[];
         };
         /**
+         * WhatIf
+         * @description What something else would change.
+         *
+         *     Attributes:
+         *         code: one set more, one person more or less, no late shift, least barring.
+         *         what: class of the set.
+         */
+        WhatIf: {
+            /**
+             * Barring Deg
+             * @default 0
+             */
+            barring_deg: number;
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "one_set_more" | "one_more" | "one_less" | "one_shift" | "least_barring";
+            /** Finish At */
+            finish_at?: string | null;
+            /** Refused */
+            refused?: string | null;
+            /**
+             * What
+             * @default
+             */
+            what: string;
+        };
+        /**
          * WhyLine
          * @description A formula and the same with its numbers, as MathML.
          */
@@ -12395,6 +13057,19 @@ export interface components {
             name: string;
             /** Numbers */
             numbers: string;
+        };
+        /**
+         * WhyShown
+         * @description Why a piece stands where it does, with names as people use them.
+         */
+        WhyShown: {
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "now" | "pinned" | "not_before" | "after" | "wait" | "apart" | "hands" | "set" | "crank" | "move" | "shift" | "none";
+            /** What */
+            what: string[];
         };
         /**
          * WillNotMove
@@ -13747,6 +14422,68 @@ export interface operations {
             };
         };
     };
+    print_lists_api_overhauls__overhaul_id__lists_pdf_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                overhaul_id: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     read_plan_api_overhauls__overhaul_id__plan_get: {
         parameters: {
             query?: never;
@@ -13878,6 +14615,16 @@ export interface operations {
                 };
             };
             /** @description Problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -13963,6 +14710,315 @@ export interface operations {
             };
             /** @description Problem */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    plan_table_api_overhauls__overhaul_id__plan_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                overhaul_id: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    plan_diary_api_overhauls__overhaul_id__plan_ics_get: {
+        parameters: {
+            query?: {
+                who?: number | null;
+            };
+            header?: never;
+            path: {
+                overhaul_id: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    day_sheets_api_overhauls__overhaul_id__plan_day_pdf_get: {
+        parameters: {
+            query: {
+                day: string;
+                who?: number | null;
+            };
+            header?: never;
+            path: {
+                overhaul_id: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_plan_api_overhauls__overhaul_id__plan_take_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                overhaul_id: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakenPlan"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanShown"];
+                };
+            };
+            /** @description Problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15438,6 +16494,125 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    start_follow_up_api_runs__run_id__follow_ups__step__run_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+                step: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartFollowUp"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartedRun"];
+                };
             };
             /** @description Problem */
             400: {
@@ -17058,6 +18233,58 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StripSheet"][];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_today_api_today_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ForMe"][];
                 };
             };
             /** @description Problem */

@@ -3,6 +3,7 @@ import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 import type { BenchView } from "@/api/types";
 import { useActions } from "@/bench/actions";
+import ForYou from "@/plan/ForYou.vue";
 import { useSession } from "@/shared/session";
 
 /** What stands there when there is no call, and what may be done about it. */
@@ -34,6 +35,7 @@ const who = computed(() => props.view.parts.map((part) => part.by).join(", "));
         <li v-for="text in view.carried" :key="text">{{ text }}</li>
       </ul>
     </div>
+    <for-you :most="1" />
     <v-btn v-if="view.status === 'paused'" class="main big" block @click="actions.takeOver">
       {{ t("bench.take_over") }}
     </v-btn>

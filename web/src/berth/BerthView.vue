@@ -8,6 +8,7 @@ import type { Berth, EngineStrip, JointCell } from "@/api/types";
 import EngineSection from "@/berth/EngineSection.vue";
 import StartDialog from "@/berth/StartDialog.vue";
 import { dayText, whenText } from "@/shared/format";
+import ForYou from "@/plan/ForYou.vue";
 import ReasonDialog from "@/bench/ReasonDialog.vue";
 import ProblemNote from "@/shared/ProblemNote.vue";
 import { useActing } from "@/shared/acting";
@@ -90,6 +91,22 @@ async function followUp(words: string): Promise<void> {
   });
 }
 
+/** Where no overhaul is open, whoever starts says that everything stands closed up, as it ran. */
+const openOverhaul = computed(
+  () => berth.value?.engines.find((one) => one.id === doing.value?.engine_id)?.overhaul != null,
+);
+async function beginFollowUp(): Promise<void> {
+  const work = doing.value;
+  if (work === null || work.run_id === null) return;
+  const params = { path: { run_id: work.run_id, step: work.step } };
+  const body = { id: newId(), run_id: newId(), as_it_ran: !openOverhaul.value };
+  doing.value = null;
+  await acting.act(async () => {
+    const run = await answerOf(api.POST("/api/runs/{run_id}/follow-ups/{step}/run", { params, body }));
+    await started(run.run_id);
+  });
+}
+
 function dueWords(days: number): string {
   if (days < 0) return t("berth.due_over", { days: -days });
   return days === 0 ? t("berth.due_today") : t("berth.due_in", { days });
@@ -116,6 +133,7 @@ const benchOf = (run: string): { name: string; params: { run: string } } => ({
     </div>
     <aside v-if="berth">
       <problem-note :problem="acting.problem.value" :unsent="acting.unsent.value" />
+      <for-you />
       <section>
         <h2>{{ t("berth.next_title") }}</h2>
         <p v-if="following.length === 0" class="none muted">{{ t("berth.next_none") }}</p>
@@ -206,7 +224,14 @@ const benchOf = (run: string): { name: string; params: { run: string } } => ({
       :leave="t('ui.cancel')"
       @done="followUp"
       @shut="doing = null"
-    />
+    >
+      <v-btn v-if="doing?.under_way" class="main wide" :to="benchOf(doing.under_way)">{{
+        t("berth.later_at_it", { by: doing.by ?? "" })
+      }}</v-btn>
+      <v-btn v-else-if="doing?.again && mayStart" class="main wide" @click="beginFollowUp">{{
+        t(openOverhaul ? "berth.later_begin" : "berth.later_begin_as_it_ran")
+      }}</v-btn>
+    </reason-dialog>
     <v-dialog
       :model-value="picked !== null"
       :aria-label="t('berth.sheet', { label: picked?.joint.label ?? '' })"

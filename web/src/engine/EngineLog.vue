@@ -4,8 +4,9 @@ import { useI18n } from "vue-i18n";
 import type { EngineEntry } from "@/api/types";
 import BoardPanel from "@/engine/BoardPanel.vue";
 import { useEngine } from "@/engine/engine";
+import { entryWords } from "@/engine/entries";
 import ReasonDialog from "@/bench/ReasonDialog.vue";
-import { whenText } from "@/shared/format";
+import { dayTimeText, whenText } from "@/shared/format";
 
 /** What happened to the engine, newest first; a wrong entry is struck like a reading. */
 const { t } = useI18n();
@@ -31,17 +32,6 @@ const WRONG = new Set([
   "witnessed",
 ]);
 
-function words(entry: EngineEntry): string {
-  const blank = { lock: "", permit: "", words: "", commander: "", figure: "", proof: "" };
-  const point = entry.params["point"];
-  const check = entry.params["check"];
-  const seen = check === undefined ? {} : { check: t(`isolation.${check}`) };
-  const named = point === undefined ? {} : { point: t(`isolation.${point}`) };
-  const space = entry.params["space"];
-  const where = space === undefined ? {} : { space: t(`engine.space.${space}`) };
-  return t(`engine.entry.${entry.kind}`, { ...blank, ...entry.params, ...named, ...seen, ...where });
-}
-
 async function strike(reason: string): Promise<void> {
   const entry = striking.value?.seq;
   striking.value = null;
@@ -55,7 +45,17 @@ async function strike(reason: string): Promise<void> {
       <li v-for="entry in shown" :key="entry.seq" :class="{ struck: entry.struck }">
         <span class="at figure" translate="no">{{ whenText(entry.at) }}</span>
         <span class="said"
-          >{{ words(entry) }} <span class="muted" translate="no">{{ entry.by }}</span>
+          >{{ entryWords(t, entry) }} <span class="muted" translate="no">{{ entry.by }}</span>
+          <span v-if="entry.written_by" class="muted" translate="no">
+            ·
+            {{
+              t("engine.from_paper", {
+                by: entry.written_by,
+                at: dayTimeText(entry.written_at ?? entry.at),
+              })
+            }}</span
+          >
+          <strong v-if="entry.against" class="against"> {{ t(`engine.against.${entry.against}`) }}</strong>
           <em v-if="entry.struck"> {{ t("engine.struck") }}</em></span
         >
         <v-btn
@@ -104,6 +104,10 @@ li {
 
 .struck .said {
   text-decoration: line-through;
+}
+
+.against {
+  color: var(--doubt);
 }
 
 .small {

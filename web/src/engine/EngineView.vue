@@ -20,6 +20,7 @@ import ShaftPanel from "@/engine/ShaftPanel.vue";
 import { provideEngine } from "@/engine/engine";
 import ReasonDialog from "@/bench/ReasonDialog.vue";
 import FormDialog from "@/shared/FormDialog.vue";
+import PaperPage from "@/shared/PaperPage.vue";
 import ProblemNote from "@/shared/ProblemNote.vue";
 import { dayTimeText } from "@/shared/format";
 import { useFollowed } from "@/shared/followed";
@@ -96,47 +97,47 @@ async function started(run: string): Promise<void> {
 </script>
 
 <template>
-  <main v-if="page" id="content" class="page">
-    <header class="head">
-      <div>
-        <h1 translate="no">{{ page.engine.name }}</h1>
-        <p class="muted">
-          <span translate="no"
-            >{{ page.engine.type }} · {{ page.engine.serial }} · {{ page.engine.place }}</span
-          >
-          <template v-if="overhaul">
-            ·
-            {{
-              t("engine.opened", {
-                title: overhaul.title,
-                by: overhaul.opened_by,
-                at: dayTimeText(overhaul.opened_at),
-              })
-            }}
-            <span v-if="overhaul.hours !== null"> · {{ t("engine.hours", { hours: overhaul.hours }) }}</span>
-            ·
-            {{
-              overhaul.default_sheet
-                ? t("engine.by_default")
-                : t("engine.by_sheet", { title: overhaul.sheet_title })
-            }}
-          </template>
-        </p>
-      </div>
-      <div class="acts">
-        <v-btn v-if="page.may_record" @click="open = 'hours'">{{ t("engine.read_hours") }}</v-btn>
-        <v-btn v-if="!overhaul && !page.fault && page.may_lead" class="main" @click="open = 'open'">{{
-          t("engine.open")
-        }}</v-btn>
+  <paper-page v-if="page">
+    <template #title>
+      <span translate="no">{{ page.engine.name }}</span>
+    </template>
+    <template #under>
+      <p class="muted">
+        <span translate="no"
+          >{{ page.engine.type }} · {{ page.engine.serial }} · {{ page.engine.place }}</span
+        >
         <template v-if="overhaul">
-          <v-btn :to="{ name: 'plan', params: { engine: page.engine.id } }">{{ t("plan.title") }}</v-btn>
-          <v-btn :to="{ name: 'board', params: { engine: page.engine.id } }">{{ t("engine.board") }}</v-btn>
-          <v-btn v-if="page.may_lead" @click="open = 'declare'">{{ t("engine.declare") }}</v-btn>
-          <v-btn v-if="page.may_work" @click="open = 'hand'">{{ t("engine.hand_over") }}</v-btn>
-          <v-btn v-if="page.may_record" @click="open = 'remark'">{{ t("engine.remark") }}</v-btn>
+          ·
+          {{
+            t("engine.opened", {
+              title: overhaul.title,
+              by: overhaul.opened_by,
+              at: dayTimeText(overhaul.opened_at),
+            })
+          }}
+          <span v-if="overhaul.hours !== null"> · {{ t("engine.hours", { hours: overhaul.hours }) }}</span>
+          ·
+          {{
+            overhaul.default_sheet
+              ? t("engine.by_default")
+              : t("engine.by_sheet", { title: overhaul.sheet_title })
+          }}
         </template>
-      </div>
-    </header>
+      </p>
+    </template>
+    <template #acts>
+      <v-btn v-if="page.may_record" @click="open = 'hours'">{{ t("engine.read_hours") }}</v-btn>
+      <v-btn v-if="!overhaul && !page.fault && page.may_lead" class="main" @click="open = 'open'">{{
+        t("engine.open")
+      }}</v-btn>
+      <template v-if="overhaul">
+        <v-btn :to="{ name: 'plan', params: { engine: page.engine.id } }">{{ t("plan.title") }}</v-btn>
+        <v-btn :to="{ name: 'board', params: { engine: page.engine.id } }">{{ t("engine.board") }}</v-btn>
+        <v-btn v-if="page.may_lead" @click="open = 'declare'">{{ t("engine.declare") }}</v-btn>
+        <v-btn v-if="page.may_work" @click="open = 'hand'">{{ t("engine.hand_over") }}</v-btn>
+        <v-btn v-if="page.may_record" @click="open = 'remark'">{{ t("engine.remark") }}</v-btn>
+      </template>
+    </template>
     <problem-note :problem="acting.problem.value" :unsent="acting.unsent.value" />
     <p v-if="page.fault" class="none" role="alert">{{ t("engine.fault", { why: page.fault }) }}</p>
     <p v-else-if="!overhaul" class="none">{{ t("engine.none") }}</p>
@@ -193,7 +194,13 @@ async function started(run: string): Promise<void> {
         <shaft-panel />
       </div>
     </div>
-    <papers-panel v-if="overhaul" :key="overhaul.seq" :overhaul="overhaul.overhaul_id" />
+    <papers-panel
+      v-if="overhaul"
+      :key="overhaul.seq"
+      :overhaul="overhaul.overhaul_id"
+      :engine="page.engine.id"
+      :records="page.may_record"
+    />
     <engine-log v-if="overhaul" />
 
     <v-dialog
@@ -260,47 +267,12 @@ async function started(run: string): Promise<void> {
       @done="pay"
       @shut="paying = null"
     />
-  </main>
+  </paper-page>
 </template>
 
 <style scoped>
-.page {
-  display: grid;
-  gap: 14px;
-  grid-template-columns: minmax(0, 1fr);
-  padding: 18px 24px 32px;
-}
-
-.at-narrow .page {
-  padding: var(--gap-3);
-}
-
-.head {
-  align-items: start;
-  display: flex;
-  flex-wrap: wrap;
-  gap: 10px 20px;
-  justify-content: space-between;
-}
-
-h1 {
-  font-size: var(--size-6);
-}
-
-.head p,
 .none {
   margin: 0;
-}
-
-.acts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px;
-}
-
-.acts .v-btn {
-  font-size: var(--size-3);
-  height: 48px !important;
 }
 
 .columns {

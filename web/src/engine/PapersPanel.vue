@@ -7,7 +7,7 @@ import { useActing } from "@/shared/acting";
 import ProblemNote from "@/shared/ProblemNote.vue";
 
 /** What leaves the overhaul: the card for a hand-over, the dossier with its progress, one archive. */
-const props = defineProps<{ overhaul: string }>();
+const props = defineProps<{ overhaul: string; engine: string; records: boolean }>();
 const { t } = useI18n();
 const acting = useActing();
 const LOOK_MS = 1500;
@@ -47,6 +47,8 @@ onBeforeUnmount(() => {
       <v-btn v-else :disabled="stands.state === 'under_way'" @click="print">{{ t("dossier.print") }}</v-btn>
       <v-btn :href="`/api/overhauls/${overhaul}/archive.zip`">{{ t("dossier.archive") }}</v-btn>
       <v-btn :href="`/api/overhauls/${overhaul}/card.pdf`">{{ t("engine.card_take") }}</v-btn>
+      <v-btn :href="`/api/overhauls/${overhaul}/lists.pdf`">{{ t("engine.lists.take") }}</v-btn>
+      <v-btn v-if="records" :to="{ name: 'lists', params: { engine } }">{{ t("engine.lists.key_in") }}</v-btn>
     </div>
   </board-panel>
 </template>

@@ -9,11 +9,13 @@ import { useOutbox } from "@/shared/outbox";
 import type { Parcel } from "@/shared/tabletDisk";
 import { useHere } from "@/shared/here";
 
-/** A command without what every command carries. */
-type Said = OverhaulCommand extends infer C
-  ? C extends { id: string }
-    ? Omit<C, "id" | "tablet_at">
-    : never
+/** A command without what every command carries; a line of a list says who wrote it, and when. */
+export type Said = OverhaulCommand extends infer C
+  ? C extends { id: string; paper: infer P }
+    ? Omit<C, "id" | "tablet_at" | "paper"> & { paper?: P }
+    : C extends { id: string }
+      ? Omit<C, "id" | "tablet_at">
+      : never
   : never;
 
 /** An engine's page, and the one way to act on its overhaul. */
@@ -72,7 +74,9 @@ export function provideEngine(id: () => string): Engine {
     const overhaulId = overhaul.value?.overhaul_id;
     if (overhaulId === undefined) return false;
     const command = { ...said, id: newId(), tablet_at: new Date().toISOString() } as OverhaulCommand;
-    if (MAY_WAIT.has(said.kind)) return sendOrKeep(overhaulId, command);
+    // What a list says is keyed in, not pressed: it waits for the link.
+    const listed = "paper" in said && said.paper !== null;
+    if (MAY_WAIT.has(said.kind) && !listed) return sendOrKeep(overhaulId, command);
     return acting.act(async () => {
       const params = { path: { overhaul_id: overhaulId } };
       const body = { command, pin: pins.pin ?? null, other_pin: pins.other_pin ?? null, kept_s: null };

@@ -4,6 +4,7 @@ import { computed, onMounted, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { api, answerOf } from "@/api/client";
 import type { PersonListed } from "@/api/types";
+import { localTime } from "@/shared/format";
 import ProblemNote from "@/shared/ProblemNote.vue";
 import KeyingLine from "@/keying/KeyingLine.vue";
 import { useShortcuts } from "@/shared/shortcuts";
@@ -16,9 +17,6 @@ const { t } = useI18n();
 const store = useKeying();
 const session = useSession();
 const people = ref<PersonListed[]>([]);
-const pad = (n: number): string => String(n).padStart(2, "0");
-const local = (at: Date): string =>
-  `${at.getFullYear()}-${pad(at.getMonth() + 1)}-${pad(at.getDate())}T${pad(at.getHours())}:${pad(at.getMinutes())}`;
 const by = ref(session.me?.id ?? "");
 const at = ref("");
 useShortcuts({});
@@ -28,7 +26,7 @@ watch(
   async (run) => {
     await store.fetchSheet(run);
     // The server's time orders what is kept; a tablet's clock may be off.
-    if (at.value === "" && store.sheet) at.value = local(new Date(store.sheet.now));
+    if (at.value === "" && store.sheet) at.value = localTime(new Date(store.sheet.now));
   },
   { immediate: true },
 );

@@ -1,84 +1,66 @@
 <script setup lang="ts">
 import { computed } from "vue";
 import { useI18n } from "vue-i18n";
-import type { PlanShown } from "@/api/types";
-import { dayText, timeText } from "@/shared/format";
+import type { PlanShown, PlannedWork } from "@/api/types";
+import { dayOf, usePlanWords } from "@/plan/plan";
+import { timeText } from "@/shared/format";
 
-/** The work day by day, with the moves of the crank between. */
-const props = defineProps<{ plan: PlanShown }>();
+/** The work of a day in its order, with the moves of the crank between. */
+const props = defineProps<{ plan: PlanShown; day: string }>();
+const emit = defineEmits<{ pick: [work: PlannedWork] }>();
 const { t } = useI18n();
+const words = usePlanWords(() => props.plan);
 
 interface Line {
   key: string;
   at: string;
   until: string;
-  move: string | null;
-  label: string;
-  title: string;
-  with: string;
+  work: PlannedWork | null;
+  move: string;
 }
-const lines = computed<Line[]>(() => {
-  const work = props.plan.work.map((one) => ({
-    key: one.id,
-    at: one.start_at,
-    until: one.end_at,
-    move: null,
-    label: one.label,
-    title: one.title,
-    with: [
-      one.hands === 1 ? t("plan.hand") : t("plan.hands", { n: one.hands }),
-      ...one.sets,
-      one.crane ? t("plan.crane") : "",
-    ]
-      .filter(Boolean)
-      .join(" · "),
-  }));
-  const moves = props.plan.moves.map((move) => ({
-    key: move.start_at + String(move.to_deg),
-    at: move.start_at,
-    until: move.end_at,
-    move: t("plan.move", { angle: Math.round(move.to_deg) }),
-    label: "",
-    title: "",
-    with: "",
-  }));
-  return [...work, ...moves].sort((a, b) => a.at.localeCompare(b.at));
-});
-const days = computed(() => {
-  const found = new Map<string, Line[]>();
-  for (const line of lines.value) {
-    const day = dayText(line.at);
-    found.set(day, [...(found.get(day) ?? []), line]);
-  }
-  return [...found];
-});
+const lines = computed<Line[]>(() =>
+  [
+    ...props.plan.work.map((work) => ({
+      key: work.id,
+      at: work.start_at,
+      until: work.end_at,
+      work,
+      move: "",
+    })),
+    ...props.plan.moves.map((one) => ({
+      key: one.start_at + String(one.to_deg),
+      at: one.start_at,
+      until: one.end_at,
+      work: null,
+      move: t("plan.move", { angle: Math.round(one.to_deg) }),
+    })),
+  ]
+    .filter((one) => dayOf(one.at) === props.day)
+    .sort((a, b) => a.at.localeCompare(b.at)),
+);
+const who = (work: PlannedWork): string =>
+  [work.who.map(words.who).join(", "), ...work.sets, work.crane ? t("plan.crane") : ""]
+    .filter(Boolean)
+    .join(" · ");
 </script>
 
 <template>
-  <section v-for="[day, rows] in days" :key="day" class="day">
-    <h3 class="words">{{ day }}</h3>
-    <ol>
-      <li v-for="one in rows" :key="one.key" :class="{ move: one.move }">
-        <span class="figure time" translate="no">{{
-          [timeText(one.at), timeText(one.until)].join("–")
-        }}</span>
-        <strong v-if="one.move" class="words">{{ one.move }}</strong>
-        <template v-else>
-          <strong class="words" translate="no">{{ one.label }}</strong>
-          <span translate="no">{{ one.title }}</span>
-          <small class="muted" translate="no">{{ one.with }}</small>
-        </template>
-      </li>
-    </ol>
-  </section>
+  <p v-if="lines.length === 0" class="muted">{{ t("plan.day_free") }}</p>
+  <ol>
+    <li v-for="one in lines" :key="one.key" :class="{ move: one.work === null }">
+      <span class="figure time" translate="no">{{ [timeText(one.at), timeText(one.until)].join("–") }}</span>
+      <strong v-if="one.work === null" class="words">{{ one.move }}</strong>
+      <button v-else type="button" class="work" @click="emit('pick', one.work)">
+        <strong class="words" translate="no">{{ one.work.label }}</strong>
+        <span translate="no">{{ one.work.title }}</span>
+        <small class="muted" translate="no">{{ who(one.work) }}</small>
+        <small class="why">{{ words.why(one.work) }}</small>
+      </button>
+    </li>
+  </ol>
 </template>
 
 <style scoped>
-h3 {
-  font-size: var(--size-4);
-  margin: 12px 0 2px;
-}
-
 ol {
   list-style: none;
   margin: 0;
@@ -86,21 +68,49 @@ ol {
 }
 
 li {
-  align-items: baseline;
+  align-items: center;
   border-top: 1px solid var(--line);
   display: grid;
   gap: 2px 14px;
-  grid-template-columns: 130px 110px minmax(0, 1fr) auto;
-  padding: 6px 0;
+  grid-template-columns: 116px minmax(0, 1fr);
+  min-height: 44px;
+}
+
+.work {
+  align-items: baseline;
+  background: none;
+  border: 0;
+  color: inherit;
+  display: grid;
+  font: inherit;
+  gap: 0 14px;
+  grid-template-columns: 110px minmax(0, 1fr) minmax(0, 1fr);
+  min-height: 44px;
+  padding: 4px 0;
+  text-align: left;
+}
+
+.work small {
+  grid-column: 2;
+}
+
+.work .why {
+  grid-column: 3;
+  grid-row: 1 / span 2;
+}
+
+.at-narrow li,
+.at-narrow .work {
+  grid-template-columns: minmax(0, 1fr);
+}
+
+.at-narrow .work > * {
+  grid-column: 1;
+  grid-row: auto;
 }
 
 .at-narrow li {
-  grid-template-columns: 116px minmax(0, 1fr);
-}
-
-.at-narrow li > span:not(.time),
-.at-narrow small {
-  grid-column: 2;
+  padding: 6px 0;
 }
 
 .time {
@@ -109,7 +119,6 @@ li {
 
 .move {
   border-left: 4px solid var(--now);
-  margin-left: -12px;
   padding-left: 8px;
 }
 

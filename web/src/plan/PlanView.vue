@@ -1,17 +1,24 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, reactive, ref, watch } from "vue";
+import { computed, onBeforeUnmount, onMounted, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
-import { answerOf, api } from "@/api/client";
-import type { PlanShown } from "@/api/types";
+import { answerOf, api, newId } from "@/api/client";
+import type { PlanAsked, PlanShown, PlannedWork } from "@/api/types";
 import BoardPanel from "@/engine/BoardPanel.vue";
 import { provideEngine } from "@/engine/engine";
 import BarringWheel from "@/plan/BarringWheel.vue";
+import PlanAsk from "@/plan/PlanAsk.vue";
 import PlanDays from "@/plan/PlanDays.vue";
+import PlanJobs from "@/plan/PlanJobs.vue";
+import PlanLanes from "@/plan/PlanLanes.vue";
+import PlanPiece from "@/plan/PlanPiece.vue";
+import PlanStanding from "@/plan/PlanStanding.vue";
+import { dayOf, spanText, usePins } from "@/plan/plan";
 import { useActing } from "@/shared/acting";
-import { dayTimeText } from "@/shared/format";
+import { dayText, dayTimeText } from "@/shared/format";
+import PaperPage from "@/shared/PaperPage.vue";
 import ProblemNote from "@/shared/ProblemNote.vue";
+import { useSession } from "@/shared/session";
 import { useShortcuts } from "@/shared/shortcuts";
-import { figureOf } from "@/shared/typed";
 
 /** An order of work for the overhaul, with how good it is proven to be; it proposes and never judges. */
 const props = defineProps<{ engine: string }>();
@@ -19,191 +26,195 @@ const { t } = useI18n();
 const LOOK_MS = 1200;
 const { page, overhaul } = provideEngine(() => props.engine);
 const acting = useActing();
+const session = useSession();
 useShortcuts({});
 const plan = ref<PlanShown | null>(null);
+const pins = usePins();
 const leads = computed(() => page.value?.may_lead ?? false);
 const id = computed(() => overhaul.value?.overhaul_id ?? null);
 let timer: ReturnType<typeof setTimeout> | null = null;
 
-const crew = reactive({ people: "4", cranes: "1", from: "06:00", to: "22:00" });
-const minutes = (clock: string): number | null => {
-  const found = /^(\d{1,2}):(\d{2})$/.exec(clock.trim());
-  return found === null ? null : Number(found[1]) * 60 + Number(found[2]);
-};
-const ready = computed(
-  () =>
-    figureOf(crew.people) !== null &&
-    figureOf(crew.cranes) !== null &&
-    minutes(crew.from) !== null &&
-    minutes(crew.to) !== null,
-);
-
 function show(shown: PlanShown): void {
   plan.value = shown;
   if (timer !== null) clearTimeout(timer);
-  timer = shown.state === "looking" ? setTimeout(() => void look().catch(() => undefined), LOOK_MS) : null;
+  const more = shown.state === "looking" || shown.wondering;
+  timer = more ? setTimeout(() => void look().catch(() => undefined), LOOK_MS) : null;
 }
+const params = (overhaul_id: string): { path: { overhaul_id: string } } => ({ path: { overhaul_id } });
 async function look(): Promise<void> {
   if (id.value === null) return;
-  show(
-    await answerOf(
-      api.GET("/api/overhauls/{overhaul_id}/plan", { params: { path: { overhaul_id: id.value } } }),
-    ),
-  );
+  show(await answerOf(api.GET("/api/overhauls/{overhaul_id}/plan", { params: params(id.value) })));
 }
-async function make(): Promise<void> {
+async function make(body: PlanAsked): Promise<void> {
   await acting.act(async () => {
     if (id.value === null) return;
-    const params = { path: { overhaul_id: id.value } };
-    const body = {
-      people: figureOf(crew.people) ?? 0,
-      cranes: figureOf(crew.cranes) ?? 0,
-      from_min: minutes(crew.from) ?? 0,
-      to_min: minutes(crew.to) ?? 0,
-      sets: {},
-      seconds: 20,
-    };
-    show(await answerOf(api.POST("/api/overhauls/{overhaul_id}/plan", { params, body })));
+    show(await answerOf(api.POST("/api/overhauls/{overhaul_id}/plan", { params: params(id.value), body })));
   });
 }
 async function stop(): Promise<void> {
   await acting.act(async () => {
     if (id.value === null) return;
-    const params = { path: { overhaul_id: id.value } };
-    show(await answerOf(api.DELETE("/api/overhauls/{overhaul_id}/plan", { params })));
+    show(await answerOf(api.DELETE("/api/overhauls/{overhaul_id}/plan", { params: params(id.value) })));
   });
 }
-watch(id, () => void look().catch(() => undefined), { immediate: true });
+async function take(): Promise<void> {
+  await acting.act(async () => {
+    const made = plan.value?.made_at;
+    if (id.value === null || made == null) return;
+    const command = { kind: "take_plan" as const, id: newId(), made_at: made };
+    show(
+      await answerOf(
+        api.POST("/api/overhauls/{overhaul_id}/plan/take", { params: params(id.value), body: { command } }),
+      ),
+    );
+  });
+}
+// The engine goes on: what is in force goes with it.
+const standing = computed(() => overhaul.value?.seq ?? null);
+watch([id, standing], () => void look().catch(() => undefined), { immediate: true });
 onMounted(() => void look().catch(() => undefined));
 onBeforeUnmount(() => {
   if (timer !== null) clearTimeout(timer);
 });
 
+const days = computed(() => [...new Set((plan.value?.work ?? []).map((one) => dayOf(one.start_at)))].sort());
+const picked = ref<string | null>(null);
+const day = computed(() =>
+  picked.value !== null && days.value.includes(picked.value) ? picked.value : (days.value[0] ?? null),
+);
+const place = computed(() => (day.value === null ? -1 : days.value.indexOf(day.value)));
+const piece = ref<PlannedWork | null>(null);
+
 const CYCLE_DEG = 720;
 const cycle = computed(() => overhaul.value?.crank.cycle_deg ?? CYCLE_DEG);
 const FULL_TURN_DEG = 360;
-const turns = computed(() => ((plan.value?.barring_deg ?? 0) / FULL_TURN_DEG).toFixed(1));
-const good = computed(() => {
-  const now = plan.value;
-  if (now?.finish_at == null) return "";
-  return now.proven ? t("plan.proven") : t("plan.gap", { percent: now.gap_percent });
+const MINUTE_MS = 60_000;
+type WhatIf = PlanShown["what_if"][number];
+const ifText = (one: WhatIf): string =>
+  t(`plan.if.${one.code}`, { what: one.what, turns: (one.barring_deg / FULL_TURN_DEG).toFixed(1) });
+const ifGives = (one: WhatIf): string => {
+  const finish = plan.value?.finish_at;
+  if (one.finish_at == null || finish == null) return t("plan.if_not");
+  const minutes = Math.round((new Date(one.finish_at).getTime() - new Date(finish).getTime()) / MINUTE_MS);
+  if (minutes === 0) return t("plan.if_same");
+  return t(minutes > 0 ? "plan.if_later" : "plan.if_earlier", { time: spanText(Math.abs(minutes)) });
+};
+const file = (rest: string): string => `/api/overhauls/${id.value ?? ""}/${rest}`;
+const mine = computed(() => {
+  const name = session.me?.name;
+  const k = name === undefined ? -1 : (plan.value?.people.indexOf(name) ?? -1);
+  return k < 0 ? "" : `?who=${k}`;
 });
 </script>
 
 <template>
-  <main v-if="page" id="content" class="page">
-    <header class="head">
-      <h1>
-        <span translate="no">{{ page.engine.name }}</span> · {{ t("plan.title") }}
-      </h1>
+  <paper-page v-if="page">
+    <template #title>
+      <span translate="no">{{ page.engine.name }}</span> · {{ t("plan.title") }}
+    </template>
+    <template #acts>
       <v-btn :to="{ name: 'engine', params: { engine: page.engine.id } }">{{ t("engine.back") }}</v-btn>
-    </header>
+    </template>
     <problem-note :problem="acting.problem.value" :unsent="acting.unsent.value" />
     <p v-if="!overhaul">{{ t("engine.none") }}</p>
     <template v-else-if="plan">
       <board-panel
         :title="plan.finish_at ? t('plan.finish', { at: dayTimeText(plan.finish_at) }) : t('plan.title')"
       >
-        <p v-if="plan.state === 'none'" class="muted">{{ t("plan.none") }}</p>
-        <p v-if="plan.refused" role="alert">{{ t(`refusal.${plan.refused}`, plan.refused_with) }}</p>
-        <p v-else-if="plan.state === 'failed'" role="alert">{{ t("plan.failed") }}</p>
-        <p v-if="plan.state === 'looking'" role="status">
-          {{ t(plan.finish_at ? "plan.looking" : "plan.beginning") }}
-        </p>
-        <p v-if="plan.state === 'stopped'">{{ t("plan.stopped") }}</p>
-        <p v-if="plan.old && plan.state !== 'looking'" class="old">{{ t("plan.old") }}</p>
-        <template v-if="plan.finish_at">
-          <p class="words good">{{ good }}</p>
-          <p>
-            {{ t("plan.barring", { turns, moves: plan.moves.length }) }}
-            <span v-if="plan.first_come_at">{{
-              t("plan.first_come", { at: dayTimeText(plan.first_come_at) })
-            }}</span>
-          </p>
-          <h3 v-if="!plan.proven">{{ t("plan.why") }}</h3>
-          <ul v-if="!plan.proven">
-            <li v-for="one in plan.bounds" :key="one.code + one.finish_at">
-              {{ t(`plan.bound.${one.code}`, { at: dayTimeText(one.finish_at), what: one.what.join(", ") }) }}
-            </li>
-          </ul>
+        <plan-standing :plan="plan" :leads="leads" @take="take" />
+        <plan-ask v-if="leads" :plan="plan" :pins="pins" @ask="make" @stop="stop" />
+      </board-panel>
+      <board-panel v-if="day" :title="t('plan.lanes')">
+        <template #act>
+          <div class="days">
+            <v-btn :disabled="place <= 0" @click="picked = days[place - 1] ?? null">{{
+              t("plan.day_before")
+            }}</v-btn>
+            <strong class="words">{{ dayText(`${day}T12:00`) }}</strong>
+            <v-btn :disabled="place >= days.length - 1" @click="picked = days[place + 1] ?? null">{{
+              t("plan.day_after")
+            }}</v-btn>
+          </div>
         </template>
-        <p class="muted small">{{ t("plan.proposes") }} {{ t("plan.minutes") }}</p>
-        <form v-if="leads" class="crew" @submit.prevent="make">
-          <v-text-field v-model="crew.people" :label="t('plan.people')" inputmode="numeric" maxlength="2" />
-          <v-text-field v-model="crew.cranes" :label="t('plan.cranes')" inputmode="numeric" maxlength="1" />
-          <v-text-field v-model="crew.from" :label="t('plan.from')" maxlength="5" />
-          <v-text-field v-model="crew.to" :label="t('plan.to')" maxlength="5" />
-          <v-btn v-if="plan.state === 'looking'" type="button" @click="stop">{{ t("plan.stop") }}</v-btn>
-          <v-btn v-else class="main" type="submit" :disabled="!ready">{{
-            t(plan.finish_at ? "plan.again" : "plan.make")
-          }}</v-btn>
-        </form>
+        <plan-lanes :plan="plan" :day="day" :pins="pins" @pick="(one) => (piece = one)" />
       </board-panel>
-      <board-panel v-if="plan.moves.length > 0" :title="t('plan.wheel')">
-        <barring-wheel :moves="plan.moves" :cycle="cycle" />
+      <div v-if="day" class="columns">
+        <board-panel :title="dayText(`${day}T12:00`)">
+          <plan-days :plan="plan" :day="day" @pick="(one) => (piece = one)" />
+        </board-panel>
+        <div class="side">
+          <board-panel v-if="plan.moves.length > 0" :title="t('plan.wheel')">
+            <barring-wheel :moves="plan.moves" :cycle="cycle" />
+          </board-panel>
+          <board-panel v-if="plan.what_if.length > 0 || plan.wondering" :title="t('plan.what_if')">
+            <ul class="ifs">
+              <li v-for="one in plan.what_if" :key="one.code + one.what">
+                <span>{{ ifText(one) }}</span> <strong class="words">{{ ifGives(one) }}</strong>
+              </li>
+            </ul>
+            <p v-if="plan.wondering" class="muted" role="status">{{ t("plan.what_if_wondering") }}</p>
+          </board-panel>
+          <board-panel :title="t('plan.papers')">
+            <div class="papers">
+              <v-btn :href="file(`plan/day.pdf?day=${day}`)">{{ t("plan.day_sheets") }}</v-btn>
+              <v-btn :href="file(`plan.ics${mine}`)">{{ t("plan.ics") }}</v-btn>
+              <v-btn :href="file('plan.csv')">{{ t("plan.csv") }}</v-btn>
+            </div>
+          </board-panel>
+        </div>
+      </div>
+      <board-panel v-if="plan.in_force" :title="t('plan.jobs')">
+        <plan-jobs :jobs="plan.in_force.jobs" />
       </board-panel>
-      <board-panel v-if="plan.work.length > 0" :title="t('plan.days')">
-        <plan-days :plan="plan" />
-      </board-panel>
+      <plan-piece :plan="plan" :work="piece" :pins="pins" :leads="leads" @shut="piece = null" />
     </template>
-  </main>
+  </paper-page>
 </template>
 
 <style scoped>
-.page {
-  display: grid;
-  gap: 14px;
-  grid-template-columns: minmax(0, 1fr);
-  padding: 18px 24px 32px;
-}
-
-.at-narrow .page {
-  padding: var(--gap-3);
-}
-
-.head {
+.days {
   align-items: center;
   display: flex;
   flex-wrap: wrap;
   gap: 10px;
-  justify-content: space-between;
 }
 
-h1 {
-  font-size: var(--size-6);
-}
-
-h3 {
-  font-size: var(--size-3);
-  margin: 6px 0 0;
-}
-
-p,
-ul {
-  margin: 2px 0;
-}
-
-.good {
-  font-size: var(--size-5);
-}
-
-.old {
-  color: var(--doubt);
-  font-weight: 700;
-}
-
-.small {
-  font-size: var(--size-1);
-}
-
-.crew {
+.columns {
   display: grid;
-  gap: 10px;
-  grid-template-columns: repeat(auto-fit, minmax(150px, 1fr));
-  margin-top: 12px;
+  gap: 14px;
+  grid-template-columns: minmax(0, 3fr) minmax(0, 2fr);
 }
 
-.crew .v-btn {
-  height: 56px !important;
+.at-narrow .columns {
+  grid-template-columns: minmax(0, 1fr);
+}
+
+.side {
+  align-content: start;
+  display: grid;
+  gap: 14px;
+}
+
+.ifs {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+
+.ifs li {
+  border-top: 1px solid var(--line);
+  display: flex;
+  gap: 12px;
+  justify-content: space-between;
+  padding: 6px 0;
+}
+
+.papers {
+  display: grid;
+  gap: 8px;
+}
+
+.papers .v-btn {
+  height: 48px !important;
 }
 </style>

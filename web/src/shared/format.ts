@@ -51,3 +51,10 @@ export function learnUnitSymbols(printed: Record<string, string>): void {
 
 /** A unit name of the server as it is printed. */
 export const unitText = (name: string): string => symbols.value[name] ?? name;
+
+/** A moment as a field for date and time takes it, by the tablet's own clock. */
+export function localTime(at: Date): string {
+  const pad = (n: number): string => String(n).padStart(2, "0");
+  const day = [at.getFullYear(), pad(at.getMonth() + 1), pad(at.getDate())].join("-");
+  return `${day}T${pad(at.getHours())}:${pad(at.getMinutes())}`;
+}

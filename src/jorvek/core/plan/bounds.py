@@ -6,17 +6,23 @@ Derived here. All of them hold for every plan, whatever its order.
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Final
 
 from jorvek.core.plan.least_turning import least_turning
-from jorvek.core.plan.problem import Problem
+from jorvek.core.plan.problem import DAY_MIN, Problem
 from jorvek.core.plan.result import Aim, BoundPart
-from jorvek.core.plan.rule import DAY_MIN, tails
+from jorvek.core.plan.rule import tails
+
+_MOST_STATES: Final = 10_000
+"""So many are looked at in a second or two; whole engines are bounded by what they give."""
 
 
 def bounds(problem: Problem, aim: Aim) -> tuple[BoundPart, ...]:
     """Return the reasons why a plan cannot be better than so, the strongest first."""
     if aim == "least_barring":
-        return (BoundPart(code="turning", value=least_turning(problem).bound_deg),)
+        # What may not stand open together only adds to the turning; without it many more orders are one.
+        apart = problem.model_copy(update={"never_open_together": ()})
+        return (BoundPart(code="turning", value=least_turning(apart, _MOST_STATES).bound_deg),)
     found = [_chain(problem), *_shares(problem)]
     return tuple(sorted(found, key=lambda part: -part.value))
 

@@ -7,11 +7,9 @@ from collections.abc import Iterator
 from itertools import combinations
 from typing import Protocol
 
-from jorvek.core.plan.problem import Problem
+from jorvek.core.plan.problem import DAY_MIN, HANDS, Problem
 from jorvek.core.plan.result import Move, Placed
 from jorvek.core.plan.turning import Circle
-
-_DAY_MIN = 1440
 
 
 class Laid(Protocol):
@@ -33,7 +31,8 @@ def broken(problem: Problem, plan: Laid) -> Iterator[str]:
         yield "not every piece has one place"
         return
     yield from _pieces(problem, there)
-    yield from _shared(problem, there)
+    yield from _shared(problem, plan, there)
+    yield from _holds(problem, plan, there)
     yield from _spans(problem, there)
     yield from _turned(problem, there)
     yield from _moves(problem, plan, there)
@@ -44,6 +43,8 @@ def _pieces(problem: Problem, there: dict[str, Placed]) -> Iterator[str]:
         mine = there[piece.id]
         if mine.end_min - mine.start_min != piece.minutes or mine.start_min < problem.not_before_min:
             yield f"{piece.id}: takes {mine.end_min - mine.start_min} min"
+        if mine.start_min < piece.not_before_min or piece.pinned_min not in (None, mine.start_min):
+            yield f"{piece.id}: not where it was put"
         for name in piece.after:
             if mine.start_min < there[name].end_min:
                 yield f"{piece.id} before {name}"
@@ -51,19 +52,31 @@ def _pieces(problem: Problem, there: dict[str, Placed]) -> Iterator[str]:
             if mine.start_min < there[name].end_min + minutes:
                 yield f"{piece.id} too soon after {name}"
         if problem.shift is not None:
-            begins = mine.start_min % _DAY_MIN
+            begins = mine.start_min % DAY_MIN
             if begins < problem.shift[0] or begins + piece.minutes > problem.shift[1]:
                 yield f"{piece.id} outside the shift"
 
 
-def _shared(problem: Problem, there: dict[str, Placed]) -> Iterator[str]:
-    for moment in sorted({one.start_min for one in there.values()}):
+def _shared(problem: Problem, plan: Laid, there: dict[str, Placed]) -> Iterator[str]:
+    starts = {one.start_min for one in there.values()} | {m.start_min for m in plan.moves}
+    for moment in sorted(starts | {a.from_min for a in problem.away}):
         on = [p for p in problem.work if there[p.id].start_min <= moment < there[p.id].end_min]
-        if sum(p.hands for p in on) > problem.hands:
-            yield f"too few hands at {moment}"
-        for name, count in problem.sets.items():
-            if sum(p.uses.get(name, 0) for p in on) > count:
-                yield f"{name} twice at {moment}"
+        turned = sum(problem.move_hands for m in plan.moves if m.start_min <= moment < m.end_min)
+        for what in (HANDS, *problem.sets):
+            away = sum(a.count for a in problem.away if a.what == what and a.from_min <= moment < a.to_min)
+            used = sum(problem.taken(p).get(what, 0) for p in on)
+            if used and used + away + (turned if what == HANDS else 0) > problem.there(what):
+                yield f"{what}: too few at {moment}"
+
+
+def _holds(problem: Problem, plan: Laid, there: dict[str, Placed]) -> Iterator[str]:
+    """Where the crank is held from one piece to another, it is not moved and not turned through."""
+    turned = [(m.start_min, m.end_min) for m in plan.moves]
+    turned += [(there[p.id].start_min, there[p.id].end_min) for p in problem.work if p.turns]
+    for hold in problem.holds:
+        first, last = there[hold.from_].start_min, there[hold.to].end_min
+        if any(start < last and first < end for start, end in turned):
+            yield f"the crank is moved between {hold.from_} and {hold.to}"
 
 
 def _spans(problem: Problem, there: dict[str, Placed]) -> Iterator[str]:
@@ -83,7 +96,7 @@ def _moves(problem: Problem, plan: Laid, there: dict[str, Placed]) -> Iterator[s
             yield f"{piece.id} while the crank is moved"
     for start, end in moved if problem.moves_in_shift and problem.shift is not None else ():
         assert problem.shift is not None
-        if not problem.shift[0] <= start % _DAY_MIN <= problem.shift[1] - (end - start):
+        if not problem.shift[0] <= start % DAY_MIN <= problem.shift[1] - (end - start):
             yield f"a move outside the shift at {start}"
 
 

@@ -12,6 +12,8 @@ from jorvek.core.refusal import Refusal
 MOST_WORK: Final = 600
 """Pieces of work in one plan."""
 _A_YEAR_MIN: Final = 366 * 24 * 60
+HANDS: Final = "hands"
+DAY_MIN: Final = 1440
 
 Name: TypeAlias = Annotated[str, Field(min_length=1, max_length=120)]
 Minutes: TypeAlias = Annotated[int, Field(ge=0, le=_A_YEAR_MIN)]
@@ -37,6 +39,8 @@ class PieceOfWork(Data):
         uses: how many of each set it takes.
         wait_after: least minutes between the end of another piece and its start.
         turns: it turns the crank through itself: no move and nothing that needs the crank runs meanwhile.
+        not_before_min: it starts no sooner; minutes from the first midnight, like all moments of a plan.
+        pinned_min: a person has put it there: it starts at that moment and at no other.
     """
 
     id: Name
@@ -47,6 +51,29 @@ class PieceOfWork(Data):
     uses: dict[Name, Annotated[int, Field(ge=0, le=99)]] = Field(default={})
     wait_after: dict[Name, Minutes] = Field(default={})
     turns: bool = False
+    not_before_min: Minutes = 0
+    pinned_min: Minutes | None = None
+
+
+class Held(Data):
+    """From the start of one piece of work to the end of another the crank stays where it is."""
+
+    from_: Name = Field(alias="from")
+    to: Name
+
+
+class Away(Data):
+    """Somebody or something is away for a while.
+
+    Attributes:
+        what: name of a set, or ``HANDS``.
+        count: how many of them.
+    """
+
+    what: Name
+    from_min: Minutes
+    to_min: Minutes
+    count: Annotated[int, Field(ge=1, le=99)] = 1
 
 
 class OpenSpan(Data):
@@ -75,6 +102,8 @@ class Problem(Data):
         move_hands: people that a move takes: its commander; none in the plain problem.
         moves_in_shift: a move lies within a shift, too.
         not_before_min: the moment of the first day before which nothing starts: it is now.
+        holds: between which pieces the crank stays where it is.
+        away: who and what is away, and when.
     """
 
     cycle_deg: Literal[360, 720]
@@ -91,6 +120,27 @@ class Problem(Data):
     move_hands: Annotated[int, Field(ge=0, le=9)] = 0
     moves_in_shift: bool = False
     not_before_min: Annotated[int, Field(ge=0, le=1440)] = 0
+    holds: tuple[Held, ...] = ()
+    away: tuple[Away, ...] = ()
+
+    @property
+    def bare(self) -> bool:
+        """It asks nothing but what the plain problem knows."""
+        return not (
+            self.move_hands
+            or self.moves_in_shift
+            or self.holds
+            or self.away
+            or any(p.turns or p.not_before_min or p.pinned_min is not None for p in self.work)
+        )
+
+    def there(self, what: str) -> int:
+        """Return how many of something there are, whoever is away."""
+        return self.hands if what == HANDS else self.sets.get(what, 0)
+
+    def taken(self, piece: PieceOfWork) -> dict[str, int]:
+        """Return what a piece takes: hands and sets."""
+        return {**piece.uses, HANDS: piece.hands} if piece.hands else dict(piece.uses)
 
 
 def demand_sound(problem: Problem) -> None:
@@ -107,12 +157,16 @@ def demand_sound(problem: Problem) -> None:
     for piece in problem.work:
         _demand_piece(problem, piece, set(counted))
     named = [n for span in problem.open_spans for n in (span.from_, span.to)]
+    named += [n for hold in problem.holds for n in (hold.from_, hold.to)]
     missing = next((n for n in named if n not in counted), None)
     if missing is not None:
         raise Refusal("plan_no_such_work", name=missing)
     loop = _loop(problem)
     if loop:
         raise Refusal("plan_loop", names=" → ".join(loop))
+    for one in problem.away:
+        if one.what != HANDS and one.what not in problem.sets:
+            raise Refusal("plan_no_such_set", name=one.what)
 
 
 def _demand_piece(problem: Problem, piece: PieceOfWork, known: set[str]) -> None:

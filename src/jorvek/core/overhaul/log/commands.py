@@ -8,15 +8,32 @@ from datetime import datetime
 from typing import Annotated, Literal, TypeAlias
 from uuid import UUID
 
-from pydantic import Field
+from pydantic import AwareDatetime, Field
 
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.run.log.commands import CommandBase
-from jorvek.core.run.log.events import Person, Words
+from jorvek.core.run.log.events import Fact, Person, Words
 from jorvek.core.run.views.on_engine import OnEngine
 from jorvek.core.sheet.document import EngineSheet
+
+
+class Paper(Fact):
+    """Where it stands on a list of paper: who wrote it, and when, by the list."""
+
+    by: UUID
+    at: AwareDatetime
+
+
+class ListedCommand(CommandBase):
+    """What may be keyed in from a list of paper: it is done, whoever knows of it.
+
+    Attributes:
+        paper: None for what is said here and now.
+    """
+
+    paper: Paper | None = None
 
 
 class SetScope(CommandBase):
@@ -34,7 +51,7 @@ class DeclareConditions(CommandBase):
     words: Words
 
 
-class Isolate(CommandBase):
+class Isolate(ListedCommand):
     """Shut, lock or blank a point."""
 
     kind: Literal["isolate"]
@@ -59,21 +76,21 @@ class PutBackAfterTest(CommandBase):
     lifted: int = Field(ge=1)
 
 
-class RestorePoint(CommandBase):
+class RestorePoint(ListedCommand):
     """Give a point back for good."""
 
     kind: Literal["restore_point"]
     point: Isolation
 
 
-class HangLock(CommandBase):
+class HangLock(ListedCommand):
     """Hang a personal lock."""
 
     kind: Literal["hang_lock"]
     lock: ov.Short
 
 
-class TakeLockOff(CommandBase):
+class TakeLockOff(ListedCommand):
     """Take a personal lock off; another's only by a lead hand, with a word of why.
 
     Attributes:
@@ -87,7 +104,7 @@ class TakeLockOff(CommandBase):
     words: Words | None = None
 
 
-class Enter(CommandBase):
+class Enter(ListedCommand):
     """Go in, or let somebody in by name."""
 
     kind: Literal["enter"]
@@ -99,7 +116,7 @@ class Enter(CommandBase):
     gas_pct: float = Field(ge=0, le=100, allow_inf_nan=False)
 
 
-class Leave(CommandBase):
+class Leave(ListedCommand):
     """Come out, by name.
 
     Attributes:
@@ -120,7 +137,7 @@ class AnswerForTablet(CommandBase):
     words: Words
 
 
-class FindCrank(CommandBase):
+class FindCrank(ListedCommand):
     """Read the crank's angle."""
 
     kind: Literal["find_crank"]
@@ -135,7 +152,7 @@ class LoseCrank(CommandBase):
     words: Words
 
 
-class MoveCrank(CommandBase):
+class MoveCrank(ListedCommand):
     """Move the crank; what is in its way refuses it.
 
     Attributes:
@@ -210,6 +227,13 @@ class NoteRunIn(CommandBase):
     words: Words
 
 
+class TakePlan(CommandBase):
+    """Take the plan that was found: work goes by it. ``made_at`` says which one was looked at."""
+
+    kind: Literal["take_plan"]
+    made_at: AwareDatetime
+
+
 class PayDebt(CommandBase):
     """Say that something carried over was put right without a procedure."""
 
@@ -263,6 +287,7 @@ OverhaulCommand: TypeAlias = Annotated[
     | ReadDeflections
     | Witness
     | NoteRunIn
+    | TakePlan
     | PayDebt
     | StrikeEntry
     | HandOverEngine
@@ -294,6 +319,9 @@ class EngineFacts:
         other_pin_confirmed: so was that of whoever takes over.
         silent: tablets of which nobody knows what is pressed on them.
         kept_s: how long the command has waited on a tablet without a link; None for one that came at once.
+        happened_at: when it was done, for what is done already, whoever knows of it: kept on a tablet without a link,
+            or on a list of paper; None for what is asked now.
+        plan: the plan that was found last; None where none was.
     """
 
     actor: Person
@@ -304,4 +332,5 @@ class EngineFacts:
     pin_confirmed: bool = False
     other_pin_confirmed: bool = False
     silent: tuple[SilentTablet, ...] = ()
-    kept_s: float | None = None
+    happened_at: datetime | None = None
+    plan: ov.PlanTaken | None = None

@@ -11,7 +11,7 @@ from pydantic import Field
 from jorvek.core.engine.layout import Engine
 from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.procedure.parts import Isolation
-from jorvek.core.run.log.events import Fact, Person, Words
+from jorvek.core.run.log.events import Fact, OnPaper, Person, Words
 
 OVERHAUL_SCHEMA_VERSION: Final = 1
 
@@ -73,7 +73,19 @@ class ConditionsDeclared(Fact):
     words: Words
 
 
-class Isolated(Fact):
+class Listed(Fact):
+    """What may be kept on a list of paper, or on a tablet without a link, before the log hears of it.
+
+    Attributes:
+        paper: who wrote it on the list, and when, by the list.
+        against: what would have spoken against it, had it been known: a refusal's code, or ``MOVED_MEANWHILE``.
+    """
+
+    paper: OnPaper | None = None
+    against: Short | None = None
+
+
+class Isolated(Listed):
     """A point was shut, locked or blanked.
 
     Attributes:
@@ -104,7 +116,7 @@ class PutBack(Fact):
     lifted: int
 
 
-class Restored(Fact):
+class Restored(Listed):
     """A point was given back for good."""
 
     kind: Literal["restored"] = "restored"
@@ -113,14 +125,14 @@ class Restored(Fact):
     cell: str | None = None
 
 
-class LockHung(Fact):
+class LockHung(Listed):
     """Somebody hung a lock of their own: they rely on the isolations."""
 
     kind: Literal["lock_hung"] = "lock_hung"
     lock: Short
 
 
-class LockOff(Fact):
+class LockOff(Listed):
     """A personal lock came off. ``hung`` is the sequence of the event; a word is owed where another took it off."""
 
     kind: Literal["lock_off"] = "lock_off"
@@ -128,7 +140,7 @@ class LockOff(Fact):
     words: Words | None = None
 
 
-class Entered(Fact):
+class Entered(Listed):
     """Somebody went into a confined space.
 
     Attributes:
@@ -138,7 +150,6 @@ class Entered(Fact):
         oxygen_pct: oxygen read before, in % by volume.
         gas_pct: combustible gas read before, in % of the lower explosive limit.
         late: it became known later: the tablet had no link.
-        against: what would have spoken against it, had it been known: a refusal's code, or ``MOVED_MEANWHILE``.
     """
 
     kind: Literal["entered"] = "entered"
@@ -149,10 +160,9 @@ class Entered(Fact):
     oxygen_pct: float = Field(ge=0, le=100, allow_inf_nan=False)
     gas_pct: float = Field(ge=0, le=100, allow_inf_nan=False)
     late: bool = False
-    against: Short | None = None
 
 
-class Left(Fact):
+class Left(Listed):
     """Somebody came out, by name. ``entered`` is the sequence of the event that let them in."""
 
     kind: Literal["left"] = "left"
@@ -175,7 +185,7 @@ class TabletAnswered(Fact):
     words: Words
 
 
-class CrankFound(Fact):
+class CrankFound(Listed):
     """The crank's angle was read.
 
     Attributes:
@@ -195,7 +205,7 @@ class CrankLost(Fact):
     words: Words
 
 
-class CrankMoved(Fact):
+class CrankMoved(Listed):
     """The crank was moved.
 
     Attributes:
@@ -290,6 +300,67 @@ class RunIn(Fact):
     words: Words
 
 
+class PlannedPiece(Fact):
+    """A piece of work in its place.
+
+    Attributes:
+        id: its name, as in every plan of the overhaul.
+        label: what its joint is called.
+        title: heading of its first step.
+        who: people, by their number in the plan.
+        sets: classes of tool whose set it takes.
+        angle_deg: where the crank stands meanwhile; None where it does not matter.
+    """
+
+    id: str = Field(max_length=120)
+    joint: JointKey
+    label: str = Field(max_length=120)
+    title: str = Field(max_length=400)
+    start_at: datetime
+    end_at: datetime
+    hands: int = Field(ge=0, le=99)
+    who: tuple[int, ...] = Field(default=(), max_length=99)
+    sets: tuple[Short, ...] = ()
+    crane: bool = False
+    angle_deg: float | None = None
+
+
+class PlannedMove(Fact):
+    """A move of the crank; ``who`` commands it."""
+
+    start_at: datetime
+    end_at: datetime
+    from_deg: float
+    to_deg: float
+    turning_deg: float
+    who: tuple[int, ...] = ()
+
+
+class PlanTaken(Fact):
+    """A plan was taken: from here on it is the one that work goes by, and is held against what really happens.
+
+    Attributes:
+        made_at: when it was asked for.
+        aim: what came first.
+        gap_percent: by how much it may be above the best.
+        hands: how many people it counts with.
+        people: those of them who have a name.
+        pins: pieces that a person has put in their place.
+    """
+
+    kind: Literal["plan_taken"] = "plan_taken"
+    made_at: datetime
+    aim: Literal["earliest_finish", "least_barring"]
+    finish_at: datetime
+    barring_deg: float
+    gap_percent: float
+    hands: int
+    people: tuple[Person, ...] = ()
+    pieces: tuple[PlannedPiece, ...] = Field(min_length=1, max_length=600)
+    moves: tuple[PlannedMove, ...] = ()
+    pins: tuple[str, ...] = ()
+
+
 class DebtPaid(Fact):
     """Something carried over was put right without a procedure, by name.
 
@@ -349,6 +420,7 @@ OverhaulData: TypeAlias = Annotated[
     | DeflectionsRead
     | Witnessed
     | RunIn
+    | PlanTaken
     | DebtPaid
     | StruckOut
     | HandedOver

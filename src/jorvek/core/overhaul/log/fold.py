@@ -16,6 +16,7 @@ from jorvek.core.overhaul.log.state import (
     Line,
     Overhaul,
     PersonalLock,
+    PlanInForce,
     Test,
 )
 from jorvek.core.procedure.parts import Isolation
@@ -89,7 +90,7 @@ def _apply(state: Overhaul, line: Line) -> Overhaul:  # noqa: PLR0912 — one ca
         case ov.ConditionsDeclared():
             return _declared(state, line, data)
         case ov.Isolated():
-            now = IsolationNow(line.seq, line.at, line.by, data.point, data.lock, data.permit, data.run)
+            now = IsolationNow(line.seq, line.done_at, line.done_by, data.point, data.lock, data.permit, data.run)
             return replace(state, isolations={**state.isolations, data.point: now})
         case ov.Lifted():
             test = Test(line.seq, line.at, line.by, data.points, data.test, data.guards)
@@ -101,7 +102,9 @@ def _apply(state: Overhaul, line: Line) -> Overhaul:  # noqa: PLR0912 — one ca
         case ov.Restored():
             return replace(state, isolations={k: v for k, v in state.isolations.items() if k != data.point})
         case ov.LockHung():
-            return replace(state, locks=(*state.locks, PersonalLock(line.seq, line.id, line.at, line.by, data.lock)))
+            return replace(
+                state, locks=(*state.locks, PersonalLock(line.seq, line.id, line.done_at, line.done_by, data.lock))
+            )
         case ov.LockOff():
             return replace(state, locks=tuple(k for k in state.locks if k.seq != data.hung))
         case ov.Entered():
@@ -111,11 +114,11 @@ def _apply(state: Overhaul, line: Line) -> Overhaul:  # noqa: PLR0912 — one ca
         case ov.TabletAnswered():
             return replace(state, answered={**state.answered, data.tablet: data.heard_at})
         case ov.CrankFound():
-            return replace(state, crank=CrankNow(line.seq, line.at, line.by, data.angle_deg, data.proof))
+            return replace(state, crank=CrankNow(line.seq, line.done_at, line.done_by, data.angle_deg, data.proof))
         case ov.CrankLost():
             return replace(state, crank=CrankNow(line.seq, line.at, line.by, None, data.words))
         case ov.CrankMoved():
-            crank = CrankNow(line.seq, line.at, line.by, data.to_deg, data.commander, data.run)
+            crank = CrankNow(line.seq, line.done_at, line.done_by, data.to_deg, data.commander, data.run)
             return replace(state, crank=crank)
         case ov.AttitudeSet():
             return replace(state, attitude=data.attitude)
@@ -132,6 +135,8 @@ def _apply(state: Overhaul, line: Line) -> Overhaul:  # noqa: PLR0912 — one ca
             return replace(state, witnesses=(*state.witnesses, data))
         case ov.RunIn():
             return replace(state, run_in={**state.run_in, data.stop: line})
+        case ov.PlanTaken():
+            return replace(state, plan=PlanInForce(line.seq, line.at, line.by, data))
         case ov.OverhaulClosed():
             return replace(state, status="closed", closed_at=line.at)
         case ov.Remarked() | ov.HandedOver() | ov.Opened() | ov.StruckOut():
@@ -166,8 +171,8 @@ def _inside(line: Line, data: ov.Entered) -> Inside:
     return Inside(
         seq=line.seq,
         id=line.id,
-        at=line.at,
-        by=line.by,
+        at=line.done_at,
+        by=line.done_by,
         person=data.person,
         space=data.space,
         permit=data.permit,

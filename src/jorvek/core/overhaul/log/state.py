@@ -13,7 +13,7 @@ from jorvek.core.overhaul.log import events as ov
 from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.rights import Role
-from jorvek.core.run.log.events import Person
+from jorvek.core.run.log.events import OnPaper, Person
 
 
 @dataclass(frozen=True)
@@ -109,6 +109,16 @@ class Deflections:
 
 
 @dataclass(frozen=True)
+class PlanInForce:
+    """The plan that work goes by."""
+
+    seq: int
+    at: datetime
+    by: Person
+    plan: ov.PlanTaken
+
+
+@dataclass(frozen=True)
 class Line:
     """One event as a line of the log, with what became of it."""
 
@@ -118,6 +128,21 @@ class Line:
     by: Person
     data: ov.OverhaulData
     struck_by: int | None = None
+
+    @property
+    def paper(self) -> OnPaper | None:
+        """Who wrote it on a list of paper, and when; None for what was entered here."""
+        return getattr(self.data, "paper", None)
+
+    @property
+    def done_at(self) -> datetime:
+        """When it was done."""
+        return self.at if self.paper is None else self.paper.at
+
+    @property
+    def done_by(self) -> Person:
+        """Whoever did it."""
+        return self.by if self.paper is None else self.paper.by
 
 
 @dataclass(frozen=True)
@@ -133,6 +158,7 @@ class Overhaul:
         deflections: those before and those after.
         witnesses: who attended, by entry.
         run_in: by stop of the running-in, the entry that made it.
+        plan: the one that was taken last; None where none was.
         struck: sequences of entries that were struck.
         lines: all events.
     """
@@ -159,6 +185,7 @@ class Overhaul:
     deflections: Mapping[Literal["before", "after"], Deflections] = field(default_factory=dict)
     witnesses: tuple[ov.Witnessed, ...] = ()
     run_in: Mapping[str, Line] = field(default_factory=dict)
+    plan: PlanInForce | None = None
     struck: frozenset[int] = frozenset()
     lines: tuple[Line, ...] = ()
     closed_at: datetime | None = None

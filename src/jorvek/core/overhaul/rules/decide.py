@@ -11,6 +11,7 @@ from jorvek.core.overhaul.log.state import Line, Overhaul
 from jorvek.core.overhaul.rules.back import see_to
 from jorvek.core.overhaul.rules.closing import closes, demand_closable
 from jorvek.core.overhaul.rules.entering import MAY_WAIT, demand_nobody_inside, go_or_come
+from jorvek.core.overhaul.rules.happened import from_paper, take_from_paper, weigh
 from jorvek.core.overhaul.rules.isolating import isolate
 from jorvek.core.overhaul.rules.running_in import note_run_in
 from jorvek.core.overhaul.rules.shaft import read_deflections
@@ -26,14 +27,19 @@ def decide(state: Overhaul, command: oc.OverhaulCommand, facts: oc.EngineFacts) 
     Raises:
         Refusal: naming what was wrong.
     """
-    if facts.kept_s is not None and not isinstance(command, MAY_WAIT):
+    if facts.happened_at is not None and not isinstance(command, MAY_WAIT):
         raise Refusal("moment_gone")
-    if isinstance(command, oc.NoteRunIn):
-        return note_run_in(state, command, facts)
-    if state.status == "closed":
+    if state.status == "closed" and not isinstance(command, oc.NoteRunIn):
         raise Refusal("overhaul_closed")
+    if isinstance(command, oc.ListedCommand) and command.paper is not None:
+        then = take_from_paper(state, command, facts)
+        return from_paper(command, then, _decide(state, command, then))
+    return _decide(state, command, facts)
+
+
+def _decide(state: Overhaul, command: oc.OverhaulCommand, facts: oc.EngineFacts) -> ov.OverhaulData:
     match command:
-        case oc.SetScope() | oc.Remark() | oc.PayDebt():
+        case oc.SetScope() | oc.Remark() | oc.PayDebt() | oc.TakePlan():
             return _say(state, command, facts)
         case oc.DeclareConditions():
             return _declare(state, command, facts)
@@ -43,6 +49,8 @@ def decide(state: Overhaul, command: oc.OverhaulCommand, facts: oc.EngineFacts) 
             return go_or_come(state, command, facts)
         case oc.FindCrank() | oc.LoseCrank() | oc.MoveCrank() | oc.SetAttitude() | oc.CarryCrank():
             return _crank(state, command, facts)
+        case oc.NoteRunIn():
+            return note_run_in(state, command, facts)
         case oc.StrikeEntry():
             return _strike(state, command, facts)
         case oc.HandOverEngine():
@@ -51,8 +59,15 @@ def decide(state: Overhaul, command: oc.OverhaulCommand, facts: oc.EngineFacts) 
             return _close_out(state, command, facts)
 
 
-def _say(state: Overhaul, command: oc.SetScope | oc.Remark | oc.PayDebt, facts: oc.EngineFacts) -> ov.OverhaulData:
+def _say(
+    state: Overhaul, command: oc.SetScope | oc.Remark | oc.PayDebt | oc.TakePlan, facts: oc.EngineFacts
+) -> ov.OverhaulData:
     match command:
+        case oc.TakePlan():
+            demand(facts.actor.role, Act.LEAD_OVERHAUL)
+            if facts.plan is None or facts.plan.made_at != command.made_at:
+                raise Refusal("plan_gone")
+            return facts.plan
         case oc.SetScope():
             demand(facts.actor.role, Act.LEAD_OVERHAUL)
             _known_joints(state, facts, command.scope)
@@ -93,9 +108,9 @@ def _crank(
 ) -> ov.OverhaulData:
     match command:
         case oc.FindCrank():
-            demand(facts.actor.role, Act.START_RUN)
             _on_the_circle(facts, command.angle_deg)
-            return ov.CrankFound(angle_deg=command.angle_deg, proof=command.proof)
+            against = weigh(facts, lambda: demand(facts.actor.role, Act.START_RUN))
+            return ov.CrankFound(angle_deg=command.angle_deg, proof=command.proof, against=against)
         case oc.LoseCrank():
             demand(facts.actor.role, Act.RECORD)
             return ov.CrankLost(words=command.words)
@@ -104,6 +119,7 @@ def _crank(
         case oc.SetAttitude():
             demand(facts.actor.role, Act.LEAD_OVERHAUL)
             demand_nobody_inside(state)
+            demand_clear(state, facts.sheet, facts.runs, facts.silent)
             return ov.AttitudeSet(attitude=command.attitude)
         case oc.CarryCrank():
             demand(facts.actor.role, Act.LEAD_OVERHAUL)
@@ -142,21 +158,26 @@ def _on_the_circle(facts: oc.EngineFacts, angle_deg: float) -> None:
 
 
 def _move(state: Overhaul, command: oc.MoveCrank, facts: oc.EngineFacts) -> ov.CrankMoved:
-    demand(facts.actor.role, Act.START_RUN)
-    if command.way not in facts.sheet.crank.ways:
-        raise Refusal("way_not_allowed", way=command.way)
     if command.to_deg is not None:
         _on_the_circle(facts, command.to_deg)
-    if command.stays is not None:
-        demand(facts.actor.role, Act.LEAD_OVERHAUL)
-    demand_clear(state, facts.sheet, facts.runs, facts.silent, word=command.stays is not None)
+    against = weigh(facts, lambda: _demand_may_move(state, command, facts))
     return ov.CrankMoved(
         from_deg=state.crank.angle_deg if state.crank else None,
         to_deg=command.to_deg,
         way=command.way,
         commander=command.commander,
         looked_at=command.looked_at,
+        against=against,
     )
+
+
+def _demand_may_move(state: Overhaul, command: oc.MoveCrank, facts: oc.EngineFacts) -> None:
+    demand(facts.actor.role, Act.START_RUN)
+    if command.way not in facts.sheet.crank.ways:
+        raise Refusal("way_not_allowed", way=command.way)
+    if command.stays is not None:
+        demand(facts.actor.role, Act.LEAD_OVERHAUL)
+    demand_clear(state, facts.sheet, facts.runs, facts.silent, word=command.stays is not None)
 
 
 _STRUCK: Final = (
@@ -172,6 +193,7 @@ _STRUCK: Final = (
     ov.SeenTo,
     ov.DeflectionsRead,
     ov.Witnessed,
+    ov.PlanTaken,
 )
 """Entries that may be wrong in themselves; what undoes another is simply done again."""
 

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
 from typing import Final
 from uuid import UUID
 
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Inside, Overhaul, PersonalLock
+from jorvek.core.overhaul.rules.happened import weigh
 from jorvek.core.overhaul.rules.sweep import unanswered
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand, may
@@ -69,12 +69,17 @@ def _lock_off(state: Overhaul, command: oc.TakeLockOff, facts: oc.EngineFacts) -
     lock = next((k for k in state.locks if _meant(k, command.hung, command.entry)), None)
     if lock is None:
         raise Refusal("no_such_entry", entry=command.hung or str(command.entry))
-    if lock.by.id != facts.actor.id:
-        if not may(facts.actor.role, Act.LEAD_OVERHAUL) or command.words is None:
-            raise Refusal("anothers_lock", by=lock.by.name)
-        if any(i.person.id == lock.by.id for i in state.inside):
-            raise Refusal("person_inside", name=lock.by.name)
-    return ov.LockOff(hung=lock.seq, words=command.words)
+    against = weigh(facts, lambda: _demand_own_lock(state, lock, command, facts))
+    return ov.LockOff(hung=lock.seq, words=command.words, against=against)
+
+
+def _demand_own_lock(state: Overhaul, lock: PersonalLock, command: oc.TakeLockOff, facts: oc.EngineFacts) -> None:
+    if lock.by.id == facts.actor.id:
+        return
+    if not may(facts.actor.role, Act.LEAD_OVERHAUL) or command.words is None:
+        raise Refusal("anothers_lock", by=lock.by.name)
+    if any(i.person.id == lock.by.id for i in state.inside):
+        raise Refusal("person_inside", name=lock.by.name)
 
 
 def _enter(state: Overhaul, command: oc.Enter, facts: oc.EngineFacts) -> ov.Entered:
@@ -84,9 +89,7 @@ def _enter(state: Overhaul, command: oc.Enter, facts: oc.EngineFacts) -> ov.Ente
         raise Refusal("no_such_person")
     if any(i.person.id == person.id for i in state.inside):
         raise Refusal("inside_already", name=person.name)
-    against = None if facts.kept_s is None else _against(state, command, facts, facts.kept_s)
-    if facts.kept_s is None:
-        _demand_may_enter(state, command)
+    against = weigh(facts, lambda: _demand_may_enter(state, command))
     return ov.Entered(
         person=person,
         space=command.space,
@@ -94,8 +97,8 @@ def _enter(state: Overhaul, command: oc.Enter, facts: oc.EngineFacts) -> ov.Ente
         attendant=command.attendant,
         oxygen_pct=command.oxygen_pct,
         gas_pct=command.gas_pct,
-        late=facts.kept_s is not None,
-        against=against,
+        late=facts.happened_at is not None and command.paper is None,
+        against=ov.MOVED_MEANWHILE if _moved_since(state, facts) else against,
     )
 
 
@@ -110,16 +113,13 @@ def _demand_may_enter(state: Overhaul, command: oc.Enter) -> None:
         raise Refusal("gas_there", got=command.gas_pct, high=_MOST_GAS_PCT)
 
 
-def _against(state: Overhaul, command: oc.Enter, facts: oc.EngineFacts, kept_s: float) -> str | None:
-    """Return what speaks against somebody being where they already are: it is written down, never refused."""
-    went_in = facts.now - timedelta(seconds=kept_s)
-    if any(isinstance(line.data, ov.CrankMoved) and line.at >= went_in for line in state.lines):
-        return ov.MOVED_MEANWHILE
-    try:
-        _demand_may_enter(state, command)
-    except Refusal as refusal:
-        return refusal.code
-    return None
+def _moved_since(state: Overhaul, facts: oc.EngineFacts) -> bool:
+    """Tell whether the crank was moved since somebody went in of whom nobody knew."""
+    went_in = facts.happened_at
+    return went_in is not None and any(
+        isinstance(line.data, ov.CrankMoved) and line.struck_by is None and line.done_at >= went_in
+        for line in state.lines
+    )
 
 
 def demand_nobody_inside(state: Overhaul) -> None:

@@ -6,12 +6,13 @@ from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.back import CHECKS, demand_in_turn
+from jorvek.core.overhaul.rules.happened import weigh
 from jorvek.core.overhaul.rules.standing import counts
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, Role, demand, may_sign_as
 from jorvek.core.run.log.events import Person
-from jorvek.core.sheet.document import EngineSheet
+from jorvek.core.sheet.document import EngineSheet, IsolationPoint
 
 
 def isolate(
@@ -26,10 +27,11 @@ def isolate(
     """
     match command:
         case oc.Isolate():
-            demand_rank(facts.sheet, command.point, facts.actor)
+            demand_point(facts.sheet, command.point)
             if state.in_force(command.point) is not None:
                 raise Refusal("isolated_already", point=command.point)
-            return ov.Isolated(point=command.point, lock=command.lock, permit=command.permit)
+            against = weigh(facts, lambda: demand_rank(facts.sheet, command.point, facts.actor))
+            return ov.Isolated(point=command.point, lock=command.lock, permit=command.permit, against=against)
         case oc.LiftForTest():
             demand_may_lift(state, command, facts)
             return ov.Lifted(points=command.points, test=command.test, guards=command.guards)
@@ -39,8 +41,23 @@ def isolate(
                 raise Refusal("no_such_entry", entry=command.lifted)
             return ov.PutBack(lifted=command.lifted)
         case oc.RestorePoint():
-            demand_may_restore(state, command.point, facts)
-            return ov.Restored(point=command.point)
+            demand_point(facts.sheet, command.point)
+            if command.point not in state.isolations:
+                raise Refusal("not_isolated", point=command.point)
+            against = weigh(facts, lambda: demand_may_restore(state, command.point, facts))
+            return ov.Restored(point=command.point, against=against)
+
+
+def demand_point(sheet: EngineSheet, point: Isolation) -> IsolationPoint:
+    """Return what a sheet says of a point.
+
+    Raises:
+        Refusal: ``no_such_point``.
+    """
+    stated = sheet.point(point)
+    if stated is None or point in CHECKS:
+        raise Refusal("no_such_point", point=point)
+    return stated
 
 
 def demand_rank(sheet: EngineSheet, point: Isolation, actor: Person) -> None:
@@ -49,10 +66,7 @@ def demand_rank(sheet: EngineSheet, point: Isolation, actor: Person) -> None:
     Raises:
         Refusal: ``no_such_point``, ``not_your_point``.
     """
-    stated = sheet.point(point)
-    if stated is None or point in CHECKS:
-        raise Refusal("no_such_point", point=point)
-    wanted = Role(stated.by)
+    wanted = Role(demand_point(sheet, point).by)
     if not may_sign_as(actor.role, wanted):
         raise Refusal("not_your_point", role=actor.role.value, wanted=wanted.value)
 

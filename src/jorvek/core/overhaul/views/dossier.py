@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from datetime import date, datetime
+from typing import Final
 from uuid import UUID
 
-from jorvek.core.engine.layout import Engine, joints_of
+from jorvek.core.engine.layout import Engine, JointPlace, joints_of
 from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.standing import counts, declared_now, owed, shown_condition
 from jorvek.core.overhaul.views.close_out import DeflectionSheet, WitnessNow, deflection_sheets, witnesses
@@ -41,16 +42,20 @@ class JointSheet(View):
 
     Attributes:
         by_word: who said how it stands, where no run does.
+        hours_run: running hours since it was put together last before; None where nobody can tell.
         studs: what each fastener holds, by the newest run that knows.
         gates: readings of its gates.
+        parts: numbers, marks and decisions on its parts: what was found, what stays, what went out.
     """
 
     label: str
     condition: Condition | None
     by_word: str | None
+    hours_run: float | None
     works: tuple[WorkDone, ...]
     studs: tuple[StudSummary, ...]
     gates: tuple[Row, ...]
+    parts: tuple[Row, ...]
     exceptions: tuple[Row, ...]
     departures: tuple[DepartureView, ...]
     redos: tuple[RedoView, ...]
@@ -122,6 +127,7 @@ def dossier(
     sheet: EngineSheet,
     runs: tuple[OnEngine, ...],
     records: dict[UUID, RunRecord],
+    hours_run: Mapping[str, float],
     today: date,
 ) -> Dossier:
     """Return the dossier of an overhaul.
@@ -132,11 +138,12 @@ def dossier(
         sheet: its sheet.
         runs: the runs that count for it, newest first.
         records: the record of each of them.
+        hours_run: by joint, running hours since it was put together last before this overhaul.
         today: date at the site.
     """
     mine = [run for run in runs if counts(overhaul, run)]
     sheets = tuple(
-        _joint(overhaul, place.key, place.label, [r for r in mine if r.joint == place.key], records)
+        _joint(overhaul, place, [r for r in mine if r.joint == place.key], records, hours_run.get(place.key))
         for place in joints_of(overhaul.opened.engine, sheet.joints)
     )
     worked = {place.label for place in joints_of(overhaul.opened.engine, sheet.joints) if place.key in overhaul.scope}
@@ -170,19 +177,35 @@ def dossier(
     )
 
 
+_OF_PARTS: Final = ("inspect", "matched_part", "choose_part")
+
+
 def _joint(
-    overhaul: Overhaul, key: str, label: str, mine: list[OnEngine], records: dict[UUID, RunRecord]
+    overhaul: Overhaul,
+    place: JointPlace,
+    mine: list[OnEngine],
+    records: dict[UUID, RunRecord],
+    hours_run: float | None,
 ) -> JointSheet:
+    key, label = place.key, place.label
     of = [records[run.run_id] for run in reversed(mine)]
     said = declared_now(overhaul, key, mine)
     return JointSheet(
         label=label,
         condition=shown_condition(overhaul, key, mine),
         by_word=f"{said.by.name}: {said.words}" if said is not None and said.seq > 2 else None,
+        hours_run=hours_run,
         works=tuple(_work(record) for record in of),
         studs=next((record.studs for record in reversed(of) if record.studs), ()),
         gates=tuple(
             row for record in of for part in record.sections if part.kind in ("gate", "deflection") for row in part.rows
+        ),
+        parts=tuple(
+            row
+            for record in of
+            for part in record.sections
+            for row in part.rows
+            if (part.kind in _OF_PARTS and (row.note or row.read)) or row.rejected
         ),
         exceptions=tuple(row for record in of for row in _exceptions(record)),
         departures=tuple(one for record in of for one in record.departures),

@@ -259,7 +259,13 @@ class HeldUpBy(View):
 
 
 class Entry(View):
-    """One line of the engine's log."""
+    """One line of the engine's log.
+
+    Attributes:
+        written_by: who wrote it on a list of paper from which it was keyed in; None for what was entered here.
+        written_at: when, by the list.
+        against: what would have spoken against it, had it been known before; None where nothing did.
+    """
 
     seq: int
     kind: str
@@ -267,6 +273,9 @@ class Entry(View):
     at: datetime
     params: dict[str, str]
     struck: bool
+    written_by: str | None
+    written_at: datetime | None
+    against: str | None
 
 
 class EngineView(View):
@@ -608,6 +617,8 @@ def entry_of(line: Line) -> Entry:
             params["figure"] = f"{value:g}"
     if isinstance(data, ov.CrankMoved):
         params.setdefault("figure", "?")
+    if isinstance(data, ov.PlanTaken):
+        params["figure"] = f"{data.finish_at:%Y-%m-%d %H:%M}"
     if getattr(data, "current_A", None) is not None:
         params["figure"] = f"{data.current_A:g} A"  # type: ignore[union-attr]  # just asked
     if getattr(data, "accepted", None) is not None:
@@ -616,5 +627,13 @@ def entry_of(line: Line) -> Entry:
     if found is not None:
         params["joints"] = str(len(found))
     return Entry(
-        seq=line.seq, kind=data.kind, by=line.by.name, at=line.at, params=params, struck=line.struck_by is not None
+        seq=line.seq,
+        kind=data.kind,
+        by=line.by.name,
+        at=line.at,
+        params=params,
+        struck=line.struck_by is not None,
+        written_by=line.paper.by.name if line.paper else None,
+        written_at=line.paper.at if line.paper else None,
+        against=getattr(data, "against", None),
     )

@@ -8,10 +8,11 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
+from itertools import pairwise
 from typing import Any, Final, TypeAlias
 
 from jorvek.core.overhaul.views.phases import CRANE, Phase
-from jorvek.core.plan.problem import Problem
+from jorvek.core.plan.problem import Away, Problem
 from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.refusal import Refusal
 from jorvek.core.sheet.access import Ground, Work
@@ -44,19 +45,25 @@ class Run:
         """It as access rules weigh it."""
         return Work(self.joint, self.begins, self.leaves, dict(self.selection))
 
-    def name(self, k: int) -> str:
-        """Return the name of a phase in the plan."""
-        return f"{self.joint} {self.procedure} {k + 1}"
+    @property
+    def named(self) -> tuple[tuple[str, Phase], ...]:
+        """Its phases with the names they have in every plan, however far the run has come."""
+        return tuple((f"{self.joint} {self.procedure} {phase.index + 1}", phase) for phase in self.phases)
 
     @property
     def first(self) -> str:
         """Name of its first phase."""
-        return self.name(0)
+        return self.named[0][0]
 
     @property
     def last(self) -> str:
         """Name of its last phase."""
-        return self.name(len(self.phases) - 1)
+        return self.named[-1][0]
+
+
+def job_of(name: str) -> str:
+    """Return the run that a piece of a plan belongs to."""
+    return name.rpartition(" ")[0]
 
 
 @dataclass(frozen=True)
@@ -68,12 +75,16 @@ class Crew:
         sets: of each class of tool how many sets.
         cranes: how many.
         shift: minutes of the day; None around the clock.
+        away: who and what is away, and when.
+        pins: by name of a piece, where a person has put it, in minutes from the first midnight.
     """
 
     hands: int
     sets: Mapping[str, int]
     cranes: int = 1
     shift: tuple[int, int] | None = (360, 1320)
+    away: tuple[Away, ...] = ()
+    pins: Mapping[str, int] = field(default_factory=dict)
 
 
 SHUTDOWN: Final = "shutdown"
@@ -215,7 +226,7 @@ def problem_of(
             "cycle_deg": round(crank.cycle.value),
             "direction": "both" if len(ways) > 1 else "forward",
             "start_deg": start_deg,
-            "work": list(_work(chains, demands.after, stopped_min)),
+            "work": list(_work(chains, demands.after, crew.pins, now_min, stopped_min)),
             "open_spans": [{"id": n, "from": a, "to": b} for n, (a, b) in demands.spans.items()],
             "never_open_together": sorted(demands.pairs),
             "hands": crew.hands,
@@ -226,33 +237,51 @@ def problem_of(
             "not_before_min": now_min,
             "move_hands": 1,
             "moves_in_shift": crew.shift is not None,
+            "holds": list(_holds(chains)),
+            "away": [one.model_dump() for one in crew.away],
         }
     )
 
 
 def _work(
-    chains: Mapping[str, list[Run]], after: Mapping[str, Iterable[str]], stopped_min: int
+    chains: Mapping[str, list[Run]],
+    after: Mapping[str, Iterable[str]],
+    pins: Mapping[str, int],
+    now_min: int,
+    stopped_min: int,
 ) -> Iterator[dict[str, Any]]:
     yield {"id": SHUTDOWN, "hands": 0}
     for runs in chains.values():
         before: str | None = None
         for run in runs:
-            for k, phase in enumerate(run.phases):
-                name = run.name(k)
+            for name, phase in run.named:
                 since = SHUTDOWN if phase.since_shutdown else before
                 left = max(0, phase.wait_min - (stopped_min if phase.since_shutdown else 0))
-                waits = {since: left} if since is not None and left else {}
                 yield {
                     "id": name,
                     "crank": _crank(phase),
-                    "after": sorted({*([before] if before else []), *(after.get(name, ()) if k == 0 else ())}),
+                    "after": sorted(
+                        {*([before] if before else []), *(after.get(name, ()) if name == run.first else ())}
+                    ),
                     "minutes": phase.minutes,
                     "hands": phase.hands,
                     "uses": _uses(phase),
-                    "wait_after": waits,
+                    "wait_after": {since: left} if since is not None and left else {},
+                    # What a run under way is waiting for began before the plan did.
+                    "not_before_min": now_min + left if since is None and left else 0,
                     "turns": phase.through,
+                    "pinned_min": pins.get(name),
                 }
                 before = name
+
+
+def _holds(chains: Mapping[str, list[Run]]) -> Iterator[dict[str, str]]:
+    """Yield where the crank stays from one phase of a run to the next: it would be read and proved again."""
+    for runs in chains.values():
+        for run in runs:
+            for (name, phase), (following, _) in pairwise(run.named):
+                if phase.holds:
+                    yield {"from": name, "to": following}
 
 
 def _crank(phase: Phase) -> list[tuple[float, float]] | None:

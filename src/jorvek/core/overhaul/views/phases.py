@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+import math
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
-from typing import Final
+from typing import Final, cast
 
 from jorvek.core.engine.layout import Engine, JointPlace
 from jorvek.core.overhaul.rules.crank import engine_angle
+from jorvek.core.overhaul.views.minutes import HEAVY, Book, Known, Taken
 from jorvek.core.procedure.steps import (
     CrankPositionStep,
     InchStep,
@@ -15,31 +17,14 @@ from jorvek.core.procedure.steps import (
     TurnsFreelyStep,
     WaitStep,
 )
-from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.definition import Definition
 from jorvek.core.sheet.document import CrankSheet
 from jorvek.core.sheet.relations import cylinders_of
 
 CRANE: Final = "crane"
 
-USUAL_MIN: Final[dict[Ask, float]] = {
-    Ask.TICK: 1.5,
-    Ask.VALUE: 2.0,
-    Ask.FEELER: 2.0,
-    Ask.TOOL: 3.0,
-    Ask.SEEN: 3.0,
-    Ask.SIGNATURE: 10.0,
-    Ask.CHOICE: 1.0,
-    Ask.WORDS: 2.0,
-    Ask.COUNT: 1.5,
-    Ask.PULL: 5.0,
-    Ask.TURN: 5.0,
-}
-"""Minutes of a call where nobody has stated or learned any: what it asks for says how long it takes, roughly."""
-_HEAVY_MIN: Final = 20.0
-"""Minutes of a call that lifts, lands or parks."""
-_HEAVY: Final = frozenset({"lift", "land", "park"})
-_BY_TWO: Final = _HEAVY | {"seat_tool", "remove_tool", "two_person", "support", "fit", "draw_home"}
+_BY_TWO: Final = HEAVY | {"seat_tool", "remove_tool", "two_person", "support", "fit", "draw_home"}
 _LONGEST_MIN: Final = 240.0
 """A stretch that is longer is cut: people go home, and what is half done is left and taken up again."""
 _THROUGH: Final = frozenset({"deflection", "turns_freely", "inch"})
@@ -55,7 +40,11 @@ class Phase:
         crank: allowed interval of the engine's angle in degrees, read forward; the whole circle where it only has to
             stand still, under pressure; None where the crank does not matter.
         through: it turns the crank through.
+        index: its number within the whole procedure, from 0; of a run under way only what is left has a phase.
         minutes: how long it takes.
+        nine_in_ten_min: within this it is done nine times out of ten.
+        known: where most of its minutes come from.
+        holds: the crank stays where it is until the next phase: tools are on, or it was put there for both.
         hands: how many people it takes.
         sets: classes of tool whose set it takes.
         crane: it takes the crane.
@@ -63,10 +52,14 @@ class Phase:
         since_shutdown: they count from when the engine was stopped, not from the phase before.
     """
 
+    index: int
     title: str
     crank: tuple[float, float] | None
     through: bool
     minutes: int
+    nine_in_ten_min: int
+    known: Known
+    holds: bool
     hands: int
     sets: tuple[str, ...]
     crane: bool
@@ -87,7 +80,7 @@ class _Stretch:
     @property
     def heavy(self) -> bool:
         """The crane is in use."""
-        return any(cell.kind in _HEAVY for cell in self.cells)
+        return any(cell.kind in HEAVY for cell in self.cells)
 
     @property
     def empty(self) -> bool:
@@ -100,6 +93,7 @@ def phases_of(
     crank: CrankSheet,
     place: JointPlace,
     left: Callable[[Cell], bool] = lambda _: True,
+    book: Book | None = None,
 ) -> tuple[Phase, ...]:
     """Return the phases of a procedure on a joint, in working order.
 
@@ -109,23 +103,33 @@ def phases_of(
         crank: how its crank turns.
         place: the joint.
         left: whether a call is still to be answered; of a run under way only those count.
+        book: what earlier runs tell of its minutes.
     """
     classes = _classes(definition)
-    stretches = _stretches(definition, engine, crank, place, left)
+    told = book or Book()
+    taken = {cell.key: told.taken(definition, cell) for cell in definition.cells}
+    parts = [part for one in _stretches(definition, engine, crank, place) for part in _cut(one, taken)]
+    found = []
+    for k, part in enumerate(parts):
+        then = parts[k + 1] if k + 1 < len(parts) else None
+        rest = replace(part, cells=tuple(cell for cell in part.cells if left(cell)))
+        if not rest.empty:
+            # Once it is begun nobody waits before it any more.
+            begun = len(rest.cells) < len(part.cells)
+            found.append(_finished(k, replace(rest, wait_min=0.0) if begun else rest, then, classes, crank, taken))
     undone = definition.procedure.applies_to.purpose == "loosen"
-    return tuple(_finished(part, classes, crank.cycle.value, undone=undone) for one in stretches for part in _cut(one))
+    # What is undone cools and drains from the shutdown on; what is put together sets from the phase before.
+    return tuple(replace(phase, since_shutdown=undone and phase.wait_min > 0) for phase in found)
 
 
-def _stretches(
-    definition: Definition, engine: Engine, crank: CrankSheet, place: JointPlace, left: Callable[[Cell], bool]
-) -> Iterator[_Stretch]:
+def _stretches(definition: Definition, engine: Engine, crank: CrankSheet, place: JointPlace) -> Iterator[_Stretch]:
     now = _Stretch(definition.procedure.title)
     held: tuple[float, float] | None = None
     for _, cells in definition.steps:
         step = definition.steps_by_id[cells[0].step_id]
         if isinstance(step, CrankPositionStep):
             held = _interval(step, engine, crank, place)
-        heavy = cells[0].kind in _HEAVY
+        heavy = cells[0].kind in HEAVY
         parts = isinstance(step, CrankPositionStep | WaitStep) or cells[0].kind in _THROUGH or heavy != now.heavy
         if (parts or now.through) and not now.empty:
             yield now
@@ -137,16 +141,17 @@ def _stretches(
         if isinstance(step, TurnsFreelyStep | InchStep) or cells[0].kind in _THROUGH:
             # Turned through, it stands where nobody relies on it.
             held = None
-        now.cells += tuple(cell for cell in cells if left(cell))
+        now.cells += cells
     if not now.empty:
         yield now
 
 
-def _cut(stretch: _Stretch) -> Iterator[_Stretch]:
+def _cut(stretch: _Stretch, taken: Mapping[str, Taken]) -> Iterator[_Stretch]:
     """Cut a stretch that is too long between its calls; only its first part waits."""
     part = replace(stretch, cells=())
     for cell in stretch.cells:
-        if not part.empty and sum(_minutes(c) for c in part.cells) + _minutes(cell) > _LONGEST_MIN:
+        so_far = sum(taken[c.key].minutes for c in part.cells)
+        if not part.empty and so_far + taken[cell.key].minutes > _LONGEST_MIN:
             yield part
             part = replace(stretch, cells=(), wait_min=0.0)
         part.cells += (cell,)
@@ -178,22 +183,38 @@ def _classes(definition: Definition) -> dict[str, str]:
     return {tool.role: tool.tool_class for step in issued for tool in step.tools if tool.role in bound}
 
 
-def _finished(stretch: _Stretch, classes: dict[str, str], cycle_deg: float, *, undone: bool) -> Phase:
-    kinds = {cell.kind for cell in stretch.cells}
-    tools = any(cell.means.tool != "none" or cell.means.pressure != "none" for cell in stretch.cells)
+def _finished(
+    index: int,
+    stretch: _Stretch,
+    then: _Stretch | None,
+    classes: dict[str, str],
+    crank: CrankSheet,
+    taken: Mapping[str, Taken],
+) -> Phase:
+    kinds, tools = {cell.kind for cell in stretch.cells}, _tools_on(stretch)
+    minutes = [taken[cell.key] for cell in stretch.cells]
+    whole = sum(one.minutes for one in minutes)
+    # Steps that do not lean on each other run late by their own chance: the spreads add up as squares.
+    late = math.sqrt(sum((one.nine_in_ten - one.minutes) ** 2 for one in minutes))
+    most = max(("usual", "learned", "stated"), key=lambda known: sum(o.minutes for o in minutes if o.known == known))
+    same = then is not None and stretch.crank is not None and then.crank == stretch.crank
+    both = then is not None and tools and _tools_on(then)
     return Phase(
+        index=index,
         title=stretch.title,
-        crank=None if stretch.through else stretch.crank or ((0.0, cycle_deg) if tools else None),
+        crank=None if stretch.through else stretch.crank or ((0.0, crank.cycle.value) if tools else None),
         through=stretch.through,
-        minutes=max(1, round(sum(_minutes(cell) for cell in stretch.cells))),
+        minutes=max(1, round(whole)),
+        nine_in_ten_min=max(1, round(whole + late)),
+        known=cast("Known", most),
+        holds=not stretch.through and then is not None and not then.through and (same or both),
         hands=2 if kinds & _BY_TWO else 1,
         sets=tuple(sorted(set(classes.values()))) if tools else (),
-        crane=bool(kinds & _HEAVY),
+        crane=bool(kinds & HEAVY),
         wait_min=round(stretch.wait_min),
-        # What is undone cools and drains from the shutdown on; what is put together sets from the phase before.
-        since_shutdown=undone and stretch.wait_min > 0,
+        since_shutdown=False,
     )
 
 
-def _minutes(cell: Cell) -> float:
-    return _HEAVY_MIN if cell.kind in _HEAVY else USUAL_MIN[cell.ask]
+def _tools_on(stretch: _Stretch) -> bool:
+    return any(cell.means.tool != "none" or cell.means.pressure != "none" for cell in stretch.cells)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pydantic import Field
 
 from jorvek.core.engine.layout import Slug
+from jorvek.core.procedure.measure import Duration
 from jorvek.core.procedure.metal_parts import Act, Precedence
 from jorvek.core.procedure.parts import Item, Part, Source, Text
 
@@ -23,6 +24,7 @@ class StepBase(Part):
         touches: the parts that it moves, covers, oils, measures or looks at.
         does: what it does to them, where its kind does not say it.
         must_precede: steps that come after it, for reasons only the author knows.
+        minutes: how long it takes, for a plan; where it is not stated, earlier runs tell.
     """
 
     id: Slug
@@ -35,6 +37,7 @@ class StepBase(Part):
     touches: tuple[Slug, ...] = ()
     does: Act | None = None
     must_precede: tuple[Precedence, ...] = ()
+    minutes: Duration | None = None
 
 
 class RoundStep(StepBase):

@@ -10,6 +10,7 @@ from typing import Any, Literal
 from jorvek.core.procedure.clamp import BoltModel, ClampModel, models
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.fasteners import FastenerGroup, Pump
+from jorvek.core.procedure.follow import follow_up_of
 from jorvek.core.procedure.options import Selection
 from jorvek.core.procedure.stated import Stated, stated
 from jorvek.core.procedure.steps import (
@@ -22,6 +23,7 @@ from jorvek.core.procedure.steps import (
     WantedTool,
 )
 from jorvek.core.run.log.cells import Cell, cells_hash
+from jorvek.core.run.log.events import Again
 from jorvek.core.run.log.expansion import expand
 from jorvek.core.run.log.perishable import Perishable, perishables
 
@@ -180,7 +182,18 @@ def _closure(start: str, direct: Mapping[str, list[str]]) -> tuple[str, ...]:
     return tuple(seen)
 
 
-def define(procedure: Procedure, selection: Selection | None = None) -> Definition:
-    """Return the definition of runs of a procedure, its options chosen; the first possible way when None."""
+def define(procedure: Procedure, selection: Selection | None = None, again: Again | None = None) -> Definition:
+    """Return the definition of runs of a procedure, or of one of its follow-ups.
+
+    Args:
+        procedure: the document.
+        selection: how its options are chosen; the first possible way when None.
+        again: the follow-up; None for the whole procedure.
+
+    Raises:
+        Refusal: ``nothing_to_follow`` for a follow-up that it does not ask for.
+    """
+    if again is not None:
+        procedure = follow_up_of(procedure, again.step, again.safety)
     cells = expand(procedure, selection)
     return Definition(procedure, procedure.content_hash(), cells, cells_hash(cells))

@@ -10,6 +10,7 @@ from uuid import UUID
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from jorvek.core.engine.layout import Engine
+from jorvek.core.procedure.follow import Safety
 from jorvek.core.rights import Role
 from jorvek.core.tools import Tool
 
@@ -257,6 +258,14 @@ class RuleDeparted(Fact):
     reason: Words
 
 
+class Again(Fact):
+    """Which follow-up of which run a run carries out, and how the engine is kept standing meanwhile."""
+
+    run: UUID
+    step: str
+    safety: Safety
+
+
 class RunStarted(Fact):
     """First event: what is being done, on what, by which revision, in which of its ways.
 
@@ -268,6 +277,7 @@ class RunStarted(Fact):
         overhaul: the overhaul of the engine that it belongs to; None for one from before there were any.
         in_force: what the engine's isolations answer.
         departures: rules of the engine sheet that it departs from.
+        again: the follow-up that it carries out; None for a whole procedure.
     """
 
     kind: Literal["run_started"] = "run_started"
@@ -283,6 +293,7 @@ class RunStarted(Fact):
     overhaul: UUID | None = None
     in_force: tuple[InForce, ...] = ()
     departures: tuple[RuleDeparted, ...] = ()
+    again: Again | None = None
 
 
 class OnPaper(Fact):

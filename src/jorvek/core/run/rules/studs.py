@@ -64,7 +64,8 @@ def is_slack(state: RunState, name: str) -> bool:
 
 def _loads(state: RunState, name: str) -> tuple[int, bool]:
     """Return how often what sits in a place was tightened since it was put in, and whether it is loaded now."""
-    count, loaded, since = 0, False, gone_at(state).get(name, 0)
+    # A follow-up finds every fastener as it was left: tight.
+    count, loaded, since = 0, state.started.again is not None, gone_at(state).get(name, 0)
     for cell in state.definition.cells_of[name]:
         live = state.live(cell.key)
         if live is None or live.left_out or live.seq < since:

@@ -33,9 +33,18 @@ class FollowUp(View):
 
 
 class FollowUps(View):
-    """All that a run asks for later, and when it was closed."""
+    """All that a run asks for later, and when it was closed.
+
+    Attributes:
+        of_run: the run whose follow-up it carries out itself; None for a whole procedure.
+        of_step: that follow-up.
+        by: who works on it.
+    """
 
     run_id: UUID
+    of_run: UUID | None
+    of_step: str | None
+    by: str
     engine_id: str
     engine: str
     joint: str
@@ -50,6 +59,9 @@ def follow_ups(run_id: UUID, state: RunState) -> FollowUps:
     asked = (s for s in steps if any(c.step_id == s.id and state.worked(c.key) for c in state.definition.cells))
     return FollowUps(
         run_id=run_id,
+        of_run=state.started.again.run if state.started.again else None,
+        of_step=state.started.again.step if state.started.again else None,
+        by=state.watches[-1].by.name,
         engine_id=state.started.engine.id,
         engine=state.started.engine.name,
         joint=state.started.joint_label,

@@ -1,0 +1,87 @@
+"""What is done already when the log hears of it: weighed like everything else, and written down, never refused."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from datetime import timedelta
+from typing import Final
+
+from jorvek.core.overhaul.log import commands as oc
+from jorvek.core.overhaul.log import events as ov
+from jorvek.core.overhaul.log.state import Line, Overhaul
+from jorvek.core.refusal import Refusal
+from jorvek.core.rights import Act, demand
+from jorvek.core.run.log.events import OnPaper
+
+_LONG_AGO: Final = timedelta(days=60)
+_CLOCKS: Final = timedelta(minutes=5)
+"""By so much a clock on the wall may be ahead of the server's."""
+
+
+def weigh(facts: oc.EngineFacts, *checks: Callable[[], None]) -> str | None:
+    """Hold checks against what is asked: of what is done already the first that speaks against it is named.
+
+    Args:
+        facts: what is known.
+        checks: each raises a refusal where it is not held.
+
+    Raises:
+        Refusal: that of the first check which is not held, for what is asked now.
+    """
+    for check in checks:
+        try:
+            check()
+        except Refusal as refusal:
+            if facts.happened_at is None:
+                raise
+            return refusal.code
+    return None
+
+
+def take_from_paper(state: Overhaul, command: oc.ListedCommand, facts: oc.EngineFacts) -> oc.EngineFacts:
+    """Return the facts as they were for whoever wrote a line on a list.
+
+    Raises:
+        Refusal: ``not_your_right``; ``no_such_person`` for an unknown writer; ``written_when`` for a time that cannot
+            be; ``paper_overtaken`` where the log knows something newer of the same thing.
+    """
+    assert command.paper is not None
+    demand(facts.actor.role, Act.RECORD)
+    writer = facts.people.get(command.paper.by)
+    if writer is None:
+        raise Refusal("no_such_person")
+    at = command.paper.at
+    earliest, latest = facts.now - _LONG_AGO, facts.now + _CLOCKS
+    if not earliest <= at <= latest:
+        raise Refusal("written_when", earliest=f"{earliest:%Y-%m-%d %H:%M}", latest=f"{latest:%Y-%m-%d %H:%M}")
+    for line in state.lines:
+        if line.struck_by is None and line.done_at > at and _same_thing(state, command, line):
+            raise Refusal("paper_overtaken", at=f"{line.done_at:%Y-%m-%d %H:%M}", by=line.done_by.name)
+    return replace(facts, actor=writer, happened_at=at)
+
+
+def from_paper(command: oc.ListedCommand, facts: oc.EngineFacts, data: ov.OverhaulData) -> ov.OverhaulData:
+    """Return an event with the hand that wrote it on the list."""
+    assert command.paper is not None
+    assert isinstance(data, ov.Listed)
+    return data.model_copy(update={"paper": OnPaper(by=facts.actor, at=command.paper.at)})
+
+
+def _same_thing(state: Overhaul, command: oc.ListedCommand, line: Line) -> bool:
+    """Tell whether an entry is about what a command is about, so that the newer of them holds."""
+    data = line.data
+    match command:
+        case oc.Isolate() | oc.RestorePoint():
+            lifted = isinstance(data, ov.Lifted) and command.point in data.points
+            return lifted or (isinstance(data, ov.Isolated | ov.Restored) and data.point == command.point)
+        case oc.FindCrank() | oc.MoveCrank():
+            return isinstance(data, ov.CrankFound | ov.CrankLost | ov.CrankMoved)
+        case oc.Enter():
+            return isinstance(data, ov.Entered) and data.person.id == command.person
+        case oc.Leave():
+            return command.entered == line.seq or command.entry == line.id
+        case oc.TakeLockOff():
+            return command.hung == line.seq or command.entry == line.id
+        case _:
+            return False

@@ -1,0 +1,303 @@
+<script setup lang="ts">
+import { computed, onMounted, ref } from "vue";
+import { useI18n } from "vue-i18n";
+import { answerOf, api } from "@/api/client";
+import type { PersonListed, PointNow } from "@/api/types";
+import BoardPanel from "@/engine/BoardPanel.vue";
+import { provideEngine, type Said } from "@/engine/engine";
+import { entryWords } from "@/engine/entries";
+import ChoiceField from "@/shared/ChoiceField.vue";
+import { dayTimeText, localTime } from "@/shared/format";
+import PaperPage from "@/shared/PaperPage.vue";
+import ProblemNote from "@/shared/ProblemNote.vue";
+import { useSession } from "@/shared/session";
+import { useShortcuts } from "@/shared/shortcuts";
+import { figureOf } from "@/shared/typed";
+
+/** Lists that were written where there was no tablet, keyed in line by line: who wrote what, and when. */
+const props = defineProps<{ engine: string }>();
+const { t } = useI18n();
+const engine = provideEngine(() => props.engine);
+const { page, overhaul, acting } = engine;
+const session = useSession();
+useShortcuts({});
+
+const KINDS = [
+  "isolated",
+  "restored",
+  "lock_hung",
+  "lock_off",
+  "entered",
+  "left",
+  "crank_found",
+  "crank_moved",
+] as const;
+type Kind = (typeof KINDS)[number];
+const kind = ref<Kind>("isolated");
+const people = ref<PersonListed[]>([]);
+const by = ref(session.me?.id ?? "");
+const at = ref(localTime(new Date()));
+onMounted(async () => {
+  people.value = await answerOf(api.GET("/api/people"));
+});
+
+const point = ref<PointNow["point"] | "">("");
+const lock = ref("");
+const permit = ref("");
+const person = ref("");
+const space = ref<"crankcase" | "scavenge">("crankcase");
+const attendant = ref("");
+const oxygen = ref("20.9");
+const gas = ref("0");
+const which = ref(0);
+const angle = ref("");
+const way = ref<"ahead" | "astern">("ahead");
+const commander = ref("");
+const words = ref("");
+
+const figure = (text: string): number => figureOf(text) ?? Number.NaN;
+const isFigure = (text: string): boolean => figureOf(text) !== null;
+const points = computed(() =>
+  (overhaul.value?.points ?? []).filter((one) => (one.state === "open") === (kind.value === "isolated")),
+);
+const standing = computed(() => {
+  const over = overhaul.value;
+  if (over === null) return [];
+  if (kind.value === "left") return over.inside.map((one) => ({ value: one.entry, title: one.person }));
+  return over.locks.map((one) => ({ value: one.entry, title: `${one.by}, ${one.lock}` }));
+});
+const asksPoint = computed(() => kind.value === "isolated" || kind.value === "restored");
+const asksStanding = computed(() => kind.value === "left" || kind.value === "lock_off");
+
+/** What the line says as a command; null while something of it is missing. */
+const said = computed<Said | null>(() => {
+  const filled = (text: string): string | null => text.trim() || null;
+  switch (kind.value) {
+    case "isolated":
+      return point.value === ""
+        ? null
+        : { kind: "isolate", point: point.value, lock: filled(lock.value), permit: filled(permit.value) };
+    case "restored":
+      return point.value === "" ? null : { kind: "restore_point", point: point.value };
+    case "lock_hung":
+      return filled(lock.value) === null ? null : { kind: "hang_lock", lock: lock.value.trim() };
+    case "lock_off":
+      return which.value === 0
+        ? null
+        : { kind: "take_lock_off", hung: which.value, entry: null, words: filled(words.value) };
+    case "entered":
+      return person.value === "" ||
+        filled(permit.value) === null ||
+        filled(attendant.value) === null ||
+        !isFigure(oxygen.value) ||
+        !isFigure(gas.value)
+        ? null
+        : {
+            kind: "enter",
+            person: person.value,
+            space: space.value,
+            permit: permit.value.trim(),
+            attendant: attendant.value.trim(),
+            oxygen_pct: figure(oxygen.value),
+            gas_pct: figure(gas.value),
+          };
+    case "left":
+      return which.value === 0 ? null : { kind: "leave", entered: which.value, entry: null };
+    case "crank_found":
+      return !isFigure(angle.value) || filled(words.value) === null
+        ? null
+        : { kind: "find_crank", angle_deg: figure(angle.value), proof: words.value.trim() };
+    default:
+      return !isFigure(angle.value) || filled(commander.value) === null || filled(words.value) === null
+        ? null
+        : {
+            kind: "move_crank",
+            to_deg: figure(angle.value),
+            way: way.value,
+            commander: commander.value.trim(),
+            looked_at: [words.value.trim()],
+            stays: null,
+          };
+  }
+});
+
+async function enter(): Promise<void> {
+  if (said.value === null || at.value === "") return;
+  const paper = { by: by.value, at: new Date(at.value).toISOString() };
+  if (!(await engine.send({ ...said.value, paper } as Said))) return;
+  point.value = "";
+  which.value = 0;
+  for (const field of [lock, permit, words, angle]) field.value = "";
+}
+const keyed = computed(() => (overhaul.value?.log ?? []).filter((one) => one.written_by !== null));
+</script>
+
+<template>
+  <paper-page v-if="page">
+    <template #title>
+      <span translate="no">{{ page.engine.name }}</span> · {{ t("engine.lists.title") }}
+    </template>
+    <template #acts>
+      <v-btn v-if="overhaul" :href="`/api/overhauls/${overhaul.overhaul_id}/lists.pdf`">{{
+        t("engine.lists.take")
+      }}</v-btn>
+      <v-btn :to="{ name: 'engine', params: { engine: page.engine.id } }">{{ t("engine.back") }}</v-btn>
+    </template>
+    <problem-note :problem="acting.problem.value" :unsent="acting.unsent.value" />
+    <p v-if="!overhaul">{{ t("engine.none") }}</p>
+    <template v-else>
+      <board-panel :title="t('engine.lists.key_in')">
+        <p class="muted">{{ t("engine.lists.text") }}</p>
+        <form class="fields" @submit.prevent="enter">
+          <choice-field
+            v-model="by"
+            :label="t('engine.lists.who')"
+            :items="people.map((one) => ({ value: one.id, title: one.name, raw: true }))"
+          />
+          <v-text-field v-model="at" :label="t('engine.lists.when')" type="datetime-local" required />
+          <choice-field
+            v-model="kind"
+            :label="t('engine.lists.what')"
+            :items="KINDS.map((value) => ({ value, title: t(`engine.lists.${value}`) }))"
+          />
+          <choice-field
+            v-if="asksPoint"
+            v-model="point"
+            :label="t('engine.lists.point')"
+            :items="points.map((one) => ({ value: one.point, title: t(`isolation.${one.point}`) }))"
+          />
+          <choice-field
+            v-if="kind === 'entered'"
+            v-model="person"
+            :label="t('engine.lists.name')"
+            :items="people.map((one) => ({ value: one.id, title: one.name, raw: true }))"
+          />
+          <choice-field
+            v-if="asksStanding"
+            v-model="which"
+            :label="t('engine.lists.name')"
+            :items="standing.map((one) => ({ ...one, raw: true }))"
+          />
+          <v-text-field
+            v-if="kind === 'isolated' || kind === 'lock_hung'"
+            v-model="lock"
+            :label="t('engine.lists.lock')"
+            maxlength="60"
+          />
+          <v-text-field
+            v-if="kind === 'isolated' || kind === 'entered'"
+            v-model="permit"
+            :label="t('engine.lists.permit')"
+            maxlength="60"
+          />
+          <template v-if="kind === 'entered'">
+            <choice-field
+              v-model="space"
+              :label="t('engine.lists.space')"
+              :items="
+                (['crankcase', 'scavenge'] as const).map((value) => ({
+                  value,
+                  title: t(`engine.space.${value}`),
+                }))
+              "
+            />
+            <v-text-field v-model="attendant" :label="t('engine.lists.attendant')" maxlength="60" />
+            <v-text-field
+              v-model="oxygen"
+              :label="t('engine.enter_oxygen')"
+              inputmode="decimal"
+              maxlength="6"
+            />
+            <v-text-field v-model="gas" :label="t('engine.enter_gas')" inputmode="decimal" maxlength="6" />
+          </template>
+          <template v-if="kind === 'crank_found' || kind === 'crank_moved'">
+            <v-text-field
+              v-model="angle"
+              :label="t('engine.move_to', { first: page.engine.firing_order[0] ?? '' })"
+              inputmode="decimal"
+              maxlength="8"
+            />
+          </template>
+          <template v-if="kind === 'crank_moved'">
+            <choice-field
+              v-model="way"
+              :label="t('engine.move_way')"
+              :items="overhaul.crank.ways.map((value) => ({ value, title: t(`engine.way.${value}`) }))"
+            />
+            <v-text-field v-model="commander" :label="t('engine.move_commander')" maxlength="60" />
+          </template>
+          <v-text-field
+            v-if="kind === 'crank_moved' || kind === 'crank_found' || kind === 'lock_off'"
+            v-model="words"
+            :label="
+              kind === 'crank_moved'
+                ? t('engine.lists.looked')
+                : kind === 'crank_found'
+                  ? t('engine.find_proof')
+                  : t('engine.lock_other_label')
+            "
+            maxlength="200"
+          />
+          <v-btn class="main" type="submit" :disabled="said === null || at === ''">{{
+            t("engine.lists.enter")
+          }}</v-btn>
+        </form>
+      </board-panel>
+      <board-panel
+        :title="t('engine.lists.done')"
+        :none="t('engine.lists.done_none')"
+        :empty="keyed.length === 0"
+      >
+        <ol>
+          <li v-for="one in keyed" :key="one.seq" :class="{ struck: one.struck }">
+            <span class="figure" translate="no">{{ dayTimeText(one.written_at ?? one.at) }}</span>
+            <span>
+              {{ entryWords(t, one) }} <span class="muted" translate="no">{{ one.written_by }}</span>
+              <strong v-if="one.against" class="against">{{ t(`engine.against.${one.against}`) }}</strong>
+            </span>
+          </li>
+        </ol>
+      </board-panel>
+    </template>
+  </paper-page>
+</template>
+
+<style scoped>
+.fields {
+  display: grid;
+  gap: 10px;
+  grid-template-columns: repeat(auto-fill, minmax(220px, 1fr));
+  margin-top: 10px;
+}
+
+.fields .v-btn {
+  height: 56px !important;
+}
+
+ol {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+
+li {
+  border-top: 1px solid var(--line);
+  display: grid;
+  gap: 2px 12px;
+  grid-template-columns: 130px minmax(0, 1fr);
+  padding: 8px 0;
+}
+
+.figure {
+  font-size: var(--size-1);
+}
+
+.struck {
+  text-decoration: line-through;
+}
+
+.against {
+  color: var(--doubt);
+  display: block;
+}
+</style>
