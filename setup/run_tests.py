@@ -33,7 +33,7 @@ SIDE = (
     Group("web-types", (("npm", "run", "-s", "types"),), WEB),
     Group("web-style", (("npm", "run", "-s", "lint"), ("npm", "run", "-s", "format")), WEB),
     Group("web-unit", (("npm", "run", "-s", "test"),), WEB),
-    Group("fuzz", ((PYTHON, "bench/fuzz.py", "60", "1"),)),
+    Group("fuzz", ((PYTHON, "bench/fuzz.py", "20", "1"),)),
 )
 FLOORS = {"core": ("src/jorvek/core", 96), "store": ("src/jorvek/store", 85)}
 """Least share of lines and branches that a layer's own tests run, in %."""

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import os
+import shutil
 from collections.abc import Iterator
 from datetime import UTC, datetime
 from itertools import count
 from pathlib import Path
-from tempfile import gettempdir
+from tempfile import TemporaryDirectory, gettempdir
 from uuid import uuid4
 
 import pytest
@@ -17,7 +18,7 @@ from hypothesis import settings
 
 from jorvek.core.overhaul.log.commands import DeclareConditions
 from jorvek.core.procedure.metal_parts import Condition
-from jorvek.local.demo import actor, load_world
+from jorvek.local.demo import actor, load_history, load_world
 from jorvek.local.mariadb import Server, running_server
 from jorvek.local.player import Player, SetClock
 from jorvek.settings import ROOT
@@ -38,10 +39,19 @@ _numbers = count(1)
 _opened: list[Database] = []
 
 
+MEMORY = Path("/dev/shm")
+ENOUGH_BYTES = 3 * 2**30
+
+
 @pytest.fixture(scope="session")
 def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
-    with running_server(tmp_path_factory.mktemp("db")) as running:
-        yield running
+    """One server for all; in memory where there is room: no test pulls the plug of this one."""
+    if MEMORY.is_dir() and shutil.disk_usage(MEMORY).free > ENOUGH_BYTES:
+        with TemporaryDirectory(dir=MEMORY, prefix="jorvek-") as place, running_server(Path(place)) as running:
+            yield running
+    else:
+        with running_server(tmp_path_factory.mktemp("db")) as running:
+            yield running
 
 
 @pytest.fixture(autouse=True)
@@ -115,6 +125,20 @@ def template(server: Server) -> World:
 @pytest.fixture
 def world(server: Server, template: World) -> World:
     return World(new_database(server), template)
+
+
+@pytest.fixture(scope="session")
+def played(server: Server, template: World) -> World:
+    """The first morning, played once; nobody writes here."""
+    world = World(new_database(server), template)
+    load_history(world.workshop, world.procedure)
+    return world
+
+
+@pytest.fixture
+def morning(server: Server, played: World) -> World:
+    """The first morning, to go on from."""
+    return World(new_database(server), played)
 
 
 @pytest.fixture(scope="session")

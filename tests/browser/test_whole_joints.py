@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from typing import get_args
 
 import pytest
@@ -35,7 +36,19 @@ OTHERS: list[tuple[str, str, str, Selection]] = [
 ]
 
 
-@pytest.mark.parametrize(("engine", "joint", "name", "way"), HEADS + OTHERS, ids=[n for _, _, n, _ in HEADS + OTHERS])
+ALIKE = {
+    "tarnholt-7l34-head-loosen",
+    "tarnholt-7l34-head-land",
+    "tarnholt-7l34-head-close",
+    "corvane-v10-head-loosen",
+    "ulvane-5x46-cover-loosen",
+    "ulvane-5x46-cover-tighten",
+}
+"""What the others show as well; worked with ``JORVEK_WHOLE=1``."""
+WORKED = [one for one in HEADS + OTHERS if "JORVEK_WHOLE" in os.environ or one[2] not in ALIKE]
+
+
+@pytest.mark.parametrize(("engine", "joint", "name", "way"), WORKED, ids=[n for _, _, n, _ in WORKED])
 def test_a_joint_is_worked_whole_on_the_screen(
     site: Site, tablet: OpenTablet, engine: str, joint: str, name: str, way: Selection
 ) -> None:
@@ -52,6 +65,6 @@ def test_a_joint_is_worked_whole_on_the_screen(
 
 
 def test_together_they_hold_every_kind_of_step() -> None:
-    shown = {cell.kind for _, _, name, way in HEADS + OTHERS for cell in define(shipped(name), way or None).cells}
+    shown = {cell.kind for _, _, name, way in WORKED for cell in define(shipped(name), way or None).cells}
     # A repetition is no call of its own: it is the same calls once more.
     assert set(get_args(StepKind)) - shown == {"repeat"}

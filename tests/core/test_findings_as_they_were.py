@@ -2,12 +2,14 @@
 
 A shipped procedure is sound, so nearly every rule is quiet about it. Here each of its figures is made smaller and
 larger, each part of a list left out or put one place later, and what the check says beyond what it said before is held
-against the files in ``findings``; ``python -m tests.core.test_findings_as_they_were`` writes them anew.
+against the files in ``findings``; ``python -m tests.core.test_findings_as_they_were`` writes them anew. Of a long
+procedure some hundred alterations are tried, spread over all of it; with ``JORVEK_WHOLE=1`` every one.
 """
 
 from __future__ import annotations
 
 import json
+import os
 import re
 from collections.abc import Iterator
 from pathlib import Path
@@ -35,6 +37,8 @@ ALTERED = (
     "ulvane-5x46-cover-tighten",
     "ulvane-5x46-crosshead-tighten",
 )
+MOST = 150
+"""Alterations of one procedure, spread over all of it."""
 BAD = next(p.stem for p in (ROOT / "procedures").glob("*-bad.yaml"))
 FIGURE = re.compile(r"(-?\d+(?:\.\d+)?)((?: \S+)?)")
 WORDS = ("id", "title", "revision", "text", "words", "engine_type", "number", "name", "key")
@@ -82,18 +86,27 @@ def said(procedure: Procedure) -> list[str]:
     ]
 
 
-def findings(name: str) -> Iterator[str]:
-    """What is said of every altered document beyond what is said of the sound one."""
+def findings(name: str, most: int | None = None) -> Iterator[tuple[str, list[str]]]:
+    """What is said of altered documents beyond what is said of the sound one."""
     sound = shipped(name)
-    known = set(said(sound))
-    for path, how, plain in altered(sound.plain()):
+    known, every = set(said(sound)), list(altered(sound.plain()))
+    for path, how, plain in every[:: 1 if most is None else max(1, len(every) // most)]:
         try:
             found = said(Procedure.model_validate(plain))
         except (ValidationError, Refusal) as no:
             found = [f"no procedure: {type(no).__name__}"]
-        if new := [one for one in found if one not in known]:
-            yield f"{'/'.join(str(one) for one in path)} {how}"
-            yield from (f"    {one}" for one in new)
+        yield f"{'/'.join(str(one) for one in path)} {how}", [one for one in found if one not in known]
+
+
+def kept(name: str) -> dict[str, list[str]]:
+    """What the file has, by alteration."""
+    found: dict[str, list[str]] = {}
+    for line in (PLACE / f"{name}.txt").read_text().splitlines():
+        if line.startswith("    "):
+            found[next(reversed(found))].append(line[4:])
+        else:
+            found[line] = []
+    return found
 
 
 def of_bad() -> list[str]:
@@ -107,15 +120,17 @@ def test_the_bad_draft_is_told_the_same_with_the_same_figures() -> None:
 
 @pytest.mark.parametrize("name", ALTERED)
 def test_one_thing_altered_is_found_where_it_is_and_with_its_figures(name: str) -> None:
-    was = (PLACE / f"{name}.txt").read_text().splitlines()
-    now = list(findings(name))
-    for before, after in zip(was, now, strict=False):
-        assert after == before
-    assert len(now) == len(was)
+    was, whole = kept(name), "JORVEK_WHOLE" in os.environ
+    now = dict(findings(name, None if whole else MOST))
+    assert {where: was.get(where, []) for where in now} == now
+    assert len(now) >= 60
+    if whole:
+        assert set(was) <= set(now)
 
 
 if __name__ == "__main__":
     PLACE.mkdir(exist_ok=True)
     (PLACE / f"{BAD}.txt").write_text("".join(f"{one}\n" for one in of_bad()))
     for each in ALTERED:
-        (PLACE / f"{each}.txt").write_text("".join(f"{one}\n" for one in findings(each)))
+        lines = (line for where, new in findings(each) if new for line in (where, *(f"    {one}" for one in new)))
+        (PLACE / f"{each}.txt").write_text("".join(f"{line}\n" for line in lines))

@@ -13,7 +13,7 @@ import pytest
 
 from jorvek.core.overhaul.log.commands import Remark
 from jorvek.core.refusal import Refusal
-from jorvek.local.demo import actor, load_history
+from jorvek.local.demo import actor
 from jorvek.local.mariadb import Server
 from jorvek.reports.engine_papers import dossier_pdf
 from jorvek.store.verify import verify
@@ -23,12 +23,10 @@ from jorvek.work.workshop import Workshop
 from tests.conftest import World, new_database, new_workshop
 
 
-@pytest.fixture(scope="module")
-def outage(server: Server, template: World) -> World:
-    """The first morning, played once: these tests read it."""
-    world = World(new_database(server), template)
-    load_history(world.workshop, world.procedure)
-    return world
+@pytest.fixture
+def outage(played: World) -> World:
+    """The first morning: these tests read it."""
+    return played
 
 
 def test_the_dossier_tells_exceptions_first_and_every_joint_with_its_seal(outage: World) -> None:

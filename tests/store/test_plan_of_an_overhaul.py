@@ -21,7 +21,6 @@ from jorvek.work.plan_problem import PlanAsked
 from jorvek.work.plan_problem import outage as problem_now
 from jorvek.work.plan_shown import PlanShown, plan_now
 from tests.conftest import World
-from tests.store.test_dossier import outage  # noqa: F401 — the first morning, played once
 from tests.store.test_engine_as_a_whole import overhaul_of, tell
 
 PATIENCE_S = 600.0
@@ -39,8 +38,8 @@ def until(look: Callable[[], PlanShown], good: Callable[[PlanShown], bool]) -> P
     return shown
 
 
-def test_what_is_left_is_planned_and_nothing_else(outage: World) -> None:  # noqa: F811 — the fixture
-    asked = problem_now(outage.workshop, unit_2(outage), PlanAsked())
+def test_what_is_left_is_planned_and_nothing_else(morning: World) -> None:
+    asked = problem_now(morning.workshop, unit_2(morning), PlanAsked())
     problem, pieces = asked.problem, asked.pieces
     demand_sound(problem)
     joints = {piece.joint for piece in pieces.values()}
@@ -52,7 +51,7 @@ def test_what_is_left_is_planned_and_nothing_else(outage: World) -> None:  # noq
     assert under_way, "of a run under way what is left of it"
     made = plan(problem, seconds=3.0)
     assert not list(broken(problem, made))
-    now = engine_now(outage.workshop, outage.workshop.overhauls.snapshot(unit_2(outage)).state)
+    now = engine_now(morning.workshop, morning.workshop.overhauls.snapshot(unit_2(morning)).state)
     first = min(
         (p for p in made.placed if p.id != SHUTDOWN and pieces[p.id].joint == "main-3"), key=lambda p: p.start_min
     )
@@ -96,9 +95,9 @@ def test_what_speaks_against_any_plan_is_said_by_name(world: World) -> None:
     assert (shown.refused, shown.refused_with["set"]) == ("plan_no_set", "tensioner-m52")
 
 
-def test_looking_is_stopped_when_asked_and_what_was_found_stays(outage: World) -> None:  # noqa: F811 — the fixture
-    shop, bram = outage.workshop, actor(outage.workshop, "Bram Okafor")
-    here = unit_2(outage)
+def test_looking_is_stopped_when_asked_and_what_was_found_stays(morning: World) -> None:
+    shop, bram = morning.workshop, actor(morning.workshop, "Bram Okafor")
+    here = unit_2(morning)
     plans.begin_plan(shop, bram, here, PlanAsked(seconds=300.0))
     found = until(lambda: plan_now(shop, here), lambda p: p.finish_at is not None)
     assert found.state == "looking"

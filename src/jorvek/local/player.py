@@ -284,17 +284,19 @@ class Player:
 
     def play(self, until: Callable[[Cell], bool] = lambda _: False) -> RunState:
         """Answer call after call until one matches ``until``, or a signature is asked for."""
+        state = self.state()
         while True:
-            state = self.state()
             cell = next_call(state)
             if cell is None or cell.ask is Ask.SIGNATURE or until(cell):
                 return state
             if self._age_answered(state):
+                state = self.state()
                 continue
             self.clock.forward(max(self.chance.uniform(6, 24), wait_left_s(state, cell, self.clock())))
-            usual = usual_answer(state, cell, self.chance, self.workshop.registers.tools(), self.workshop.today())
+            tools = self.workshop.registers.tools() if cell.ask is Ask.TOOL else []
+            usual = usual_answer(state, cell, self.chance, tools, self.workshop.today())
             with self._hands_of_rank(wanted_rank(state, cell)):
-                self.answer(cell, usual)
+                state = self.answer(cell, usual, state=state).state
 
     @contextmanager
     def _hands_of_rank(self, wanted: Role | None) -> Iterator[None]:
@@ -315,9 +317,16 @@ class Player:
             self.send(AnswerAge(kind="answer_age", id=uuid4(), step=old.what.step, good=good, words=words))
         return old is not None
 
-    def answer(self, cell: Cell, answer: ev.Answer, pin: str | None = None) -> Snapshot:
-        """Give one answer; what others on the engine still rely on is left to whoever is last."""
-        attempt = len(self.state().tries(cell.key)) + 1
+    def answer(self, cell: Cell, answer: ev.Answer, pin: str | None = None, state: RunState | None = None) -> Snapshot:
+        """Give one answer; what others on the engine still rely on is left to whoever is last.
+
+        Args:
+            cell: the call.
+            answer: what is said.
+            pin: for a signature.
+            state: the run as it stands, where that is known.
+        """
+        attempt = len((state or self.state()).tries(cell.key)) + 1
         record = RecordReading(kind="record", id=uuid4(), cell=cell.key, attempt=attempt, answer=answer)
         try:
             return self.send(record, pin)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter, deque
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Final
 
 from jorvek.core.engine.layout import Engine, FurtherJoints, JointKind
@@ -36,6 +36,13 @@ def check_sheet(sheet: EngineSheet, engine: Engine) -> tuple[SheetFinding, ...]:
         sheet: a document that can be read.
         engine: an engine of its type: its layout decides which joints there are.
     """
+    return _checked(sheet.model_dump_json(), engine.model_dump_json())
+
+
+@lru_cache(maxsize=32)
+def _checked(sheet_body: str, engine_body: str) -> tuple[SheetFinding, ...]:
+    """Whoever brings a sheet in and whoever approves it ask the same of the same document."""
+    sheet, engine = EngineSheet.model_validate_json(sheet_body), Engine.model_validate_json(engine_body)
     found = [*_ladders(sheet), *_names(sheet), *_isolations(sheet), *_running_in(sheet)]
     return tuple(found or _played(sheet, engine))
 
