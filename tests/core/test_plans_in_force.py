@@ -62,17 +62,18 @@ def quick(problem: Problem) -> Timed:
 def test_rules_and_followers_hold_who_is_away_and_where_the_crank_is_held(problem: Problem) -> None:
     made = quick(problem)
     assert not list(broken(problem, made))
-    tight = follow(problem, made.placed)
+    tight = follow(problem, made.placed, made.moves)
     assert not list(broken(problem, tight))
     assert tight.finish_min <= made.finish_min, "nothing waits for nothing"
-    assert follow(problem, tight.placed) == tight, "followed to the minute while nothing changes"
+    assert follow(problem, tight.placed, tight.moves) == tight, "followed to the minute while nothing changes"
 
 
 @settings(max_examples=120, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.filter_too_much])
 @given(lived())
 def test_every_piece_stands_where_it_does_for_a_reason(problem: Problem) -> None:
     """Whatever stands a minute sooner breaks something; and what it breaks is what is told."""
-    laid = follow(problem, quick(problem).placed)
+    made = quick(problem)
+    laid = follow(problem, made.placed, made.moves)
     told = reasons(problem, laid)
     for one in laid.placed:
         sooner = one.model_copy(update={"start_min": one.start_min - 1, "end_min": one.end_min - 1})
@@ -92,7 +93,7 @@ def test_what_takes_longer_pushes_what_hangs_on_it_and_nothing_before(problem: P
     assume(longer <= 400)
     work = tuple(p.model_copy(update={"minutes": longer}) if p.id == slow.id else p for p in problem.work)
     later = problem.model_copy(update={"work": work})
-    pushed = follow(later, laid.placed)
+    pushed = follow(later, laid.placed, laid.moves)
     assert not list(broken(later, pushed))
     # Whoever is over before it begins hears nothing of it.
     before = {p.id: p for p in laid.placed if p.end_min <= slow.start_min and p.start_min < slow.start_min}

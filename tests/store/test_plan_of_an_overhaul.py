@@ -2,24 +2,33 @@
 
 from __future__ import annotations
 
+import csv
+import io
+import threading
 import time
 from collections.abc import Callable
-from uuid import UUID
+from datetime import timedelta
+from uuid import UUID, uuid4
 
 import pytest
+from icalendar import Calendar
+from pypdf import PdfReader
 
+from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.rules.standing import ground_of
 from jorvek.core.overhaul.views.outage import SHUTDOWN
 from jorvek.core.plan.check import broken
 from jorvek.core.plan.problem import demand_sound
 from jorvek.core.refusal import Refusal
-from jorvek.local.demo import actor
+from jorvek.core.run.log.cells import Ask
+from jorvek.core.run.rules.progress import next_call
+from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.planning.solve import plan
-from jorvek.work import plans, tools
+from jorvek.work import plan_papers, plans, tools
 from jorvek.work.overhauls import engine_now
 from jorvek.work.plan_problem import PlanAsked
 from jorvek.work.plan_problem import outage as problem_now
-from jorvek.work.plan_shown import PlanShown, plan_now
+from jorvek.work.plan_shown import PlanShown, plan_now, today_for
 from tests.conftest import World
 from tests.store.test_engine_as_a_whole import overhaul_of, tell
 
@@ -107,3 +116,168 @@ def test_looking_is_stopped_when_asked_and_what_was_found_stays(morning: World) 
     assert stopped.finish_at is not None
     time.sleep(1.0)
     assert plan_now(shop, here).state == "stopped", "nobody writes after that"
+
+
+# ---- the plan in force -----------------------------------------------------------------------------------------------
+
+
+def taken(world: World, *names: str, engine: str = "unit-2", seconds: float = 1.0) -> PlanShown:
+    """A plan for people by name, found and taken."""
+    shop, bram = world.workshop, actor(world.workshop, "Bram Okafor")
+    here = overhaul_of(world, engine).overhaul_id
+    who = tuple(actor(shop, name).id for name in names)
+    plans.begin_plan(shop, bram, here, PlanAsked(who=who, seconds=seconds, what_if=False))
+    shown = until(lambda: plan_now(shop, here), lambda p: p.state in ("ready", "failed"))
+    assert shown.made_at is not None, shown.refused
+    plans.take_plan(shop, bram, here, oc.TakePlan(kind="take_plan", id=uuid4(), made_at=shown.made_at))
+    return shown
+
+
+def test_the_plan_in_force_is_an_event_with_who_took_it_and_goes_as_planned_while_nothing_happens(
+    world: World,
+) -> None:
+    world.found("unit-2", head_4="open", liner_4="open", rod_4="open")
+    found = taken(world, "Bram Okafor", "Dessa Marlow")
+    state = overhaul_of(world)
+    assert state.plan is not None
+    assert (state.plan.by.name, state.plan.plan.finish_at) == ("Bram Okafor", found.finish_at)
+    assert [p.name for p in state.plan.plan.people] == ["Bram Okafor", "Dessa Marlow"]
+    goes = plan_now(world.workshop, unit_2(world))
+    assert (goes.state, goes.finish_at) == ("in_force", found.finish_at)
+    assert [w.id for w in goes.work] == [w.id for w in found.work]
+    assert [w.start_at for w in goes.work] == [w.start_at for w in found.work]
+    assert goes.in_force is not None
+    assert {job.state for job in goes.in_force.jobs} == {"to_come"}
+
+
+def test_whoever_loses_half_a_day_sees_it_at_once_and_what_is_done_is_held_against_the_plan(world: World) -> None:
+    world.found("unit-2", head_4="landed")
+    taken(world, "Dessa Marlow", "Lio Sandvik")
+    world.clock.forward(2 * 3600)
+    late = plan_now(world.workshop, unit_2(world)).in_force
+    assert late is not None
+    assert late.forecast_at is not None
+    assert late.forecast_at >= late.finish_at + timedelta(hours=1, minutes=30)
+    player = world.player("Dessa Marlow")
+    player.start("unit-2", "head-4", world.procedure, find=False)
+    under_way = plan_now(world.workshop, unit_2(world)).in_force
+    assert under_way is not None
+    first = next(job for job in under_way.jobs if job.joint == "head-4")
+    assert (first.state, first.run_id, first.start_at) == ("under_way", player.run_id, world.clock.now)
+    chief = actor(world.workshop, "Ines Halloran")
+    while next_call(player.play()) is not None:
+        player.sign(chief, DEMO_PIN)
+    player.close(chief)
+    done = plan_now(world.workshop, unit_2(world)).in_force
+    assert done is not None
+    first = next(job for job in done.jobs if job.id == first.id)
+    assert (first.state, first.end_at) == ("done", world.clock.now)
+
+
+def test_a_set_that_is_withdrawn_is_told_and_named_as_the_cause_of_the_next_plan(world: World) -> None:
+    world.found("unit-2", head_4="landed", head_5="landed")
+    taken(world, "Bram Okafor", "Dessa Marlow")
+    shop, bram, here = world.workshop, actor(world.workshop, "Bram Okafor"), unit_2(world)
+    world.clock.forward(60)
+    for number in ("HT-52", "HT-53"):
+        tools.withdraw_tool(shop, bram, number, "Leaks")
+    stuck = plan_now(shop, here)
+    assert stuck.refused == "plan_no_set"
+    assert stuck.work, "shown as it was taken, where nobody can tell how it goes on"
+    plans.begin_plan(shop, bram, here, PlanAsked(sets={"tensioner-m52": 1}, seconds=1.0, what_if=False))
+    anew = until(lambda: plan_now(shop, here), lambda p: p.state == "ready")
+    assert {cause.code for cause in anew.causes} == {"tool_withdrawn"}
+    assert {cause.what.partition(":")[0] for cause in anew.causes} == {"HT-52", "HT-53"}
+
+
+def test_what_is_next_is_told_to_those_who_are_in_it_and_to_nobody_else(world: World) -> None:
+    world.found("unit-2", head_4="landed")
+    taken(world, "Dessa Marlow", "Lio Sandvik")
+    shop = world.workshop
+    dessa = today_for(shop, actor(shop, "Dessa Marlow"))
+    assert 1 <= len(dessa) <= 3
+    assert [one.work.start_at for one in dessa] == sorted(one.work.start_at for one in dessa)
+    assert {one.engine for one in dessa} == {"Unit 2"}
+    assert not today_for(shop, actor(shop, "Bram Okafor"))
+
+
+def test_a_plan_that_was_not_looked_at_is_not_taken_and_only_a_lead_hand_takes_one(world: World) -> None:
+    world.found("unit-2", head_4="landed")
+    shop, here = world.workshop, unit_2(world)
+    never = oc.TakePlan(kind="take_plan", id=uuid4(), made_at=world.clock.now)
+    with pytest.raises(Refusal) as refused:
+        plans.take_plan(shop, actor(shop, "Bram Okafor"), here, never)
+    assert refused.value.code == "plan_gone"
+    shown = taken(world, "Bram Okafor", "Dessa Marlow")
+    assert shown.made_at is not None
+    again = oc.TakePlan(kind="take_plan", id=uuid4(), made_at=shown.made_at)
+    with pytest.raises(Refusal) as refused:
+        plans.take_plan(shop, actor(shop, "Lio Sandvik"), here, again)
+    assert refused.value.code == "not_your_right"
+
+
+def test_two_who_ask_at_once_get_one_plan_and_the_first_one_writes_no_more(world: World) -> None:
+    world.found("unit-2", head_4="landed")
+    shop, bram, here = world.workshop, actor(world.workshop, "Bram Okafor"), unit_2(world)
+    threads = [
+        threading.Thread(
+            target=plans.begin_plan, args=(shop, bram, here, PlanAsked(people=n, seconds=2.0, what_if=False))
+        )
+        for n in (2, 3)
+    ]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    asked = plan_now(shop, here).asked.people
+    shown = until(lambda: plan_now(shop, here), lambda p: p.state == "ready")
+    assert shown.asked.people == asked
+    time.sleep(1.0)
+    assert plan_now(shop, here).asked.people == asked
+
+
+def test_the_plan_on_paper_as_a_table_and_in_a_diary(world: World) -> None:
+    world.found("unit-2", head_4="landed")
+    shown = taken(world, "Dessa Marlow", "Lio Sandvik")
+    shop, here = world.workshop, unit_2(world)
+    rows = list(csv.DictReader(io.StringIO(plan_papers.plan_table(shop, here).decode())))
+    assert len(rows) == len(shown.work) + len(shown.moves)
+    assert {row["who"] for row in rows} <= {"Dessa Marlow", "Lio Sandvik", "Dessa Marlow, Lio Sandvik"}
+    diary = Calendar.from_ical(plan_papers.plan_diary(shop, here, 0))
+    events = list(diary.walk("VEVENT"))
+    assert len(events) == sum("Dessa Marlow" in row["who"] for row in rows)
+    assert len({str(event["uid"]) for event in events}) == len(events), "each has a name of its own that stays"
+    again = Calendar.from_ical(plan_papers.plan_diary(shop, here, 0))
+    assert [str(e["uid"]) for e in again.walk("VEVENT")] == [str(e["uid"]) for e in events]
+    day = shown.work[0].start_at.date()
+    pdf = PdfReader(io.BytesIO(plan_papers.day_sheets(shop, here, day, None)))
+    assert len(pdf.pages) == 2
+    assert "Dessa Marlow" in pdf.pages[0].extract_text()
+    world.found("unit-4", head_1="landed")
+    with pytest.raises(Refusal) as refused:
+        plan_papers.plan_table(shop, overhaul_of(world, "unit-4").overhaul_id)
+    assert refused.value.code == "plan_none"
+
+
+def test_minutes_come_from_earlier_runs_once_there_are_enough(world: World) -> None:
+    """Three heads closed up by hands that take their time; the fourth is planned with what they took."""
+    world.found("unit-2", head_1="tight", head_2="tight", head_3="tight", head_4="tight")
+    shop = world.workshop
+    digest = next(h.hash for h in shop.registers.revisions() if h.id == "tarnholt-7l34-head-close")
+
+    def known() -> set[str]:
+        asked = problem_now(shop, unit_2(world), PlanAsked())
+        return {piece.known for piece in asked.pieces.values() if piece.joint == "head-4"}
+
+    assert known() == {"usual"}
+    for joint in ("head-1", "head-2", "head-3"):
+        player, chief = world.player("Dessa Marlow"), actor(shop, "Ines Halloran")
+        player.start("unit-2", joint, digest, find=False)
+        while (call := next_call(player.state())) is not None:
+            world.clock.forward(150)
+            if call.ask is Ask.SIGNATURE:
+                player.sign(chief, DEMO_PIN)
+            else:
+                player.play(until=lambda other, key=call.key: other.key != key)  # type: ignore[misc]  # bound now
+        player.close(chief)
+    assert "learned" in known()

@@ -91,7 +91,7 @@ def _begun(problem: Problem, aim: Aim, until: float, known: Plan | None) -> Time
                 raise
             missed.append(str(refusal.params["name"]))
     if known is not None:
-        again = follow(problem, known.placed)
+        again = follow(problem, known.placed, known.moves)
         ways += [] if any(broken(problem, again)) else [again]
     dice = random.Random(1)  # noqa: S311 — the same plan again for the same question
     while not ways and time.monotonic() < until:
@@ -104,7 +104,7 @@ def _begun(problem: Problem, aim: Aim, until: float, known: Plan | None) -> Time
 
 def _closed_up(problem: Problem, found: Timed, aim: Aim) -> Timed:
     """Return a timetable in which nothing waits for nothing: so it is followed to the minute while nothing changes."""
-    tight = follow(problem, found.placed)
+    tight = follow(problem, found.placed, found.moves)
     if any(broken(problem, tight)) or reached(tight, aim) > reached(found, aim):
         return found
     return tight

@@ -30,7 +30,8 @@ def why_words(why: WhyShown | None) -> str:
     """Return in words why something is not sooner."""
     if why is None or why.code == "none":
         return ""
-    return say(f"plan.because.{why.code}", {"what": ", ".join(why.what)})
+    code = "hands_any" if why.code == "hands" and not why.what else why.code
+    return say(f"plan.because.{code}", {"what": ", ".join(why.what)})
 
 
 def _lines(shown: PlanShown) -> Iterator[Line]:

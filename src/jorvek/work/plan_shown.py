@@ -209,6 +209,8 @@ class PlanShown(View):
 _MOVED_MIN: Final = 30
 """What is elsewhere by less is the same for whoever works by it."""
 _LONGER_MIN: Final = 30
+_STAYS_MIN: Final = 30
+"""So long people stay for what would else lie until tomorrow."""
 
 
 @dataclass(frozen=True)
@@ -260,7 +262,7 @@ def _followed(workshop: Workshop, overhaul_id: UUID, taken: ov.PlanTaken) -> _Fo
     asked = outage(workshop, overhaul_id, asked_of(taken, read(file_of(workshop, overhaul_id))))
     demand_sound(asked.problem)
     known = minutes_of(taken, asked)
-    laid = follow(asked.problem, known.placed)
+    laid = follow(asked.problem, known.placed, known.moves, _STAYS_MIN)
     before = {job_of(piece.id): piece.who for piece in taken.pieces if piece.who}
     who, moves_who = named(asked.problem, laid, job_of, before)
     return _Forecast(asked, laid, dict(who), moves_who, dict(reasons(asked.problem, laid)))
@@ -406,7 +408,11 @@ def _as_it_goes(workshop: Workshop, overhaul_id: UUID, taken: PlanInForce, made:
         goes = forecast(workshop, overhaul_id, plan)
     except Refusal as refusal:
         with_ = {name: str(value) for name, value in refusal.params.items()}
-        return shown.model_copy(update={"refused": refusal.code, "refused_with": with_, **_as_taken(plan)})
+        there = sets_there(workshop, workshop.overhauls.snapshot(overhaul_id).state.opened.engine.id)
+        sets = {one: there.get(one, 0) for piece in plan.pieces for one in piece.sets}
+        return shown.model_copy(
+            update={"refused": refusal.code, "refused_with": with_, "sets": sets, **_as_taken(plan)}
+        )
     return shown.model_copy(
         update={
             "finish_at": goes.asked.at(goes.laid.finish_min),

@@ -200,11 +200,19 @@ def minutes_of(taken: ov.PlanTaken, asked: Outage) -> Plan:
         {"id": p.id, "start_min": minute(p.start_at), "end_min": minute(p.end_at), "angle_deg": p.angle_deg}
         for p in taken.pieces
     )
+    moves = tuple(
+        {
+            **m.model_dump(exclude={"start_at", "end_at", "who"}),
+            "start_min": minute(m.start_at),
+            "end_min": minute(m.end_at),
+        }
+        for m in taken.moves
+    )
     return Plan.model_validate(
         {
             "aim": taken.aim,
             "placed": placed,
-            "moves": (),
+            "moves": moves,
             "finish_min": minute(taken.finish_at),
             "barring_deg": taken.barring_deg,
             "bound": 0.0,

@@ -3,6 +3,7 @@ import { ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { answerOf, api } from "@/api/client";
 import type { ForMe } from "@/api/types";
+import { whyText } from "@/plan/plan";
 import { useFollowed } from "@/shared/followed";
 import { whenText } from "@/shared/format";
 import { orLastAnswer } from "@/shared/lastAnswer";
@@ -14,8 +15,7 @@ const next = ref<readonly ForMe[]>([]);
 useFollowed(async () => {
   next.value = (await orLastAnswer("today", () => answerOf(api.GET("/api/today")))).value;
 });
-const why = (one: ForMe): string =>
-  one.work.why === null ? "" : t(`plan.because.${one.work.why.code}`, { what: one.work.why.what.join(", ") });
+const why = (one: ForMe): string => whyText(t, one.work);
 const shown = (): readonly ForMe[] => next.value.slice(0, props.most ?? next.value.length);
 </script>
 

@@ -115,6 +115,7 @@ function ask(): void {
     />
     <v-select
       v-model="who"
+      class="two"
       multiple
       :label="t('plan.who')"
       :aria-label="t('plan.who')"
@@ -177,6 +178,14 @@ function ask(): void {
   gap: 10px;
   grid-template-columns: repeat(auto-fit, minmax(170px, 1fr));
   margin-top: 12px;
+}
+
+.two {
+  grid-column: span 2;
+}
+
+.at-narrow .two {
+  grid-column: auto;
 }
 
 .crew .v-btn {

@@ -49,6 +49,7 @@ async function make(body: PlanAsked): Promise<void> {
   await acting.act(async () => {
     if (id.value === null) return;
     show(await answerOf(api.POST("/api/overhauls/{overhaul_id}/plan", { params: params(id.value), body })));
+    changing.value = false;
   });
 }
 async function stop(): Promise<void> {
@@ -78,6 +79,11 @@ onBeforeUnmount(() => {
 });
 
 const days = computed(() => [...new Set((plan.value?.work ?? []).map((one) => dayOf(one.start_at)))].sort());
+/** Who and what is there is asked for where nobody has said so yet, and when somebody wants to change it. */
+const changing = ref(false);
+const asking = computed(
+  () => changing.value || plan.value?.state === "none" || plan.value?.state === "failed",
+);
 const picked = ref<string | null>(null);
 const day = computed(() =>
   picked.value !== null && days.value.includes(picked.value) ? picked.value : (days.value[0] ?? null),
@@ -122,7 +128,15 @@ const mine = computed(() => {
         :title="plan.finish_at ? t('plan.finish', { at: dayTimeText(plan.finish_at) }) : t('plan.title')"
       >
         <plan-standing :plan="plan" :leads="leads" @take="take" />
-        <plan-ask v-if="leads" :plan="plan" :pins="pins" @ask="make" @stop="stop" />
+        <template v-if="leads">
+          <plan-ask v-if="asking" :plan="plan" :pins="pins" @ask="make" @stop="stop" />
+          <div v-else class="row">
+            <v-btn v-if="plan.state === 'looking' || plan.wondering" @click="stop">{{
+              t("plan.stop")
+            }}</v-btn>
+            <v-btn @click="changing = true">{{ t("plan.change") }}</v-btn>
+          </div>
+        </template>
       </board-panel>
       <board-panel v-if="day" :title="t('plan.lanes')">
         <template #act>
@@ -177,6 +191,17 @@ const mine = computed(() => {
   display: flex;
   flex-wrap: wrap;
   gap: 10px;
+}
+
+.row {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  margin-top: 8px;
+}
+
+.row .v-btn {
+  height: 52px !important;
 }
 
 .columns {

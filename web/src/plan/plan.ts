@@ -25,14 +25,23 @@ export interface PlanWords {
   span: (work: PlannedWork) => string;
 }
 
+type Translate = (key: string, params?: Record<string, string>) => string;
+
+/** Why a piece of work is not sooner. */
+export function whyText(t: Translate, work: PlannedWork): string {
+  const why = work.why;
+  if (why === null) return "";
+  const code = why.code === "hands" && why.what.length === 0 ? "hands_any" : why.code;
+  return t(`plan.because.${code}`, { what: why.what.join(", ") });
+}
+
 /** Names and reasons of a plan in words. */
 export function usePlanWords(plan: () => PlanShown): PlanWords {
   const { t } = useI18n();
   const people: ComputedRef<readonly string[]> = computed(() => plan().people);
   return {
     who: (k) => people.value[k] ?? t("plan.hand_number", { n: k + 1 }),
-    why: (work) =>
-      work.why === null ? "" : t(`plan.because.${work.why.code}`, { what: work.why.what.join(", ") }),
+    why: (work) => whyText(t, work),
     span: (work) => [timeText(work.start_at), timeText(work.end_at)].join("–"),
   };
 }

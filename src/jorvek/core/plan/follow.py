@@ -23,6 +23,7 @@ class _Day:
     """What is taken when, as far as it is laid out."""
 
     problem: Problem
+    grace_min: int = 0
     taken: dict[str, list[tuple[int, int, int]]] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
@@ -34,29 +35,41 @@ class _Day:
         for name, count in what.items():
             self.taken.setdefault(name, []).append((start, end, count))
 
-    def first(self, what: Mapping[str, int], minutes: int, least: int, *, in_shift: bool = True) -> int:
+    def first(
+        self, what: Mapping[str, int], minutes: int, least: int, *, in_shift: bool = True, planned_min: int = -1
+    ) -> int:
         """Return the first moment from which on everything is there for so long.
+
+        Args:
+            what: what is taken.
+            minutes: for how long.
+            least: not before.
+            in_shift: it lies within a shift.
+            planned_min: when it was planned; on that day people stay for a little to end it.
 
         Raises:
             Refusal: ``plan_never_ends`` where it never is.
         """
         at = least
         while at < _FAR_MIN:
-            later = self._into_shift(at, minutes) if in_shift else at
+            later = self._into_shift(at, minutes, planned_min // DAY_MIN) if in_shift else at
             later = max(later, *(self._room(name, count, minutes, later) for name, count in what.items()), later)
             if later == at:
                 return at
             at = later
         raise Refusal("plan_never_ends", name=", ".join(what))
 
-    def _into_shift(self, at: int, minutes: int) -> int:
+    def _into_shift(self, at: int, minutes: int, planned_day: int) -> int:
         shift = self.problem.shift
         if shift is None:
             return at
         minute = at % DAY_MIN
         if minute < shift[0]:
             return at - minute + shift[0]
-        return at if minute + minutes <= shift[1] else at - minute + DAY_MIN + shift[0]
+        stays = self.grace_min if at // DAY_MIN == planned_day else 0
+        if minute < shift[1] and minute + minutes <= shift[1] + stays:
+            return at
+        return at - minute + DAY_MIN + shift[0]
 
     def _room(self, name: str, count: int, minutes: int, at: int) -> int:
         """Return a moment, not before the one given, at which it may be there: the end of what is in the way."""
@@ -101,7 +114,7 @@ class _Followed:
         found += [self.placed[name].end_min for name in self.against.get(piece.id, ()) if name in self.placed]
         return max(found)
 
-    def lay(self, piece: PieceOfWork, point: int | None) -> None:
+    def lay(self, piece: PieceOfWork, point: int | None, plan: Placed | None) -> None:
         """Lay a piece out; the crank is turned to where it wants it, if it is not there."""
         least = self.least(piece)
         if piece.crank is not None:
@@ -111,7 +124,7 @@ class _Followed:
         if piece.turns:
             least = max(least, self.crank_free, self.crank_there)
         taken = self.problem.taken(piece)
-        start = self.day.first(taken, piece.minutes, least)
+        start = self.day.first(taken, piece.minutes, least, planned_min=-1 if plan is None else plan.start_min)
         end = start + piece.minutes
         self.day.take(taken, start, end)
         on = piece.crank is not None
@@ -123,6 +136,21 @@ class _Followed:
             self.crank_there = self.crank_free = end
         angle = self.circle.points_deg[self.point] if on else None
         self.placed[piece.id] = Placed(id=piece.id, start_min=start, end_min=end, angle_deg=angle)
+
+    def turn(self, move: Move, until: int, known: Mapping[str, Placed]) -> None:
+        """Turn the crank as the plan does, if anything is still done where it goes before the next move."""
+        point = self.circle.nearest(move.to_deg)
+        wanted = any(
+            move.end_min <= known[p.id].start_min < until and point in self.circle.allowed(p) and not self.whole(p)
+            for p in self.problem.work
+            if p.crank is not None and p.id in known and p.id not in self.placed
+        )
+        if wanted and point != self.point:
+            self._move(point)
+
+    def whole(self, piece: PieceOfWork) -> bool:
+        """The crank only has to stand still, wherever it is."""
+        return len(self.circle.allowed(piece)) == len(self.circle.points_deg)
 
     def _move(self, point: int) -> None:
         points, length = self.circle.points_deg, self.circle.move_min(self.point, point)
@@ -142,29 +170,33 @@ class _Followed:
         self.point, self.crank_there, self.crank_free = point, start + length, start + length
 
 
-def follow(problem: Problem, order: Iterable[Placed]) -> Timed:
+def follow(problem: Problem, order: Iterable[Placed], moves: Iterable[Move] = (), grace_min: int = 0) -> Timed:
     """Return the timetable of a crew that does a problem in the order of a plan.
 
     Args:
         problem: what is asked now; it is sound.
         order: the plan, or a timetable. What it does not know is done after the rest.
+        moves: its moves of the crank, each in its turn; one that is not needed any more is left out.
+        grace_min: by so much what was begun in time may run over the end of the shift: people stay for a little.
 
     Raises:
         Refusal: ``plan_never_ends`` where something is away for good.
     """
     known = {one.id: one for one in order}
     pieces = {p.id: p for p in problem.work}
-    followed = _Followed(problem, _Day(problem), held=_within_holds(problem))
+    followed = _Followed(problem, _Day(problem, grace_min), held=_within_holds(problem))
     circle = followed.circle
+    turns = sorted(moves, key=lambda m: m.start_min)
     for piece in _in_order(problem, known):
         plan, point = known.get(piece.id), None
+        while plan is not None and turns and turns[0].start_min <= plan.start_min:
+            followed.turn(turns.pop(0), turns[0].start_min if turns else _FAR_MIN, known)
         if piece.crank is not None:
             allowed = circle.allowed(piece)
             planned = circle.nearest(plan.angle_deg) if plan is not None and plan.angle_deg is not None else None
-            whole = len(allowed) == len(circle.points_deg)
-            if not whole:
+            if not followed.whole(piece):
                 point = planned if planned in allowed else _nearest(circle, followed.point, allowed)
-        followed.lay(piece, point)
+        followed.lay(piece, point, plan)
     moves = tuple(followed.moves)
     return Timed(tuple(followed.placed[name] for name in pieces), moves, dict(followed.at))
 

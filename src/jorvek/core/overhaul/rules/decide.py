@@ -158,9 +158,9 @@ def _on_the_circle(facts: oc.EngineFacts, angle_deg: float) -> None:
 
 
 def _move(state: Overhaul, command: oc.MoveCrank, facts: oc.EngineFacts) -> ov.CrankMoved:
+    against = weigh(facts, lambda: _demand_may_move(state, command, facts))
     if command.to_deg is not None:
         _on_the_circle(facts, command.to_deg)
-    against = weigh(facts, lambda: _demand_may_move(state, command, facts))
     return ov.CrankMoved(
         from_deg=state.crank.angle_deg if state.crank else None,
         to_deg=command.to_deg,

@@ -1,7 +1,8 @@
 """How long the steps of a procedure take: stated by its author, learned from earlier runs, or the usual figure.
 
 Derived here. A step takes the time between the answer before its first one and its last; a pause is nobody's work, so
-an answer that came long after the one before counts as the usual one.
+an answer that came long after the one before counts as the usual one. A step whose answers follow on each other faster
+than anybody works was typed in afterwards, and tells nothing.
 """
 
 from __future__ import annotations
@@ -36,6 +37,8 @@ HEAVY: Final = frozenset({"lift", "land", "park"})
 _HEAVY_MIN: Final = 20.0
 _PAUSE_MIN: Final = 60.0
 """Whoever has not answered for so long was elsewhere."""
+_TYPED: Final = 0.25
+"""Below this share of the usual time nobody has done the work between the answers."""
 ENOUGH_RUNS: Final = 3
 """From so many earlier runs on their median is taken."""
 
@@ -84,7 +87,11 @@ def step_minutes(_: UUID, state: RunState) -> StepMinutes:
         took = (at - before).total_seconds() / 60.0
         found[cell.step_id] = found.get(cell.step_id, 0.0) + (took if took <= _PAUSE_MIN else usual_minutes(cell))
         before = at
-    return StepMinutes(procedure=state.definition.procedure.id, minutes=found)
+    usual: dict[str, float] = {}
+    for cell in (cell for _at, cell in answered):
+        usual[cell.step_id] = usual.get(cell.step_id, 0.0) + usual_minutes(cell)
+    worked = {step: minutes for step, minutes in found.items() if minutes >= _TYPED * usual[step]}
+    return StepMinutes(procedure=state.definition.procedure.id, minutes=worked)
 
 
 @dataclass(frozen=True)
