@@ -1,7 +1,7 @@
 """Whole outages played by chance: ``./jorvek bench outages [HOW MANY] [ENGINE]``.
 
 Every piece of work takes its time by a skewed distribution around what was planned, and now and then a set, or the
-crane, fails for some hours. Three crews do the same outages: one takes the work as the list has it and turns to whatever
+crane, fails for some hours. Three crews do the same outages: one takes the work as the list has it and turns to what
 is first; one follows the plan that was made before the first day; one plans anew every morning from where it stands.
 Printed are finish and turning of the crank: the middle one, and that which nine in ten stay below.
 """
