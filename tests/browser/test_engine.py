@@ -324,6 +324,7 @@ def test_a_day_on_which_a_set_fails(site: Site, tablet: OpenTablet) -> None:
     tools.withdraw_tool(shop, lead, "HT-53", "Gauge failed")
     bram.reload()
     expect(bram.get_by_role("alert").first).to_contain_text("takes 1 of tensioner-m52; there are 0")
+    site.world.clock.forward(600)
     bram.get_by_role("button", name="Change and plan anew").click()
     bram.get_by_label("Sets of tensioner-m52").fill("1")
     bram.get_by_role("button", name="Plan anew").click()

@@ -280,7 +280,7 @@ def plan_now(workshop: Workshop, overhaul_id: UUID) -> PlanShown:
     if taken is not None and (made is None or made.made_at == taken.plan.made_at):
         shown = _as_it_goes(workshop, overhaul_id, taken, made)
     elif made is None:
-        shown = PlanShown(state="none", asked=PlanAsked(), sets=sets_there(workshop, state.opened.engine.id))
+        shown = PlanShown(state="none", asked=PlanAsked())
     else:
         shown = _found(workshop, made, old=made.seal != seal_of(workshop, overhaul_id))
         if taken is not None and shown.finish_at is not None:
