@@ -318,6 +318,7 @@ def test_a_day_on_which_a_set_fails(site: Site, tablet: OpenTablet) -> None:
 
     # One set fails: the forecast follows at once. With the other gone, too, nobody can tell how it goes on.
     lead = actor(shop, "Bram Okafor")
+    site.world.clock.forward(600)
     tools.withdraw_tool(shop, lead, "HT-52", "Leaks")
     bram.reload()
     expect(bram.get_by_text("As it goes")).to_be_visible()
