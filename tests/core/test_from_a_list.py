@@ -111,6 +111,17 @@ def test_given_back_before_its_turn_by_the_list() -> None:
     assert no(lambda: keyed(engine, "restore_point", ago_min=5, by=BRAM, point="signs")) == "not_isolated"
 
 
+def test_a_line_is_weighed_against_the_engine_as_it_stood_then() -> None:
+    """Whoever went in later stood in nobody's way, and what was isolated later kept nobody safe before."""
+    engine = morning()
+    keyed(engine, "isolate", ago_min=100, by=BRAM, point="turning_gear")
+    assert keyed(engine, "enter", ago_min=120, person=TAM.id, **AIR).against == "gear_not_locked"
+    keyed(engine, "leave", ago_min=110, entered=engine.state.inside[0].seq)
+    keyed(engine, "enter", ago_min=30, person=LIO.id, **AIR)
+    assert keyed(engine, "move_crank", ago_min=60, by=BRAM, **MOVE).against is None
+    assert keyed(engine, "move_crank", ago_min=20, by=BRAM, **MOVE).against == "sweep_blocked"
+
+
 # ---- what a list cannot say ------------------------------------------------------------------------------------------
 
 

@@ -28,7 +28,9 @@ from jorvek.work import plan_papers, plans, tools
 from jorvek.work.overhauls import engine_now
 from jorvek.work.plan_problem import PlanAsked
 from jorvek.work.plan_problem import outage as problem_now
-from jorvek.work.plan_shown import PlanShown, plan_now, today_for
+from jorvek.work.plan_shown import plan_now
+from jorvek.work.plan_views import PlanShown
+from jorvek.work.today import today_for
 from tests.conftest import World
 from tests.store.test_engine_as_a_whole import overhaul_of, tell
 

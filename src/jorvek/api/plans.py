@@ -16,6 +16,8 @@ from jorvek.core.plan.problem import Problem
 from jorvek.core.plan.result import Plan
 from jorvek.work import plan_papers, plan_shown, plans
 from jorvek.work.plan_problem import PlanAsked
+from jorvek.work.plan_views import PlanShown
+from jorvek.work.today import ForMe, today_for
 
 router = APIRouter(prefix="/api/overhauls", tags=["plan"])
 _READ = documented(401, 404, 422, 503)
@@ -25,20 +27,20 @@ Who = Annotated[int | None, Query(ge=0, le=98)]
 
 
 @router.get("/{overhaul_id}/plan", responses=_READ)
-def read_plan(shop: Shop, actor: Actor, overhaul_id: UUID) -> plan_shown.PlanShown:
+def read_plan(shop: Shop, actor: Actor, overhaul_id: UUID) -> PlanShown:
     """Return the plan of an overhaul: what was found, or the one in force as it goes."""
     return plan_shown.plan_now(shop, overhaul_id)
 
 
 @router.post("/{overhaul_id}/plan", status_code=202, responses=_WRITE)
-def ask_for_plan(shop: Shop, actor: Actor, overhaul_id: UUID, body: PlanAsked) -> plan_shown.PlanShown:
+def ask_for_plan(shop: Shop, actor: Actor, overhaul_id: UUID, body: PlanAsked) -> PlanShown:
     """Begin to look for a plan, beside everything else."""
     plans.begin_plan(shop, actor, overhaul_id, body)
     return plan_shown.plan_now(shop, overhaul_id)
 
 
 @router.delete("/{overhaul_id}/plan", responses=_WRITE)
-def stop_plan(shop: Shop, actor: Actor, overhaul_id: UUID) -> plan_shown.PlanShown:
+def stop_plan(shop: Shop, actor: Actor, overhaul_id: UUID) -> PlanShown:
     """Stop looking; what was found so far stays."""
     plans.stop_plan(shop, actor, overhaul_id)
     return plan_shown.plan_now(shop, overhaul_id)
@@ -51,7 +53,7 @@ class TakenPlan(BaseModel):
 
 
 @router.post("/{overhaul_id}/plan/take", responses=_WRITE)
-def take_plan(shop: Shop, actor: Actor, overhaul_id: UUID, body: TakenPlan) -> plan_shown.PlanShown:
+def take_plan(shop: Shop, actor: Actor, overhaul_id: UUID, body: TakenPlan) -> PlanShown:
     """Take the plan that was found: work goes by it."""
     plans.take_plan(shop, actor, overhaul_id, body.command)
     return plan_shown.plan_now(shop, overhaul_id)
@@ -85,9 +87,9 @@ today_router = APIRouter(prefix="/api", tags=["plan"])
 
 
 @today_router.get("/today", responses=documented(401, 422, 503))
-def read_today(shop: Shop, actor: Actor) -> tuple[plan_shown.ForMe, ...]:
+def read_today(shop: Shop, actor: Actor) -> tuple[ForMe, ...]:
     """Return what is next for whoever is signed in, by the plans in force."""
-    return plan_shown.today_for(shop, actor)
+    return today_for(shop, actor)
 
 
 format_router = APIRouter(prefix="/api/format", tags=["plan"])

@@ -75,19 +75,7 @@ def engine_card_pdf(engine: Engine, view: EngineView, changed: list[Entry], zone
         zone: time zone of the site.
         now: when it is printed.
     """
-    html = template("engine-card.html.jinja").render(
-        engine=engine,
-        v=view,
-        changed=changed,
-        t=lambda key, **params: say(key, params),
-        when=_when(zone),
-        zone=zone,
-        now=now,
-        entry=entry_words,
-        app_version=__version__,
-        fonts=FONTS,
-    )
-    return to_pdf(html, hashlib.sha256(html.encode()).hexdigest()[:32])
+    return _page("engine-card.html.jinja", engine, view, zone, now, changed=changed)
 
 
 def engine_lists_pdf(engine: Engine, view: EngineView, zone: str, now: datetime) -> bytes:
@@ -99,14 +87,20 @@ def engine_lists_pdf(engine: Engine, view: EngineView, zone: str, now: datetime)
         zone: time zone of the site.
         now: when it is printed.
     """
-    html = template("engine-lists.html.jinja").render(
+    return _page("engine-lists.html.jinja", engine, view, zone, now)
+
+
+def _page(name: str, engine: Engine, view: EngineView, zone: str, now: datetime, **more: object) -> bytes:
+    html = template(name).render(
         engine=engine,
         v=view,
         t=lambda key, **params: say(key, params),
         when=_when(zone),
         zone=zone,
         now=now,
+        entry=entry_words,
         app_version=__version__,
         fonts=FONTS,
+        **more,
     )
     return to_pdf(html, hashlib.sha256(html.encode()).hexdigest()[:32])

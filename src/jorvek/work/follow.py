@@ -38,9 +38,13 @@ def start_follow_up(workshop: Workshop, actor: Person, of_run: UUID, step: str, 
     """
     demand(actor.role, Act.START_RUN)
     started = workshop.log.snapshot(of_run).state.started
-    due = next((d for d in due_work(workshop) if (d.run_id, d.step) == (of_run, step)), None)
-    if due is None or not due.again:
-        raise Refusal("nothing_to_follow", step=step)
+
+    def demand_due() -> None:
+        due = next((d for d in due_work(workshop) if (d.run_id, d.step) == (of_run, step)), None)
+        if due is None or not due.again:
+            raise Refusal("nothing_to_follow", step=step)
+
+    demand_due()
     engine = engine_of(workshop, started.engine.id)
     sheet = sheet_in_force(workshop, engine)
     beginning = Beginning(
@@ -50,6 +54,7 @@ def start_follow_up(workshop: Workshop, actor: Person, of_run: UUID, step: str, 
         selection=dict(started.selection),
         observed=started.observed,
         again=Again(run=of_run, step=step, safety=_safety(sheet)),
+        demand=demand_due,
     )
     return begin(workshop, actor, command, beginning)
 

@@ -10,7 +10,8 @@ from zoneinfo import ZoneInfo
 from jorvek.core.refusal import Refusal
 from jorvek.messages import say
 from jorvek.reports.plan_papers import Line, day_sheets_pdf, plan_csv, plan_ics
-from jorvek.work.plan_shown import PlanShown, WhyShown, plan_now
+from jorvek.work.plan_shown import plan_now
+from jorvek.work.plan_views import PlanShown, WhyShown
 from jorvek.work.workshop import Workshop
 
 

@@ -13,6 +13,7 @@ from zoneinfo import ZoneInfo
 from pydantic import AwareDatetime, BaseModel, Field
 
 from jorvek.core.engine.layout import JointPlace
+from jorvek.core.overhaul.log.events import PlannedAway
 from jorvek.core.overhaul.rules.standing import ground_of, shown_condition
 from jorvek.core.overhaul.views.engine import was_apart
 from jorvek.core.overhaul.views.minutes import Book, StepMinutes, step_minutes
@@ -31,15 +32,6 @@ from jorvek.work.overhauls import ON_ENGINE, EngineNow, engine_now
 from jorvek.work.workshop import Workshop
 
 Named = Annotated[str, Field(max_length=120)]
-
-
-class AwayAsked(BaseModel):
-    """Somebody or something is away for a while: ``hands``, ``crane``, or a class of tool."""
-
-    what: Annotated[str, Field(min_length=1, max_length=60)]
-    from_at: AwareDatetime
-    to_at: AwareDatetime
-    count: Annotated[int, Field(ge=1, le=40)] = 1
 
 
 class PlanAsked(BaseModel):
@@ -61,7 +53,7 @@ class PlanAsked(BaseModel):
     to_min: Annotated[int, Field(ge=0, le=1440)] = 1320
     sets: dict[Annotated[str, Field(max_length=60)], Annotated[int, Field(ge=0, le=20)]] = Field(default={})
     aim: Literal["earliest_finish", "least_barring"] = "earliest_finish"
-    away: Annotated[tuple[AwayAsked, ...], Field(max_length=40)] = ()
+    away: Annotated[tuple[PlannedAway, ...], Field(max_length=40)] = ()
     pins: dict[Named, AwareDatetime] = Field(default={}, max_length=200)
     what_if: bool = True
     seconds: Annotated[float, Field(ge=1, le=600)] = 20.0
@@ -301,7 +293,7 @@ class _Gathering:
 
 _CLOSING: Final = (
     Phase(
-        index=999,
+        index=99_999,
         title="…",
         crank=None,
         through=False,

@@ -247,6 +247,11 @@ def _taken(workshop: Workshop, made: Made) -> ov.PlanTaken | None:
         gap_percent=round(100 * found.gap, 1),
         hands=made.problem.hands,
         people=tuple(people[one] for one in made.asked.who if one in people),
+        cranes=made.asked.cranes,
+        from_min=made.asked.from_min,
+        to_min=made.asked.to_min,
+        sets=made.asked.sets,
+        away=made.asked.away,
         pieces=tuple(
             ov.PlannedPiece(
                 id=one.id,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Annotated
@@ -135,7 +135,11 @@ def start_run(workshop: Workshop, actor: Person, command: StartRun) -> Snapshot:
 
 @dataclass(frozen=True)
 class Beginning:
-    """What is begun: where, by which revision, in which of its ways, or which follow-up of it."""
+    """What is begun: where, by which revision, in which of its ways, or which follow-up of it.
+
+    Attributes:
+        demand: refuses what must not be begun as things stand; asked under the locks.
+    """
 
     engine: Engine
     joint: JointPlace
@@ -144,6 +148,7 @@ class Beginning:
     observed: tuple[Observed, ...] = ()
     departures: tuple[RuleDeparted, ...] = ()
     again: Again | None = None
+    demand: Callable[[], None] = lambda: None
 
     @property
     def definition(self) -> Definition:
@@ -181,6 +186,7 @@ def begin(workshop: Workshop, actor: Person, command: BeginsRun, beginning: Begi
         # What earlier runs say of the fasteners is whole only once none of them is open any more.
         if any(row.open for row in workshop.registers.runs(engine.id) if row.joint_key == joint.key):
             raise Refusal("joint_taken", joint=joint.label)
+        beginning.demand()
         overhaul = open_on(workshop, engine.id)
         if overhaul is None:
             overhaul = begin_small(workshop, actor, engine, joint, command, as_it_ran=command.as_it_ran)

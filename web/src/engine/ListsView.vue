@@ -5,12 +5,13 @@ import { answerOf, api } from "@/api/client";
 import type { PersonListed, PointNow } from "@/api/types";
 import BoardPanel from "@/engine/BoardPanel.vue";
 import { provideEngine, type Said } from "@/engine/engine";
+import EntryFields from "@/engine/EntryFields.vue";
+import { useEntryForm } from "@/engine/entering";
 import { entryWords } from "@/engine/entries";
 import ChoiceField from "@/shared/ChoiceField.vue";
-import { dayTimeText, localTime } from "@/shared/format";
+import { dayTimeText } from "@/shared/format";
 import PaperPage from "@/shared/PaperPage.vue";
 import ProblemNote from "@/shared/ProblemNote.vue";
-import { useSession } from "@/shared/session";
 import { useShortcuts } from "@/shared/shortcuts";
 import { figureOf } from "@/shared/typed";
 
@@ -19,7 +20,6 @@ const props = defineProps<{ engine: string }>();
 const { t } = useI18n();
 const engine = provideEngine(() => props.engine);
 const { page, overhaul, acting } = engine;
-const session = useSession();
 useShortcuts({});
 
 const KINDS = [
@@ -35,8 +35,9 @@ const KINDS = [
 type Kind = (typeof KINDS)[number];
 const kind = ref<Kind>("isolated");
 const people = ref<PersonListed[]>([]);
-const by = ref(session.me?.id ?? "");
-const at = ref(localTime(new Date()));
+/** Nobody wrote it and at no time, until whoever keys it in reads so on the paper. */
+const by = ref("");
+const at = ref("");
 onMounted(async () => {
   people.value = await answerOf(api.GET("/api/people"));
 });
@@ -44,11 +45,7 @@ onMounted(async () => {
 const point = ref<PointNow["point"] | "">("");
 const lock = ref("");
 const permit = ref("");
-const person = ref("");
-const space = ref<"crankcase" | "scavenge">("crankcase");
-const attendant = ref("");
-const oxygen = ref("20.9");
-const gas = ref("0");
+const { form, said: entry } = useEntryForm();
 const which = ref(0);
 const angle = ref("");
 const way = ref<"ahead" | "astern">("ahead");
@@ -86,21 +83,7 @@ const said = computed<Said | null>(() => {
         ? null
         : { kind: "take_lock_off", hung: which.value, entry: null, words: filled(words.value) };
     case "entered":
-      return person.value === "" ||
-        filled(permit.value) === null ||
-        filled(attendant.value) === null ||
-        !isFigure(oxygen.value) ||
-        !isFigure(gas.value)
-        ? null
-        : {
-            kind: "enter",
-            person: person.value,
-            space: space.value,
-            permit: permit.value.trim(),
-            attendant: attendant.value.trim(),
-            oxygen_pct: figure(oxygen.value),
-            gas_pct: figure(gas.value),
-          };
+      return entry.value;
     case "left":
       return which.value === 0 ? null : { kind: "leave", entered: which.value, entry: null };
     case "crank_found":
@@ -122,12 +105,13 @@ const said = computed<Said | null>(() => {
 });
 
 async function enter(): Promise<void> {
-  if (said.value === null || at.value === "") return;
+  if (said.value === null || at.value === "" || by.value === "") return;
   const paper = { by: by.value, at: new Date(at.value).toISOString() };
   if (!(await engine.send({ ...said.value, paper } as Said))) return;
   point.value = "";
   which.value = 0;
   for (const field of [lock, permit, words, angle]) field.value = "";
+  Object.assign(form, { person: "", oxygen: "", gas: "" });
 }
 const keyed = computed(() => (overhaul.value?.log ?? []).filter((one) => one.written_by !== null));
 </script>
@@ -166,12 +150,7 @@ const keyed = computed(() => (overhaul.value?.log ?? []).filter((one) => one.wri
             :label="t('engine.lists.point')"
             :items="points.map((one) => ({ value: one.point, title: t(`isolation.${one.point}`) }))"
           />
-          <choice-field
-            v-if="kind === 'entered'"
-            v-model="person"
-            :label="t('engine.lists.name')"
-            :items="people.map((one) => ({ value: one.id, title: one.name, raw: true }))"
-          />
+          <entry-fields v-if="kind === 'entered'" v-model="form" :people="people" />
           <choice-field
             v-if="asksStanding"
             v-model="which"
@@ -185,31 +164,11 @@ const keyed = computed(() => (overhaul.value?.log ?? []).filter((one) => one.wri
             maxlength="60"
           />
           <v-text-field
-            v-if="kind === 'isolated' || kind === 'entered'"
+            v-if="kind === 'isolated'"
             v-model="permit"
             :label="t('engine.lists.permit')"
             maxlength="60"
           />
-          <template v-if="kind === 'entered'">
-            <choice-field
-              v-model="space"
-              :label="t('engine.lists.space')"
-              :items="
-                (['crankcase', 'scavenge'] as const).map((value) => ({
-                  value,
-                  title: t(`engine.space.${value}`),
-                }))
-              "
-            />
-            <v-text-field v-model="attendant" :label="t('engine.lists.attendant')" maxlength="60" />
-            <v-text-field
-              v-model="oxygen"
-              :label="t('engine.enter_oxygen')"
-              inputmode="decimal"
-              maxlength="6"
-            />
-            <v-text-field v-model="gas" :label="t('engine.enter_gas')" inputmode="decimal" maxlength="6" />
-          </template>
           <template v-if="kind === 'crank_found' || kind === 'crank_moved'">
             <v-text-field
               v-model="angle"
@@ -238,7 +197,7 @@ const keyed = computed(() => (overhaul.value?.log ?? []).filter((one) => one.wri
             "
             maxlength="200"
           />
-          <v-btn class="main" type="submit" :disabled="said === null || at === ''">{{
+          <v-btn class="main" type="submit" :disabled="said === null || at === '' || by === ''">{{
             t("engine.lists.enter")
           }}</v-btn>
         </form>

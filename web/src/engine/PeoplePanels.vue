@@ -4,9 +4,10 @@ import { useI18n } from "vue-i18n";
 import { answerOf, api } from "@/api/client";
 import type { OverhaulCommand, PersonListed } from "@/api/types";
 import BoardPanel from "@/engine/BoardPanel.vue";
+import EntryFields from "@/engine/EntryFields.vue";
+import { useEntryForm } from "@/engine/entering";
 import { useEngine } from "@/engine/engine";
 import ReasonDialog from "@/bench/ReasonDialog.vue";
-import ChoiceField from "@/shared/ChoiceField.vue";
 import FormDialog from "@/shared/FormDialog.vue";
 import { whenText } from "@/shared/format";
 import { orLastAnswer } from "@/shared/lastAnswer";
@@ -23,22 +24,7 @@ const records = computed(() => engine.page.value?.may_record ?? false);
 
 const people = ref<PersonListed[]>([]);
 const entering = ref(false);
-const person = ref("");
-const space = ref<"crankcase" | "scavenge">("crankcase");
-const permit = ref("");
-const attendant = ref("");
-const oxygen = ref("");
-const gas = ref("0");
-const figure = (text: string): number => Number(text.trim().replace(",", "."));
-const ready = computed(
-  () =>
-    person.value !== "" &&
-    permit.value.trim() !== "" &&
-    attendant.value.trim() !== "" &&
-    oxygen.value.trim() !== "" &&
-    Number.isFinite(figure(oxygen.value)) &&
-    Number.isFinite(figure(gas.value)),
-);
+const { form, said } = useEntryForm();
 
 /** The names are kept on the tablet: somebody goes in without a link, too. */
 async function fetchPeople(): Promise<void> {
@@ -74,21 +60,14 @@ async function openEntry(): Promise<void> {
   const self = session.me;
   if (people.value.length === 0 && self !== null)
     people.value = [{ id: self.id, name: self.name, role: self.role }];
-  person.value = me.value;
+  form.person = me.value;
   entering.value = true;
 }
 
 async function enter(): Promise<void> {
+  const entry = said.value;
   entering.value = false;
-  await engine.send({
-    kind: "enter",
-    person: person.value,
-    space: space.value,
-    permit: permit.value.trim(),
-    attendant: attendant.value.trim(),
-    oxygen_pct: figure(oxygen.value),
-    gas_pct: figure(gas.value),
-  });
+  if (entry !== null) await engine.send(entry);
 }
 
 const hanging = ref(false);
@@ -196,26 +175,11 @@ async function takeAnothers(words: string): Promise<void> {
       :open="entering"
       :title="t('engine.enter_title')"
       :confirm="t('engine.enter')"
-      :ready="ready"
+      :ready="said !== null"
       @done="enter"
       @shut="entering = false"
     >
-      <choice-field
-        v-model="person"
-        :label="t('engine.enter_who')"
-        :items="people.map((one) => ({ value: one.id, title: one.name, raw: true }))"
-      />
-      <choice-field
-        v-model="space"
-        :label="t('engine.enter_where')"
-        :items="
-          (['crankcase', 'scavenge'] as const).map((value) => ({ value, title: t(`engine.space.${value}`) }))
-        "
-      />
-      <v-text-field v-model="permit" :label="t('engine.enter_permit')" maxlength="60" />
-      <v-text-field v-model="attendant" :label="t('engine.enter_attendant')" maxlength="60" />
-      <v-text-field v-model="oxygen" :label="t('engine.enter_oxygen')" inputmode="decimal" maxlength="6" />
-      <v-text-field v-model="gas" :label="t('engine.enter_gas')" inputmode="decimal" maxlength="6" />
+      <entry-fields v-model="form" :people="people" />
     </form-dialog>
     <form-dialog
       :open="hanging"

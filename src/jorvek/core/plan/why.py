@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
@@ -99,8 +99,7 @@ class _Asked:
             yield Why(code="crank", what=before)
         yield Why(code="move", what=(f"{move.to_deg:.0f}",))
 
-    def _ending(self, at: int, wanted: object) -> tuple[str, ...]:
-        assert callable(wanted)
+    def _ending(self, at: int, wanted: Callable[[PieceOfWork], bool]) -> tuple[str, ...]:
         return tuple(p.id for p in self.problem.work if self.there[p.id].end_min == at and wanted(p))
 
     def _shared(self, piece: PieceOfWork, start: int) -> Iterator[Why]:

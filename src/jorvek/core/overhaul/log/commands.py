@@ -318,7 +318,6 @@ class EngineFacts:
         pin_confirmed: the actor's PIN was asked for again.
         other_pin_confirmed: so was that of whoever takes over.
         silent: tablets of which nobody knows what is pressed on them.
-        kept_s: how long the command has waited on a tablet without a link; None for one that came at once.
         happened_at: when it was done, for what is done already, whoever knows of it: kept on a tablet without a link,
             or on a list of paper; None for what is asked now.
         plan: the plan that was found last; None where none was.

@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Annotated, Final, Literal, TypeAlias
 from uuid import UUID
 
-from pydantic import Field
+from pydantic import AwareDatetime, Field
 
 from jorvek.core.engine.layout import Engine
 from jorvek.core.procedure.metal_parts import Condition
@@ -336,6 +336,15 @@ class PlannedMove(Fact):
     who: tuple[int, ...] = ()
 
 
+class PlannedAway(Fact):
+    """Somebody or something is away for a while: ``hands``, ``crane``, or a class of tool."""
+
+    what: Short
+    from_at: AwareDatetime
+    to_at: AwareDatetime
+    count: int = Field(default=1, ge=1, le=40)
+
+
 class PlanTaken(Fact):
     """A plan was taken: from here on it is the one that work goes by, and is held against what really happens.
 
@@ -345,6 +354,11 @@ class PlanTaken(Fact):
         gap_percent: by how much it may be above the best.
         hands: how many people it counts with.
         people: those of them who have a name.
+        cranes: how many it counts with.
+        from_min: minute of the day at which the shift begins.
+        to_min: minute of the day at which it ends.
+        sets: how many sets of a class of tool it counts with, where that is not what the register says.
+        away: who and what is away, and when.
         pins: pieces that a person has put in their place.
     """
 
@@ -356,6 +370,11 @@ class PlanTaken(Fact):
     gap_percent: float
     hands: int
     people: tuple[Person, ...] = ()
+    cranes: int = 1
+    from_min: int = 360
+    to_min: int = 1320
+    sets: dict[Short, int] = Field(default={})
+    away: tuple[PlannedAway, ...] = ()
     pieces: tuple[PlannedPiece, ...] = Field(min_length=1, max_length=600)
     moves: tuple[PlannedMove, ...] = ()
     pins: tuple[str, ...] = ()

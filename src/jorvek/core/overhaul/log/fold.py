@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import replace
+from datetime import datetime
 from typing import Final
 
 from jorvek.core.overhaul.log import events as ov
@@ -70,12 +71,22 @@ def fold(events: Iterable[ov.OverhaulEvent]) -> Overhaul:
 def _without(state: Overhaul, entry: int, by: int) -> Overhaul:
     """Return the overhaul as if an entry had never been made; the entry itself stays to be read."""
     lines = tuple(replace(line, struck_by=by) if line.seq == entry else line for line in state.lines)
+    return _replayed(replace(state, struck=state.struck | {entry}, lines=lines), lines)
+
+
+def as_of(state: Overhaul, at: datetime) -> Overhaul:
+    """Return the overhaul as it stood at a moment: by what was done by then, whenever it was entered."""
+    return _replayed(state, tuple(line for line in state.lines if line.done_at <= at))
+
+
+def _replayed(state: Overhaul, lines: tuple[Line, ...]) -> Overhaul:
+    """Return what some of the lines add up to, those that were struck left aside."""
     bare = Overhaul(
         state.overhaul_id, state.opened, state.opened_at, state.opened_by, state.seq, state.last_at,
-        scope=state.opened.scope, struck=state.struck | {entry}, lines=lines,
+        scope=state.opened.scope, struck=state.struck, lines=state.lines,
     )  # fmt: skip
-    for line in lines[1:]:
-        if line.struck_by is None and not isinstance(line.data, ov.StruckOut):
+    for line in lines:
+        if line.seq > 1 and line.struck_by is None and not isinstance(line.data, ov.StruckOut):
             bare = _apply(bare, line)
     return bare
 

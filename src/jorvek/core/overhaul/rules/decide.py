@@ -11,7 +11,7 @@ from jorvek.core.overhaul.log.state import Line, Overhaul
 from jorvek.core.overhaul.rules.back import see_to
 from jorvek.core.overhaul.rules.closing import closes, demand_closable
 from jorvek.core.overhaul.rules.entering import MAY_WAIT, demand_nobody_inside, go_or_come
-from jorvek.core.overhaul.rules.happened import from_paper, take_from_paper, weigh
+from jorvek.core.overhaul.rules.happened import from_paper, take_from_paper, then, weigh
 from jorvek.core.overhaul.rules.isolating import isolate
 from jorvek.core.overhaul.rules.running_in import note_run_in
 from jorvek.core.overhaul.rules.shaft import read_deflections
@@ -32,8 +32,8 @@ def decide(state: Overhaul, command: oc.OverhaulCommand, facts: oc.EngineFacts) 
     if state.status == "closed" and not isinstance(command, oc.NoteRunIn):
         raise Refusal("overhaul_closed")
     if isinstance(command, oc.ListedCommand) and command.paper is not None:
-        then = take_from_paper(state, command, facts)
-        return from_paper(command, then, _decide(state, command, then))
+        as_written = take_from_paper(state, command, facts)
+        return from_paper(command, as_written, _decide(state, command, as_written))
     return _decide(state, command, facts)
 
 
@@ -158,7 +158,7 @@ def _on_the_circle(facts: oc.EngineFacts, angle_deg: float) -> None:
 
 
 def _move(state: Overhaul, command: oc.MoveCrank, facts: oc.EngineFacts) -> ov.CrankMoved:
-    against = weigh(facts, lambda: _demand_may_move(state, command, facts))
+    against = weigh(facts, lambda: _demand_may_move(then(state, facts), command, facts))
     if command.to_deg is not None:
         _on_the_circle(facts, command.to_deg)
     return ov.CrankMoved(

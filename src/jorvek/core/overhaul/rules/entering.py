@@ -8,7 +8,7 @@ from uuid import UUID
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Inside, Overhaul, PersonalLock
-from jorvek.core.overhaul.rules.happened import weigh
+from jorvek.core.overhaul.rules.happened import then, weigh
 from jorvek.core.overhaul.rules.sweep import unanswered
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand, may
@@ -69,7 +69,7 @@ def _lock_off(state: Overhaul, command: oc.TakeLockOff, facts: oc.EngineFacts) -
     lock = next((k for k in state.locks if _meant(k, command.hung, command.entry)), None)
     if lock is None:
         raise Refusal("no_such_entry", entry=command.hung or str(command.entry))
-    against = weigh(facts, lambda: _demand_own_lock(state, lock, command, facts))
+    against = weigh(facts, lambda: _demand_own_lock(then(state, facts), lock, command, facts))
     return ov.LockOff(hung=lock.seq, words=command.words, against=against)
 
 
@@ -89,7 +89,7 @@ def _enter(state: Overhaul, command: oc.Enter, facts: oc.EngineFacts) -> ov.Ente
         raise Refusal("no_such_person")
     if any(i.person.id == person.id for i in state.inside):
         raise Refusal("inside_already", name=person.name)
-    against = weigh(facts, lambda: _demand_may_enter(state, command))
+    against = weigh(facts, lambda: _demand_may_enter(then(state, facts), command))
     return ov.Entered(
         person=person,
         space=command.space,

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
-from datetime import timedelta
+from datetime import datetime, timedelta
 from typing import Final
 
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
+from jorvek.core.overhaul.log.fold import as_of
 from jorvek.core.overhaul.log.state import Line, Overhaul
+from jorvek.core.procedure.parts import Isolation
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
 from jorvek.core.run.log.events import OnPaper
@@ -39,6 +41,11 @@ def weigh(facts: oc.EngineFacts, *checks: Callable[[], None]) -> str | None:
     return None
 
 
+def then(state: Overhaul, facts: oc.EngineFacts) -> Overhaul:
+    """Return the overhaul against which something is weighed: as it stood when it was done, or as it stands now."""
+    return state if facts.happened_at is None else as_of(state, facts.happened_at)
+
+
 def take_from_paper(state: Overhaul, command: oc.ListedCommand, facts: oc.EngineFacts) -> oc.EngineFacts:
     """Return the facts as they were for whoever wrote a line on a list.
 
@@ -58,7 +65,13 @@ def take_from_paper(state: Overhaul, command: oc.ListedCommand, facts: oc.Engine
     for line in state.lines:
         if line.struck_by is None and line.done_at > at and _same_thing(state, command, line):
             raise Refusal("paper_overtaken", at=f"{line.done_at:%Y-%m-%d %H:%M}", by=line.done_by.name)
-    return replace(facts, actor=writer, happened_at=at)
+    return replace(
+        facts,
+        actor=writer,
+        happened_at=at,
+        runs=tuple(run for run in facts.runs if datetime.fromisoformat(run.started) <= at),
+        silent=tuple(tablet for tablet in facts.silent if tablet.heard_at <= at),
+    )
 
 
 def from_paper(command: oc.ListedCommand, facts: oc.EngineFacts, data: ov.OverhaulData) -> ov.OverhaulData:
@@ -74,7 +87,8 @@ def _same_thing(state: Overhaul, command: oc.ListedCommand, line: Line) -> bool:
     match command:
         case oc.Isolate() | oc.RestorePoint():
             lifted = isinstance(data, ov.Lifted) and command.point in data.points
-            return lifted or (isinstance(data, ov.Isolated | ov.Restored) and data.point == command.point)
+            put_back = isinstance(data, ov.PutBack) and _lifted(state, data.lifted, command.point)
+            return lifted or put_back or (isinstance(data, ov.Isolated | ov.Restored) and data.point == command.point)
         case oc.FindCrank() | oc.MoveCrank():
             return isinstance(data, ov.CrankFound | ov.CrankLost | ov.CrankMoved)
         case oc.Enter():
@@ -85,3 +99,9 @@ def _same_thing(state: Overhaul, command: oc.ListedCommand, line: Line) -> bool:
             return command.hung == line.seq or command.entry == line.id
         case _:
             return False
+
+
+def _lifted(state: Overhaul, seq: int, point: Isolation) -> bool:
+    """Tell whether an entry lifted a point for a test."""
+    line = state.line(seq)
+    return line is not None and isinstance(line.data, ov.Lifted) and point in line.data.points

@@ -6,7 +6,7 @@ from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.back import CHECKS, demand_in_turn
-from jorvek.core.overhaul.rules.happened import weigh
+from jorvek.core.overhaul.rules.happened import then, weigh
 from jorvek.core.overhaul.rules.standing import counts
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.refusal import Refusal
@@ -44,7 +44,7 @@ def isolate(
             demand_point(facts.sheet, command.point)
             if command.point not in state.isolations:
                 raise Refusal("not_isolated", point=command.point)
-            against = weigh(facts, lambda: demand_may_restore(state, command.point, facts))
+            against = weigh(facts, lambda: demand_may_restore(then(state, facts), command.point, facts))
             return ov.Restored(point=command.point, against=against)
 
 

@@ -40,7 +40,7 @@ class Phase:
         crank: allowed interval of the engine's angle in degrees, read forward; the whole circle where it only has to
             stand still, under pressure; None where the crank does not matter.
         through: it turns the crank through.
-        index: its number within the whole procedure, from 0; of a run under way only what is left has a phase.
+        index: place of its first call in the whole procedure, from 0: it keeps that however far a run has come.
         minutes: how long it takes.
         nine_in_ten_min: within this it is done nine times out of ten.
         known: where most of its minutes come from.
@@ -116,7 +116,9 @@ def phases_of(
         if not rest.empty:
             # Once it is begun nobody waits before it any more.
             begun = len(rest.cells) < len(part.cells)
-            found.append(_finished(k, replace(rest, wait_min=0.0) if begun else rest, then, classes, crank, taken))
+            place_of_it = definition.place_of(part.cells[0].key)
+            rest = replace(rest, wait_min=0.0) if begun else rest
+            found.append(_finished(place_of_it, rest, then, classes, crank, taken))
     undone = definition.procedure.applies_to.purpose == "loosen"
     # What is undone cools and drains from the shutdown on; what is put together sets from the phase before.
     return tuple(replace(phase, since_shutdown=undone and phase.wait_min > 0) for phase in found)

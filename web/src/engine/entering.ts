@@ -1,0 +1,41 @@
+import { computed, reactive, type ComputedRef } from "vue";
+import type { OverhaulCommand } from "@/api/types";
+import type { Said } from "@/engine/engine";
+import { figureOf } from "@/shared/typed";
+
+export interface EntryForm {
+  person: string;
+  space: Extract<OverhaulCommand, { kind: "enter" }>["space"];
+  permit: string;
+  attendant: string;
+  oxygen: string;
+  gas: string;
+}
+
+/** Somebody goes in: what is asked, and what is said once all of it is there. Nobody's air is read by default. */
+export function useEntryForm(): { form: EntryForm; said: ComputedRef<Said | null> } {
+  const form = reactive<EntryForm>({
+    person: "",
+    space: "crankcase",
+    permit: "",
+    attendant: "",
+    oxygen: "",
+    gas: "",
+  });
+  const said = computed<Said | null>(() => {
+    const oxygen = figureOf(form.oxygen);
+    const gas = figureOf(form.gas);
+    const named = form.person !== "" && form.permit.trim() !== "" && form.attendant.trim() !== "";
+    if (!named || oxygen === null || gas === null) return null;
+    return {
+      kind: "enter",
+      person: form.person,
+      space: form.space,
+      permit: form.permit.trim(),
+      attendant: form.attendant.trim(),
+      oxygen_pct: oxygen,
+      gas_pct: gas,
+    };
+  });
+  return { form, said };
+}
