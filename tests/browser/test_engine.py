@@ -19,6 +19,7 @@ from tests.browser.links import Link
 from tests.browser.test_story import looks_accessible
 
 TARNHOLT = "tarnholt-7l34"
+AIR = ("Gas, % of the lower explosive limit", "0")
 
 
 def sheet_of(page: Page, label: str) -> Locator:
@@ -95,7 +96,7 @@ def test_one_cylinder_from_make_safe_to_closed_with_every_refusal_on_the_way(sit
     lio.goto(f"{page}/board")
     lio.get_by_role("button", name="Go in").click()
     entry = lio.get_by_role("dialog", name="Go in")
-    for label, text in (("Permit number", "P-2207"), ("Who stands outside", "Tam Pereira"), ("Oxygen, %", "20.9")):
+    for label, text in (("Permit number", "P-2207"), ("Who stands outside", "Tam Pereira"), ("Oxygen, %", "20.9"), AIR):
         entry.get_by_label(label).fill(text)
     entry.get_by_role("button", name="Go in").click()
     expect(lio.get_by_role("button", name="Lio Sandvik is out")).to_be_visible()
@@ -195,7 +196,7 @@ def test_somebody_goes_in_where_there_is_no_link_and_the_crank_waits(
     link.cut()
     lio.get_by_role("button", name="Go in").click()
     entry = lio.get_by_role("dialog", name="Go in")
-    for label, text in (("Permit number", "P-2208"), ("Who stands outside", "Tam Pereira"), ("Oxygen, %", "20.9")):
+    for label, text in (("Permit number", "P-2208"), ("Who stands outside", "Tam Pereira"), ("Oxygen, %", "20.9"), AIR):
         entry.get_by_label(label).fill(text)
     entry.get_by_role("button", name="Go in").click()
     expect(lio.get_by_text("Others do not know yet")).to_be_visible()
@@ -345,6 +346,7 @@ def test_lists_from_paper_are_keyed_in_line_by_line(site: Site, tablet: OpenTabl
     choose(tam, "Point", "Turning gear")
     tam.get_by_label("Lock", exact=True).fill("14")
     at = site.world.clock.now.strftime("%Y-%m-%dT%H:%M")
+    expect(tam.get_by_role("button", name="Enter this line")).to_be_disabled()
     tam.get_by_label("At, as on the list").fill(at)
     tam.get_by_role("button", name="Enter this line").click()
     done = tam.locator(".panel").filter(has=tam.get_by_role("heading", name="Keyed in so far"))

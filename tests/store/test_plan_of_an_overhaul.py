@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import multiprocessing
 import threading
 import time
 from collections.abc import Callable
@@ -231,6 +232,7 @@ def test_two_who_ask_at_once_get_one_plan_and_the_first_one_writes_no_more(world
         thread.start()
     for thread in threads:
         thread.join()
+    assert len(multiprocessing.active_children()) == 1, "the other one was ended at once"
     asked = plan_now(shop, here).asked.people
     shown = until(lambda: plan_now(shop, here), lambda p: p.state == "ready")
     assert shown.asked.people == asked

@@ -8,6 +8,7 @@ import threading
 import time
 from collections.abc import Iterator
 from functools import partial
+from multiprocessing.context import SpawnProcess
 from pathlib import Path
 from typing import Final
 from uuid import UUID, uuid4
@@ -58,7 +59,19 @@ def begin_plan(workshop: Workshop, actor: Person, overhaul_id: UUID, asked: Plan
     write(place, made)
     url = workshop.database.engine.url.render_as_string(hide_password=False)
     rest = (workshop.site_zone, str(workshop.photo_dir), str(overhaul_id), str(place), str(made.ticket))
-    multiprocessing.get_context("spawn").Process(target=_look_for, args=(url, *rest), daemon=True).start()
+    process = multiprocessing.get_context("spawn").Process(target=_look_for, args=(url, *rest), daemon=True)
+    with _LOOKING_LOCK:
+        before, _looking[overhaul_id] = _looking.get(overhaul_id), process
+        if before is not None:
+            # It would see by itself that somebody else has asked, but not before it has loaded its solver.
+            before.terminate()
+            before.join()
+        process.start()
+
+
+_looking: dict[UUID, SpawnProcess] = {}
+"""Who looks for a plan for this server, by overhaul; those of another server end by themselves."""
+_LOOKING_LOCK: Final = threading.Lock()
 
 
 def stop_plan(workshop: Workshop, actor: Person, overhaul_id: UUID) -> None:

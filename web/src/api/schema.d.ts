@@ -1943,29 +1943,6 @@ export interface components {
             why?: string | null;
         };
         /**
-         * AwayAsked
-         * @description Somebody or something is away for a while: ``hands``, ``crane``, or a class of tool.
-         */
-        AwayAsked: {
-            /**
-             * Count
-             * @default 1
-             */
-            count: number;
-            /**
-             * From At
-             * Format: date-time
-             */
-            from_at: string;
-            /**
-             * To At
-             * Format: date-time
-             */
-            to_at: string;
-            /** What */
-            what: string;
-        };
-        /**
          * BackOffStep
          * @description Fasteners or tools turned back by a part of a turn, and why.
          */
@@ -8275,7 +8252,7 @@ export interface components {
              * Away
              * @default []
              */
-            away: components["schemas"]["AwayAsked"][];
+            away: components["schemas"]["PlannedAway"][];
             /**
              * Cranes
              * @default 1
@@ -8325,6 +8302,29 @@ export interface components {
              * @default []
              */
             who: string[];
+        };
+        /**
+         * PlannedAway
+         * @description Somebody or something is away for a while: ``hands``, ``crane``, or a class of tool.
+         */
+        PlannedAway: {
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /**
+             * From At
+             * Format: date-time
+             */
+            from_at: string;
+            /**
+             * To At
+             * Format: date-time
+             */
+            to_at: string;
+            /** What */
+            what: string;
         };
         /**
          * PlannedMove
