@@ -12,8 +12,9 @@ from jorvek.core.engine.layout import JointKind
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.rules.standing import ground_of
 from jorvek.core.overhaul.rules.starting import AskedWork, demand_access, in_force_for
+from jorvek.core.overhaul.views.crank import crank_view
 from jorvek.core.overhaul.views.dossier import dossier
-from jorvek.core.overhaul.views.engine import Known, crank_view, engine_view, joints_now, next_up
+from jorvek.core.overhaul.views.engine import Known, engine_view, joints_now, next_up
 from jorvek.core.procedure.metal_parts import LADDERS, Condition
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
@@ -30,6 +31,7 @@ from tests.core.engines import UNIT_5, ground
 from tests.core.overhauled import LIO, PaperOverhaul
 from tests.core.paper_run import BRAM, PaperRun
 from tests.core.test_every_kind_of_run import NAMES
+from tests.core.test_sheet_check import shipped
 
 HEAD = "tarnholt-7l34-head"
 
@@ -147,6 +149,19 @@ def test_at_a_dead_centre_the_crank_says_whose_it_is() -> None:
     assert crank_view(engine.state, engine.sheet, (), ()).at_top == ("1",), "just before the circle closes"
     engine.move(50.0)
     assert crank_view(engine.state, engine.sheet, (), ()).at_top == ()
+
+
+def test_every_piston_says_how_far_below_its_top_it_stands() -> None:
+    sheet = shipped("tarnholt-7l34")
+    engine = PaperOverhaul(sheet=sheet)
+    assert crank_view(engine.state, sheet, (), ()).below_top_mm == {}, "nobody knows where the crank is"
+    engine.move(0.0)
+    heights = crank_view(engine.state, sheet, (), ()).below_top_mm
+    assert heights["1"] == pytest.approx(0.0, abs=1e-9)
+    assert all(0 < mm <= 450 for name, mm in heights.items() if name != "1"), "an odd engine has no companions"
+    bare = PaperOverhaul()
+    bare.move(0.0)
+    assert crank_view(bare.state, bare.sheet, (), ()).below_top_mm == {}, "no geometry, no height"
 
 
 # ---- starting --------------------------------------------------------------------------------------------------------

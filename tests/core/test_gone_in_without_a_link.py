@@ -11,9 +11,11 @@ import pytest
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.rules.sweep import in_sweep
+from tests.core.engines import GREY_PLOVER
 from tests.core.overhauled import LIO, START, PaperOverhaul
-from tests.core.paper_run import TAM
+from tests.core.paper_run import INES, TAM
 from tests.core.test_overhaul import no
+from tests.core.test_sheet_check import shipped
 
 
 def late(engine: PaperOverhaul, kept_s: float = 600.0, **how: Any) -> Any:
@@ -40,9 +42,14 @@ def test_somebody_who_is_inside_is_written_down_whatever_speaks_against_it() -> 
 
 @pytest.mark.parametrize(
     ("how", "against"),
-    [({}, None), ({"oxygen_pct": 19.4}, "air_not_good"), ({"gas_pct": 10.0}, "gas_there")],
+    [
+        ({}, None),
+        ({"door": "door-9"}, "no_such_door"),
+        ({"oxygen_pct": 19.4}, "air_not_good"),
+        ({"gas_pct": 10.0}, "gas_there"),
+    ],
 )
-def test_an_entry_that_comes_late_says_what_would_have_refused_it(how: dict[str, float], against: str | None) -> None:
+def test_an_entry_that_comes_late_says_what_would_have_refused_it(how: dict[str, Any], against: str | None) -> None:
     entered = late(secured(), **how)
     assert entered.late
     assert entered.against == against
@@ -97,3 +104,14 @@ def test_the_crank_waits_for_a_named_answer_while_a_tablet_is_silent() -> None:
     later = (oc.SilentTablet("a1", "Lio Sandvik", START + timedelta(hours=1)),)
     found = in_sweep(engine.state, engine.sheet, engine.runs, later)
     assert [(o.code, o.what, o.by_word) for o in found] == [("tablet_silent", "Lio Sandvik", False)], "heard, and lost"
+
+
+def test_the_door_by_which_somebody_went_in_is_one_of_the_sheet_and_is_kept() -> None:
+    sheet = shipped("ulvane-5x46")
+    engine = PaperOverhaul(GREY_PLOVER, sheet)
+    engine.isolate("turning_gear")
+    assert no(lambda: engine.enter(door="scavenge-2")) == "no_such_door", "it leads elsewhere"
+    engine.enter(door="scavenge-2", space="scavenge")
+    assert engine.state.inside[0].door == "scavenge-2"
+    engine.enter(INES)
+    assert engine.state.inside[1].door is None, "nobody has to say"

@@ -7,7 +7,7 @@ from typing import Any
 import pytest
 
 from jorvek.core.engine.layout import Engine, JointKind, joints_of
-from jorvek.core.overhaul.rules.crank import angle_before_top, below_top_mm, dead_centres, engine_angle
+from jorvek.core.overhaul.rules.crank import angle_at_height, below_top_mm, dead_centres, engine_angle
 from jorvek.core.procedure.metal_parts import LADDERS
 from jorvek.core.procedure.steps import CrankPositionStep
 from jorvek.core.refusal import Refusal
@@ -135,6 +135,15 @@ def test_isolations_that_are_never_given_back_or_given_back_out_of_nothing_are_f
     assert codes(changed(isolations=for_test)) == {"never_lifted"}
 
 
+def test_two_doors_of_one_name_and_a_door_to_no_cylinder_are_found() -> None:
+    def door(name: str, *cylinders: str) -> dict[str, object]:
+        return {"id": name, "space": "crankcase", "cylinders": cylinders}
+
+    assert not codes(changed(doors=[door("one", "1", "2"), door("two", "7")]))
+    assert codes(changed(doors=[door("one", "1"), door("one", "2")])) == {"door_twice"}
+    assert codes(changed(doors=[door("one", "8")])) == {"no_such_cylinder"}
+
+
 def test_a_sheet_refuses_what_it_does_not_know_and_joints_without_a_place() -> None:
     for bad in (
         {"joints": [{"kind": "girdle", "label": "Girdle", "names": ["all"], "slots": [1, 2]}]},
@@ -212,15 +221,32 @@ def test_a_position_of_a_cylinder_is_an_angle_of_the_engine(how: dict[str, Any],
     assert engine_angle(UNIT_2, crank, "2", crank_step(**how), read) == pytest.approx(wanted)
 
 
-def test_thirty_millimetres_before_the_top_is_a_position() -> None:
+@pytest.mark.parametrize("cylinder", UNIT_2.firing_order)
+@pytest.mark.parametrize("below", [0.0, 30.0, 225.0, 450.0])
+def test_thirty_millimetres_before_the_top_is_a_position(cylinder: str, below: float) -> None:
     crank = shipped("tarnholt-7l34").crank
-    before = angle_before_top(crank, 30.0)
-    assert before is not None
-    assert below_top_mm(UNIT_2, crank, "1", 720.0 - before) == pytest.approx(30.0, abs=1e-6)
-    assert below_top_mm(UNIT_2, crank, "1", 0.0) == pytest.approx(0.0, abs=1e-9)
-    assert below_top_mm(UNIT_2, crank, "1", 180.0) == pytest.approx(450.0, abs=1e-6)
-    assert angle_before_top(default_sheet(UNIT_2).crank, 30.0) is None, "without geometry nothing is guessed"
-    with pytest.raises(Refusal):
-        angle_before_top(crank, 451.0)
+    before = angle_at_height(UNIT_2, crank, cylinder, below, "before")
+    after = angle_at_height(UNIT_2, crank, cylinder, below, "after")
+    for angle in (before, after):
+        assert 0 <= angle < 720
+        assert below_top_mm(UNIT_2, crank, cylinder, angle) == pytest.approx(below, abs=1e-6)
+    top = dead_centres(UNIT_2, crank)[cylinder]
+    assert (after - top) % 720 == pytest.approx((top - before) % 720, abs=1e-9), "as far before as after"
+    assert (after - top) % 720 <= 180 + 1e-9
+
+
+def test_a_height_is_no_angle_without_geometry_beyond_the_stroke_or_at_no_cylinder() -> None:
+    crank = shipped("tarnholt-7l34").crank
+    bare = default_sheet(UNIT_2).crank
+    assert below_top_mm(UNIT_2, bare, "1", 0.0) is None, "without geometry nothing is guessed"
+    wrong = {
+        "no_geometry": (bare, "1", 30.0),
+        "beyond_the_stroke": (crank, "1", 450.1),
+        "no_such_joint": (crank, "9", 1),
+    }
+    for code, (sheet, cylinder, below) in wrong.items():
+        with pytest.raises(Refusal) as refused:
+            angle_at_height(UNIT_2, sheet, cylinder, below, "before")
+        assert refused.value.code == code
     with pytest.raises(Refusal):
         engine_angle(UNIT_2, crank, "9", crank_step(), 0.0)

@@ -18,6 +18,8 @@ from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.commands import Late, RecordReading, SettleClaim, StrikeReading
 from jorvek.core.run.log.events import RuleDeparted
 from jorvek.core.run.rules.progress import next_call
+from jorvek.core.run.views.bench import Looking
+from jorvek.core.run.views.look_ahead import look_ahead
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.player import Player
 from jorvek.store import tables as t
@@ -335,6 +337,25 @@ def test_the_crank_waits_for_whoever_is_inside_from_a_runs_own_call_too(world: W
     assert glance(world.workshop, first.run_id).inside == ("Lio Sandvik",)
     tell(world, "Tam Pereira", {"kind": "leave", "entered": state.inside[0].seq})
     runs.act(world.workshop, first.hands, first.run_id, tick)
+
+
+def test_a_door_is_not_shut_on_somebody_inside_nor_without_a_link(world: World) -> None:
+    opened(world)
+    player = begun(world, "rod-4", "tarnholt-7l34-rod-loosen", piston="stay")
+    finished(world, player)
+    back = begun(world, "rod-4", "tarnholt-7l34-rod-tighten", piston="stayed", shell="after")
+    at(back, lambda cell: cell.step_id == "door")
+    back.sign(actor(world.workshop, "Ines Halloran"), DEMO_PIN)
+    door = at(back, lambda cell: cell.step_id == "door")
+    ahead = look_ahead(back.state(), Looking(back.hands.id, world.clock.now))
+    assert ahead.step == "door"
+    assert not ahead.calls, "nobody shuts a door without knowing who is inside"
+    entry = {"kind": "enter", "person": back.hands.id, "space": "crankcase", "permit": "P", "attendant": "T"}
+    state = tell(world, "Lio Sandvik", {**entry, "door": "door-4", "oxygen_pct": 20.9, "gas_pct": 0.0})
+    tick = RecordReading(kind="record", id=uuid4(), cell=door.key, attempt=1, answer=ev.TickAnswer())
+    assert no(runs.act, world.workshop, back.hands, back.run_id, tick) == "person_inside"
+    tell(world, "Bram Okafor", {"kind": "leave", "entered": state.inside[0].seq})
+    assert runs.act(world.workshop, back.hands, back.run_id, tick).state.live(door.key) is not None
 
 
 @pytest.mark.parametrize("servers", [1, 2])

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 from uuid import UUID
 
-from fastapi import APIRouter, Path, Response
+from fastapi import APIRouter, Path, Query, Response
 from pydantic import BaseModel, Field
 
 from jorvek.api.problems import documented
@@ -39,6 +39,19 @@ class OverhaulEnvelope(BaseModel):
 def read_engine(shop: Shop, actor: Actor, engine_id: EngineId) -> engine_page.EnginePage:
     """Return the page of an engine."""
     return engine_page.engine_page(shop, actor, engine_id)
+
+
+@router.get("/engines/{engine_id}/crank/height", responses=_READ)
+def read_angle(
+    shop: Shop,
+    actor: Actor,
+    engine_id: EngineId,
+    cylinder: Annotated[str, Query(min_length=1, max_length=8)],
+    below_mm: Annotated[float, Query(ge=0, le=10_000, allow_inf_nan=False)],
+    side: Literal["before", "after"] = "before",
+) -> engine_page.CrankAngle:
+    """Return where the crank is with a piston so far below its top: "30 mm before the top" as an angle."""
+    return engine_page.angle_for(shop, engine_id, cylinder, below_mm, side)
 
 
 class ReadHours(BaseModel):

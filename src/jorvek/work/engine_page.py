@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Literal
 from uuid import UUID
 
 import structlog
@@ -12,17 +13,10 @@ from jorvek.core.engine.layout import Engine
 from jorvek.core.overhaul.log.state import Overhaul, nothing_said
 from jorvek.core.overhaul.rules.back import CHECKS, relying
 from jorvek.core.overhaul.rules.closing import closes
+from jorvek.core.overhaul.rules.crank import angle_at_height
 from jorvek.core.overhaul.rules.standing import ground_of, owed
-from jorvek.core.overhaul.views.engine import (
-    CrankView,
-    EngineView,
-    JointNow,
-    Known,
-    crank_view,
-    engine_view,
-    joints_now,
-    next_up,
-)
+from jorvek.core.overhaul.views.crank import CrankView, crank_view
+from jorvek.core.overhaul.views.engine import EngineView, JointNow, Known, engine_view, joints_now, next_up
 from jorvek.core.rights import Act, may
 from jorvek.core.run.log.events import Person
 from jorvek.core.run.views.labels import View
@@ -160,6 +154,25 @@ def sweep_for(workshop: Workshop, run_id: UUID) -> Sweep:
         return Sweep(crank=None)
     now = engine_now(workshop, overhaul)
     return Sweep(crank=crank_view(now.overhaul, now.sheet, now.runs, now.silent, run_id))
+
+
+class CrankAngle(View):
+    """An angle of the crank after the firing dead centre of the first cylinder of the firing order."""
+
+    angle_deg: float
+
+
+def angle_for(
+    workshop: Workshop, engine_id: str, cylinder: str, below_mm: float, side: Literal["before", "after"]
+) -> CrankAngle:
+    """Return where the crank is with a piston so far below its top.
+
+    Raises:
+        Refusal: ``no_such_engine``; those of ``angle_at_height``.
+    """
+    engine, overhaul = engine_of(workshop, engine_id), open_on(workshop, engine_id)
+    sheet = sheet_in_force(workshop, engine) if overhaul is None else engine_now(workshop, overhaul).sheet
+    return CrankAngle(angle_deg=angle_at_height(engine, sheet.crank, cylinder, below_mm, side))
 
 
 class EngineGlance(View):

@@ -18,6 +18,7 @@ from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.commands import Command, CommandBase, KeyIn, RecordReading, SettleClaim, StrikeReading
 from jorvek.core.run.log.events import ClaimSettled, EventData, LeftOutAnswer, LeftToEngineAnswer, Recorded
 from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.for_engine import shuts_door
 from jorvek.core.run.views.on_engine import point_of
 from jorvek.store.eventlog import Stamp
 from jorvek.work.overhauls import EngineNow, ask_again, engine_now, open_on
@@ -31,7 +32,7 @@ _TURNED: Final = ("reached", "inched", "free")
 def engine_for(workshop: Workshop, run_id: UUID, state: RunState, command: Command) -> EngineNow | None:
     """Return the engine for a command that concerns it as a whole; None for any other, and for runs of no overhaul."""
     cell = _cell(state, command)
-    if cell is None or not (cell.kind in _WIDE or cell.means.crank == "turns" or _after_restore(state, cell)):
+    if cell is None or not _concerns_engine(state, cell):
         return None
     overhaul = open_on(workshop, state.started.engine.id)
     if overhaul is None:
@@ -39,6 +40,11 @@ def engine_for(workshop: Workshop, run_id: UUID, state: RunState, command: Comma
     now = engine_now(workshop, overhaul)
     mine = next((run for run in now.runs if run.run_id == run_id), None)
     return now if mine is not None and counts(overhaul, mine) else None
+
+
+def _concerns_engine(state: RunState, cell: Cell) -> bool:
+    of_crank = cell.kind in _WIDE or cell.means.crank == "turns"
+    return of_crank or shuts_door(state, cell) or _after_restore(state, cell)
 
 
 def _cell(state: RunState, command: Command) -> Cell | None:
@@ -66,7 +72,7 @@ def relied_on(now: EngineNow, state: RunState) -> tuple[str, ...]:
 
 
 def demand_engine_allows(now: EngineNow, run_id: UUID, state: RunState, command: Command) -> None:
-    """Refuse a call that the engine as a whole does not allow: turning the crank, giving the isolation back.
+    """Refuse what the engine as a whole does not allow: turning the crank, giving back the isolation, shutting a door.
 
     Raises:
         Refusal: ``sweep_blocked``, ``person_inside``.
@@ -82,7 +88,9 @@ def demand_engine_allows(now: EngineNow, run_id: UUID, state: RunState, command:
     point = point_of(state, cell)
     if cell.means.crank == "turns" or point == "barred":
         demand_clear(now.overhaul, now.sheet, now.runs, now.silent, run_id)
-    if cell.kind == "restore":
+    # A door that was shut without a link is shut: what is taken in late is told, whoever has gone in since.
+    shut_now = shuts_door(state, cell) and not isinstance(command, SettleClaim)
+    if cell.kind == "restore" or shut_now:
         _demand_nobody_inside(now)
 
 

@@ -44,6 +44,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/engines/{engine_id}/crank/height": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Angle
+         * @description Return where the crank is with a piston so far below its top: "30 mm before the top" as an angle.
+         */
+        get: operations["read_angle_api_engines__engine_id__crank_height_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/engines/{engine_id}/hours": {
         parameters: {
             query?: never;
@@ -3151,6 +3171,14 @@ export interface components {
             type: "count";
         };
         /**
+         * CrankAngle
+         * @description An angle of the crank after the firing dead centre of the first cylinder of the firing order.
+         */
+        CrankAngle: {
+            /** Angle Deg */
+            angle_deg: number;
+        };
+        /**
          * CrankPositionStep
          * @description The crank barred to a position, and the sign that proves it.
          *
@@ -3302,6 +3330,8 @@ export interface components {
          *         known: whether anybody has ever said.
          *         cycle_deg: crank degrees of a working cycle.
          *         dead_centres: firing dead centre of each cylinder.
+         *         below_top_mm: how far each piston stands below its top there; empty where nobody knows the angle, or the sheet
+         *             states no geometry.
          */
         CrankView: {
             /** Angle Deg */
@@ -3310,6 +3340,10 @@ export interface components {
             at: string | null;
             /** At Top */
             at_top: string[];
+            /** Below Top Mm */
+            below_top_mm: {
+                [key: string]: number;
+            };
             /** By */
             by: string | null;
             /** Concerned */
@@ -3677,6 +3711,21 @@ export interface components {
          * @description A door of the crankcase or the scavenge space, and the cylinders that are reached through it.
          */
         Door: {
+            /** Cylinders */
+            cylinders: string[];
+            /** Id */
+            id: string;
+            /**
+             * Space
+             * @enum {string}
+             */
+            space: "crankcase" | "scavenge";
+        };
+        /**
+         * DoorOf
+         * @description A door of a space that people go into, with the cylinders that are reached through it.
+         */
+        DoorOf: {
             /** Cylinders */
             cylinders: string[];
             /** Id */
@@ -4260,6 +4309,8 @@ export interface components {
             crank_carried: boolean;
             /** Default Sheet */
             default_sheet: boolean;
+            /** Doors */
+            doors: components["schemas"]["DoorOf"][];
             /** Held Up */
             held_up: components["schemas"]["HeldUpBy"][];
             /** Hours */
@@ -4317,10 +4368,15 @@ export interface components {
         /**
          * Enter
          * @description Go in, or let somebody in by name.
+         *
+         *     Attributes:
+         *         door: door of the sheet by which they go in, so that whoever looks for them knows where; None where not said.
          */
         Enter: {
             /** Attendant */
             attendant: string;
+            /** Door */
+            door?: string | null;
             /** Gas Pct */
             gas_pct: number;
             /**
@@ -5688,6 +5744,7 @@ export interface components {
          *
          *     Attributes:
          *         command: id of the command that said so.
+         *         door: by which they went in; None where nobody said.
          *         against: what would have spoken against it, had it been known at once; None where nothing did.
          */
         InsideNow: {
@@ -5700,6 +5757,8 @@ export interface components {
              * Format: uuid
              */
             command: string;
+            /** Door */
+            door: string | null;
             /** Entry */
             entry: number;
             /** Gas Pct */
@@ -13286,6 +13345,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EnginePage"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_angle_api_engines__engine_id__crank_height_get: {
+        parameters: {
+            query: {
+                below_mm: number;
+                cylinder: string;
+                side?: "before" | "after";
+            };
+            header?: never;
+            path: {
+                engine_id: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CrankAngle"];
                 };
             };
             /** @description Problem */

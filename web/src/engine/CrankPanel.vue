@@ -3,6 +3,7 @@ import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import BoardPanel from "@/engine/BoardPanel.vue";
 import CrankDial from "@/engine/CrankDial.vue";
+import CrankHeight from "@/engine/CrankHeight.vue";
 import SweepLines from "@/engine/SweepLines.vue";
 import { useEngine } from "@/engine/engine";
 import ReasonDialog from "@/bench/ReasonDialog.vue";
@@ -18,6 +19,11 @@ const works = computed(() => engine.page.value?.may_work ?? false);
 const leads = computed(() => engine.page.value?.may_lead ?? false);
 const first = computed(() => engine.page.value?.engine.firing_order[0] ?? "");
 const byWord = computed(() => crank.value?.obstacles.some((one) => one.by_word) ?? false);
+const heights = computed(() =>
+  Object.entries(crank.value?.below_top_mm ?? {})
+    .map(([name, mm]) => `${name}: ${Math.round(mm)} mm`)
+    .join(", "),
+);
 
 const open = ref<"move" | "find" | "lose" | null>(null);
 const angle = ref("");
@@ -75,6 +81,7 @@ async function lose(words: string): Promise<void> {
             · {{ t("engine.crank_top", { who: crank.at_top.join(", ") }) }}</span
           >
         </p>
+        <p v-if="heights !== ''" class="muted">{{ t("engine.crank_heights", { heights }) }}</p>
         <p v-if="crank.by && crank.at" class="muted" translate="no">
           {{ t("engine.crank_by", { by: crank.by, at: whenText(crank.at) }) }}
         </p>
@@ -100,6 +107,12 @@ async function lose(words: string): Promise<void> {
           <span translate="no">{{ name }}</span>
         </v-btn>
       </div>
+      <crank-height
+        v-if="engine.page.value"
+        :engine="engine.page.value.engine.id"
+        :crank="crank"
+        @found="angle = $event"
+      />
       <v-text-field
         v-model="angle"
         :label="t('engine.move_to', { first })"

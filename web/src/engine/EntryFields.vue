@@ -1,14 +1,21 @@
 <script setup lang="ts">
+import { computed, watch } from "vue";
 import { useI18n } from "vue-i18n";
-import type { PersonListed } from "@/api/types";
+import type { EngineView, PersonListed } from "@/api/types";
 import type { EntryForm } from "@/engine/entering";
 import ChoiceField from "@/shared/ChoiceField.vue";
 
 /** Who goes in where, by which permit, who stands outside, and the air as it was read. */
-defineProps<{ people: readonly PersonListed[] }>();
+const props = defineProps<{ people: readonly PersonListed[]; doors: EngineView["doors"] }>();
 const form = defineModel<EntryForm>({ required: true });
 const { t } = useI18n();
 const SPACES = ["crankcase", "scavenge"] as const;
+
+const doors = computed(() => props.doors.filter((door) => door.space === form.value.space));
+watch(
+  () => form.value.space,
+  () => (form.value.door = ""),
+);
 </script>
 
 <template>
@@ -21,6 +28,19 @@ const SPACES = ["crankcase", "scavenge"] as const;
     v-model="form.space"
     :label="t('engine.enter_where')"
     :items="SPACES.map((value) => ({ value, title: t(`engine.space.${value}`) }))"
+  />
+  <choice-field
+    v-if="doors.length > 0"
+    v-model="form.door"
+    :label="t('engine.enter_door')"
+    :items="[
+      { value: '', title: t('engine.enter_door_none') },
+      ...doors.map((door) => ({
+        value: door.id,
+        title: t('engine.enter_door_of', { door: door.id, cylinders: door.cylinders.join(', ') }),
+        raw: true,
+      })),
+    ]"
   />
   <v-text-field v-model="form.permit" :label="t('engine.enter_permit')" maxlength="60" />
   <v-text-field v-model="form.attendant" :label="t('engine.enter_attendant')" maxlength="60" />

@@ -150,7 +150,12 @@ const keyed = computed(() => (overhaul.value?.log ?? []).filter((one) => one.wri
             :label="t('engine.lists.point')"
             :items="points.map((one) => ({ value: one.point, title: t(`isolation.${one.point}`) }))"
           />
-          <entry-fields v-if="kind === 'entered'" v-model="form" :people="people" />
+          <entry-fields
+            v-if="kind === 'entered'"
+            v-model="form"
+            :people="people"
+            :doors="overhaul?.doors ?? []"
+          />
           <choice-field
             v-if="asksStanding"
             v-model="which"

@@ -112,7 +112,8 @@ async function takeAnothers(words: string): Promise<void> {
       <div v-for="one in over.inside" :key="one.entry" class="person">
         <strong class="words" translate="no">{{ one.person }}</strong>
         <span>
-          {{ t(`engine.space.${one.space}`) }},
+          {{ t(`engine.space.${one.space}`)
+          }}{{ one.door === null ? "" : ` ${t("engine.by_door", { door: one.door })}` }},
           {{ t("engine.since", { at: whenText(one.since), permit: one.permit, attendant: one.attendant }) }}.
           {{ t("engine.air", { oxygen: one.oxygen_pct, gas: one.gas_pct }) }}
           <strong v-if="one.against" class="against">{{ t(`engine.against.${one.against}`) }}</strong>
@@ -179,7 +180,7 @@ async function takeAnothers(words: string): Promise<void> {
       @done="enter"
       @shut="entering = false"
     >
-      <entry-fields v-model="form" :people="people" />
+      <entry-fields v-model="form" :people="people" :doors="over.doors" />
     </form-dialog>
     <form-dialog
       :open="hanging"

@@ -6,6 +6,8 @@ import { figureOf } from "@/shared/typed";
 export interface EntryForm {
   person: string;
   space: Extract<OverhaulCommand, { kind: "enter" }>["space"];
+  /** Door of the sheet; empty where nobody says. */
+  door: string;
   permit: string;
   attendant: string;
   oxygen: string;
@@ -17,6 +19,7 @@ export function useEntryForm(): { form: EntryForm; said: ComputedRef<Said | null
   const form = reactive<EntryForm>({
     person: "",
     space: "crankcase",
+    door: "",
     permit: "",
     attendant: "",
     oxygen: "",
@@ -31,6 +34,7 @@ export function useEntryForm(): { form: EntryForm; said: ComputedRef<Said | null
       kind: "enter",
       person: form.person,
       space: form.space,
+      door: form.door === "" ? null : form.door,
       permit: form.permit.trim(),
       attendant: form.attendant.trim(),
       oxygen_pct: oxygen,

@@ -36,14 +36,14 @@ def check_sheet(sheet: EngineSheet, engine: Engine) -> tuple[SheetFinding, ...]:
         sheet: a document that can be read.
         engine: an engine of its type: its layout decides which joints there are.
     """
-    return _checked(sheet.model_dump_json(), engine.model_dump_json())
+    return _checked(sheet.canonical(), engine.model_dump_json())
 
 
 @lru_cache(maxsize=32)
 def _checked(sheet_body: str, engine_body: str) -> tuple[SheetFinding, ...]:
     """Whoever brings a sheet in and whoever approves it ask the same of the same document."""
     sheet, engine = EngineSheet.model_validate_json(sheet_body), Engine.model_validate_json(engine_body)
-    found = [*_ladders(sheet), *_names(sheet), *_isolations(sheet), *_running_in(sheet)]
+    found = [*_ladders(sheet), *_names(sheet), *_doors(sheet, engine), *_isolations(sheet), *_running_in(sheet)]
     return tuple(found or _played(sheet, engine))
 
 
@@ -104,6 +104,16 @@ def _isolations(sheet: EngineSheet) -> Iterator[SheetFinding]:
             yield SheetFinding("restores_nothing", ("restore", i), {"point": point})
         if sheet.restore.count(point) > 1:
             yield SheetFinding("point_twice", ("restore", i), {"point": point})
+
+
+def _doors(sheet: EngineSheet, engine: Engine) -> Iterator[SheetFinding]:
+    ids = Counter(door.id for door in sheet.doors)
+    for i, door in enumerate(sheet.doors):
+        if ids[door.id] > 1:
+            yield SheetFinding("door_twice", ("doors", i, "id"), {"door": door.id})
+        for name in door.cylinders:
+            if name not in engine.cylinders():
+                yield SheetFinding("no_such_cylinder", ("doors", i, "cylinders"), {"cylinder": name})
 
 
 def _running_in(sheet: EngineSheet) -> Iterator[SheetFinding]:

@@ -105,11 +105,16 @@ class TakeLockOff(ListedCommand):
 
 
 class Enter(ListedCommand):
-    """Go in, or let somebody in by name."""
+    """Go in, or let somebody in by name.
+
+    Attributes:
+        door: door of the sheet by which they go in, so that whoever looks for them knows where; None where not said.
+    """
 
     kind: Literal["enter"]
     person: UUID
     space: ov.Space
+    door: ov.Short | None = None
     permit: ov.Short
     attendant: ov.Short
     oxygen_pct: float = Field(ge=0, le=100, allow_inf_nan=False)

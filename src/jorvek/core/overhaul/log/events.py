@@ -145,6 +145,7 @@ class Entered(Listed):
 
     Attributes:
         person: who, which is not always whoever enters it here.
+        door: door of the sheet by which they went in; None where nobody said.
         permit: number of the entry permit.
         attendant: who stands outside.
         oxygen_pct: oxygen read before, in % by volume.
@@ -155,6 +156,7 @@ class Entered(Listed):
     kind: Literal["entered"] = "entered"
     person: Person
     space: Space
+    door: Short | None = None
     permit: Short
     attendant: Short
     oxygen_pct: float = Field(ge=0, le=100, allow_inf_nan=False)

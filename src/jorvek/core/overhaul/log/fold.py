@@ -186,6 +186,7 @@ def _inside(line: Line, data: ov.Entered) -> Inside:
         by=line.done_by,
         person=data.person,
         space=data.space,
+        door=data.door,
         permit=data.permit,
         attendant=data.attendant,
         oxygen_pct=data.oxygen_pct,

@@ -79,6 +79,7 @@ class Inside:
     by: Person
     person: Person
     space: ov.Space
+    door: str | None
     permit: str
     attendant: str
     oxygen_pct: float

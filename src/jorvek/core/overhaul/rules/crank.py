@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Final
+from typing import Final, Literal
 
 from jorvek.core.engine.crank import crank_angle, firing_angles, piston_position
 from jorvek.core.engine.layout import Engine
@@ -54,12 +54,29 @@ def below_top_mm(engine: Engine, crank: CrankSheet, cylinder: str, angle_deg: fl
     return piston_position(turned, crank.crank_radius.value, crank.rod_length.value)
 
 
-def angle_before_top(crank: CrankSheet, below_mm: float) -> float | None:
-    """Return the crank angle in degrees before the top at which a piston stands so far below it; None as above.
+def angle_at_height(
+    engine: Engine, crank: CrankSheet, cylinder: str, below_mm: float, side: Literal["before", "after"]
+) -> float:
+    """Return the engine's angle in degrees at which a piston stands so far below its firing dead centre.
+
+    Args:
+        engine: the engine.
+        crank: how its crank turns, with half its stroke and the length of its rods.
+        cylinder: whose piston.
+        below_mm: how far below its top.
+        side: on the way up to the top, or down from it.
 
     Raises:
-        Refusal: ``E_RANGE`` beyond the stroke.
+        Refusal: ``no_such_joint`` for a cylinder that the engine has not, ``no_geometry`` where the sheet states none,
+            ``beyond_the_stroke``.
     """
+    centres = dead_centres(engine, crank)
+    if cylinder not in centres:
+        raise Refusal("no_such_joint", joint=cylinder, engine=engine.name)
     if crank.crank_radius is None or crank.rod_length is None:
-        return None
-    return crank_angle(below_mm, crank.crank_radius.value, crank.rod_length.value)
+        raise Refusal("no_geometry")
+    stroke_mm = 2 * crank.crank_radius.value
+    if not 0 <= below_mm <= stroke_mm:
+        raise Refusal("beyond_the_stroke", got=below_mm, high=stroke_mm)
+    turned = crank_angle(below_mm, crank.crank_radius.value, crank.rod_length.value)
+    return (centres[cylinder] + (turned if side == "after" else -turned)) % cycle_of(crank)

@@ -12,6 +12,7 @@ from jorvek.core.overhaul.rules.happened import then, weigh
 from jorvek.core.overhaul.rules.sweep import unanswered
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand, may
+from jorvek.core.sheet.document import EngineSheet
 
 MAY_WAIT: Final = (oc.Enter, oc.Leave, oc.HangLock, oc.TakeLockOff)
 """What a tablet without a link takes, too: it is done, whoever knows of it."""
@@ -32,8 +33,8 @@ def go_or_come(
 
     Raises:
         Refusal: ``not_your_right``, ``no_such_entry``; ``anothers_lock`` and ``person_inside`` for a lock of somebody
-            else; ``no_such_person``, ``inside_already``, ``gear_not_locked``, ``test_under_way``, ``air_not_good`` and
-            ``gas_there`` for going in; ``not_silent``.
+            else; ``no_such_person``, ``inside_already``, ``gear_not_locked``, ``test_under_way``, ``air_not_good``,
+            ``gas_there`` and ``no_such_door`` for going in; ``not_silent``.
     """
     match command:
         case oc.HangLock():
@@ -89,10 +90,11 @@ def _enter(state: Overhaul, command: oc.Enter, facts: oc.EngineFacts) -> ov.Ente
         raise Refusal("no_such_person")
     if any(i.person.id == person.id for i in state.inside):
         raise Refusal("inside_already", name=person.name)
-    against = weigh(facts, lambda: _demand_may_enter(then(state, facts), command))
+    against = weigh(facts, lambda: _demand_may_enter(then(state, facts), facts.sheet, command))
     return ov.Entered(
         person=person,
         space=command.space,
+        door=command.door,
         permit=command.permit,
         attendant=command.attendant,
         oxygen_pct=command.oxygen_pct,
@@ -102,7 +104,13 @@ def _enter(state: Overhaul, command: oc.Enter, facts: oc.EngineFacts) -> ov.Ente
     )
 
 
-def _demand_may_enter(state: Overhaul, command: oc.Enter) -> None:
+def _demand_door(sheet: EngineSheet, command: oc.Enter) -> None:
+    doors = [door.id for door in sheet.doors if door.space == command.space]
+    if command.door is not None and command.door not in doors:
+        raise Refusal("no_such_door", got=command.door, allowed=", ".join(doors))
+
+
+def _demand_may_enter(state: Overhaul, sheet: EngineSheet, command: oc.Enter) -> None:
     if state.in_force("turning_gear") is None:
         raise Refusal("gear_not_locked")
     if state.tests:
@@ -111,6 +119,7 @@ def _demand_may_enter(state: Overhaul, command: oc.Enter) -> None:
         raise Refusal("air_not_good", got=command.oxygen_pct, low=_LEAST_OXYGEN_PCT, high=_MOST_OXYGEN_PCT)
     if command.gas_pct >= _MOST_GAS_PCT:
         raise Refusal("gas_there", got=command.gas_pct, high=_MOST_GAS_PCT)
+    _demand_door(sheet, command)
 
 
 def _moved_since(state: Overhaul, facts: oc.EngineFacts) -> bool:

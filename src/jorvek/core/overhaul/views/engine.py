@@ -14,11 +14,11 @@ from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Line, Overhaul
 from jorvek.core.overhaul.rules.back import CHECKS
 from jorvek.core.overhaul.rules.closing import HoldUp, held_up
-from jorvek.core.overhaul.rules.crank import dead_centres
 from jorvek.core.overhaul.rules.standing import declared_now, ground_of, owed, shown_condition
 from jorvek.core.overhaul.rules.starting import may_be_departed
-from jorvek.core.overhaul.rules.sweep import SweepCode, concerned, in_sweep, unanswered
+from jorvek.core.overhaul.rules.sweep import unanswered
 from jorvek.core.overhaul.views.close_out import CloseOut, close_out
+from jorvek.core.overhaul.views.crank import CrankView, crank_view
 from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.run.views.labels import View
@@ -175,6 +175,7 @@ class InsideNow(View):
 
     Attributes:
         command: id of the command that said so.
+        door: by which they went in; None where nobody said.
         against: what would have spoken against it, had it been known at once; None where nothing did.
     """
 
@@ -182,6 +183,7 @@ class InsideNow(View):
     command: UUID
     person: str
     space: Literal["crankcase", "scavenge"]
+    door: str | None
     permit: str
     attendant: str
     oxygen_pct: float
@@ -198,46 +200,12 @@ class TabletNow(View):
     heard_at: datetime
 
 
-class Obstacle(View):
-    """Something in the way of the crank."""
+class DoorOf(View):
+    """A door of a space that people go into, with the cylinders that are reached through it."""
 
-    code: SweepCode
-    joint: str | None
-    what: str
-    by_word: bool
-
-
-class Concerned(View):
-    """Somebody whose work relies on where the crank is."""
-
-    run_id: UUID
-    joint: str
-    by: str
-
-
-class CrankView(View):
-    """The crank.
-
-    Attributes:
-        angle_deg: after the firing dead centre of the first cylinder of the firing order; None while nobody knows.
-        at_top: cylinders that stand at their firing dead centre there.
-        known: whether anybody has ever said.
-        cycle_deg: crank degrees of a working cycle.
-        dead_centres: firing dead centre of each cylinder.
-    """
-
-    angle_deg: float | None
-    known: bool
-    by: str | None
-    at: datetime | None
-    words: str | None
-    at_top: tuple[str, ...]
-    cycle_deg: float
-    dead_centres: dict[str, float]
-    ways: tuple[Literal["ahead", "astern"], ...]
-    moves_with: tuple[str, ...]
-    obstacles: tuple[Obstacle, ...]
-    concerned: tuple[Concerned, ...]
+    id: str
+    space: Literal["crankcase", "scavenge"]
+    cylinders: tuple[str, ...]
 
 
 class CarriedOver(View):
@@ -304,6 +272,7 @@ class EngineView(View):
     tests: tuple[TestNow, ...]
     locks: tuple[LockNow, ...]
     inside: tuple[InsideNow, ...]
+    doors: tuple[DoorOf, ...]
     silent: tuple[TabletNow, ...]
     crank: CrankView
     attitude: str
@@ -362,6 +331,7 @@ def engine_view(
             for k in overhaul.locks
         ),
         inside=tuple(_inside(overhaul)),
+        doors=tuple(DoorOf(id=d.id, space=d.space, cylinders=d.cylinders) for d in sheet.doors),
         silent=tuple(
             TabletNow(tablet=t.id, person=t.person, heard_at=t.heard_at) for t in unanswered(overhaul, silent)
         ),
@@ -551,6 +521,7 @@ def _inside(overhaul: Overhaul) -> Iterator[InsideNow]:
             command=one.id,
             person=one.person.name,
             space=one.space,
+            door=one.door,
             permit=one.permit,
             attendant=one.attendant,
             oxygen_pct=one.oxygen_pct,
@@ -558,44 +529,6 @@ def _inside(overhaul: Overhaul) -> Iterator[InsideNow]:
             against=one.against,
             since=one.at,
         )
-
-
-_AT_TOP_DEG = 0.5
-
-
-def crank_view(
-    overhaul: Overhaul,
-    sheet: EngineSheet,
-    runs: tuple[OnEngine, ...],
-    silent: tuple[oc.SilentTablet, ...],
-    asking: UUID | None = None,
-) -> CrankView:
-    """Return the crank: where it is, what stands in its way, whom a move concerns."""
-    crank, centres = overhaul.crank, dead_centres(overhaul.opened.engine, sheet.crank)
-    angle = crank.angle_deg if crank else None
-    cycle = sheet.crank.cycle.value
-    near = [
-        n
-        for n, at in centres.items()
-        if angle is not None and abs((angle - at + cycle / 2) % cycle - cycle / 2) <= _AT_TOP_DEG
-    ]
-    return CrankView(
-        angle_deg=angle,
-        known=crank is not None,
-        by=crank.by.name if crank else None,
-        at=crank.at if crank else None,
-        words=crank.words if crank else None,
-        at_top=tuple(near),
-        cycle_deg=cycle,
-        dead_centres=centres,
-        ways=sheet.crank.ways,
-        moves_with=sheet.crank.moves_with,
-        obstacles=tuple(
-            Obstacle(code=o.code, joint=o.joint, what=o.what, by_word=o.by_word)
-            for o in in_sweep(overhaul, sheet, runs, silent, asking)
-        ),
-        concerned=tuple(Concerned(run_id=c.run_id, joint=c.joint, by=c.by) for c in concerned(overhaul, runs, asking)),
-    )
 
 
 _SAID = (

@@ -8,11 +8,20 @@ from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.commands import ReopenForEngine
 from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.metal import script_of
 
 
 def gives_back(state: RunState, cell: Cell) -> bool:
     """Tell whether a call gives back a part of the engine's isolation."""
     return isinstance(state.definition.steps_by_id[cell.step_id], RestoreStep)
+
+
+def shuts_door(state: RunState, cell: Cell) -> bool:
+    """Tell whether a call puts a door back before the space in which somebody may be."""
+    script = script_of(state)
+    step = state.definition.steps_by_id[cell.step_id]
+    doors = any(script.parts[name].kind == "crankcase_door" for name in script.touched(step))
+    return doors and script.act(step) == "in"
 
 
 def may_be_left_to_engine(state: RunState, cell: Cell) -> bool:

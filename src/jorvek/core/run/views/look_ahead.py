@@ -7,6 +7,7 @@ from typing import Final
 from jorvek.core.run.log.cells import Ask, Cell
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.ageing import asked_now
+from jorvek.core.run.rules.for_engine import shuts_door
 from jorvek.core.run.rules.progress import open_cells
 from jorvek.core.run.views.bench import Looking
 from jorvek.core.run.views.calls import Call, call_of
@@ -45,13 +46,14 @@ def look_ahead(state: RunState, looking: Looking) -> Ahead:
         return Ahead(seq=state.seq, step=None, calls=())
     step = now[0].step
     taken = {name for part in state.parts if part.by.id != looking.person_id for name in part.fasteners}
-    cells = [c for c in dict(state.definition.steps)[step] if _alone(c) and c.fastener not in taken]
+    cells = [c for c in dict(state.definition.steps)[step] if _alone(state, c) and c.fastener not in taken]
     calls = tuple(AheadCall(call=call_of(state, c, looking.units), needs=_needs(state, c, step)) for c in cells)
     return Ahead(seq=state.seq, step=step, calls=calls)
 
 
-def _alone(cell: Cell) -> bool:
-    return cell.ask in _BY_HAND and cell.means.offline and not cell.deliberate and cell.wait_s == 0
+def _alone(state: RunState, cell: Cell) -> bool:
+    by_hand = cell.ask in _BY_HAND and cell.means.offline and not cell.deliberate and cell.wait_s == 0
+    return by_hand and not shuts_door(state, cell)
 
 
 def _needs(state: RunState, cell: Cell, step: str) -> tuple[str, ...]:

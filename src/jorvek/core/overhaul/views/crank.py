@@ -1,0 +1,107 @@
+"""The crank as one looks at it: where it is, how high the pistons stand, what is in its way, whom a move concerns."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Literal
+from uuid import UUID
+
+from jorvek.core.engine.layout import Engine
+from jorvek.core.overhaul.log import commands as oc
+from jorvek.core.overhaul.log.state import Overhaul
+from jorvek.core.overhaul.rules.crank import below_top_mm, dead_centres
+from jorvek.core.overhaul.rules.sweep import SweepCode, concerned, in_sweep
+from jorvek.core.run.views.labels import View
+from jorvek.core.run.views.on_engine import OnEngine
+from jorvek.core.sheet.document import CrankSheet, EngineSheet
+
+
+class Obstacle(View):
+    """Something in the way of the crank."""
+
+    code: SweepCode
+    joint: str | None
+    what: str
+    by_word: bool
+
+
+class Concerned(View):
+    """Somebody whose work relies on where the crank is."""
+
+    run_id: UUID
+    joint: str
+    by: str
+
+
+class CrankView(View):
+    """The crank.
+
+    Attributes:
+        angle_deg: after the firing dead centre of the first cylinder of the firing order; None while nobody knows.
+        at_top: cylinders that stand at their firing dead centre there.
+        known: whether anybody has ever said.
+        cycle_deg: crank degrees of a working cycle.
+        dead_centres: firing dead centre of each cylinder.
+        below_top_mm: how far each piston stands below its top there; empty where nobody knows the angle, or the sheet
+            states no geometry.
+    """
+
+    angle_deg: float | None
+    known: bool
+    by: str | None
+    at: datetime | None
+    words: str | None
+    at_top: tuple[str, ...]
+    cycle_deg: float
+    dead_centres: dict[str, float]
+    below_top_mm: dict[str, float]
+    ways: tuple[Literal["ahead", "astern"], ...]
+    moves_with: tuple[str, ...]
+    obstacles: tuple[Obstacle, ...]
+    concerned: tuple[Concerned, ...]
+
+
+_AT_TOP_DEG = 0.5
+
+
+def crank_view(
+    overhaul: Overhaul,
+    sheet: EngineSheet,
+    runs: tuple[OnEngine, ...],
+    silent: tuple[oc.SilentTablet, ...],
+    asking: UUID | None = None,
+) -> CrankView:
+    """Return the crank: where it is, what stands in its way, whom a move concerns."""
+    crank, centres = overhaul.crank, dead_centres(overhaul.opened.engine, sheet.crank)
+    angle = crank.angle_deg if crank else None
+    cycle = sheet.crank.cycle.value
+    near = [
+        n
+        for n, at in centres.items()
+        if angle is not None and abs((angle - at + cycle / 2) % cycle - cycle / 2) <= _AT_TOP_DEG
+    ]
+    return CrankView(
+        angle_deg=angle,
+        known=crank is not None,
+        by=crank.by.name if crank else None,
+        at=crank.at if crank else None,
+        words=crank.words if crank else None,
+        at_top=tuple(near),
+        cycle_deg=cycle,
+        dead_centres=centres,
+        below_top_mm=_heights(overhaul.opened.engine, sheet.crank, angle),
+        ways=sheet.crank.ways,
+        moves_with=sheet.crank.moves_with,
+        obstacles=tuple(
+            Obstacle(code=o.code, joint=o.joint, what=o.what, by_word=o.by_word)
+            for o in in_sweep(overhaul, sheet, runs, silent, asking)
+        ),
+        concerned=tuple(Concerned(run_id=c.run_id, joint=c.joint, by=c.by) for c in concerned(overhaul, runs, asking)),
+    )
+
+
+def _heights(engine: Engine, crank: CrankSheet, angle_deg: float | None) -> dict[str, float]:
+    if angle_deg is None:
+        return {}
+    found = {name: below_top_mm(engine, crank, name, angle_deg) for name in dead_centres(engine, crank)}
+    return {name: height for name, height in found.items() if height is not None}
