@@ -246,6 +246,21 @@ def test_what_hangs_on_the_crank_keeps_it_and_a_head_on_the_hook_does_not(kind: 
     assert codes == (["hung"] if stays else [])
 
 
+def test_what_closed_work_left_standing_for_the_next_keeps_the_crank() -> None:
+    """A bearing is undone and its cap hangs on the jack: closing that run takes no jack away."""
+    engine = PaperOverhaul()
+    jack = PartOut(kind="cap_jack", called="jack")
+    undone = engine.begun("main-3", open=False, condition="open", leaves="open", purpose="loosen", in_sweep=(jack,))
+    assert [(o.code, o.what) for o in in_sweep(engine.state, engine.sheet, engine.runs, ())] == [("in_sweep", "jack")]
+    back = engine.begun("main-3", purpose="tighten")
+    assert not in_sweep(engine.state, engine.sheet, engine.runs, ()), "the next run on the joint speaks for it"
+    engine.runs = tuple(run for run in engine.runs if run.run_id != back.run_id)
+    assert in_sweep(engine.state, engine.sheet, engine.runs, ())
+    engine.found("open", "main-3")
+    assert not in_sweep(engine.state, engine.sheet, engine.runs, ()), "somebody has looked since, and says so by name"
+    assert undone.run_id == engine.runs[0].run_id
+
+
 def test_a_liner_that_was_fitted_is_clamped_or_under_its_head_before_the_crank_moves() -> None:
     engine = PaperOverhaul()
     engine.found("open", "head-4")

@@ -14,7 +14,7 @@ from jorvek.core.plan.crew import Timed
 from jorvek.core.plan.follow import follow
 from jorvek.core.plan.people import named
 from jorvek.core.plan.pins import demand_pins_hold
-from jorvek.core.plan.problem import Away, Held, Problem
+from jorvek.core.plan.problem import Away, Held, PieceOfWork, Problem
 from jorvek.core.plan.rule import by_tail, first_come
 from jorvek.core.plan.why import reasons
 from jorvek.core.refusal import Refusal
@@ -25,7 +25,7 @@ from tests.core.whole_engine import complete
 
 @st.composite
 def lived(draw: st.DrawFn) -> Problem:
-    """A problem as overhauls ask it, with a hold of the crank and something that is away for a while."""
+    """A problem as overhauls ask it, with holds of the crank and something that is away for a while."""
     problem = as_an_overhaul(draw(problems()))
     # Of what takes no time nobody can say what comes first.
     whole = tuple(p.model_copy(update={"minutes": max(1, p.minutes)}) for p in problem.work)
@@ -33,14 +33,18 @@ def lived(draw: st.DrawFn) -> Problem:
     shuts = {span.to: span.from_ for span in problem.open_spans}
     whole = tuple(p.model_copy(update={"after": (*p.after, shuts[p.id])}) if p.id in shuts else p for p in whole)
     problem = problem.model_copy(update={"work": whole})
-    crank = [p.id for p in problem.work if p.crank is not None]
+    still = [p.id for p in problem.work if not p.turns]
     holds: tuple[Held, ...] = ()
-    for one, other in pairwise(crank):
+    for one, other in pairwise(still):
         mine, theirs = (next(p for p in problem.work if p.id == n) for n in (one, other))
         if mine.crank == theirs.crank and draw(st.booleans()):
-            work = tuple(p.model_copy(update={"after": (one,)}) if p.id == other else p for p in problem.work)
+            between = (one, *(("inched",) if draw(st.booleans()) else ()), other)
+            work = tuple(p.model_copy(update={"after": between[-2:-1]}) if p.id == other else p for p in problem.work)
+            if len(between) > 2:
+                # What stands in the sweep keeps everybody from turning the crank but whoever put it there.
+                work = (*work, PieceOfWork(id="inched", crank=None, after=(one,), minutes=30, turns=True))
             problem = problem.model_copy(update={"work": work, "never_open_together": ()})
-            holds = (Held.model_validate({"from": one, "to": other}),)
+            holds = tuple(Held.model_validate({"from": a, "to": b}) for a, b in pairwise(between))
             break
     start = draw(st.integers(0, 3000))
     what = draw(st.sampled_from(["hands", "set"]))

@@ -45,7 +45,7 @@ def chain(engine: Engine, sheet: EngineSheet, place: JointPlace, shelf: list[Pro
                 break
             ways = selections(fits[0])
             whole = [w for w in ways if w.get("piston") in ("out", "in")] or ways
-            phases = phases_of(define(fits[0], whole[0]), engine, sheet.crank, place)
+            phases = phases_of(define(fits[0], whole[0]), engine, sheet.crank, place, whole[0])
             yield Run(place.key, fits[0].id, condition, fits[0].leaves, phases, whole[0])
             condition = fits[0].leaves
 

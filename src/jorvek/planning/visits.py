@@ -141,8 +141,10 @@ class _Model:
         return self.model.new_fixed_size_interval_var(one.from_min, one.to_min - one.from_min, f"{one.what} away")
 
     def _hold(self, hold: Held) -> cp_model.IntervalVar:
-        """The crank stays where it is from the start of one piece to the end of another."""
-        start, end = self.starts[hold.from_], self.starts[hold.to] + self.pieces[hold.to].minutes
+        """The crank stays where it is from the start of one piece to the end of another; see ``Held``."""
+        one, other = self.pieces[hold.from_], self.pieces[hold.to]
+        start = self.starts[one.id] + (one.minutes if one.turns else 0)
+        end = self.starts[other.id] + (0 if other.turns else other.minutes)
         length = self.model.new_int_var(0, self.horizon, "")
         return self.model.new_interval_var(start, length, end, f"hold {hold.from_}")
 

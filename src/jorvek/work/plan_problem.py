@@ -254,17 +254,21 @@ class _Gathering:
         def left(cell: Cell) -> bool:
             return state.live(cell.key) is None
 
-        phases = self._phases(state.definition, place, left)
+        phases = self._phases(state.definition, place, run.selection, left)
         if phases and phases[0].wait_min:
             waited = round((self.workshop.clock() - state.last_at).total_seconds() / 60.0)
             phases = (replace(phases[0], wait_min=max(0, phases[0].wait_min - waited)), *phases[1:])
         return Run(place.key, run.procedure, run.begins, run.leaves, phases or _CLOSING, run.selection)
 
     def _phases(
-        self, definition: Definition, place: JointPlace, left: Callable[[Cell], bool] = lambda _: True
+        self,
+        definition: Definition,
+        place: JointPlace,
+        selection: Selection,
+        left: Callable[[Cell], bool] = lambda _: True,
     ) -> tuple[Phase, ...]:
         engine, crank = self.now.overhaul.opened.engine, self.now.sheet.crank
-        return phases_of(definition, engine, crank, place, left, self.book)
+        return phases_of(definition, engine, crank, place, selection, left, self.book)
 
     def _follow(
         self, place: JointPlace, condition: Condition, way: tuple[Condition, ...], purpose: str
@@ -276,7 +280,7 @@ class _Gathering:
             if fits is None or fits.leaves is None or way.index(fits.leaves) <= way.index(condition):
                 return
             definition, selection = self._definition(fits.hash)
-            yield Run(place.key, fits.id, condition, fits.leaves, self._phases(definition, place), selection)
+            yield Run(place.key, fits.id, condition, fits.leaves, self._phases(definition, place, selection), selection)
             condition = fits.leaves
 
     def _definition(self, digest: str) -> tuple[Definition, Selection]:
@@ -301,6 +305,7 @@ _CLOSING: Final = (
         nine_in_ten_min=5,
         known="usual",
         holds=False,
+        stands=False,
         hands=1,
         sets=(),
         crane=False,

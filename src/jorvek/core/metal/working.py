@@ -12,6 +12,7 @@ from jorvek.core.metal.moving import squeezed
 from jorvek.core.metal.obstacle import Obstacle
 from jorvek.core.metal.script import Script
 from jorvek.core.metal.state import Metal
+from jorvek.core.metal.sweep import hanging
 from jorvek.core.procedure.fasteners import FastenerGroup
 from jorvek.core.procedure.kinds import KINDS
 from jorvek.core.procedure.steps import (
@@ -79,11 +80,11 @@ _PEOPLE: Final = re.compile(r"\b(people|persons?|everybody|everyone|nobody|anybo
 
 def _crank(script: Script, metal: Metal, step: Step) -> Found:
     allowed = step.allows if isinstance(step, InchStep) else ()
+    hung = {part.id for part in hanging(script, metal)}
     for name, part in script.parts.items():
-        hung = metal.where(name) == "hung" and part.kind in ("rod", "piston", "cap")
         # Of what nobody knows it is not assumed that it is gone.
-        if ((part.means.in_sweep and metal.perhaps(name)) or hung) and name not in allowed:
-            yield Obstacle("sweep_not_clear", name, "in" if hung else "off")
+        if ((part.means.in_sweep and metal.perhaps(name)) or name in hung) and name not in allowed:
+            yield Obstacle("sweep_not_clear", name, "in" if name in hung else "off")
     # The kinds that turn the crank; what they all may state is stated by each.
     assert isinstance(step, CrankPositionStep | DeflectionStep | InchStep | TurnsFreelyStep)
     said = [text for text in getattr(step, "off_first", ()) if _PEOPLE.search(text)]

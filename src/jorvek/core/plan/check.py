@@ -71,10 +71,13 @@ def _shared(problem: Problem, plan: Laid, there: dict[str, Placed]) -> Iterator[
 
 def _holds(problem: Problem, plan: Laid, there: dict[str, Placed]) -> Iterator[str]:
     """Where the crank is held from one piece to another, it is not moved and not turned through."""
+    turns = {p.id for p in problem.work if p.turns}
     turned = [(m.start_min, m.end_min) for m in plan.moves]
-    turned += [(there[p.id].start_min, there[p.id].end_min) for p in problem.work if p.turns]
+    turned += [(there[name].start_min, there[name].end_min) for name in turns]
     for hold in problem.holds:
-        first, last = there[hold.from_].start_min, there[hold.to].end_min
+        one, other = there[hold.from_], there[hold.to]
+        first = one.end_min if one.id in turns else one.start_min
+        last = other.start_min if other.id in turns else other.end_min
         if any(start < last and first < end for start, end in turned):
             yield f"the crank is moved between {hold.from_} and {hold.to}"
 

@@ -166,13 +166,17 @@ class Crew:
         """Tell whether the crank lets a piece start."""
         stands = self.turned_until <= self.now and not self.turning
         if piece.turns:
-            return stands and not self.holding
-        return piece.crank is None or (stands and self.point in self.allowed[piece.id])
+            # What holds the crank up to it holds it no longer than that.
+            return stands and self.holding == self.holds[1].get(piece.id, 0)
+        if piece.crank is None:
+            return stands or not self.holds[0].get(piece.id)
+        return stands and self.point in self.allowed[piece.id]
 
     def start(self, piece: PieceOfWork) -> None:
         """Start a piece now."""
         self.begun[piece.id], self.ends[piece.id] = self.now, self.now + piece.minutes
-        self.holding += (piece.crank is not None) + self.holds[0].get(piece.id, 0)
+        begin, end = (one.get(piece.id, 0) for one in self.holds)
+        self.holding += (piece.crank is not None) + (-end if piece.turns else begin)
         self.turning = self.turning or piece.turns
         if piece.crank is not None:
             self.at[piece.id] = self.point
@@ -310,7 +314,8 @@ class Crew:
         while self.running and self.running[0][0] <= self.now:
             piece = self.pieces[heapq.heappop(self.running)[1]]
             self._busy(piece, -1)
-            self.holding -= (piece.crank is not None) + self.holds[1].get(piece.id, 0)
+            begin, end = (one.get(piece.id, 0) for one in self.holds)
+            self.holding -= (piece.crank is not None) + (-begin if piece.turns else end)
             self.turning = self.turning and not piece.turns
         for piece in self.left:
             if piece.pinned_min is not None and piece.pinned_min < self.now:

@@ -117,9 +117,9 @@ class _Followed:
     def lay(self, piece: PieceOfWork, point: int | None, plan: Placed | None) -> None:
         """Lay a piece out; the crank is turned to where it wants it, if it is not there."""
         least = self.least(piece)
-        if piece.crank is not None:
-            if point is not None and point != self.point:
-                self._move(point)
+        if piece.crank is not None and point is not None and point != self.point:
+            self._move(point)
+        if piece.crank is not None or piece.id in self.held:
             least = max(least, self.crank_there)
         if piece.turns:
             least = max(least, self.crank_free, self.crank_there)

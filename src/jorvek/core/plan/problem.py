@@ -56,7 +56,10 @@ class PieceOfWork(Data):
 
 
 class Held(Data):
-    """From the start of one piece of work to the end of another the crank stays where it is."""
+    """From the start of one piece of work to the end of another the crank stays where it is.
+
+    Of a piece that turns the crank itself only what lies between counts: from its end on, or up to its start.
+    """
 
     from_: Name = Field(alias="from")
     to: Name

@@ -86,15 +86,22 @@ class _Asked:
         if shift is not None and start % DAY_MIN == shift[0]:
             yield Why(code="shift")
 
+    @cached_property
+    def holding(self) -> frozenset[str]:
+        """What needs the crank where it is, by itself or with what it begins or ends."""
+        held = {name for hold in self.problem.holds for name in (hold.from_, hold.to)}
+        return frozenset(p.id for p in self.problem.work if (p.crank is not None or p.id in held) and not p.turns)
+
     def _crank(self, piece: PieceOfWork, start: int) -> Iterator[Why]:
-        move = next((m for m in self.plan.moves if m.end_min == start), None)
-        if move is None or not (piece.crank is not None or piece.turns):
-            if piece.turns:
-                held = self._ending(start, lambda p: p.crank is not None)
-                if held:
-                    yield Why(code="crank", what=held)
+        if not (piece.turns or piece.id in self.holding):
             return
-        before = self._ending(move.start_min, lambda p: p.crank is not None or p.turns)
+        turned = self._ending(start, lambda p: p.turns or (piece.turns and p.id in self.holding))
+        if turned:
+            yield Why(code="crank", what=turned)
+        move = next((m for m in self.plan.moves if m.end_min == start), None)
+        if move is None:
+            return
+        before = self._ending(move.start_min, lambda p: p.turns or p.id in self.holding)
         if before:
             yield Why(code="crank", what=before)
         yield Why(code="move", what=(f"{move.to_deg:.0f}",))

@@ -9,7 +9,7 @@ from uuid import UUID
 
 from jorvek.core.overhaul.log.commands import SilentTablet
 from jorvek.core.overhaul.log.state import Overhaul
-from jorvek.core.overhaul.rules.standing import counts, shown_condition
+from jorvek.core.overhaul.rules.standing import counts, declared_now, newest_on, shown_condition
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.views.on_engine import OnEngine
 from jorvek.core.sheet.document import EngineSheet
@@ -57,6 +57,7 @@ def in_sweep(
         *(InSweep("person_inside", None, i.person.name) for i in overhaul.inside),
         *(InSweep("tablet_silent", None, tablet.person) for tablet in unanswered(overhaul, silent)),
         *(obstacle for run in mine if run.open for obstacle in _of_run(run, asking)),
+        *(obstacle for run in mine if not run.open for obstacle in _left_by(overhaul, run, mine)),
         *_liners(overhaul, sheet, mine),
     )
 
@@ -71,8 +72,11 @@ def _of_run(run: OnEngine, asking: UUID | None) -> Iterator[InSweep]:
         yield InSweep("under_pressure", run.label, run.title)
     elif run.tools_on:
         yield InSweep("tool_on", run.label, run.title, by_word=run.joint.startswith("head-"))
-    if run.run_id == asking:
-        return
+    if run.run_id != asking:
+        yield from _parts_of(run)
+
+
+def _parts_of(run: OnEngine) -> Iterator[InSweep]:
     for part in run.in_sweep:
         yield InSweep("in_sweep", run.label, part.called)
     for part in run.hung:
@@ -80,12 +84,17 @@ def _of_run(run: OnEngine, asking: UUID | None) -> Iterator[InSweep]:
             yield InSweep("hung", run.label, part.called)
 
 
+def _left_by(overhaul: Overhaul, run: OnEngine, mine: list[OnEngine]) -> Iterator[InSweep]:
+    """What the last work on a joint left standing for the next; closing a run clears nothing away, a word does."""
+    if newest_on(run.joint, mine) == run.run_id and declared_now(overhaul, run.joint, mine) is None:
+        yield from _parts_of(run)
+
+
 def _liners(overhaul: Overhaul, sheet: EngineSheet, mine: list[OnEngine]) -> Iterator[InSweep]:
     """A liner that was fitted in this overhaul, without its head and without its clamps, is pulled up by the rings."""
     for run in mine:
         fitted = run.joint.startswith("liner-") and not run.open and run.leaves == "landed"
-        newest = next(r for r in mine if r.joint == run.joint)
-        if not fitted or newest.run_id != run.run_id or any(p.kind == "clamp" for p in run.left_on):
+        if not fitted or newest_on(run.joint, mine) != run.run_id or any(p.kind == "clamp" for p in run.left_on):
             continue
         if shown_condition(overhaul, f"head-{run.joint.removeprefix('liner-')}", mine) == "open":
             yield InSweep("liner_loose", run.label, run.title)

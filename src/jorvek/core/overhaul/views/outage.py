@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
-from itertools import pairwise
+from itertools import combinations, pairwise
 from typing import Any, Final, TypeAlias
 
 from jorvek.core.overhaul.views.phases import CRANE, Phase
@@ -143,6 +143,15 @@ class _Demands:
         if earlier is not later:
             self.after.setdefault(later.first, set()).add(earlier.last)
 
+    def alone(self) -> None:
+        """Hold apart what stands in the sweep of one joint and of another, where one turns the crank meanwhile."""
+        every = [one for runs in self.chains.values() for one in _stood(runs)]
+        for one, other in combinations(every, 2):
+            if (one.turns or other.turns) and (one.begin, other.begin) != (SHUTDOWN, SHUTDOWN):
+                names = [f"{stood.begin} … {stood.end} in the sweep" for stood in (one, other)]
+                self.spans |= {n: (s.begin, s.end) for n, s in zip(names, (one, other), strict=True)}
+                self.pairs.add((names[0], names[1]))
+
     def _span(self, period: Period) -> str:
         start, end = period
         assert start is not None
@@ -219,6 +228,7 @@ def problem_of(
     for needs in ground.sheet.needs:
         if not ground.idle & set(needs.unless):
             demands.needs(needs)
+    demands.alone()
     crank = ground.sheet.crank
     ways = set(crank.ways)
     return Problem.model_validate(
@@ -275,13 +285,42 @@ def _work(
                 before = name
 
 
+@dataclass(frozen=True)
+class _Stood:
+    """From the piece in which something comes into the sweep to that in which it goes; whether one turns the crank."""
+
+    begin: str
+    end: str
+    turns: bool
+
+
+def _stood(runs: list[Run]) -> Iterator[_Stood]:
+    before = SHUTDOWN
+    now: _Stood | None = None
+    for name, phase in (one for run in runs for one in run.named):
+        if phase.stands:
+            now = _Stood(now.begin if now else before, name, phase.through or (now is not None and now.turns))
+        elif now is not None:
+            yield now
+            now = None
+        before = name
+    if now is not None:
+        yield now
+
+
 def _holds(chains: Mapping[str, list[Run]]) -> Iterator[dict[str, str]]:
-    """Yield where the crank stays from one phase of a run to the next: it would be read and proved again."""
+    """Yield where the crank stays from one phase to the next.
+
+    It would be read and proved again, or something stands in its sweep; what stands there when a run ends stays for
+    the next run on that joint, and what stands there now was put there before the plan began.
+    """
     for runs in chains.values():
-        for run in runs:
-            for (name, phase), (following, _) in pairwise(run.named):
-                if phase.holds:
-                    yield {"from": name, "to": following}
+        named = [one for run in runs for one in run.named]
+        if named and named[0][1].stands:
+            yield {"from": SHUTDOWN, "to": named[0][0]}
+        for (name, phase), (following, then) in pairwise(named):
+            if phase.holds or then.stands:
+                yield {"from": name, "to": following}
 
 
 def _crank(phase: Phase) -> list[tuple[float, float]] | None:

@@ -5,11 +5,16 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
+from itertools import chain
 from typing import Final, cast
 
 from jorvek.core.engine.layout import Engine, JointPlace
+from jorvek.core.metal.proof import advance, beginning
+from jorvek.core.metal.script import Script
+from jorvek.core.metal.sweep import hanging, standing
 from jorvek.core.overhaul.rules.crank import engine_angle
 from jorvek.core.overhaul.views.minutes import HEAVY, Book, Known, Taken
+from jorvek.core.procedure.options import Selection
 from jorvek.core.procedure.steps import (
     CrankPositionStep,
     InchStep,
@@ -45,6 +50,7 @@ class Phase:
         nine_in_ten_min: within this it is done nine times out of ten.
         known: where most of its minutes come from.
         holds: the crank stays where it is until the next phase: tools are on, or it was put there for both.
+        stands: when it begins, something stands or hangs in the sweep of the crank.
         hands: how many people it takes.
         sets: classes of tool whose set it takes.
         crane: it takes the crane.
@@ -60,6 +66,7 @@ class Phase:
     nine_in_ten_min: int
     known: Known
     holds: bool
+    stands: bool
     hands: int
     sets: tuple[str, ...]
     crane: bool
@@ -92,6 +99,7 @@ def phases_of(
     engine: Engine,
     crank: CrankSheet,
     place: JointPlace,
+    selection: Selection,
     left: Callable[[Cell], bool] = lambda _: True,
     book: Book | None = None,
 ) -> tuple[Phase, ...]:
@@ -102,11 +110,12 @@ def phases_of(
         engine: the engine.
         crank: how its crank turns.
         place: the joint.
+        selection: how the options of the procedure are chosen.
         left: whether a call is still to be answered; of a run under way only those count.
         book: what earlier runs tell of its minutes.
     """
     classes = _classes(definition)
-    told = book or Book()
+    told, swept = book or Book(), _Sweep(definition, selection)
     taken = {cell.key: told.taken(definition, cell) for cell in definition.cells}
     parts = [part for one in _stretches(definition, engine, crank, place) for part in _cut(one, taken)]
     found = []
@@ -118,10 +127,27 @@ def phases_of(
             begun = len(rest.cells) < len(part.cells)
             place_of_it = definition.place_of(part.cells[0].key)
             rest = replace(rest, wait_min=0.0) if begun else rest
-            found.append(_finished(place_of_it, rest, then, classes, crank, taken))
+            phase = _finished(place_of_it, rest, then, classes, crank, taken)
+            found.append(replace(phase, stands=swept.blocked_before(place_of_it)))
     undone = definition.procedure.applies_to.purpose == "loosen"
     # What is undone cools and drains from the shutdown on; what is put together sets from the phase before.
     return tuple(replace(phase, since_shutdown=undone and phase.wait_min > 0) for phase in found)
+
+
+class _Sweep:
+    """What a procedure puts into the sweep of the crank, and when it takes it out again."""
+
+    def __init__(self, definition: Definition, selection: Selection) -> None:
+        self.definition, self.script = definition, Script(definition.procedure, dict(selection))
+        self.metal, self.done = beginning(self.script), 0
+
+    def blocked_before(self, place: int) -> bool:
+        """Tell whether something is in it before a call; asked of one call after the other."""
+        steps = self.definition.steps
+        while self.done < len(steps) and self.definition.place_of(steps[self.done][1][-1].key) < place:
+            step = self.definition.steps_by_id[steps[self.done][1][0].step_id]
+            self.metal, self.done = advance(self.script, self.metal, step), self.done + 1
+        return any(chain(standing(self.script, self.metal), hanging(self.script, self.metal)))
 
 
 def _stretches(definition: Definition, engine: Engine, crank: CrankSheet, place: JointPlace) -> Iterator[_Stretch]:
@@ -210,6 +236,7 @@ def _finished(
         nine_in_ten_min=max(1, round(whole + late)),
         known=cast("Known", most),
         holds=not stretch.through and then is not None and not then.through and (same or both),
+        stands=False,
         hands=2 if kinds & _BY_TWO else 1,
         sets=tuple(sorted(set(classes.values()))) if tools else (),
         crane=bool(kinds & HEAVY),

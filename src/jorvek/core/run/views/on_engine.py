@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from typing import Final, Literal
 from uuid import UUID
 
 from jorvek.core.metal.script import Script
 from jorvek.core.metal.state import Metal
+from jorvek.core.metal.sweep import standing
 from jorvek.core.procedure.metal_parts import LADDERS, Condition, MetalPart
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.procedure.steps import CrankPositionStep, GateStep, MakeSafeStep, RestoreStep
@@ -134,9 +135,9 @@ def on_engine(run_id: UUID, state: RunState) -> OnEngine:
         open=is_open,
         tools_on=_any_on(state),
         under_pressure=is_open and _under_pressure(state),
-        in_sweep=_parts(script, metal, lambda p: p.means.in_sweep and metal.fitted(p.id)),
-        hung=_parts(script, metal, lambda p: metal.where(p.id) == "hung"),
-        left_on=_parts(script, metal, lambda p: p.means.brought and not p.means.stays and metal.fitted(p.id)),
+        in_sweep=tuple(_out(p) for p in standing(script, metal)),
+        hung=tuple(_out(p) for p in script.parts.values() if metal.where(p.id) == "hung"),
+        left_on=tuple(_out(p) for p in script.parts.values() if _left_on(metal, p)),
         carried=carried_over(state),
         settled=tuple(dict.fromkeys(_settled(state))),
         measured=any(True for _ in _gates(state)),
@@ -195,8 +196,12 @@ def _in_place(state: RunState, script: Script, metal: Metal, held: list[MetalPar
     return begins
 
 
-def _parts(script: Script, metal: Metal, wanted: Callable[[MetalPart], bool]) -> tuple[PartOut, ...]:
-    return tuple(PartOut(kind=p.kind, called=p.called) for p in script.parts.values() if wanted(p))
+def _left_on(metal: Metal, part: MetalPart) -> bool:
+    return part.means.brought and not part.means.stays and metal.fitted(part.id)
+
+
+def _out(part: MetalPart) -> PartOut:
+    return PartOut(kind=part.kind, called=part.called)
 
 
 @once
