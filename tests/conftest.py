@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import multiprocessing
 import os
 import shutil
 from collections.abc import Iterator
@@ -29,7 +30,7 @@ from jorvek.work.workshop import Workshop
 
 # The PINs here are no secret: what takes a quarter of a second on purpose would be most of many a test.
 people._hasher = PasswordHasher(time_cost=1, memory_cost=8, parallelism=1)
-settings.register_profile("ci", derandomize=True, max_examples=100, deadline=None)
+settings.register_profile("ci", derandomize=True, max_examples=60, deadline=None)
 settings.register_profile("long", max_examples=2000, deadline=None)
 settings.load_profile(os.environ.get("JORVEK_HYPOTHESIS", "ci"))
 
@@ -55,9 +56,12 @@ def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
 
 
 @pytest.fixture(autouse=True)
-def _no_connection_stays() -> Iterator[None]:
-    """Lay down what a test opened: the server has so many connections, and all tests share them."""
+def _nothing_stays() -> Iterator[None]:
+    """Lay down what a test opened or set going: the server has so many connections, and all tests share them."""
     yield
+    for child in multiprocessing.active_children():
+        child.terminate()
+        child.join()
     for database in _opened:
         database.close()
     _opened.clear()

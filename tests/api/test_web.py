@@ -307,7 +307,7 @@ def test_schemathesis_finds_nothing(world: World, signed_in: SignedIn) -> None:
         for result in schema.get_all_operations():
             operation = result.ok()  # type: ignore[union-attr]  # an error fails the test
 
-            @settings(max_examples=25, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
+            @settings(max_examples=12, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
             @given(case=operation.as_strategy())
             def run(case: Any) -> None:
                 checked.add(case.operation.label)

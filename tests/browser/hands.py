@@ -8,7 +8,6 @@ import time
 from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from itertools import takewhile
 
 from playwright.sync_api import Page, expect
 
@@ -26,7 +25,8 @@ BETWEEN_PRESSES_MS = 750
 LOOK_MS = 25
 ON_SCREEN = 2
 """So many of calls that are alike are answered on the screen: the first, and one that follows on its like."""
-LONG_ROW = 6
+_BY_HAND = (Ask.SIGNATURE, Ask.WORDS)
+"""What the second person comes to the screen for, or what nobody could answer for them."""
 KNOWS = """(seq) => Number(document.querySelector("main")?.dataset.seq) >= seq"""
 SHOWS = """(seq) => Number(document.querySelector("main")?.dataset.seq) >= seq
   && document.querySelector("#bar-slot .stored") !== null"""
@@ -40,8 +40,8 @@ def photograph(page: Page, seed: int) -> None:
 
 
 def sort_of(cell: Cell) -> tuple[str, str, str]:
-    """What calls that are alike have in common: the step, what of it, and how it is answered."""
-    return cell.step, re.sub(r"\d+", "", cell.item), cell.ask
+    """What calls that are alike have in common: kind of step, what of it, and how it is answered; points are points."""
+    return cell.kind, "" if cell.ask is Ask.TICK else re.sub(r"\d+", "", cell.item), cell.ask
 
 
 @dataclass
@@ -72,26 +72,20 @@ class Hands:
     def work(self) -> RunState:
         """Answer call after call until nothing is open, then close the run.
 
-        Of a long row of calls that are alike, bolt after bolt, the first are answered on the screen and the rest beside
-        it; with ``JORVEK_WHOLE=1`` every one on the screen.
+        Of calls that are alike, bolt after bolt and stage after stage, the first are answered on the screen and the
+        rest beside it; with ``JORVEK_WHOLE=1`` every one on the screen.
         """
         answered: Counter[tuple[str, str, str]] = Counter()
         while (cell := next_call(self.state())) is not None:
             sort = sort_of(cell)
             answered[sort] += 1
-            if answered[sort] <= ON_SCREEN or self._row(cell) < LONG_ROW or "JORVEK_WHOLE" in os.environ:
+            if answered[sort] <= ON_SCREEN or cell.ask in _BY_HAND or "JORVEK_WHOLE" in os.environ:
                 self.one_call()
             else:
                 self.player.play(until=lambda other, here=sort: sort_of(other) != here)  # type: ignore[misc]  # bound now
                 self._catch_up()
         self.close()
         return self.state()
-
-    def _row(self, cell: Cell) -> int:
-        """How many calls like this one follow on each other from here."""
-        definition = self.state().definition
-        rest = definition.cells[definition.place_of(cell.key) :]
-        return len(list(takewhile(lambda other: sort_of(other) == sort_of(cell), rest)))
 
     def _catch_up(self) -> None:
         """Let the tablet hear of what was done beside it; its time goes by only when the hands let it."""

@@ -37,6 +37,7 @@ OTHERS: list[tuple[str, str, str, Selection]] = [
 
 
 ALIKE = {
+    "tarnholt-7l34-head-tighten",
     "tarnholt-7l34-head-loosen",
     "tarnholt-7l34-head-land",
     "tarnholt-7l34-head-close",
@@ -44,7 +45,7 @@ ALIKE = {
     "ulvane-5x46-cover-loosen",
     "ulvane-5x46-cover-tighten",
 }
-"""What the others show as well; worked with ``JORVEK_WHOLE=1``."""
+"""What the others or a story of its own show as well; worked with ``JORVEK_WHOLE=1``."""
 WORKED = [one for one in HEADS + OTHERS if "JORVEK_WHOLE" in os.environ or one[2] not in ALIKE]
 
 

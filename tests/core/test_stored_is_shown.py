@@ -21,7 +21,7 @@ from tests.core.paper_run import INES, TODAY, TOOLS, PaperRun, shipped
 from tests.everything import odd_answers, show_everything
 
 NAMES = [p.stem for p in sorted((ROOT / "procedures").glob("*.yaml")) if not p.stem.endswith("bad")]
-SHARE = float(os.environ.get("JORVEK_SHOWN_SHARE", "0.03"))
+SHARE = float(os.environ.get("JORVEK_SHOWN_SHARE", "0.02"))
 """How many of the odd answers are tried; ``bench/shown.py`` tries all of them."""
 
 
