@@ -40,6 +40,12 @@ _numbers = count(1)
 _opened: list[Database] = []
 
 
+KEEPER = "'keeper'@'127.0.0.1'"
+ALSO = (
+    f"CREATE USER IF NOT EXISTS {KEEPER} IDENTIFIED BY 'keeper';",
+    f"GRANT ALL ON *.* TO {KEEPER} WITH GRANT OPTION;",
+)
+"""An account that may do everything, for what the application itself may not."""
 MEMORY = Path("/dev/shm")
 ENOUGH_BYTES = 3 * 2**30
 
@@ -48,10 +54,10 @@ ENOUGH_BYTES = 3 * 2**30
 def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
     """One server for all; in memory where there is room: no test pulls the plug of this one."""
     if MEMORY.is_dir() and shutil.disk_usage(MEMORY).free > ENOUGH_BYTES:
-        with TemporaryDirectory(dir=MEMORY, prefix="jorvek-") as place, running_server(Path(place)) as running:
+        with TemporaryDirectory(dir=MEMORY, prefix="jorvek-") as place, running_server(Path(place), ALSO) as running:
             yield running
     else:
-        with running_server(tmp_path_factory.mktemp("db")) as running:
+        with running_server(tmp_path_factory.mktemp("db"), ALSO) as running:
             yield running
 
 
@@ -69,12 +75,17 @@ def _nothing_stays() -> Iterator[None]:
 
 def new_database(server: Server) -> str:
     """Make an empty database on the test server and return its URL."""
-    name = f"t{next(_numbers)}"
+    name = f"jorvek_t{next(_numbers)}"
     engine = sa.create_engine(server.url)
     with engine.begin() as connection:
         connection.execute(sa.text(f"CREATE DATABASE {name} CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci"))
     engine.dispose()
     return server.url.rsplit("/", 1)[0] + f"/{name}"
+
+
+def kept_by(url: str) -> sa.Engine:
+    """Return a way to the server of a database by the account that may do everything."""
+    return sa.create_engine(sa.make_url(url).set(username="keeper", password="keeper"))
 
 
 def new_workshop(url: str, clock: SetClock | None = None) -> Workshop:

@@ -52,7 +52,7 @@ def test_what_was_written_while_people_worked_comes_back_whole(world: World, ser
     assert refused.value.code == "file_exists"
 
     other = elsewhere(server, tmp_path)
-    back, found = restore(other, file, over=False)
+    back, found = restore(other, file, tmp_path / "dumps", over=False)
     assert found.alterations == ()
     assert (found.runs, back.photos_missing, back.rows) == (2, (), kept.rows)
     for player in (looked, busy):
@@ -65,9 +65,9 @@ def test_what_was_written_while_people_worked_comes_back_whole(world: World, ser
 
     # What is there is not thrown away unasked, and a lost picture is named.
     with pytest.raises(Refusal) as refused:
-        restore(other, file, over=False)
+        restore(other, file, tmp_path / "dumps", over=False)
     assert refused.value.code == "not_empty"
-    assert restore(other, file, over=True)[1].alterations == ()
+    assert restore(other, file, tmp_path / "dumps", over=True)[1].alterations == ()
     (photo,) = other.log.snapshot(looked.run_id).state.photos
     next(other.photo_dir.glob(f"??/{photo.photo}.jpg")).write_bytes(b"another picture")
     assert list(photos_missing(other)) == [photo.photo]
@@ -89,12 +89,12 @@ def test_a_file_that_is_no_backup_changes_nothing(world: World, server: Server, 
             body = whole.read(name)
             archive.writestr(name, body.split(b"\n", 1)[1] if name == "tables/person.jsonl" else body)
     with pytest.raises(Refusal) as refused:
-        restore(world.workshop, lacking, over=True)
+        restore(world.workshop, lacking, tmp_path / "dumps", over=True)
     assert refused.value.code == "no_backup"
     assert world.workshop.registers.people() != [], "nothing was thrown away for it"
     for file, code in ((text, "no_backup"), (empty, "no_backup"), (newer, "backup_too_new"), (short, "no_backup")):
         with pytest.raises(Refusal) as refused:
-            restore(other, file, over=True)
+            restore(other, file, tmp_path / "dumps", over=True)
         assert refused.value.code == code, file.name
     assert other.registers.people() == []
 
@@ -113,5 +113,5 @@ def test_tables_are_written_away_before_a_migration_changes_them(server: Server,
     database.migrate()
     assert dump_before_migration(database, tmp_path, START) is None, "it is the newest now"
     other = elsewhere(server, tmp_path)
-    restore(other, file, over=False)
+    restore(other, file, tmp_path / "dumps", over=False)
     assert [p.name for p in other.registers.people()] == ["Ines Halloran"]

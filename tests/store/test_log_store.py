@@ -14,13 +14,13 @@ from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.commands import Command, Conflict, Note, RecordReading
 from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import DEMO_PIN, actor
-from jorvek.local.mariadb import Server, start_server
+from jorvek.local.mariadb import Server, kept_running, start_server
 from jorvek.store import database as store_database
 from jorvek.store import tables as t
-from jorvek.store.database import Database, DatabaseAwayError, DatabaseUnfitError
+from jorvek.store.database import Database, DatabaseAwayError, DatabaseUnfitError, DatabaseUnsafeError
 from jorvek.store.verify import verify
 from jorvek.work import exports, runs
-from tests.conftest import World, new_database, new_workshop
+from tests.conftest import World, kept_by, new_database, new_workshop
 
 TICK = ev.TickAnswer()
 
@@ -166,16 +166,29 @@ def test_a_damaged_export_is_refused_whole(world: World, server: Server, damage:
         exports.import_run(world.workshop, chief, text)
 
 
-def test_a_database_that_may_lose_what_it_confirmed_is_refused(world: World) -> None:
-    with world.workshop.database.engine.begin() as connection:
-        connection.execute(sa.text("SET GLOBAL innodb_flush_log_at_trx_commit = 2"))
+def test_a_database_that_may_lose_what_it_confirmed_is_refused(world: World, monkeypatch: pytest.MonkeyPatch) -> None:
+    database, keeper = world.workshop.database, kept_by(world.url)
+    player = world.started()
+    before = player.state().seq
+
+    def flush(how: int) -> None:
+        with keeper.begin() as connection:
+            connection.execute(sa.text(f"SET GLOBAL innodb_flush_log_at_trx_commit = {how}"))
+
+    flush(2)
     try:
         with pytest.raises(DatabaseUnfitError):
-            world.workshop.database.check()
+            database.check()
+        # It is asked again while people work, not only when the program starts.
+        monkeypatch.setattr("jorvek.store.database._SURE_FOR_S", 0.0)
+        with pytest.raises(DatabaseUnsafeError):
+            player.send(Note(kind="note", id=uuid4(), text="Said to nobody"))
     finally:
-        with world.workshop.database.engine.begin() as connection:
-            connection.execute(sa.text("SET GLOBAL innodb_flush_log_at_trx_commit = 1"))
-    world.workshop.database.check()
+        flush(1)
+        keeper.dispose()
+    assert player.state().seq == before, "what may be lost is not taken"
+    database.check()
+    player.send(Note(kind="note", id=uuid4(), text="Now it is"))
 
 
 def test_killed_while_readings_are_posted_the_database_keeps_each_acknowledged_one_once(
@@ -229,6 +242,45 @@ def test_killed_while_readings_are_posted_the_database_keeps_each_acknowledged_o
         assert verify(fresh.database).alterations == ()
     finally:
         server.stop()
+
+
+def test_a_server_that_dies_under_the_program_is_started_again_and_said_so(
+    tmp_path_factory: pytest.TempPathFactory,
+) -> None:
+    said: list[str] = []
+    runs_again = threading.Event()
+
+    def hear(what: str) -> None:
+        said.append(what)
+        if "runs again" in what:
+            runs_again.set()
+
+    with kept_running(tmp_path_factory.mktemp("watched"), hear) as server:
+        database = Database(server.url)
+        database.migrate()
+        for _ in range(2):
+            runs_again.clear()
+            server.kill()
+            assert runs_again.wait(120)
+            assert database.transact(lambda connection: connection.execute(sa.text("SELECT 1")).scalar_one()) == 1
+        ended = server.process
+    assert ended.poll() is not None
+    assert [what.split(" (")[0] for what in said] == [
+        *("the database server ended by itself", "the database server runs again"),
+    ] * 2
+
+
+def test_the_application_has_its_own_schemas_and_no_other_right(server: Server, world: World) -> None:
+    forbidden = (
+        "CREATE DATABASE elsewhere",
+        "SELECT * FROM mysql.user",
+        "SET GLOBAL innodb_flush_log_at_trx_commit = 2",
+    )
+    for text in (*forbidden, "CREATE USER intruder", "SHUTDOWN"):
+        with pytest.raises(sa.exc.DBAPIError) as refused, world.workshop.database.engine.begin() as connection:
+            connection.execute(sa.text(text))
+        assert refused.value.orig is not None
+        assert refused.value.orig.args[0] in (1044, 1142, 1227), text
 
 
 def test_the_first_look_after_a_power_cut_is_answered(

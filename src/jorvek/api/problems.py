@@ -14,7 +14,7 @@ from starlette.exceptions import HTTPException
 from jorvek.core.refusal import Refusal, RefusalKind
 from jorvek.messages import say
 from jorvek.work.library import DocumentRefused
-from jorvek.work.workshop import DatabaseAwayError, DatabaseFullError
+from jorvek.work.workshop import DatabaseAwayError, DatabaseFullError, DatabaseUnsafeError
 
 _log = structlog.get_logger()
 
@@ -121,6 +121,8 @@ def install(app: FastAPI) -> None:
         _log.warning("database_away", error=str(error)[:200])
         if isinstance(error, DatabaseFullError):
             return problem(503, "problem.disk_full", say("problem.disk_full"))
+        if isinstance(error, DatabaseUnsafeError):
+            return problem(503, "problem.database_unsafe", say("problem.database_unsafe"))
         return problem(503, "problem.database_away", say("problem.database_away"), kept="unknown")
 
     @app.exception_handler(NotSignedInError)

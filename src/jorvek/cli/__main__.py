@@ -200,12 +200,15 @@ def verify() -> None:
     """Recompute every hash and name the first altered event."""
     with _workshop() as workshop:
         result = verify_database(workshop.database)
-        missing = [] if result.alterations else list(photos_missing(workshop))
+        missing = [] if result.unfit else list(photos_missing(workshop))
     _say_verified(result, missing)
 
 
 def _say_verified(result: Verification, missing: Sequence[str]) -> None:
-    typer.echo(f"{result.runs} runs, {result.events} events, {result.procedures} procedures looked at")
+    if result.unfit is not None:
+        _stop(f"NOT LOOKED AT: {result.unfit}.")
+    looked = f"{result.runs} runs, {result.overhauls} overhauls, {result.events} events"
+    typer.echo(f"{looked}, {result.procedures} procedures, {result.sheets} engine sheets looked at")
     for found in result.alterations:
         place = f", event {found.seq}" if found.seq is not None else ""
         typer.echo(f"ALTERED: {found.what}{place}: {found.why}")
@@ -228,7 +231,9 @@ def backup(file: Annotated[Path, typer.Argument(help="The archive to write; it m
 def restore(file: File, over: Annotated[bool, typer.Option(help="Throw away what is there now.")] = False) -> None:
     """Bring an archive back into an empty place, and look every hash through."""
     with _workshop(alone=True) as workshop:
-        kept, result = bring_back(workshop, file, over=over)
+        kept, result = bring_back(workshop, file, Settings().data / "dumps", over=over)
+    if kept.was_there is not None:
+        typer.echo(f"What was there before is in {kept.was_there}.")
     typer.echo(f"{kept.rows} rows and {kept.photos} photographs are back.")
     _say_verified(result, kept.photos_missing)
 

@@ -20,11 +20,12 @@ _PHOTOS: Final = "photos/"
 
 @dataclass(frozen=True)
 class Kept:
-    """What a backup holds, or a restore brought back."""
+    """What a backup holds, or a restore brought back; ``was_there`` holds what it took the place of."""
 
     rows: int
     photos: int
     photos_missing: tuple[str, ...] = ()
+    was_there: Path | None = None
 
 
 def back_up(workshop: Workshop, file: Path) -> Kept:
@@ -38,6 +39,9 @@ def back_up(workshop: Workshop, file: Path) -> Kept:
     if file.exists():
         raise Refusal("file_exists", file=str(file))
     part = file.with_name(f"{file.name}.part")
+    # It holds what PINs were made into: nobody else on this machine reads it.
+    part.unlink(missing_ok=True)
+    part.touch(mode=0o600)
     with ZipFile(part, "w", ZIP_DEFLATED) as archive:
         rows = write_tables(workshop.database, archive, workshop.clock())
         files = workshop.photos.files()
@@ -47,30 +51,51 @@ def back_up(workshop: Workshop, file: Path) -> Kept:
     return Kept(sum(rows.values()), len(files))
 
 
-def restore(workshop: Workshop, file: Path, *, over: bool) -> tuple[Kept, Verification]:
+def restore(workshop: Workshop, file: Path, dumps: Path, *, over: bool) -> tuple[Kept, Verification]:
     """Bring an archive back, and look every hash through afterwards.
 
+    What is there is written away first, and stands until everything is ready to take its place.
+
+    Args:
+        workshop: where to.
+        file: the archive.
+        dumps: directory for what was there before.
+        over: whether what is there may be replaced.
+
     Raises:
-        Refusal: ``no_backup``, ``backup_too_new``, ``not_empty``.
+        Refusal: ``no_backup``, ``backup_too_new``, ``not_empty``, ``no_room_beside``, ``replaced_elsewhere``.
     """
+    was_there = None
     try:
         with ZipFile(file) as archive:
             if archive.testzip() is not None:
                 raise Refusal("no_backup", why="it is damaged")
+            if over and workshop.database.in_use():
+                dumps.mkdir(parents=True, exist_ok=True, mode=0o700)
+                was_there = dumps / f"before-restore-{workshop.clock():%Y%m%dT%H%M%S%f}.zip"
+                back_up(workshop, was_there)
             rows = read_tables(workshop.database, archive, over=over)
             photos = [name for name in archive.namelist() if name.startswith(_PHOTOS)]
             for name in photos:
                 workshop.photos.keep(archive.read(name))
     except BadZipFile as error:
         raise Refusal("no_backup", why="it is no archive") from error
-    kept = Kept(sum(rows.values()), len(photos), tuple(photos_missing(workshop)))
+    kept = Kept(sum(rows.values()), len(photos), tuple(photos_missing(workshop)), was_there)
     return kept, verify(workshop.database)
 
 
 def photos_missing(workshop: Workshop) -> Iterator[str]:
-    """Yield the photographs that runs name and that are not there, or not what they were."""
+    """Yield the photographs that runs name and that are not there, or not what they were.
+
+    A run whose log cannot be read hides those of no other.
+    """
     for row in workshop.registers.runs():
-        for photo in sorted(workshop.log.snapshot(row.id).state.photo_names):
+        try:
+            names = sorted(workshop.log.snapshot(row.id).state.photo_names)
+        except (Refusal, ValueError, KeyError, TypeError):
+            yield f"of run {row.id}: its log cannot be read"
+            continue
+        for photo in names:
             try:
                 workshop.photos.read(photo)
             except Refusal:
@@ -83,7 +108,8 @@ def dump_before_migration(database: Database, data: Path, now: datetime) -> Path
     if old is None:
         return None
     file = data / "dumps" / f"before-migration-from-{old}-{now:%Y%m%dT%H%M%S}.zip"
-    file.parent.mkdir(parents=True, exist_ok=True)
+    file.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
+    file.touch(mode=0o600)
     with ZipFile(file, "w", ZIP_DEFLATED) as archive:
         write_tables(database, archive, now)
     return file

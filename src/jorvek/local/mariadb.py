@@ -12,15 +12,19 @@ import socket
 import subprocess
 import tempfile
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
+from threading import Event, Thread
 
 import pymysql
 
 DATABASE = "jorvek"
 _START_SECONDS = 30.0
+_LOOK_EVERY_S = 0.5
+_REST_S = 5.0
+"""Between two attempts to start a server that does not start."""
 
 
 class ServerFailedError(RuntimeError):
@@ -66,8 +70,13 @@ def free_port() -> int:
         return int(probe.getsockname()[1])
 
 
-def start_server(directory: Path, port: int | None = None, database: str = DATABASE) -> Server:
+def start_server(directory: Path, port: int | None = None, also: Iterable[str] = ()) -> Server:
     """Start a server on a directory, making the directory first when it is new.
+
+    Args:
+        directory: everything of it lies there.
+        port: TCP port on the loopback address; a free one when None.
+        also: further statements that the server does at its start, each ended by a semicolon.
 
     Raises:
         ServerFailedError: naming the log.
@@ -81,7 +90,7 @@ def start_server(directory: Path, port: int | None = None, database: str = DATAB
     config = _write_config(directory, chosen)
     if not (directory / "data" / "mysql").exists():
         _make_data(directory, config)
-    url = _write_accounts(directory, chosen, database)
+    url = _write_accounts(directory, chosen, also)
     log = directory / "server.log"
     process = subprocess.Popen(  # noqa: S603 — the program is found above, its arguments are ours
         [binary, f"--defaults-file={config}"],
@@ -96,12 +105,44 @@ def start_server(directory: Path, port: int | None = None, database: str = DATAB
 
 
 @contextmanager
-def running_server(directory: Path) -> Iterator[Server]:
+def running_server(directory: Path, also: Iterable[str] = ()) -> Iterator[Server]:
     """Give a running server and stop it in the end."""
-    server = start_server(directory)
+    server = start_server(directory, also=also)
     try:
         yield server
     finally:
+        server.stop()
+
+
+@contextmanager
+def kept_running(directory: Path, say: Callable[[str], None]) -> Iterator[Server]:
+    """Give a running server, started again whenever it dies by itself, and stop it in the end.
+
+    Args:
+        directory: everything of it lies there.
+        say: told when it was found dead, and when it runs again.
+    """
+    server, ending = start_server(directory), Event()
+
+    def watch() -> None:
+        while not ending.wait(_LOOK_EVERY_S):
+            if server.process.poll() is None:
+                continue
+            say(f"the database server ended by itself ({server.process.returncode}); it is started again")
+            try:
+                server.process = start_server(directory, server.port).process
+                say("the database server runs again")
+            except ServerFailedError as error:
+                say(str(error))
+                ending.wait(_REST_S)
+
+    watching = Thread(target=watch, daemon=True, name="database-watch")
+    watching.start()
+    try:
+        yield server
+    finally:
+        ending.set()
+        watching.join()
         server.stop()
 
 
@@ -205,8 +246,11 @@ def _make_data(directory: Path, config: Path) -> None:
         raise ServerFailedError(f"the database directory could not be made: {(done.stderr or done.stdout)[-800:]}")
 
 
-def _write_accounts(directory: Path, port: int, database: str) -> str:
-    """Write the account that the server makes at each start; the password stays in the directory."""
+def _write_accounts(directory: Path, port: int, also: Iterable[str]) -> str:
+    """Write the account that the server makes at each start; the password stays in the directory.
+
+    It has its own schemas and no other right: those that begin with its name are where tables are made ready.
+    """
     secret = directory / "password"
     if not secret.exists():
         secret.touch(mode=0o600)
@@ -214,14 +258,17 @@ def _write_accounts(directory: Path, port: int, database: str) -> str:
     password = secret.read_text().strip()
     account = f"'{DATABASE}'@'127.0.0.1'"
     statements = [
-        f"CREATE DATABASE IF NOT EXISTS `{database}` CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci;",
+        f"CREATE DATABASE IF NOT EXISTS `{DATABASE}` CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci;",
         f"CREATE USER IF NOT EXISTS {account} IDENTIFIED BY '{password}';",
-        f"GRANT ALL ON *.* TO {account};",
+        f"REVOKE ALL PRIVILEGES, GRANT OPTION FROM {account};",
+        f"GRANT ALL ON `{DATABASE}`.* TO {account};",
+        f"GRANT ALL ON `{DATABASE}\\_%`.* TO {account};",
+        *also,
     ]
     accounts = directory / "accounts.sql"
     accounts.touch(mode=0o600)
     accounts.write_text("\n".join(statements) + "\n")
-    return _url(password, port, database)
+    return _url(password, port, DATABASE)
 
 
 def _wait_until_up(server: Server, log: Path) -> None:

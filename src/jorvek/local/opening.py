@@ -3,15 +3,23 @@
 from __future__ import annotations
 
 import fcntl
+import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+import structlog
+
+from jorvek.core.refusal import Refusal
 from jorvek.local.backup import dump_before_migration
-from jorvek.local.mariadb import ServerFailedError, running_server, url_of_running
+from jorvek.local.mariadb import ServerFailedError, kept_running, url_of_running
+from jorvek.messages import say
 from jorvek.settings import Settings
+from jorvek.store.beside import bring_up_to_date
 from jorvek.store.database import Database
 from jorvek.work.workshop import Workshop, system_clock
+
+_log = structlog.get_logger()
 
 
 @contextmanager
@@ -39,15 +47,24 @@ def open_workshop(settings: Settings) -> Iterator[Workshop]:
     if settings.database_url:
         yield _workshop(settings, settings.database_url)
         return
-    with locked(settings.data), running_server(settings.data / "db") as server:
+    with locked(settings.data), kept_running(settings.data / "db", _tell) as server:
         yield _workshop(settings, server.url)
+
+
+def _tell(what: str) -> None:
+    """Say it where whoever started the program looks, and in the log."""
+    print(what, file=sys.stderr, flush=True)
+    _log.warning("database_server", what=what)
 
 
 def _workshop(settings: Settings, url: str) -> Workshop:
     database = Database(url)
     database.check()
     dump_before_migration(database, settings.data, system_clock())
-    database.migrate()
+    try:
+        bring_up_to_date(database)
+    except Refusal as refusal:
+        raise ServerFailedError(say(f"refusal.{refusal.code}", refusal.params)) from refusal
     return Workshop(
         database, site_zone=settings.site_zone, base_url=settings.address(), photo_dir=settings.data / "photos"
     )

@@ -10,8 +10,10 @@ from typing import Any, Final
 from zipfile import ZipFile
 
 import sqlalchemy as sa
+from sqlalchemy.exc import InterfaceError, OperationalError, StatementError
 
 from jorvek.core.refusal import Refusal
+from jorvek.store.beside import replace_tables
 from jorvek.store.database import Database
 
 FORMAT: Final = "jorvek-backup/1"
@@ -67,6 +69,8 @@ def _plain(value: object) -> str:
 def read_tables(database: Database, archive: ZipFile, *, over: bool) -> dict[str, int]:
     """Fill a database from an archive, at the version it was written at, and bring it to the newest.
 
+    All of it is made ready beside the tables in use; those stand until the last moment.
+
     Args:
         database: where to; empty, unless told otherwise.
         archive: an open archive.
@@ -77,7 +81,7 @@ def read_tables(database: Database, archive: ZipFile, *, over: bool) -> dict[str
 
     Raises:
         Refusal: ``no_backup`` for another file; ``backup_too_new`` for one of a newer program;
-            ``not_empty`` when there is something there; nothing is changed then.
+            ``not_empty`` when there is something there; those of ``replace_tables``; nothing is changed then.
         DatabaseAwayError: when the database does not answer.
     """
     label = _label(archive)
@@ -86,17 +90,30 @@ def read_tables(database: Database, archive: ZipFile, *, over: bool) -> dict[str
     if database.in_use() and not over:
         raise Refusal("not_empty")
     _demand_whole(archive, label["rows"])
-    database.empty()
-    database.migrate(str(label["revision"]))
-    with database.engine.begin() as connection:
-        found = sa.MetaData()
-        found.reflect(connection)
-        for table in found.sorted_tables:
-            if table.name in label["rows"]:
-                for batch in _batches(table, archive):
-                    connection.execute(table.insert(), batch)
-    database.migrate()
+
+    def fill(ready: Database) -> None:
+        ready.migrate(str(label["revision"]))
+        with ready.engine.begin() as connection:
+            found = sa.MetaData()
+            found.reflect(connection)
+            for table in found.sorted_tables:
+                if table.name in label["rows"]:
+                    _fill(connection, table, archive)
+        ready.migrate()
+
+    replace_tables(database, fill)
     return dict(label["rows"])
+
+
+def _fill(connection: sa.Connection, table: sa.Table, archive: ZipFile) -> None:
+    try:
+        for batch in _batches(table, archive):
+            connection.execute(table.insert(), batch)
+    except (ValueError, TypeError, AttributeError, StatementError) as error:
+        # The server away is another matter: that says nothing about the archive.
+        if isinstance(error, OperationalError | InterfaceError):
+            raise
+        raise Refusal("no_backup", why=f"a row of {table.name} does not fit") from error
 
 
 def _demand_whole(archive: ZipFile, rows: dict[str, int]) -> None:
@@ -123,10 +140,13 @@ def _label(archive: ZipFile) -> dict[str, Any]:
 
 def _batches(table: sa.Table, archive: ZipFile) -> Iterator[list[dict[str, Any]]]:
     times = [c.name for c in table.columns if isinstance(c.type, sa.DateTime)]
+    names = {c.name for c in table.columns}
     batch: list[dict[str, Any]] = []
     with archive.open(f"tables/{table.name}.jsonl") as file:
         for line in io.TextIOWrapper(file, encoding="utf-8"):
             row = json.loads(line)
+            if set(row) != names:
+                raise ValueError("columns of another table")
             batch.append(row | {name: datetime.fromisoformat(row[name]) for name in times if row[name] is not None})
             if len(batch) == _ROWS_AT_ONCE:
                 yield batch

@@ -41,6 +41,9 @@ _CLASHES_BORNE = 20
 _TRUSTED_IDLE_S = 1.0
 """How long an idle connection is taken to be there still."""
 
+_SURE_FOR_S = 10.0
+"""How long it is taken for granted that the server still writes through to its disk."""
+
 _DISK_FULL = frozenset({1021, 1114})
 """What MariaDB says when nothing more goes onto its disk."""
 
@@ -54,6 +57,10 @@ class DatabaseAwayError(RuntimeError):
 
 class DatabaseFullError(DatabaseAwayError):
     """The server's disk is full; what was asked is known not to be stored."""
+
+
+class DatabaseUnsafeError(DatabaseAwayError):
+    """The server may lose what it confirms; what was asked is known not to be stored."""
 
 
 class DatabaseUnfitError(RuntimeError):
@@ -73,6 +80,7 @@ class Database:
         for engine in (self.engine, self.readers):
             sa.event.listen(engine, "checkin", _laid_down)
             sa.event.listen(engine, "checkout", _picked_up)
+        self._asked_at = -inf
 
     def check(self) -> None:
         """Refuse a server that is too old or not fully durable.
@@ -109,10 +117,19 @@ class Database:
         """Return the versions of the tables that this program knows."""
         return frozenset(script.revision for script in ScriptDirectory.from_config(_migrations()).walk_revisions())
 
+    def revision(self) -> str | None:
+        """Return the version of the tables; None where there are none."""
+        with self.reading() as connection:
+            return MigrationContext.configure(connection).get_current_revision()
+
+    def tables(self) -> frozenset[str]:
+        """Return the names of the tables that are there."""
+        with self.reading() as connection:
+            return frozenset(sa.inspect(connection).get_table_names())
+
     def behind(self) -> str | None:
         """Return the version of the tables when they are there and not the newest; None otherwise."""
-        with self.reading() as connection:
-            now = MigrationContext.configure(connection).get_current_revision()
+        now = self.revision()
         newest = ScriptDirectory.from_config(_migrations()).get_current_head()
         return now if now is not None and now != newest else None
 
@@ -122,13 +139,6 @@ class Database:
             if not sa.inspect(connection).has_table("person"):
                 return False
             return bool(connection.execute(sa.text("SELECT EXISTS (SELECT 1 FROM person)")).scalar_one())
-
-    def empty(self) -> None:
-        """Throw every table away."""
-        with self.engine.begin() as connection:
-            found = sa.MetaData()
-            found.reflect(connection)
-            found.drop_all(connection)
 
     @contextmanager
     def reading(self) -> Iterator[sa.Connection]:
@@ -211,6 +221,7 @@ class Database:
     def _once(self, work: Callable[[sa.Connection], ResultT]) -> ResultT:
         afterwards: list[Callable[[], object]] = []
         with self.engine.begin() as connection:
+            self._demand_durable(connection)
             token = _inside.set(_Inside(self, connection, afterwards))
             try:
                 result = work(connection)
@@ -219,6 +230,16 @@ class Database:
         for act in afterwards:
             act()
         return result
+
+    def _demand_durable(self, connection: sa.Connection) -> None:
+        """Ask from time to time: whoever runs the server can change it under the running program."""
+        now = time.monotonic()
+        if now - self._asked_at < _SURE_FOR_S:
+            return
+        flush = connection.execute(sa.text("SELECT @@innodb_flush_log_at_trx_commit")).scalar_one()
+        if int(flush) != 1:
+            raise DatabaseUnsafeError(f"innodb_flush_log_at_trx_commit is {flush}; it must be 1")
+        self._asked_at = now
 
 
 def _laid_down(_: DBAPIConnection | None, record: ConnectionPoolEntry) -> None:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import sqlalchemy as sa
 
 from jorvek.core.procedure.document import Procedure, address_of
+from jorvek.core.sheet.document import EngineSheet
 from jorvek.store import tables as t
 from jorvek.store.database import Database
 from jorvek.store.eventlog import GENESIS, seal
@@ -24,13 +25,20 @@ class Alteration:
 
 @dataclass(frozen=True)
 class Verification:
-    """What was looked at and what was found; ``events`` are those of runs and overhauls."""
+    """What was looked at and what was found.
+
+    Attributes:
+        events: those of runs and overhauls.
+        unfit: why there is nothing to be looked at, or not all of it; None where the place is whole.
+    """
 
     runs: int
     overhauls: int
     events: int
     procedures: int
+    sheets: int
     alterations: tuple[Alteration, ...]
+    unfit: str | None = None
 
 
 def verify(database: Database) -> Verification:
@@ -40,16 +48,20 @@ def verify(database: Database) -> Verification:
         database: the database to look through; nothing in it is changed.
 
     Returns:
-        The counts and what was found; no alterations means that the past stands.
+        The counts and what was found; no alterations in a place that is whole means that the past stands.
 
     Raises:
         DatabaseAwayError: when it does not answer.
     """
+    unfit = _why_unfit(database)
+    if unfit is not None:
+        return Verification(0, 0, 0, 0, 0, (), unfit)
     with database.reading() as connection:
         runs = connection.execute(sa.select(t.run).order_by(t.run.c.started_at, t.run.c.id)).all()
         overhauls = connection.execute(sa.select(t.overhaul).order_by(t.overhaul.c.opened_at, t.overhaul.c.id)).all()
         events = sum(_count(connection, table) for table in (t.event, t.overhaul_event))
         procedures = connection.execute(sa.select(t.procedure_revision.c.hash, t.procedure_revision.c.body)).all()
+        sheets = connection.execute(sa.select(t.sheet_revision.c.hash, t.sheet_revision.c.body)).all()
         checked = [
             *(_check_log(connection, "run", run, t.event, t.event.c.run_id) for run in runs),
             *(
@@ -59,7 +71,23 @@ def verify(database: Database) -> Verification:
         ]
         found = [a for a in checked if a is not None]
     found += [a for row in procedures for a in (_check_procedure(row.hash, row.body),) if a is not None]
-    return Verification(len(runs), len(overhauls), events, len(procedures), tuple(found))
+    found += [a for row in sheets for a in (_check_sheet(row.hash, row.body),) if a is not None]
+    return Verification(len(runs), len(overhauls), events, len(procedures), len(sheets), tuple(found))
+
+
+def _why_unfit(database: Database) -> str | None:
+    """Tell why a place is none in which everything can be looked at."""
+    there, revision = database.tables(), database.revision()
+    if not there:
+        return "there is nothing here: no table at all"
+    if revision is None or revision not in database.revisions():
+        return f"the tables are of a version that this program does not know: {revision or 'none'}"
+    if database.behind() is not None:
+        return f"the tables are still of version {revision}: start Jorvek here once to bring them up to date"
+    missing = sorted(set(t.metadata.tables) - there)
+    if missing:
+        return f"tables are missing: {', '.join(missing)}"
+    return None if database.in_use() else "there is nothing here: nobody is on the register"
 
 
 def _count(connection: sa.Connection, table: sa.Table) -> int:
@@ -90,10 +118,14 @@ def _why_altered(row: sa.Row[tuple[object, ...]], owner: str, previous: str, exp
         return "an event is missing"
     if seal(previous, row.body) != row.hash:
         return "the text of the event, or one before it, was changed"
-    envelope = json.loads(row.body)
-    if (envelope[owner], envelope["seq"], envelope["id"]) != (getattr(row, owner), row.seq, row.id):
-        return "the event stands in a place that is not its own"
-    return None
+    try:
+        envelope = json.loads(row.body)
+        place = (envelope[owner], envelope["seq"], envelope["id"])
+    except (ValueError, KeyError, TypeError):
+        return "the text of the event cannot be read"
+    return (
+        None if place == (getattr(row, owner), row.seq, row.id) else "the event stands in a place that is not its own"
+    )
 
 
 def _check_procedure(digest: str, body: str) -> Alteration | None:
@@ -103,4 +135,14 @@ def _check_procedure(digest: str, body: str) -> Alteration | None:
         return Alteration(f"procedure {digest[:12]}", None, "the document cannot be read")
     if address_of(body) != digest:
         return Alteration(f"procedure {digest[:12]}", None, "the document was changed")
+    return None
+
+
+def _check_sheet(digest: str, body: str) -> Alteration | None:
+    try:
+        sheet = EngineSheet.model_validate(json.loads(body))
+    except ValueError:
+        return Alteration(f"engine sheet {digest[:12]}", None, "the document cannot be read")
+    if sheet.content_hash() != digest:
+        return Alteration(f"engine sheet {digest[:12]}", None, "the document was changed")
     return None

@@ -9,7 +9,7 @@ from functools import cached_property
 from pathlib import Path
 from zoneinfo import ZoneInfo
 
-from jorvek.store.database import Database, DatabaseAwayError, DatabaseFullError
+from jorvek.store.database import Database, DatabaseAwayError, DatabaseFullError, DatabaseUnsafeError
 from jorvek.store.digests import Digests
 from jorvek.store.overhaullog import OverhaulLog
 from jorvek.store.photos import PhotoStore
@@ -20,7 +20,7 @@ from jorvek.store.tablets import Tablets
 from jorvek.store.toolstanding import ToolStandings
 from jorvek.store.upkeep import Upkeep
 
-__all__ = ["DatabaseAwayError", "DatabaseFullError", "Workshop", "system_clock"]
+__all__ = ["DatabaseAwayError", "DatabaseFullError", "DatabaseUnsafeError", "Workshop", "system_clock"]
 
 
 def system_clock() -> datetime:

@@ -1,0 +1,146 @@
+"""Tables made ready in a schema beside the one in use, and put in its place by one statement.
+
+Whatever happens on the way, the power included, what was there before stands whole until that statement, and what is
+new stands whole after it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from typing import Final, TypeVar
+
+import sqlalchemy as sa
+from sqlalchemy.exc import OperationalError
+
+from jorvek.core.refusal import Refusal
+from jorvek.store.database import Database
+
+ResultT = TypeVar("ResultT")
+_NOT_ALLOWED: Final = frozenset({1044, 1045, 1142, 1227})
+"""What MariaDB says of an account that may not make a schema."""
+
+
+def schemas_of(database: Database) -> tuple[str, str, str]:
+    """Return the schema in use, the one in which the next is made ready, and the one for what was there before."""
+    name = database.engine.url.database or ""
+    return name, f"{name}_next", f"{name}_last"
+
+
+def replace_tables(database: Database, fill: Callable[[Database], ResultT]) -> ResultT:
+    """Fill a schema beside the one in use, and let its tables take the place of those in use.
+
+    Args:
+        database: whose tables are replaced; nobody else writes to it meanwhile.
+        fill: makes every table in the schema beside; what it raises leaves everything as it was.
+
+    Raises:
+        Refusal: ``no_room_beside`` where the account may not make a schema, ``replaced_elsewhere`` while another
+            program is at it.
+    """
+    here, beside, before = schemas_of(database)
+    with _alone(database) as connection:
+        _make(connection, beside, before)
+        ready = Database(database.engine.url.set(database=beside).render_as_string(hide_password=False), pool_size=2)
+        try:
+            result = fill(ready)
+        except BaseException:
+            ready.close()
+            _drop(connection, beside, before)
+            raise
+        ready.close()
+        _swap(connection, here, beside, before)
+        _drop(connection, beside, before)
+    # Whoever still holds a connection to the tables that are gone takes a new one.
+    database.close()
+    return result
+
+
+def bring_up_to_date(database: Database) -> None:
+    """Bring the tables to the newest version: beside, with all that they hold, and then in their place.
+
+    Raises:
+        Refusal: as ``replace_tables``; ``tables_unknown`` where there are tables of no version that is known here.
+    """
+    here = database.engine.url.database
+    revision = database.revision()
+    if revision is not None and database.behind() is None:
+        _tidy(database)
+        return
+    if revision not in (*database.revisions(), None) or (revision is None and database.tables()):
+        raise Refusal("tables_unknown", revision=revision or "none")
+
+    def fill(ready: Database) -> None:
+        if revision is not None:
+            ready.migrate(revision)
+            _copy(ready, str(here))
+        ready.migrate()
+
+    replace_tables(database, fill)
+
+
+def _tidy(database: Database) -> None:
+    """Throw away what an attempt has left that was killed when all was done but this."""
+    _, *others = schemas_of(database)
+    with database.reading() as connection:
+        there = set(sa.inspect(connection).get_schema_names())
+    if there & set(others):
+        with _alone(database) as connection:
+            _drop(connection, *others)
+
+
+def _copy(ready: Database, source: str) -> None:
+    with ready.engine.begin() as connection:
+        found = sa.MetaData()
+        found.reflect(connection)
+        for table in found.sorted_tables:
+            if table.name != "alembic_version":
+                there = table.to_metadata(sa.MetaData(), schema=source)
+                connection.execute(table.insert().from_select(list(there.columns), sa.select(there)))
+
+
+@contextmanager
+def _alone(database: Database) -> Iterator[sa.Connection]:
+    """Give a connection of one's own, held by whoever is first for as long as it takes."""
+    name = database.engine.url.database
+    with database.readers.connect() as connection:
+        got = connection.execute(sa.text("SELECT GET_LOCK(:name, 0)"), {"name": f"replace {name}"[:64]}).scalar_one()
+        if got != 1:
+            raise Refusal("replaced_elsewhere")
+        try:
+            yield connection
+        finally:
+            connection.invalidate()  # the lock goes with the connection
+
+
+def _make(connection: sa.Connection, *schemas: str) -> None:
+    try:
+        _drop(connection, *schemas)
+        for schema in schemas:
+            name = _quoted(connection, schema)
+            connection.execute(sa.text(f"CREATE DATABASE {name} CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci"))
+    except OperationalError as error:
+        if error.orig is not None and error.orig.args[0] in _NOT_ALLOWED:
+            raise Refusal("no_room_beside", schemas=", ".join(schemas)) from error
+        raise
+
+
+def _drop(connection: sa.Connection, *schemas: str) -> None:
+    """Throw away what is not in use: an earlier attempt that came to its end on either side of the swap."""
+    for schema in schemas:
+        connection.execute(sa.text(f"DROP DATABASE IF EXISTS {_quoted(connection, schema)}"))
+
+
+def _swap(connection: sa.Connection, here: str, beside: str, before: str) -> None:
+    """Let one statement move everything: it is done whole or not at all, the server sees to that."""
+    query = sa.text("SELECT table_name FROM information_schema.tables WHERE table_schema = :name ORDER BY table_name")
+    moves = [
+        f"{_quoted(connection, source, table)} TO {_quoted(connection, target, table)}"
+        for source, target in ((here, before), (beside, here))
+        for table in connection.execute(query, {"name": source}).scalars().all()
+    ]
+    connection.execute(sa.text(f"RENAME TABLE {', '.join(moves)}"))
+
+
+def _quoted(connection: sa.Connection, *names: str) -> str:
+    return ".".join(connection.dialect.identifier_preparer.quote_identifier(name) for name in names)

@@ -1,0 +1,197 @@
+"""Restore and migration killed at any step, or fed with a bad row: afterwards the old whole, or the new whole."""
+
+from __future__ import annotations
+
+import json
+import os
+import stat
+import subprocess
+import sys
+from pathlib import Path
+from uuid import uuid4
+from zipfile import ZipFile
+
+import pytest
+import sqlalchemy as sa
+
+from jorvek.core.refusal import Refusal
+from jorvek.core.rights import Role
+from jorvek.local.backup import back_up, restore
+from jorvek.local.mariadb import Server
+from jorvek.settings import ROOT
+from jorvek.store.beside import bring_up_to_date, replace_tables, schemas_of
+from jorvek.store.database import Database
+from jorvek.store.verify import verify
+from jorvek.work.people import add_person
+from jorvek.work.workshop import Workshop
+from tests.conftest import World, kept_by, new_database
+
+EVERY = 1 if "JORVEK_WHOLE" in os.environ else 10
+"""At so many of the steps one is killed; at each of them with ``JORVEK_WHOLE=1``."""
+
+
+def workshop_at(url: str, place: Path) -> Workshop:
+    return Workshop(Database(url), photo_dir=place / "photos")
+
+
+def installed(server: Server, place: Path, *names: str) -> Workshop:
+    """An installation with a few people in it and nothing else."""
+    shop = workshop_at(new_database(server), place)
+    bring_up_to_date(shop.database)
+    for name in names:
+        add_person(shop, name, Role.CHIEF, "271828")
+    return shop
+
+
+def names_in(url: str) -> list[str]:
+    database = Database(url)
+    try:
+        with database.reading() as connection:
+            return list(connection.execute(sa.text("SELECT name FROM person ORDER BY name")).scalars())
+    finally:
+        database.close()
+
+
+def beside_in(url: str) -> set[str]:
+    engine = sa.create_engine(url)
+    with engine.connect() as connection:
+        found = set(connection.execute(sa.text("SHOW DATABASES")).scalars())
+    engine.dispose()
+    return found & set(schemas_of(Database(url))[1:])
+
+
+def killed_at_each_step(what: str, url: str, *more: str) -> tuple[int, int]:
+    """Do it again and again, killed one step later each time, until once it comes to its end; return kills and steps.
+
+    The steps are questions to the database; the process forks for each, so that it is loaded once.
+    """
+    done = subprocess.run(
+        [sys.executable, "-m", "tests.store.killed", what, url, str(EVERY), *more],
+        cwd=ROOT, env={**os.environ, "PYTHONPATH": "src"}, capture_output=True, text=True, check=False,
+    )  # fmt: skip
+    assert done.returncode == 0, done.stdout + done.stderr
+    seen = json.loads(done.stdout.splitlines()[-1])
+    return seen["kills"], seen["steps"]
+
+
+def test_a_restore_killed_at_any_step_leaves_the_old_or_the_new(server: Server, tmp_path: Path) -> None:
+    good = tmp_path / "good.zip"
+    back_up(installed(server, tmp_path, "Ines Halloran", "Tam Pereira"), good)
+    here = installed(server, tmp_path, "Bram Okafor")
+    url = here.database.engine.url.render_as_string(hide_password=False)
+    kills, steps = killed_at_each_step("restore", url, str(good), str(tmp_path))
+    assert steps >= 50
+    assert kills >= steps // EVERY - 1
+    assert names_in(url) == ["Ines Halloran", "Tam Pereira"]
+    assert verify(Database(url)).alterations == ()
+    assert not beside_in(url), "nothing of the attempts is left"
+
+
+@pytest.mark.parametrize("revision", ["none", "0001", "0004"])
+def test_a_migration_killed_at_any_step_leaves_the_old_or_the_new(server: Server, revision: str) -> None:
+    url = new_database(server)
+    if revision != "none":
+        database = Database(url)
+        database.migrate(revision)
+        row = {
+            "id": str(uuid4()),
+            "name": "Ines Halloran",
+            "role": "chief",
+            "pin_hash": "x",
+            "active": 1,
+            "failures": 0,
+        }
+        with database.engine.begin() as connection:
+            connection.execute(
+                sa.text(f"INSERT INTO person ({', '.join(row)}) VALUES ({', '.join(f':{n}' for n in row)})"), row
+            )
+        database.close()
+    _, steps = killed_at_each_step("migrate", url)
+    assert steps >= 40
+    assert names_in(url) == ([] if revision == "none" else ["Ines Halloran"])
+    assert Database(url).behind() is None
+    assert not beside_in(url)
+
+
+def altered(good: Path, bad: Path, table: str, change: str) -> Path:
+    """An archive that is whole but for one row."""
+    with ZipFile(good) as whole, ZipFile(bad, "w") as archive:
+        for name in whole.namelist():
+            body = whole.read(name)
+            if name == f"tables/{table}.jsonl":
+                first, *rest = body.decode().splitlines(keepends=True)
+                row = json.loads(first)
+                match change:
+                    case "no json":
+                        first = first[: len(first) // 2] + "\n"
+                    case "not a row":
+                        first = "[]\n"
+                    case "unknown column":
+                        first = json.dumps({**row, "shoe_size": 44}) + "\n"
+                    case "points nowhere":
+                        first = json.dumps({**row, "imported_by": str(uuid4())}) + "\n"
+                    case "no time":
+                        first = json.dumps({**row, "imported_at": "yesterday"}) + "\n"
+                body = "".join([first, *rest]).encode()
+            archive.writestr(name, body)
+    return bad
+
+
+@pytest.mark.parametrize("change", ["no json", "not a row", "unknown column", "points nowhere", "no time"])
+def test_one_bad_row_in_an_intact_archive_destroys_nothing(
+    world: World, server: Server, tmp_path: Path, change: str
+) -> None:
+    good = tmp_path / "good.zip"
+    back_up(world.workshop, good)
+    bad = altered(good, tmp_path / "bad.zip", "procedure_revision", change)
+    here = installed(server, tmp_path, "Bram Okafor")
+    with pytest.raises(Refusal) as refused:
+        restore(here, bad, tmp_path / "dumps", over=True)
+    assert (refused.value.code, refused.value.params["why"]) == (
+        "no_backup", "a row of procedure_revision does not fit",
+    )  # fmt: skip
+    assert [p.name for p in here.registers.people()] == ["Bram Okafor"]
+    assert not beside_in(here.database.engine.url.render_as_string(hide_password=False))
+
+
+def test_what_was_there_is_written_away_first_for_its_owner_alone(server: Server, tmp_path: Path) -> None:
+    good = tmp_path / "good.zip"
+    back_up(installed(server, tmp_path, "Ines Halloran"), good)
+    here = installed(server, tmp_path, "Bram Okafor")
+    kept, _ = restore(here, good, tmp_path / "dumps", over=True)
+    assert [p.name for p in here.registers.people()] == ["Ines Halloran"]
+    assert kept.was_there is not None
+    for file in (good, kept.was_there):
+        assert stat.S_IMODE(file.stat().st_mode) == 0o600, "it holds what PINs were made into"
+    restore(here, kept.was_there, tmp_path / "dumps", over=True)
+    assert [p.name for p in here.registers.people()] == ["Bram Okafor"]
+
+
+def test_two_do_not_replace_tables_at_once(server: Server, tmp_path: Path) -> None:
+    here = installed(server, tmp_path, "Bram Okafor").database
+
+    def meanwhile(_: Database) -> None:
+        with pytest.raises(Refusal) as refused:
+            replace_tables(Database(here.engine.url.render_as_string(hide_password=False)), lambda _: None)
+        assert refused.value.code == "replaced_elsewhere"
+        raise KeyboardInterrupt
+
+    with pytest.raises(KeyboardInterrupt):
+        replace_tables(here, meanwhile)
+    assert names_in(here.engine.url.render_as_string(hide_password=False)) == ["Bram Okafor"]
+
+
+def test_an_account_that_may_make_no_schema_is_told_which_it_needs(server: Server, tmp_path: Path) -> None:
+    here = installed(server, tmp_path, "Bram Okafor").database
+    url = here.engine.url
+    keeper = kept_by(url.render_as_string(hide_password=False))
+    with keeper.begin() as connection:
+        connection.execute(sa.text("CREATE USER IF NOT EXISTS 'narrow'@'127.0.0.1' IDENTIFIED BY 'narrow'"))
+        connection.execute(sa.text(f"GRANT ALL ON `{url.database}`.* TO 'narrow'@'127.0.0.1'"))
+    narrow = Database(url.set(username="narrow", password="narrow").render_as_string(hide_password=False))
+    with pytest.raises(Refusal) as refused:
+        replace_tables(narrow, lambda _: None)
+    assert refused.value.code == "no_room_beside"
+    assert refused.value.params["schemas"] == f"{url.database}_next, {url.database}_last"
+    narrow.close()
+    keeper.dispose()

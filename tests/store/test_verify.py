@@ -1,0 +1,98 @@
+"""What is asked whether it stands as it was written says what it could not look at, and hides nothing behind a find."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+import sqlalchemy as sa
+
+from jorvek.core.refusal import Refusal
+from jorvek.core.sheet.document import EngineSheet
+from jorvek.local.backup import photos_missing
+from jorvek.local.mariadb import Server
+from jorvek.store import tables as t
+from jorvek.store.beside import bring_up_to_date
+from jorvek.store.database import Database
+from jorvek.store.eventlog import GENESIS, seal
+from jorvek.store.verify import verify
+from jorvek.work.workshop import Workshop
+from tests.conftest import World, new_database
+
+
+def doing(database: Database, text: str, **values: object) -> None:
+    with database.engine.begin() as connection:
+        connection.execute(sa.text(text), values)
+
+
+def test_an_empty_place_does_not_stand_as_it_was_written(server: Server) -> None:
+    database = Database(new_database(server))
+    assert verify(database).unfit == "there is nothing here: no table at all"
+    bring_up_to_date(database)
+    assert verify(database).unfit == "there is nothing here: nobody is on the register"
+
+
+def test_a_half_written_place_says_what_is_missing(world: World) -> None:
+    database = world.workshop.database
+    assert verify(database).unfit is None
+    doing(database, "DROP TABLE overhaul_event")
+    assert verify(database).unfit == "tables are missing: overhaul_event"
+
+
+@pytest.mark.parametrize("version", ["9999", None])
+def test_tables_of_another_program_are_neither_read_nor_thrown_away(world: World, version: str | None) -> None:
+    database = world.workshop.database
+    doing(database, "DELETE FROM alembic_version")
+    if version is not None:
+        doing(database, "INSERT INTO alembic_version VALUES (:version)", version=version)
+    assert "a version that this program does not know" in (verify(database).unfit or "")
+    with pytest.raises(Refusal) as refused:
+        bring_up_to_date(database)
+    assert (refused.value.code, refused.value.params["revision"]) == ("tables_unknown", version or "none")
+    assert len(world.workshop.registers.people()) == 6
+
+
+def test_tables_of_an_older_version_are_brought_up_before_they_are_looked_at(server: Server) -> None:
+    database = Database(new_database(server))
+    database.migrate("0003")
+    assert "still of version 0003" in (verify(database).unfit or "")
+
+
+def test_an_event_whose_text_cannot_be_read_is_found_and_hides_no_other(world: World, tmp_path: Path) -> None:
+    world.workshop.photo_dir.mkdir(parents=True, exist_ok=True)
+    looked = world.player("Bram Okafor")
+    digest = next(r.hash for r in world.workshop.registers.revisions() if r.id == "tarnholt-7l34-head-loosen")
+    looked.start("unit-2", "head-5", digest)
+    looked.play(lambda cell: cell.key == "faces/head")
+    looked.photograph("look/decision/1", "Seat of stud 1")
+    broken = world.started("Lio Sandvik")
+    # Whoever forges it does it well: the hashes are right, the text is none.
+    doing(
+        world.workshop.database,
+        "UPDATE event SET body = :body, hash = :hash WHERE run_id = :run AND seq = 1",
+        body="{", hash=seal(GENESIS, "{"), run=str(broken.run_id),
+    )  # fmt: skip
+    doing(world.workshop.database, "UPDATE run SET head_hash = :h WHERE id = :r", h="0" * 64, r=str(broken.run_id))
+    found = verify(world.workshop.database).alterations
+    assert [(a.what, a.seq, a.why) for a in found] == [
+        (f"run {broken.run_id}", 1, "the text of the event cannot be read")
+    ]
+    # Elsewhere there is no picture at all: it is named though a run cannot be read.
+    there = Workshop(world.workshop.database, photo_dir=tmp_path / "photos")
+    photos = looked.state().photos
+    assert set(photos_missing(there)) == {photos[0].photo, f"of run {broken.run_id}: its log cannot be read"}
+
+
+def test_an_altered_engine_sheet_is_found(world: World) -> None:
+    with world.workshop.database.reading() as connection:
+        row = connection.execute(sa.select(t.sheet_revision)).first()
+    assert row is not None
+    sheet = EngineSheet.model_validate_json(row.body).model_copy(update={"title": "Another title"})
+    doing(
+        world.workshop.database, "UPDATE sheet_revision SET body = :b WHERE hash = :h", b=sheet.canonical(), h=row.hash
+    )
+    found = verify(world.workshop.database)
+    assert [a.why for a in found.alterations] == ["the document was changed"]
+    doing(world.workshop.database, "UPDATE sheet_revision SET body = '[]' WHERE hash = :h", h=row.hash)
+    assert [a.why for a in verify(world.workshop.database).alterations] == ["the document cannot be read"]
+    assert found.sheets == 3
