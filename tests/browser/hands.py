@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import re
 import time
 from collections import Counter
@@ -25,8 +24,8 @@ BETWEEN_PRESSES_MS = 750
 LOOK_MS = 25
 ON_SCREEN = 2
 """So many of calls that are alike are answered on the screen: the first, and one that follows on its like."""
-_BY_HAND = (Ask.SIGNATURE, Ask.WORDS)
-"""What the second person comes to the screen for, or what nobody could answer for them."""
+_BY_HAND = (Ask.SIGNATURE, Ask.WORDS, Ask.CHOICE)
+"""What the second person comes to the screen for, what nobody could answer for them, or what wants a picture."""
 KNOWS = """(seq) => Number(document.querySelector("main")?.dataset.seq) >= seq"""
 SHOWS = """(seq) => Number(document.querySelector("main")?.dataset.seq) >= seq
   && document.querySelector("#bar-slot .stored") !== null"""
@@ -39,7 +38,10 @@ def photograph(page: Page, seed: int) -> None:
     page.locator("input[type=file]").first.set_input_files([chosen])  # type: ignore[arg-type]  # the stub wants a TypedDict
 
 
-def sort_of(cell: Cell) -> tuple[str, str, str]:
+Sort = tuple[str, str, str]
+
+
+def sort_of(cell: Cell) -> Sort:
     """What calls that are alike have in common: kind of step, what of it, and how it is answered; points are points."""
     return cell.kind, "" if cell.ask is Ask.TICK else re.sub(r"\d+", "", cell.item), cell.ask
 
@@ -69,21 +71,24 @@ class Hands:
     def state(self) -> RunState:
         return self.player.state()
 
-    def work(self) -> RunState:
+    def work(self, answered: Counter[Sort] | None = None) -> RunState:
         """Answer call after call until nothing is open, then close the run.
 
         Of calls that are alike, bolt after bolt and stage after stage, the first are answered on the screen and the
-        rest beside it; with ``JORVEK_WHOLE=1`` every one on the screen.
+        rest beside it.
+
+        Args:
+            answered: how many of each sort were answered on the screen so far, whichever joint; None for all of them.
         """
-        answered: Counter[tuple[str, str, str]] = Counter()
         while (cell := next_call(self.state())) is not None:
             sort = sort_of(cell)
-            answered[sort] += 1
-            if answered[sort] <= ON_SCREEN or cell.ask in _BY_HAND or "JORVEK_WHOLE" in os.environ:
+            if answered is None or answered[sort] < ON_SCREEN or cell.ask in _BY_HAND:
                 self.one_call()
             else:
                 self.player.play(until=lambda other, here=sort: sort_of(other) != here)  # type: ignore[misc]  # bound now
                 self._catch_up()
+            if answered is not None:
+                answered[sort] += 1
         self.close()
         return self.state()
 
