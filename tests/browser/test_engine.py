@@ -98,8 +98,10 @@ def test_one_cylinder_from_make_safe_to_closed_with_every_refusal_on_the_way(sit
     entry = lio.get_by_role("dialog", name="Go in")
     for label, text in (("Permit number", "P-2207"), ("Who stands outside", "Tam Pereira"), ("Oxygen, %", "20.9"), AIR):
         entry.get_by_label(label).fill(text)
+    choose(lio, "By which door", "door-4 (cylinder 4)")
     entry.get_by_role("button", name="Go in").click()
     expect(lio.get_by_role("button", name="Lio Sandvik is out")).to_be_visible()
+    expect(lio.locator(".person")).to_contain_text("Crankcase by door-4")
     assert Axe().run(lio).violations_count == 0
     bram.goto(f"{site.address}/bench/{rod.run_id}")
     expect(bram.locator(".sweep")).to_contain_text("Lio Sandvik is inside")
@@ -334,6 +336,31 @@ def test_a_day_on_which_a_set_fails(site: Site, tablet: OpenTablet) -> None:
     expect(bram.get_by_role("heading", name="Against the plan in force")).to_be_visible()
     bram.get_by_role("button", name="Take this plan").click()
     expect(bram.get_by_role("button", name="Take this plan")).to_have_count(0)
+
+
+def test_the_crank_is_moved_to_where_a_piston_stands_so_many_millimetres_below_its_top(
+    site: Site, tablet: OpenTablet
+) -> None:
+    site.world.found("unit-4")
+    bram = tablet("Bram Okafor")
+    bram.goto(f"{site.address}/engine/unit-4")
+    bram.get_by_role("button", name="Move the crank").click()
+    sheet = bram.get_by_role("dialog", name="Move the crank")
+    sheet.get_by_role("button", name="4", exact=True).click()
+    top = float(sheet.get_by_label("To, degrees after firing dead centre").input_value())
+    choose(bram, "Piston", "4")
+    sheet.get_by_label("Below top, mm").fill("500")
+    sheet.get_by_role("button", name="As angle").click()
+    expect(sheet.get_by_role("alert")).to_contain_text("500 mm is not within the stroke of 450 mm")
+    sheet.get_by_label("Below top, mm").fill("30,0")
+    sheet.get_by_role("button", name="As angle").click()
+    to = sheet.get_by_label("To, degrees after firing dead centre")
+    expect(to).not_to_have_value(f"{top:.1f}")
+    looks_accessible(bram)
+    assert 20 < top - float(to.input_value()) < 40, "before the top"
+    sheet.get_by_label("Who commands").fill("Bram")
+    sheet.get_by_role("button", name="Moved").click()
+    expect(bram.locator(".facts")).to_contain_text("4:\u00a030\u00a0mm")
 
 
 def test_lists_from_paper_are_keyed_in_line_by_line(site: Site, tablet: OpenTablet) -> None:

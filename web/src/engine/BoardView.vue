@@ -50,7 +50,19 @@ const permits = computed(() => [
       >
         <p v-for="one in overhaul.hung" :key="one" class="words" translate="no">{{ one }}</p>
       </board-panel>
-      <board-panel :title="t('engine.crank')"><sweep-lines :crank="overhaul.crank" /></board-panel>
+      <board-panel :title="t('engine.crank')">
+        <p class="words points">
+          {{
+            overhaul.crank.angle_deg === null
+              ? t("engine.crank_unknown")
+              : t("engine.crank_at", {
+                  angle: Math.round(overhaul.crank.angle_deg * 10) / 10,
+                  first: page.engine.firing_order[0] ?? "",
+                })
+          }}
+        </p>
+        <sweep-lines :crank="overhaul.crank" />
+      </board-panel>
       <board-panel :title="t('engine.isolations')">
         <p class="words points">
           {{ isolated.map((one) => t(`isolation.${one.point}`)).join(" · ") }}
@@ -67,8 +79,23 @@ const permits = computed(() => [
 .board {
   display: grid;
   gap: 14px;
-  grid-template-columns: minmax(0, 1fr);
+  grid-template-columns: repeat(auto-fit, minmax(min(100%, 480px), 1fr));
   padding: 18px 24px 32px;
+}
+
+.board > header,
+.board > p {
+  grid-column: 1 / -1;
+}
+
+/* It is read from where people stand. */
+.board :deep(h2) {
+  font-size: var(--size-5);
+}
+
+.board :deep(.panel > p),
+.board :deep(.sweep) {
+  font-size: var(--size-4);
 }
 
 .at-narrow .board {
@@ -95,7 +122,7 @@ p {
   font-size: var(--size-6);
 }
 
-.points {
-  font-size: var(--size-4);
+.board p.points {
+  font-size: var(--size-5);
 }
 </style>

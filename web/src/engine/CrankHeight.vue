@@ -56,12 +56,25 @@ async function take(): Promise<void> {
 
 <style scoped>
 .height {
-  display: grid;
+  align-items: start;
+  display: flex;
+  flex-wrap: wrap;
   gap: 8px;
-  grid-template-columns: repeat(auto-fit, minmax(130px, 1fr));
 }
 
-.note {
-  grid-column: 1 / -1;
+.height > * {
+  flex: 1 1 96px;
+}
+
+.height > :nth-child(2) {
+  flex-basis: 150px;
+}
+
+.height .v-btn {
+  height: 48px !important;
+}
+
+.height > .note {
+  flex-basis: 100%;
 }
 </style>

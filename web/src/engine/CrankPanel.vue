@@ -21,8 +21,8 @@ const first = computed(() => engine.page.value?.engine.firing_order[0] ?? "");
 const byWord = computed(() => crank.value?.obstacles.some((one) => one.by_word) ?? false);
 const heights = computed(() =>
   Object.entries(crank.value?.below_top_mm ?? {})
-    .map(([name, mm]) => `${name}: ${Math.round(mm)} mm`)
-    .join(", "),
+    .map(([name, mm]) => `${name}:\u00a0${Math.round(mm)}\u00a0mm`)
+    .join(" · "),
 );
 
 const open = ref<"move" | "find" | "lose" | null>(null);
@@ -102,6 +102,7 @@ async function lose(words: string): Promise<void> {
       @shut="open = null"
     >
       <sweep-lines :crank="crank" />
+      <p class="muted to">{{ t("engine.move_to_cylinder") }}</p>
       <div class="tops" role="group" :aria-label="t('engine.move_to_cylinder')">
         <v-btn v-for="(deg, name) in crank.dead_centres" :key="name" @click="angle = deg.toFixed(1)">
           <span translate="no">{{ name }}</span>
@@ -158,6 +159,10 @@ async function lose(words: string): Promise<void> {
 </template>
 
 <style scoped>
+.to {
+  margin: 0;
+}
+
 .both {
   align-items: center;
   display: flex;

@@ -222,6 +222,7 @@ function up(event: PointerEvent, one: PlannedWork): void {
   border: 1px solid var(--ink);
   bottom: 2px;
   color: var(--ink);
+  container-type: inline-size;
   font-size: var(--size-1);
   line-height: 1.1;
   min-width: 3px;
@@ -232,6 +233,13 @@ function up(event: PointerEvent, one: PlannedWork): void {
   top: 2px;
   touch-action: pan-y;
   white-space: nowrap;
+}
+
+/* Half a letter tells nothing: what it is stands in the list below, and under the finger. */
+@container (max-width: 34px) {
+  .bar > .words {
+    visibility: hidden;
+  }
 }
 
 .together {
