@@ -30,6 +30,8 @@ _FIRST_ROUND_S: Final = 4.0
 _ROUND_S: Final = 10.0
 """A round is built anew with a shorter row; the first ends soon, so that there is something better to look at."""
 _SPREAD: Final = 0.5
+_MANY: Final = 100
+"""With more pairs than this that may not stand open together a round is long, and first keeps their order."""
 
 
 @dataclass
@@ -47,9 +49,16 @@ class Row:
 
 @dataclass
 class _Model:
+    """What the solver is asked.
+
+    Attributes:
+        known: what may not stand open together keeps the order it has there; None where the solver may change it.
+    """
+
     problem: Problem
     row: Row
     horizon: int
+    known: Timed | None
     model: cp_model.CpModel = field(default_factory=cp_model.CpModel)
 
     def __post_init__(self) -> None:
@@ -150,12 +159,17 @@ class _Model:
 
     def _open(self) -> None:
         spans = {s.id: s for s in self.problem.open_spans}
+        known = {} if self.known is None else {one.id: one.start_min for one in self.known.placed}
         for one, other in self.problem.never_open_together:
             if one not in spans or other not in spans:
                 continue
-            first = self.model.new_bool_var("")
             a, b = spans[one], spans[other]
             ends = {s: self.starts[s.to] + self.pieces[s.to].minutes for s in (a, b)}
+            if known:
+                a, b = sorted((a, b), key=lambda s: known[s.from_])
+                self.model.add(self.starts[b.from_] >= ends[a])
+                continue
+            first = self.model.new_bool_var("")
             self.model.add(self.starts[b.from_] >= ends[a]).only_enforce_if(first)
             self.model.add(self.starts[a.from_] >= ends[b]).only_enforce_if(~first)
 
@@ -247,25 +261,32 @@ def improve(
         aim: what comes first.
     """
     best, other, improved = start, start, False
+    many = len(problem.never_open_together) > _MANY
+    kept = many
     dice = random.Random(1)  # noqa: S311 — the same plan again for the same question
     while time.monotonic() < until and best.finish_min > least:
-        longest = _ROUND_S if improved else _FIRST_ROUND_S
-        found = _round(
-            problem, other, max(best.finish_min, other.finish_min), workers, min(until, time.monotonic() + longest)
-        )
+        longest = _ROUND_S if improved or many else _FIRST_ROUND_S
+        ends = min(until, time.monotonic() + longest)
+        found = _round(problem, other, max(best.finish_min, other.finish_min), workers, ends, kept=kept)
         if found is not None and reached(found, aim) < reached(best, aim):
             best, other, improved = found, found, True
             told(best)
+            kept = many and not kept
             continue
+        if kept:
+            # In the order that is known nothing better was found in time: the same once more, free to change it.
+            kept = False
+            continue
+        kept = many
         # Nothing better from here: another crew's way, or the best once more.
         ways = [way for way in (another_way(problem, dice, aim) for _ in range(2)) if way is not None]
         other = min(ways, key=lambda way: reached(way, aim), default=best)
     return best
 
 
-def _round(problem: Problem, known: Timed, horizon: int, workers: int, until: float) -> Timed | None:
+def _round(problem: Problem, known: Timed, horizon: int, workers: int, until: float, *, kept: bool) -> Timed | None:
     """Fit the work anew between the visits of a timetable; without those that nobody needs, where there is room."""
-    model = _Model(problem, Row.of(problem, known), horizon)
+    model = _Model(problem, Row.of(problem, known), horizon, known if kept else None)
     model.hint(known)
     solver = cp_model.CpSolver()
     solver.parameters.num_workers = workers
