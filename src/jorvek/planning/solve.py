@@ -57,8 +57,8 @@ def plan(
     until = time.monotonic() + seconds
     if aim == "least_barring" and problem.bare:
         return _least_barring(problem)
-    start = _begun(problem, aim, until, known)
     parts = bounds(problem, aim)
+    start = _begun(problem, aim, until, known, lambda way: told(_made(problem, way, parts, aim)))
     first = _made(problem, start, parts, aim)
     told(first)
     if first.proven and aim == "earliest_finish":
@@ -70,8 +70,8 @@ def plan(
     return _made(problem, _closed_up(problem, found, aim), parts, aim)
 
 
-def _begun(problem: Problem, aim: Aim, until: float, known: Plan | None) -> Timed:
-    """Return the best timetable of a few that are made by rule.
+def _begun(problem: Problem, aim: Aim, until: float, known: Plan | None, soon: Callable[[Timed], None]) -> Timed:
+    """Return the best timetable of a few that are made by rule; ``soon`` is told of the first.
 
     Raises:
         Refusal: ``plan_pins_not_met`` where none of them holds what is pinned.
@@ -86,6 +86,8 @@ def _begun(problem: Problem, aim: Aim, until: float, known: Plan | None) -> Time
     for made in rules:
         try:
             ways.append(_closed_up(problem, made(), aim))
+            if len(ways) == 1:
+                soon(ways[0])
         except Refusal as refusal:
             if refusal.code != "plan_pin_missed":
                 raise

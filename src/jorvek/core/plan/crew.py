@@ -182,7 +182,7 @@ class Crew:
             self.at[piece.id] = self.point
         heapq.heappush(self.running, (self.now + piece.minutes, piece.id))
         self._busy(piece, 1)
-        self.left.remove(piece)
+        self.left = [other for other in self.left if other is not piece]
 
     def start_all(self) -> None:
         """Start whatever can start now, by the rule's order."""
