@@ -68,7 +68,9 @@ def typed(page: Page) -> None:
 def planned(page: Page) -> None:
     """A plan is asked for, and there."""
     page.get_by_role("button", name="Make a plan").click()
-    page.get_by_role("button", name="Plan anew").wait_for(timeout=120_000)
+    page.get_by_role("button", name="Take this plan").click(timeout=120_000)
+    page.get_by_text("taken by").wait_for()
+    page.locator(".lane .bar").first.wait_for()
 
 
 class Yard:
