@@ -2,7 +2,8 @@ import { mount } from "@vue/test-utils";
 import { createPinia, setActivePinia } from "pinia";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { defineComponent, nextTick } from "vue";
-import { useFollowed } from "@/shared/followed";
+import { LinkError } from "@/api/client";
+import { useBeside, useFollowed } from "@/shared/followed";
 import { useLink } from "@/shared/link";
 
 describe("a list that follows the work", () => {
@@ -20,14 +21,19 @@ describe("a list that follows the work", () => {
     vi.useRealTimers();
   });
 
-  function opened(fetch: () => Promise<void>): { news: () => Promise<void>; leave: () => void } {
+  function opened(
+    fetch: () => Promise<void>,
+    follow: (fetch: () => Promise<void>) => unknown = useFollowed,
+    troubles: unknown[] = [],
+  ): { news: () => Promise<void>; leave: () => void } {
     const screen = mount(
       defineComponent({
         setup: () => {
-          useFollowed(fetch);
+          follow(fetch);
           return (): null => null;
         },
       }),
+      { global: { config: { errorHandler: (error): void => void troubles.push(error) } } },
     );
     let seq = 0;
     const link = useLink();
@@ -42,6 +48,26 @@ describe("a list that follows the work", () => {
       },
     };
   }
+
+  it("beside the work the page does without an answer, and asks again with the next news", async () => {
+    let asked = 0;
+    const troubles: unknown[] = [];
+    const fetch = (): Promise<void> => {
+      asked += 1;
+      return Promise.reject(new LinkError());
+    };
+    const beside = opened(fetch, useBeside, troubles);
+    await vi.advanceTimersByTimeAsync(0);
+    expect([asked, troubles]).toEqual([1, []]);
+    await beside.news();
+    await vi.advanceTimersByTimeAsync(2000);
+    expect(asked).toBe(2);
+    beside.leave();
+    // A page of its own says that it could not be fetched.
+    opened(fetch, useFollowed, troubles).leave();
+    await vi.advanceTimersByTimeAsync(0);
+    expect(troubles).toHaveLength(1);
+  });
 
   it("fetches at once, then in steps while there is much news, and always the last", async () => {
     let fetched = 0;

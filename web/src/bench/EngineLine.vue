@@ -4,7 +4,7 @@ import { useI18n } from "vue-i18n";
 import { answerOf, api } from "@/api/client";
 import type { BenchView, EngineGlance } from "@/api/types";
 import { useHere } from "@/shared/here";
-import { BESIDE_MS, useFollowed } from "@/shared/followed";
+import { BESIDE_MS, useBeside } from "@/shared/followed";
 
 /** What one looks for first, always in sight: isolation, crank, who is inside, what is under pressure. */
 const props = defineProps<{ view: BenchView }>();
@@ -15,12 +15,12 @@ async function fetchGlance(): Promise<void> {
   const params = { path: { run_id: props.view.run_id } };
   glance.value = await answerOf(api.GET("/api/runs/{run_id}/engine", { params }));
 }
-useFollowed(fetchGlance, BESIDE_MS);
+const lookAgain = useBeside(fetchGlance, BESIDE_MS);
 const here = useHere();
 watch(glance, (now) => {
   if (now !== null) here.at(now.engine_id);
 });
-watch(() => props.view.run_id, fetchGlance);
+watch(() => props.view.run_id, lookAgain);
 
 const hot = computed(() => {
   const now = glance.value;

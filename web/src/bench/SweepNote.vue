@@ -3,7 +3,7 @@ import { ref, watch } from "vue";
 import { answerOf, api } from "@/api/client";
 import type { CrankView } from "@/api/types";
 import SweepLines from "@/engine/SweepLines.vue";
-import { useFollowed } from "@/shared/followed";
+import { useBeside } from "@/shared/followed";
 
 /** Before the crank moves, from a joint's own call: what is in its way on the whole engine. */
 const props = defineProps<{ run: string }>();
@@ -13,8 +13,7 @@ async function fetchSweep(): Promise<void> {
   const params = { path: { run_id: props.run } };
   crank.value = (await answerOf(api.GET("/api/runs/{run_id}/sweep", { params }))).crank;
 }
-useFollowed(fetchSweep);
-watch(() => props.run, fetchSweep);
+watch(() => props.run, useBeside(fetchSweep));
 </script>
 
 <template>

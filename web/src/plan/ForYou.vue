@@ -4,7 +4,7 @@ import { useI18n } from "vue-i18n";
 import { answerOf, api } from "@/api/client";
 import type { ForMe } from "@/api/types";
 import { whyText } from "@/plan/plan";
-import { useFollowed } from "@/shared/followed";
+import { useBeside } from "@/shared/followed";
 import { whenText } from "@/shared/format";
 import { orLastAnswer } from "@/shared/lastAnswer";
 
@@ -12,7 +12,7 @@ import { orLastAnswer } from "@/shared/lastAnswer";
 const props = defineProps<{ most?: number }>();
 const { t } = useI18n();
 const next = ref<readonly ForMe[]>([]);
-useFollowed(async () => {
+useBeside(async () => {
   next.value = (await orLastAnswer("today", () => answerOf(api.GET("/api/today")))).value;
 });
 const why = (one: ForMe): string => whyText(t, one.work);

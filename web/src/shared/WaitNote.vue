@@ -4,7 +4,7 @@ import { useI18n } from "vue-i18n";
 import { useRoute } from "vue-router";
 import { answerOf, api } from "@/api/client";
 import type { MyRun } from "@/api/types";
-import { BESIDE_MS, useFollowed } from "@/shared/followed";
+import { BESIDE_MS, useBeside } from "@/shared/followed";
 import { waitsOver, type WaitOver } from "@/shared/waits";
 
 /** When a wait of one's own ends, the tablet says so on whatever screen it shows. */
@@ -15,7 +15,7 @@ const over = ref<WaitOver[]>([]);
 /** The Bench of that very run shows it already. */
 const shown = computed(() => over.value.find((one) => route.params["run"] !== one.run) ?? null);
 
-useFollowed(async () => {
+useBeside(async () => {
   const now = await answerOf(api.GET("/api/mine"));
   over.value = [...over.value, ...waitsOver(before, now)];
   before = now;

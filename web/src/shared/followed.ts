@@ -1,4 +1,5 @@
 import { onBeforeUnmount, onMounted, watch } from "vue";
+import { LinkError } from "@/api/client";
 import { useLink } from "@/shared/link";
 
 /** Many tablets make much news: a list follows it at once, and then in steps. */
@@ -30,4 +31,21 @@ export function useFollowed(fetch: () => Promise<void>, stepMs = STEP_MS): void 
   onBeforeUnmount(() => {
     if (next !== null) clearTimeout(next);
   });
+}
+
+/**
+ * The same for what stands beside the work: the page does without it while the server does not answer.
+ *
+ * Returns the way to fetch it once more, as quiet.
+ */
+export function useBeside(fetch: () => Promise<void>, stepMs = STEP_MS): () => Promise<void> {
+  async function quietly(): Promise<void> {
+    try {
+      await fetch();
+    } catch (error) {
+      if (!(error instanceof LinkError)) throw error;
+    }
+  }
+  useFollowed(quietly, stepMs);
+  return quietly;
 }
