@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+from datetime import date
 from pathlib import Path
 from uuid import uuid4
 from zipfile import ZipFile
@@ -13,9 +14,12 @@ import sqlalchemy as sa
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.commands import Note
 from jorvek.local.backup import back_up, dump_before_migration, photos_missing, restore
+from jorvek.local.demo import actor
 from jorvek.local.mariadb import Server
+from jorvek.store import tables as t
 from jorvek.store.database import Database
 from jorvek.store.verify import verify
+from jorvek.work.upkeep import read_hours
 from jorvek.work.workshop import Workshop
 from tests.conftest import START, World, new_database
 
@@ -26,12 +30,18 @@ def elsewhere(server: Server, place: Path) -> Workshop:
     return Workshop(database, photo_dir=place / "photos")
 
 
+def hours_of(shop: Workshop) -> list[tuple[object, ...]]:
+    with shop.database.reading() as connection:
+        return [tuple(row) for row in connection.execute(sa.select(t.engine_hours))]
+
+
 def test_what_was_written_while_people_worked_comes_back_whole(world: World, server: Server, tmp_path: Path) -> None:
     looked = world.player("Bram Okafor")
     digest = next(r.hash for r in world.workshop.registers.revisions() if r.id == "tarnholt-7l34-head-loosen")
     looked.start("unit-2", "head-5", digest)
     looked.play(lambda cell: cell.key == "faces/head")
     looked.photograph("look/decision/1", "Seat of stud 1")
+    read_hours(world.workshop, actor(world.workshop, "Bram Okafor"), "unit-2", 18412.5, date(2026, 11, 20))
     busy, stop = world.started(), threading.Event()
 
     def work() -> None:
@@ -58,6 +68,7 @@ def test_what_was_written_while_people_worked_comes_back_whole(world: World, ser
     for player in (looked, busy):
         here, there = world.workshop.log.stored(player.run_id), other.log.stored(player.run_id)
         assert [e.hash for e in there] == [e.hash for e in here[: len(there)]]
+    assert hours_of(other) == hours_of(world.workshop)
     assert other.log.snapshot(looked.run_id).state == world.workshop.log.snapshot(looked.run_id).state
     busy.workshop = other
     busy.send(Note(kind="note", id=uuid4(), text="Work goes on here"))

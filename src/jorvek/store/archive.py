@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import io
 import json
-from collections.abc import Iterator
-from datetime import datetime
+from collections.abc import Callable, Iterator
+from datetime import date, datetime
+from decimal import Decimal
 from typing import Any, Final
 from zipfile import ZipFile
 
@@ -60,9 +61,14 @@ def _write(connection: sa.Connection, table: sa.Table, archive: ZipFile) -> int:
     return count
 
 
-def _plain(value: object) -> str:
+def _plain(value: object) -> str | float:
     if isinstance(value, datetime):
         return value.isoformat(timespec="microseconds")
+    if isinstance(value, date):
+        return value.isoformat()
+    if isinstance(value, Decimal):
+        # So the server hands out what stands there as a double.
+        return float(value)
     raise TypeError(f"{type(value).__name__} is in no table of ours")
 
 
@@ -139,7 +145,11 @@ def _label(archive: ZipFile) -> dict[str, Any]:
 
 
 def _batches(table: sa.Table, archive: ZipFile) -> Iterator[list[dict[str, Any]]]:
-    times = [c.name for c in table.columns if isinstance(c.type, sa.DateTime)]
+    read: dict[str, Callable[[str], date]] = {
+        c.name: datetime.fromisoformat if isinstance(c.type, sa.DateTime) else date.fromisoformat
+        for c in table.columns
+        if isinstance(c.type, sa.DateTime | sa.Date)
+    }
     names = {c.name for c in table.columns}
     batch: list[dict[str, Any]] = []
     with archive.open(f"tables/{table.name}.jsonl") as file:
@@ -147,7 +157,7 @@ def _batches(table: sa.Table, archive: ZipFile) -> Iterator[list[dict[str, Any]]
             row = json.loads(line)
             if set(row) != names:
                 raise ValueError("columns of another table")
-            batch.append(row | {name: datetime.fromisoformat(row[name]) for name in times if row[name] is not None})
+            batch.append(row | {name: parse(row[name]) for name, parse in read.items() if row[name] is not None})
             if len(batch) == _ROWS_AT_ONCE:
                 yield batch
                 batch = []
