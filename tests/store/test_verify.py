@@ -10,7 +10,9 @@ import sqlalchemy as sa
 from jorvek.core.refusal import Refusal
 from jorvek.core.sheet.document import EngineSheet
 from jorvek.local.backup import photos_missing
-from jorvek.local.mariadb import Server
+from jorvek.local.mariadb import Server, ServerFailedError
+from jorvek.local.opening import visit_workshop
+from jorvek.settings import Settings
 from jorvek.store import tables as t
 from jorvek.store.beside import bring_up_to_date
 from jorvek.store.database import Database
@@ -56,6 +58,17 @@ def test_tables_of_an_older_version_are_brought_up_before_they_are_looked_at(ser
     database = Database(new_database(server))
     database.migrate("0003")
     assert "still of version 0003" in (verify(database).unfit or "")
+
+
+def test_a_newer_program_replaces_no_tables_under_an_older_one_that_runs(
+    server: Server, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    url = new_database(server)
+    Database(url).migrate("0003")
+    monkeypatch.setattr("jorvek.local.opening.url_of_running", lambda _: url)
+    with pytest.raises(ServerFailedError, match="stop it first"), visit_workshop(Settings(data=tmp_path)):
+        pass
+    assert Database(url).behind() == "0003"
 
 
 def test_an_event_whose_text_cannot_be_read_is_found_and_hides_no_other(world: World, tmp_path: Path) -> None:

@@ -31,6 +31,9 @@ def visit_workshop(settings: Settings) -> Iterator[Workshop]:
     """
     running = None if settings.database_url else url_of_running(settings.data / "db")
     if running is not None:
+        if Database(running).behind() is not None:
+            # Tables are replaced with nobody at work: what the running program writes meanwhile would be lost.
+            raise ServerFailedError("the Jorvek that is running here is of an older version; stop it first")
         yield _workshop(settings, running)
         return
     with open_workshop(settings) as workshop:

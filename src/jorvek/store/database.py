@@ -187,6 +187,7 @@ class Database:
 
         Raises:
             DatabaseAwayError: when the server does not answer.
+            DatabaseUnsafeError: when it may lose what it confirms; nothing was stored then.
         """
         inside = self._here()
         if inside is not None:
