@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import re
+from datetime import timedelta
+from uuid import uuid4
+from zoneinfo import ZoneInfo
 
 import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Locator, Page, expect
 
+from jorvek.core.overhaul.log.commands import Isolate
 from jorvek.core.run.log.cells import Ask, Cell
 from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import DEMO_PIN, actor
@@ -19,7 +23,7 @@ from tests.browser.links import Link
 from tests.browser.test_story import looks_accessible
 
 TARNHOLT = "tarnholt-7l34"
-AIR = ("Gas, % of the lower explosive limit", "0")
+AIR = ("Gas, % of explosive limit", "0")
 
 
 def sheet_of(page: Page, label: str) -> Locator:
@@ -388,3 +392,54 @@ def test_lists_from_paper_are_keyed_in_line_by_line(site: Site, tablet: OpenTabl
     tam.get_by_role("button", name="Enter this line").click()
     expect(done).to_contain_text("Done by somebody who may not.")
     looks_accessible(tam)
+
+
+def test_nobody_goes_in_beside_a_flame_and_the_board_tells_when_its_permit_runs_out(
+    site: Site, tablet: OpenTablet
+) -> None:
+    site.world.found("unit-4")
+    found = overhauls.open_on(site.world.workshop, "unit-4")
+    assert found is not None
+    gear = Isolate(kind="isolate", id=uuid4(), point="turning_gear")
+    overhauls.act(site.world.workshop, actor(site.world.workshop, "Bram Okafor"), found.overhaul_id, gear)
+    bram = tablet("Bram Okafor")
+    bram.clock.install(time=site.world.clock.now)
+    bram.goto(f"{site.address}/engine/unit-4/board")
+    bram.get_by_role("button", name="Begin hot work").click()
+    sheet = bram.get_by_role("dialog", name="Begin hot work")
+    begin = sheet.get_by_role("button", name="Begin hot work")
+    until = (site.world.clock.now + timedelta(minutes=30)).astimezone(ZoneInfo("UTC"))
+    for label, text in (
+        ("What is done", "Bracket of the exhaust welded"),
+        ("Where", "Exhaust, cylinder 4"),
+        ("Fire watch", "Tam Pereira"),
+        ("Hot work permit", "HW-7"),
+        ("Permit runs until", f"{until:%H:%M}"),
+        ("Gas there", "0"),
+    ):
+        sheet.get_by_label(label).fill(text)
+    expect(begin).to_be_disabled()
+    sheet.get_by_label("Crankcase shut").fill("Ines: every door on")
+    looks_accessible(bram)
+    begin.click()
+    flame = bram.locator(".panel").filter(has=bram.get_by_role("heading", name="Hot work"))
+    expect(flame).to_contain_text("Exhaust, cylinder 4: Bram Okafor")
+    bram.get_by_role("button", name="Go in").click()
+    entry = bram.get_by_role("dialog", name="Go in")
+    for label, text in (("Permit number", "P-2208"), ("Who stands outside", "Tam Pereira"), ("Oxygen, %", "20.9"), AIR):
+        entry.get_by_label(label).fill(text)
+    entry.get_by_role("button", name="Go in").click()
+    expect(bram.get_by_role("alert")).to_contain_text("Bram Okafor works with flame at Exhaust, cylinder 4")
+    looks_accessible(bram)
+    # Nobody presses anything; the permit runs out all the same, and ends nothing.
+    site.world.clock.forward(31 * 60)
+    bram.clock.fast_forward("31:00")
+    expect(flame).to_contain_text("The permit ran out at")
+    flame.get_by_role("button", name="Exhaust, cylinder 4: hot work is over").click()
+    over = bram.get_by_role("dialog", name="Hot work is over")
+    over.get_by_label("Who saw it cold, and when").fill("Tam Pereira, 15:10")
+    over.get_by_role("button", name="Over").click()
+    expect(flame).to_contain_text("Nobody works with flame.")
+    found = overhauls.open_on(site.world.workshop, "unit-4")
+    assert found is not None
+    assert not found.hot_work

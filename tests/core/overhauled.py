@@ -107,6 +107,7 @@ class PaperOverhaul:
             "tools_on": False,
             "under_pressure": False,
             "in_sweep": (),
+            "opens": (),
             "hung": (),
             "left_on": (),
             "carried": (),

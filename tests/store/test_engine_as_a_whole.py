@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
 from typing import Any
 from uuid import UUID, uuid4
 
@@ -27,7 +28,7 @@ from jorvek.store.verify import verify
 from jorvek.work import overhauls, runs, tools
 from jorvek.work.engine_page import engine_page, glance, sweep_for
 from tests.conftest import World
-from tests.store.test_races import held_open, shelf, together, two_workshops
+from tests.store.test_races import held_open, one_inside_the_other, shelf, together, two_workshops
 
 LOOSEN, LAND, CLOSE = "tarnholt-7l34-head-loosen", "tarnholt-7l34-head-land", "tarnholt-7l34-head-close"
 
@@ -356,6 +357,61 @@ def test_a_door_is_not_shut_on_somebody_inside_nor_without_a_link(world: World) 
     assert no(runs.act, world.workshop, back.hands, back.run_id, tick) == "person_inside"
     tell(world, "Bram Okafor", {"kind": "leave", "entered": state.inside[0].seq})
     assert runs.act(world.workshop, back.hands, back.run_id, tick).state.live(door.key) is not None
+
+
+def flame(world: World) -> dict[str, Any]:
+    """Hot work that Lio asks for, everything in order."""
+    until = world.clock.now + timedelta(hours=4)
+    said = {"work": "Bracket welded", "place": "Exhaust", "watch": "Tam", "permit": "HW-7", "shut": "Ines has looked"}
+    lio = actor(world.workshop, "Lio Sandvik")
+    return {"kind": "begin_hot_work", "person": lio.id, "until_at": until, "gas_pct": 0.0, **said}
+
+
+def door_off(player: Player) -> RecordReading:
+    door = at(player, lambda cell: cell.step_id == "door")
+    return RecordReading(kind="record", id=uuid4(), cell=door.key, attempt=1, answer=ev.TickAnswer())
+
+
+def test_no_door_is_opened_beside_a_flame_nor_a_flame_lit_beside_an_open_door(world: World) -> None:
+    opened(world)
+    player = begun(world, "rod-4", "tarnholt-7l34-rod-loosen", piston="stay")
+    tick = door_off(player)
+    ahead = look_ahead(player.state(), Looking(player.hands.id, world.clock.now))
+    assert tick.cell not in {one.call.cell for one in ahead.calls}, "nobody opens it without knowing who welds"
+    began = tell(world, "Bram Okafor", flame(world)).hot_work[0]
+    assert no(runs.act, world.workshop, player.hands, player.run_id, tick) == "hot_work_there"
+    tell(world, "Bram Okafor", {"kind": "end_hot_work", "began": began.seq, "words": "Cold"})
+    assert runs.act(world.workshop, player.hands, player.run_id, tick).state.live(tick.cell) is not None
+    assert no(tell, world, "Bram Okafor", flame(world)) == "crankcase_open"
+    finished(world, player)
+    assert no(tell, world, "Bram Okafor", flame(world)) == "crankcase_open", "closing the run has shut no door"
+    back = begun(world, "rod-4", "tarnholt-7l34-rod-tighten", piston="stayed", shell="after")
+    at(back, lambda cell: cell.step_id == "door")
+    assert no(tell, world, "Bram Okafor", flame(world)) == "crankcase_open"
+    finished(world, back)
+    assert tell(world, "Bram Okafor", flame(world)).hot_work
+
+
+@pytest.mark.parametrize("servers", [1, 2])
+def test_no_flame_is_lit_at_the_moment_in_which_a_door_is_opened(
+    world: World, monkeypatch: pytest.MonkeyPatch, servers: int
+) -> None:
+    opened(world)
+    player = begun(world, "rod-4", "tarnholt-7l34-rod-loosen", piston="stay")
+    tick = door_off(player)
+    first, second = two_workshops(world) if servers == 2 else (world.workshop, world.workshop)
+    lead, command = (
+        actor(second, "Bram Okafor"),
+        TypeAdapter(oc.OverhaulCommand).validate_python({"id": uuid4(), **flame(world)}),
+    )
+    here = overhaul_of(world).overhaul_id
+    ends = one_inside_the_other(
+        monkeypatch,
+        player,
+        lambda: runs.act(first, player.hands, player.run_id, tick),
+        lambda: overhauls.act(second, lead, here, command),
+    )
+    assert ends == ("done", "crankcase_open")
 
 
 @pytest.mark.parametrize("servers", [1, 2])

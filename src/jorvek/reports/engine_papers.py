@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Callable
 from datetime import datetime
+from functools import partial
 from zoneinfo import ZoneInfo
 
 from jorvek import __version__
@@ -18,18 +19,22 @@ from jorvek.reports.paper import FONTS, code, template, to_pdf
 from jorvek.reports.record_sheet import answer_words
 
 _ASKED = ("lock", "permit", "words", "commander", "figure", "proof", "person", "space", "joints", "check", "stop")
-_BLANK = dict.fromkeys(_ASKED, "")
+_BLANK = dict.fromkeys((*_ASKED, "moment", "until"), "")
+_NAMED = {"space": "engine.space", "check": "isolation", "point": "isolation"}
+"""Codes among what an entry says, with the words of the catalogue that they stand for."""
 
 
-def entry_words(entry: Entry) -> str:
-    """Return a line of the engine's log in words."""
+def entry_words(zone: str, entry: Entry) -> str:
+    """Return a line of the engine's log in words, its times in the site's zone."""
     params = {**_BLANK, **entry.params}
-    if "space" in entry.params:
-        params["space"] = say(f"engine.space.{entry.params['space']}")
-    if "check" in entry.params:
-        params["check"] = say(f"isolation.{entry.params['check']}")
-    words = " ".join(say(f"engine.entry.{entry.kind}", dict(params)).split())
-    return words if entry.against is None else f"{words}. {say(f'engine.against.{entry.against}')}"
+    for name, words in _NAMED.items():
+        if name in entry.params:
+            params[name] = say(f"{words}.{entry.params[name]}")
+    if entry.moment is not None:
+        params["moment"] = _when(zone)(entry.moment)
+        params["until"] = say("engine.until_at", {"at": params["moment"]})
+    said = " ".join(say(f"engine.entry.{entry.kind}", dict(params)).split())
+    return said if entry.against is None else f"{said}. {say(f'engine.against.{entry.against}')}"
 
 
 def _figure(figure: Figure | None) -> str:
@@ -55,7 +60,7 @@ def dossier_pdf(dossier: Dossier, base_url: str, zone: str) -> bytes:
         when=_when(zone),
         zone=zone,
         fig=_figure,
-        entry=entry_words,
+        entry=partial(entry_words, zone),
         answer=answer_words,
         read_at=READ_AT,
         qr=code(f"{base_url}/engine/{dossier.engine.id}"),
@@ -98,7 +103,7 @@ def _page(name: str, engine: Engine, view: EngineView, zone: str, now: datetime,
         when=_when(zone),
         zone=zone,
         now=now,
-        entry=entry_words,
+        entry=partial(entry_words, zone),
         app_version=__version__,
         fonts=FONTS,
         **more,

@@ -65,6 +65,7 @@ class EngineStrip(View):
     Attributes:
         overhaul: title of its open overhaul; None where it is not worked on.
         inside: who is in a confined space of it.
+        hot_work: where somebody works with flame.
         under_pressure: joints on which a tool is under pressure.
         owed: how much runs have left for others to put right.
     """
@@ -80,6 +81,7 @@ class EngineStrip(View):
     right_end: str
     overhaul: str | None
     inside: tuple[str, ...]
+    hot_work: tuple[str, ...]
     under_pressure: tuple[str, ...]
     owed: int
     joints: tuple[JointCell, ...]
@@ -238,6 +240,7 @@ def _strip(
         right_end=engine.landmarks.x_plus,
         overhaul=whole.overhaul,
         inside=whole.inside,
+        hot_work=whole.hot_work,
         under_pressure=whole.under_pressure,
         owed=whole.owed,
         joints=tuple(cells),

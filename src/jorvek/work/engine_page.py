@@ -105,6 +105,7 @@ class WholeEngine:
         next: the joints whose work is next, in working order.
         overhaul: title of its open overhaul; None where it is not worked on.
         inside: who is in a confined space of it.
+        hot_work: where somebody works with flame.
         under_pressure: joints on which a tool is under pressure.
         owed: how much runs have left for others to put right.
     """
@@ -113,6 +114,7 @@ class WholeEngine:
     next: tuple[str, ...]
     overhaul: str | None
     inside: tuple[str, ...] = ()
+    hot_work: tuple[str, ...] = ()
     under_pressure: tuple[str, ...] = ()
     owed: int = 0
 
@@ -131,6 +133,7 @@ def whole_engine(workshop: Workshop, engine: Engine, heads: list[RevisionHead]) 
         next=tuple(joint.key for joint in following),
         overhaul=overhaul.opened.title,
         inside=tuple(i.person.name for i in overhaul.inside),
+        hot_work=tuple(one.began.place for one in overhaul.hot_work),
         under_pressure=tuple(run.label for run in now.runs if run.open and run.under_pressure),
         owed=sum(1 for _ in owed(overhaul, now.runs)),
     )
@@ -182,6 +185,7 @@ class EngineGlance(View):
         overhaul: whether the run belongs to one; else nothing is known.
         isolated: points in force, of all that the sheet has.
         inside: who is in a confined space.
+        hot_work: where somebody works with flame.
         under_pressure: joints on which a tool is under pressure.
         relied_on: what else relies on the isolations.
     """
@@ -192,6 +196,7 @@ class EngineGlance(View):
     points: int = 0
     lifted: str | None = None
     inside: tuple[str, ...] = ()
+    hot_work: tuple[str, ...] = ()
     under_pressure: tuple[str, ...] = ()
     crank_deg: float | None = None
     relied_on: tuple[str, ...] = ()
@@ -216,6 +221,7 @@ def glance(workshop: Workshop, run_id: UUID) -> EngineGlance:
         points=sum(p.point not in CHECKS for p in now.sheet.isolations),
         lifted=overhaul.tests[0].test if overhaul.tests else None,
         inside=tuple(i.person.name for i in overhaul.inside),
+        hot_work=tuple(one.began.place for one in overhaul.hot_work),
         under_pressure=tuple(run.label for run in now.runs if run.open and run.under_pressure),
         crank_deg=overhaul.crank.angle_deg if overhaul.crank else None,
         relied_on=tuple(relying(overhaul, now.sheet, now.runs, state.started.joint_label)),

@@ -10,6 +10,7 @@ from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.back import CHECKS, relying
 from jorvek.core.overhaul.rules.crank import engine_angle
+from jorvek.core.overhaul.rules.hot_work import demand_no_hot_work
 from jorvek.core.overhaul.rules.standing import counts
 from jorvek.core.overhaul.rules.sweep import demand_clear
 from jorvek.core.procedure.steps import CrankPositionStep, RestoreStep
@@ -18,7 +19,7 @@ from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.commands import Command, CommandBase, KeyIn, RecordReading, SettleClaim, StrikeReading
 from jorvek.core.run.log.events import ClaimSettled, EventData, LeftOutAnswer, LeftToEngineAnswer, Recorded
 from jorvek.core.run.log.state import RunState
-from jorvek.core.run.rules.for_engine import shuts_door
+from jorvek.core.run.rules.for_engine import moves_door, opens_crankcase, shuts_door
 from jorvek.core.run.views.on_engine import point_of
 from jorvek.store.eventlog import Stamp
 from jorvek.work.overhauls import EngineNow, ask_again, engine_now, open_on
@@ -44,7 +45,7 @@ def engine_for(workshop: Workshop, run_id: UUID, state: RunState, command: Comma
 
 def _concerns_engine(state: RunState, cell: Cell) -> bool:
     of_crank = cell.kind in _WIDE or cell.means.crank == "turns"
-    return of_crank or shuts_door(state, cell) or _after_restore(state, cell)
+    return of_crank or moves_door(state, cell) or _after_restore(state, cell)
 
 
 def _cell(state: RunState, command: Command) -> Cell | None:
@@ -72,10 +73,10 @@ def relied_on(now: EngineNow, state: RunState) -> tuple[str, ...]:
 
 
 def demand_engine_allows(now: EngineNow, run_id: UUID, state: RunState, command: Command) -> None:
-    """Refuse what the engine as a whole does not allow: turning the crank, giving back the isolation, shutting a door.
+    """Refuse what the engine as a whole does not allow: turning the crank, giving back an isolation, moving a door.
 
     Raises:
-        Refusal: ``sweep_blocked``, ``person_inside``.
+        Refusal: ``sweep_blocked``, ``person_inside``, ``hot_work_there``.
     """
     cell = _cell(state, command)
     if cell is None or _not_done(command):
@@ -88,10 +89,12 @@ def demand_engine_allows(now: EngineNow, run_id: UUID, state: RunState, command:
     point = point_of(state, cell)
     if cell.means.crank == "turns" or point == "barred":
         demand_clear(now.overhaul, now.sheet, now.runs, now.silent, run_id)
-    # A door that was shut without a link is shut: what is taken in late is told, whoever has gone in since.
-    shut_now = shuts_door(state, cell) and not isinstance(command, SettleClaim)
-    if cell.kind == "restore" or shut_now:
+    # A door that was moved without a link is moved: what is taken in late is told, whatever has come since.
+    at_once = not isinstance(command, SettleClaim)
+    if cell.kind == "restore" or (at_once and shuts_door(state, cell)):
         _demand_nobody_inside(now)
+    if at_once and opens_crankcase(state, cell):
+        demand_no_hot_work(now.overhaul)
 
 
 def _demand_nobody_inside(now: EngineNow) -> None:

@@ -9,7 +9,7 @@ from jorvek.core.run.log import commands as c
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.state import RunState
-from jorvek.core.run.rules.for_engine import shuts_door
+from jorvek.core.run.rules.for_engine import moves_door
 from jorvek.core.run.rules.keying import read_written
 from jorvek.core.run.rules.redo import redo_scope
 from jorvek.core.run.rules.rejected import named_mark, plain_mark
@@ -29,7 +29,7 @@ def latches_of(state: RunState, command: c.CommandBase) -> frozenset[Latch]:
             cell = state.definition.by_key.get(command.cell)
             if cell is None:
                 return frozenset()
-            own = {engine} if cell.changes_shared_facts or shuts_door(state, cell) else set()
+            own = {engine} if cell.changes_shared_facts or moves_door(state, cell) else set()
             return frozenset(own | _named_in(cell, _answer(cell, command)))
         case c.StrikeReading():
             return frozenset({engine, *_standing_pieces(state, [command.cell])})

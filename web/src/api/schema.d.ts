@@ -2094,6 +2094,52 @@ export interface components {
             why: "own_condition" | "rule" | "under_way" | "gate" | "unknown" | "relied_on";
         };
         /**
+         * BeginHotWork
+         * @description Weld, cut or grind at the engine, by a permit of its own; never beside an open crankcase.
+         *
+         *     Attributes:
+         *         person: who does it.
+         *         watch: who stands by with the extinguisher.
+         *         gas_pct: combustible gas read at the place, in % of the lower explosive limit.
+         *         shut: who looked that the crankcase is shut, and how.
+         */
+        BeginHotWork: {
+            /** Gas Pct */
+            gas_pct: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "begin_hot_work";
+            /** Permit */
+            permit: string;
+            /**
+             * Person
+             * Format: uuid
+             */
+            person: string;
+            /** Place */
+            place: string;
+            /** Shut */
+            shut: string;
+            /** Tablet At */
+            tablet_at?: string | null;
+            /**
+             * Until At
+             * Format: date-time
+             */
+            until_at: string;
+            /** Watch */
+            watch: string;
+            /** Work */
+            work: string;
+        };
+        /**
          * BenchAnswer
          * @description The Bench of a run, and the server's time when it was made.
          *
@@ -3918,6 +3964,28 @@ export interface components {
             times: number;
         };
         /**
+         * EndHotWork
+         * @description Say that hot work is over, and who saw the place cold. ``began`` is the entry that began it.
+         */
+        EndHotWork: {
+            /** Began */
+            began: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "end_hot_work";
+            /** Tablet At */
+            tablet_at?: string | null;
+            /** Words */
+            words: string;
+        };
+        /**
          * EndTorque
          * @description The torque felt at the end of an angle: a soft bolt shows less, a dry one more.
          *
@@ -4089,6 +4157,7 @@ export interface components {
          *         overhaul: whether the run belongs to one; else nothing is known.
          *         isolated: points in force, of all that the sheet has.
          *         inside: who is in a confined space.
+         *         hot_work: where somebody works with flame.
          *         under_pressure: joints on which a tool is under pressure.
          *         relied_on: what else relies on the isolations.
          */
@@ -4097,6 +4166,11 @@ export interface components {
             crank_deg?: number | null;
             /** Engine Id */
             engine_id: string;
+            /**
+             * Hot Work
+             * @default []
+             */
+            hot_work: string[];
             /**
              * Inside
              * @default []
@@ -4253,10 +4327,13 @@ export interface components {
          *     Attributes:
          *         overhaul: title of its open overhaul; None where it is not worked on.
          *         inside: who is in a confined space of it.
+         *         hot_work: where somebody works with flame.
          *         under_pressure: joints on which a tool is under pressure.
          *         owed: how much runs have left for others to put right.
          */
         EngineStrip: {
+            /** Hot Work */
+            hot_work: string[];
             /** Id */
             id: string;
             /** Inside */
@@ -4313,6 +4390,8 @@ export interface components {
             doors: components["schemas"]["DoorOf"][];
             /** Held Up */
             held_up: components["schemas"]["HeldUpBy"][];
+            /** Hot Work */
+            hot_work: components["schemas"]["HotWorkNow"][];
             /** Hours */
             hours: number | null;
             /** Hung */
@@ -4371,6 +4450,7 @@ export interface components {
          *
          *     Attributes:
          *         door: door of the sheet by which they go in, so that whoever looks for them knows where; None where not said.
+         *         until_at: how long the permit holds; None where not said.
          */
         Enter: {
             /** Attendant */
@@ -4406,12 +4486,15 @@ export interface components {
             space: "crankcase" | "scavenge";
             /** Tablet At */
             tablet_at?: string | null;
+            /** Until At */
+            until_at?: string | null;
         };
         /**
          * Entry
          * @description One line of the engine's log.
          *
          *     Attributes:
+         *         moment: a moment that it speaks of: the end of a permit's hours, when a plan is done; None where it names none.
          *         written_by: who wrote it on a list of paper from which it was keyed in; None for what was entered here.
          *         written_at: when, by the list.
          *         against: what would have spoken against it, had it been known before; None where nothing did.
@@ -4428,6 +4511,8 @@ export interface components {
             by: string;
             /** Kind */
             kind: string;
+            /** Moment */
+            moment: string | null;
             /** Params */
             params: {
                 [key: string]: string;
@@ -5506,7 +5591,7 @@ export interface components {
              * Why
              * @enum {string}
              */
-            why: "joint_open" | "joint_not_closed" | "debt" | "isolation" | "lock" | "inside" | "test" | "gate" | "check" | "deflections" | "witness";
+            why: "joint_open" | "joint_not_closed" | "debt" | "isolation" | "lock" | "inside" | "hot_work" | "test" | "gate" | "check" | "deflections" | "witness";
         };
         /**
          * Here
@@ -5621,6 +5706,44 @@ export interface components {
             name: string;
             /** Tools */
             tools: string[];
+        };
+        /**
+         * HotWorkNow
+         * @description Hot work that is under way.
+         *
+         *     Attributes:
+         *         run_out: its permit does not hold any more.
+         *         shut: who looked that the crankcase is shut, and how.
+         */
+        HotWorkNow: {
+            /** Entry */
+            entry: number;
+            /** Gas Pct */
+            gas_pct: number;
+            /** Permit */
+            permit: string;
+            /** Person */
+            person: string;
+            /** Place */
+            place: string;
+            /** Run Out */
+            run_out: boolean;
+            /** Shut */
+            shut: string;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /**
+             * Until At
+             * Format: date-time
+             */
+            until_at: string;
+            /** Watch */
+            watch: string;
+            /** Work */
+            work: string;
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -5745,11 +5868,24 @@ export interface components {
          *     Attributes:
          *         command: id of the command that said so.
          *         door: by which they went in; None where nobody said.
+         *         until_at: how long the permit holds; None where nobody said.
+         *         run_out: it does not hold any more.
+         *         oxygen_pct: oxygen as it was read there last, in % by volume.
+         *         gas_pct: combustible gas, likewise, in % of the lower explosive limit.
+         *         air_at: when.
+         *         air_good: whether people may be in it.
          *         against: what would have spoken against it, had it been known at once; None where nothing did.
          */
         InsideNow: {
             /** Against */
             against: string | null;
+            /**
+             * Air At
+             * Format: date-time
+             */
+            air_at: string;
+            /** Air Good */
+            air_good: boolean;
             /** Attendant */
             attendant: string;
             /**
@@ -5769,6 +5905,8 @@ export interface components {
             permit: string;
             /** Person */
             person: string;
+            /** Run Out */
+            run_out: boolean;
             /**
              * Since
              * Format: date-time
@@ -5779,6 +5917,8 @@ export interface components {
              * @enum {string}
              */
             space: "crankcase" | "scavenge";
+            /** Until At */
+            until_at: string | null;
         };
         /**
          * InspectStep
@@ -7884,7 +8024,7 @@ export interface components {
          */
         OverhaulEnvelope: {
             /** Command */
-            command: components["schemas"]["SetScope"] | components["schemas"]["DeclareConditions"] | components["schemas"]["Isolate"] | components["schemas"]["LiftForTest"] | components["schemas"]["PutBackAfterTest"] | components["schemas"]["RestorePoint"] | components["schemas"]["HangLock"] | components["schemas"]["TakeLockOff"] | components["schemas"]["Enter"] | components["schemas"]["Leave"] | components["schemas"]["AnswerForTablet"] | components["schemas"]["FindCrank"] | components["schemas"]["LoseCrank"] | components["schemas"]["MoveCrank"] | components["schemas"]["SetAttitude"] | components["schemas"]["CarryCrank"] | components["schemas"]["Remark"] | components["schemas"]["SeeTo"] | components["schemas"]["ReadDeflections"] | components["schemas"]["Witness"] | components["schemas"]["NoteRunIn"] | components["schemas"]["TakePlan"] | components["schemas"]["PayDebt"] | components["schemas"]["StrikeEntry"] | components["schemas"]["HandOverEngine"] | components["schemas"]["CloseOverhaul"];
+            command: components["schemas"]["SetScope"] | components["schemas"]["DeclareConditions"] | components["schemas"]["Isolate"] | components["schemas"]["LiftForTest"] | components["schemas"]["PutBackAfterTest"] | components["schemas"]["RestorePoint"] | components["schemas"]["HangLock"] | components["schemas"]["TakeLockOff"] | components["schemas"]["Enter"] | components["schemas"]["Leave"] | components["schemas"]["TestAir"] | components["schemas"]["BeginHotWork"] | components["schemas"]["EndHotWork"] | components["schemas"]["AnswerForTablet"] | components["schemas"]["FindCrank"] | components["schemas"]["LoseCrank"] | components["schemas"]["MoveCrank"] | components["schemas"]["SetAttitude"] | components["schemas"]["CarryCrank"] | components["schemas"]["Remark"] | components["schemas"]["SeeTo"] | components["schemas"]["ReadDeflections"] | components["schemas"]["Witness"] | components["schemas"]["NoteRunIn"] | components["schemas"]["TakePlan"] | components["schemas"]["PayDebt"] | components["schemas"]["StrikeEntry"] | components["schemas"]["HandOverEngine"] | components["schemas"]["CloseOverhaul"];
             /** Kept S */
             kept_s?: number | null;
             /** Other Pin */
@@ -12077,6 +12217,33 @@ export interface components {
             touches: string[];
             /** Why */
             why?: string | null;
+        };
+        /**
+         * TestAir
+         * @description Read the air of a confined space again.
+         */
+        TestAir: {
+            /** Gas Pct */
+            gas_pct: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "test_air";
+            /** Oxygen Pct */
+            oxygen_pct: number;
+            /**
+             * Space
+             * @enum {string}
+             */
+            space: "crankcase" | "scavenge";
+            /** Tablet At */
+            tablet_at?: string | null;
         };
         /**
          * TestNow

@@ -27,6 +27,7 @@ const hot = computed(() => {
   if (now === null) return [];
   return [
     now.inside.length > 0 ? t("engine.line.inside", { who: now.inside.join(", ") }) : "",
+    now.hot_work.length > 0 ? t("engine.line.hot_work", { where: now.hot_work.join(", ") }) : "",
     now.under_pressure.length > 0 ? t("engine.line.pressed", { where: now.under_pressure.join(", ") }) : "",
     now.lifted === null ? "" : t("engine.line.lifted", { test: now.lifted }),
   ].filter(Boolean);

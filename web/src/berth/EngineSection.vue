@@ -67,6 +67,7 @@ function describe(cell: JointCell): string {
 const facts = computed(() =>
   [
     props.engine.inside.length > 0 ? t("berth.inside", { who: props.engine.inside.join(", ") }) : "",
+    props.engine.hot_work.length > 0 ? t("berth.hot_work", { where: props.engine.hot_work.join(", ") }) : "",
     props.engine.under_pressure.length > 0
       ? t("berth.pressed", { where: props.engine.under_pressure.join(", ") })
       : "",

@@ -29,12 +29,12 @@ header {
   align-items: center;
   display: flex;
   gap: 10px;
-  justify-content: space-between;
   margin-bottom: 4px;
 }
 
 h2 {
   font-size: var(--size-4);
+  margin-right: auto;
 }
 
 p {

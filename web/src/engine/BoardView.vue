@@ -2,6 +2,7 @@
 import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 import BoardPanel from "@/engine/BoardPanel.vue";
+import HotWorkPanel from "@/engine/HotWorkPanel.vue";
 import PeoplePanels from "@/engine/PeoplePanels.vue";
 import SweepLines from "@/engine/SweepLines.vue";
 import { provideEngine } from "@/engine/engine";
@@ -41,6 +42,7 @@ const permits = computed(() => [
         <p v-for="one in overhaul.under_pressure" :key="one" class="words" translate="no">{{ one }}</p>
       </board-panel>
       <people-panels large />
+      <hot-work-panel large />
       <board-panel
         class="large"
         :title="t('engine.hung')"
@@ -77,15 +79,21 @@ const permits = computed(() => [
 
 <style scoped>
 .board {
-  display: grid;
-  gap: 14px;
-  grid-template-columns: repeat(auto-fit, minmax(min(100%, 480px), 1fr));
+  column-gap: 14px;
+  columns: 2 480px;
   padding: 18px 24px 32px;
 }
 
 .board > header,
-.board > p {
-  grid-column: 1 / -1;
+.board > p,
+.board > :deep(.problem) {
+  column-span: all;
+  margin-bottom: 14px;
+}
+
+.board :deep(.panel) {
+  break-inside: avoid;
+  margin-bottom: 14px;
 }
 
 /* It is read from where people stand. */

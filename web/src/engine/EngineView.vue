@@ -11,6 +11,7 @@ import ClosePanel from "@/engine/ClosePanel.vue";
 import CrankPanel from "@/engine/CrankPanel.vue";
 import DeclareDialog from "@/engine/DeclareDialog.vue";
 import EngineLog from "@/engine/EngineLog.vue";
+import HotWorkPanel from "@/engine/HotWorkPanel.vue";
 import HandOverEngineDialog from "@/engine/HandOverEngineDialog.vue";
 import IsolationPanel from "@/engine/IsolationPanel.vue";
 import OpenDialog from "@/engine/OpenDialog.vue";
@@ -169,6 +170,7 @@ async function started(run: string): Promise<void> {
           <p v-for="one in overhaul.under_pressure" :key="one" class="line words" translate="no">{{ one }}</p>
         </board-panel>
         <people-panels />
+        <hot-work-panel />
         <board-panel
           :title="t('engine.hung')"
           :none="t('engine.hung_none')"

@@ -43,6 +43,7 @@ watch(
     ]"
   />
   <v-text-field v-model="form.permit" :label="t('engine.enter_permit')" maxlength="60" />
+  <v-text-field v-model="form.until" :label="t('engine.enter_until')" type="time" />
   <v-text-field v-model="form.attendant" :label="t('engine.enter_attendant')" maxlength="60" />
   <v-text-field v-model="form.oxygen" :label="t('engine.enter_oxygen')" inputmode="decimal" maxlength="6" />
   <v-text-field v-model="form.gas" :label="t('engine.enter_gas')" inputmode="decimal" maxlength="6" />

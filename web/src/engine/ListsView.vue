@@ -1,12 +1,12 @@
 <script setup lang="ts">
-import { computed, onMounted, ref } from "vue";
+import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
-import { answerOf, api } from "@/api/client";
-import type { PersonListed, PointNow } from "@/api/types";
+import type { PointNow } from "@/api/types";
 import BoardPanel from "@/engine/BoardPanel.vue";
 import { provideEngine, type Said } from "@/engine/engine";
 import EntryFields from "@/engine/EntryFields.vue";
 import { useEntryForm } from "@/engine/entering";
+import { usePeople } from "@/engine/people";
 import { entryWords } from "@/engine/entries";
 import ChoiceField from "@/shared/ChoiceField.vue";
 import { dayTimeText } from "@/shared/format";
@@ -34,18 +34,15 @@ const KINDS = [
 ] as const;
 type Kind = (typeof KINDS)[number];
 const kind = ref<Kind>("isolated");
-const people = ref<PersonListed[]>([]);
+const { people } = usePeople();
 /** Nobody wrote it and at no time, until whoever keys it in reads so on the paper. */
 const by = ref("");
 const at = ref("");
-onMounted(async () => {
-  people.value = await answerOf(api.GET("/api/people"));
-});
 
 const point = ref<PointNow["point"] | "">("");
 const lock = ref("");
 const permit = ref("");
-const { form, said: entry } = useEntryForm();
+const { form, said: entry } = useEntryForm(() => new Date(at.value));
 const which = ref(0);
 const angle = ref("");
 const way = ref<"ahead" | "astern">("ahead");

@@ -1,36 +1,29 @@
 <script setup lang="ts">
-import { computed, onMounted, ref } from "vue";
+import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
-import { answerOf, api } from "@/api/client";
-import type { OverhaulCommand, PersonListed } from "@/api/types";
+import type { OverhaulCommand } from "@/api/types";
+import AirDialog from "@/engine/AirDialog.vue";
+import BoardLine from "@/engine/BoardLine.vue";
 import BoardPanel from "@/engine/BoardPanel.vue";
 import EntryFields from "@/engine/EntryFields.vue";
 import { useEntryForm } from "@/engine/entering";
 import { useEngine } from "@/engine/engine";
+import { usePeople } from "@/engine/people";
 import ReasonDialog from "@/bench/ReasonDialog.vue";
 import FormDialog from "@/shared/FormDialog.vue";
 import { whenText } from "@/shared/format";
-import { orLastAnswer } from "@/shared/lastAnswer";
-import { useSession } from "@/shared/session";
 
 /** Who is inside, whose locks hang. */
 defineProps<{ large?: boolean }>();
 const { t } = useI18n();
 const engine = useEngine();
-const session = useSession();
 const over = engine.overhaul;
 const me = computed(() => engine.page.value?.me ?? "");
 const records = computed(() => engine.page.value?.may_record ?? false);
 
-const people = ref<PersonListed[]>([]);
+const { people, fetchPeople } = usePeople();
 const entering = ref(false);
 const { form, said } = useEntryForm();
-
-/** The names are kept on the tablet: somebody goes in without a link, too. */
-async function fetchPeople(): Promise<void> {
-  people.value = (await orLastAnswer("people", () => answerOf(api.GET("/api/people")))).value;
-}
-onMounted(() => void fetchPeople().catch(() => undefined));
 
 /** What was pressed here and nobody else knows of yet. */
 type Waiting<K> = Extract<OverhaulCommand, { kind: K }>;
@@ -55,11 +48,7 @@ const hungHere = computed(() =>
 
 async function openEntry(): Promise<void> {
   engine.acting.clear();
-  if (people.value.length === 0) await fetchPeople().catch(() => undefined);
-  // Whoever is signed in can go in, also where the names of the others cannot be had.
-  const self = session.me;
-  if (people.value.length === 0 && self !== null)
-    people.value = [{ id: self.id, name: self.name, role: self.role }];
+  await fetchPeople();
   form.person = me.value;
   entering.value = true;
 }
@@ -70,6 +59,7 @@ async function enter(): Promise<void> {
   if (entry !== null) await engine.send(entry);
 }
 
+const airing = ref(false);
 const hanging = ref(false);
 const lock = ref("");
 async function hang(): Promise<void> {
@@ -107,46 +97,54 @@ async function takeAnothers(words: string): Promise<void> {
       :class="{ large }"
     >
       <template v-if="records" #act>
+        <v-btn v-if="over.inside.length > 0" class="beside" @click="airing = true">{{
+          t("engine.test_air")
+        }}</v-btn>
         <v-btn @click="openEntry">{{ t("engine.enter") }}</v-btn>
       </template>
-      <div v-for="one in over.inside" :key="one.entry" class="person">
-        <strong class="words" translate="no">{{ one.person }}</strong>
-        <span>
-          {{ t(`engine.space.${one.space}`)
-          }}{{ one.door === null ? "" : ` ${t("engine.by_door", { door: one.door })}` }},
-          {{ t("engine.since", { at: whenText(one.since), permit: one.permit, attendant: one.attendant }) }}.
-          {{ t("engine.air", { oxygen: one.oxygen_pct, gas: one.gas_pct }) }}
-          <strong v-if="one.against" class="against">{{ t(`engine.against.${one.against}`) }}</strong>
-          <strong v-if="left.has(one.entry)" class="against">{{ t("engine.out_unknown") }}</strong>
-        </span>
-        <v-btn
-          v-if="records && !left.has(one.entry)"
-          class="main"
-          :aria-label="t('engine.leave_name', { name: one.person })"
-          @click="engine.send({ kind: 'leave', entered: one.entry, entry: null })"
-        >
-          {{ t("engine.leave") }}
-        </v-btn>
-      </div>
-      <div v-for="one in goneIn" :key="one.id" class="person">
-        <strong class="words" translate="no">{{ nameOf(one.person) }}</strong>
-        <span>
-          {{ t(`engine.space.${one.space}`) }}
-          <strong class="against">{{ t("engine.others_do_not_know") }}</strong>
-        </span>
-        <v-btn
-          class="main"
-          :aria-label="t('engine.leave_name', { name: nameOf(one.person) })"
-          @click="engine.send({ kind: 'leave', entered: null, entry: one.id })"
-        >
-          {{ t("engine.leave") }}
-        </v-btn>
-      </div>
-      <div v-for="one in over.silent" :key="one.tablet" class="person">
-        <strong class="words" translate="no">{{ one.person }}</strong>
-        <span>{{ t("engine.silent", { at: whenText(one.heard_at) }) }}</span>
-        <v-btn v-if="works" @click="silent = one.tablet">{{ t("engine.answer_for") }}</v-btn>
-      </div>
+      <board-line v-for="one in over.inside" :key="one.entry" :name="one.person" :large="large">
+        {{ t(`engine.space.${one.space}`)
+        }}{{ one.door === null ? "" : ` ${t("engine.by_door", { door: one.door })}` }},
+        {{ t("engine.since", { at: whenText(one.since), permit: one.permit, attendant: one.attendant }) }}.
+        {{ t("engine.air", { oxygen: one.oxygen_pct, gas: one.gas_pct, at: whenText(one.air_at) }) }}.
+        <template v-if="one.until_at !== null && !one.run_out">
+          {{ t("engine.until", { at: whenText(one.until_at) }) }}
+        </template>
+        <strong v-if="!one.air_good" class="alarm">{{ t("engine.air_bad") }}</strong>
+        <strong v-if="one.until_at !== null && one.run_out" class="alarm">
+          {{ t("engine.run_out", { at: whenText(one.until_at) }) }}
+        </strong>
+        <strong v-if="one.against" class="against">{{ t(`engine.against.${one.against}`) }}</strong>
+        <strong v-if="left.has(one.entry)" class="against">{{ t("engine.out_unknown") }}</strong>
+        <template v-if="records && !left.has(one.entry)" #act
+          ><v-btn
+            class="main"
+            :aria-label="t('engine.leave_name', { name: one.person })"
+            @click="engine.send({ kind: 'leave', entered: one.entry, entry: null })"
+          >
+            {{ t("engine.leave") }}
+          </v-btn>
+        </template></board-line
+      >
+      <board-line v-for="one in goneIn" :key="one.id" :name="nameOf(one.person)" :large="large">
+        {{ t(`engine.space.${one.space}`) }}
+        <strong class="against">{{ t("engine.others_do_not_know") }}</strong>
+        <template #act
+          ><v-btn
+            class="main"
+            :aria-label="t('engine.leave_name', { name: nameOf(one.person) })"
+            @click="engine.send({ kind: 'leave', entered: null, entry: one.id })"
+          >
+            {{ t("engine.leave") }}
+          </v-btn>
+        </template></board-line
+      >
+      <board-line v-for="one in over.silent" :key="one.tablet" :name="one.person" :large="large"
+        >{{ t("engine.silent", { at: whenText(one.heard_at) })
+        }}<template v-if="works" #act
+          ><v-btn @click="silent = one.tablet">{{ t("engine.answer_for") }}</v-btn>
+        </template></board-line
+      >
     </board-panel>
     <board-panel
       :title="t('engine.locks')"
@@ -156,21 +154,22 @@ async function takeAnothers(words: string): Promise<void> {
       <template v-if="records" #act>
         <v-btn @click="hanging = true">{{ t("engine.hang") }}</v-btn>
       </template>
-      <div v-for="one in over.locks" :key="one.entry" class="person">
-        <strong class="words" translate="no">{{ one.by }}</strong>
+      <board-line v-for="one in over.locks" :key="one.entry" :name="one.by">
         <span translate="no">{{ one.lock }}, {{ whenText(one.at) }}</span>
-        <strong v-if="off.has(one.entry)" class="against">{{ t("engine.others_do_not_know") }}</strong>
-        <v-btn v-else-if="records" @click="takeOff(one.entry, one.by_id)">{{ t("engine.take_off") }}</v-btn>
-      </div>
-      <div v-for="one in hungHere" :key="one.id" class="person">
-        <strong class="words" translate="no">{{ one.lock }}</strong>
-        <span
-          ><strong class="against">{{ t("engine.others_do_not_know") }}</strong></span
-        >
-        <v-btn @click="engine.send({ kind: 'take_lock_off', hung: null, entry: one.id, words: null })">{{
-          t("engine.take_off")
-        }}</v-btn>
-      </div>
+        <strong v-if="off.has(one.entry)" class="against">{{
+          t("engine.others_do_not_know")
+        }}</strong><template v-if="records && !off.has(one.entry)" #act
+          ><v-btn @click="takeOff(one.entry, one.by_id)">{{ t("engine.take_off") }}</v-btn>
+        </template></board-line
+      >
+      <board-line v-for="one in hungHere" :key="one.id" :name="one.lock"
+        ><strong class="against">{{ t("engine.others_do_not_know") }}</strong
+        ><template #act
+          ><v-btn @click="engine.send({ kind: 'take_lock_off', hung: null, entry: one.id, words: null })">{{
+            t("engine.take_off")
+          }}</v-btn>
+        </template></board-line
+      >
     </board-panel>
     <form-dialog
       :open="entering"
@@ -182,6 +181,7 @@ async function takeAnothers(words: string): Promise<void> {
     >
       <entry-fields v-model="form" :people="people" :doors="over.doors" />
     </form-dialog>
+    <air-dialog :open="airing" @shut="airing = false" />
     <form-dialog
       :open="hanging"
       :title="t('engine.lock_title')"
@@ -214,42 +214,3 @@ async function takeAnothers(words: string): Promise<void> {
     />
   </template>
 </template>
-
-<style scoped>
-.person {
-  align-items: center;
-  border-top: 1px solid var(--line);
-  display: grid;
-  gap: 2px 12px;
-  grid-template-columns: minmax(0, 1fr) auto;
-  padding: 8px 0;
-}
-
-.person > strong {
-  font-size: var(--size-4);
-}
-
-.person span {
-  font-size: var(--size-1);
-  grid-column: 1;
-}
-
-.person .v-btn {
-  grid-column: 2;
-  grid-row: 1 / span 2;
-}
-
-.person .against {
-  color: var(--doubt);
-  display: block;
-  font-size: var(--size-2);
-}
-
-.large .person > strong {
-  font-size: var(--size-6);
-}
-
-.large .person span {
-  font-size: var(--size-3);
-}
-</style>

@@ -1,4 +1,14 @@
-import { computed, ref, watch, type ComputedRef, type InjectionKey, type Ref, inject, provide } from "vue";
+import {
+  computed,
+  ref,
+  watch,
+  type ComputedRef,
+  type InjectionKey,
+  type Ref,
+  inject,
+  onScopeDispose,
+  provide,
+} from "vue";
 import { answerOf, api, newId } from "@/api/client";
 import type { EnginePage, EngineView, OverhaulCommand } from "@/api/types";
 import { useActing, type Acting } from "@/shared/acting";
@@ -30,6 +40,25 @@ export interface Engine {
   open: (title: string, scope: string[], asItRan: boolean) => Promise<boolean>;
 }
 
+/** Fetch the page again when the next permit runs out: nobody presses anything then, and the board has to say so. */
+function useRunsOut(overhaul: ComputedRef<EngineView | null>, again: () => Promise<void>): void {
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  watch(overhaul, (now) => {
+    clearTimeout(timer);
+    const holding = [...(now?.inside ?? []), ...(now?.hot_work ?? [])].filter((one) => !one.run_out);
+    const ends = holding.flatMap((one) => (one.until_at === null ? [] : [Date.parse(one.until_at)]));
+    if (ends.length === 0) return;
+    // Not before the server's clock says so, too, and not over and over where the tablet's is ahead of it.
+    timer = setTimeout(
+      () => void again().catch(() => undefined),
+      Math.max(5_000, Math.min(...ends) - Date.now() + 1_000),
+    );
+  });
+  onScopeDispose(() => {
+    clearTimeout(timer);
+  });
+}
+
 /** What is done whether the server knows of it or not. */
 const MAY_WAIT = new Set(["enter", "leave", "hang_lock", "take_lock_off"]);
 const KEY: InjectionKey<Engine> = Symbol("engine");
@@ -49,6 +78,7 @@ export function provideEngine(id: () => string): Engine {
     page.value = value;
   }
   useFollowed(fetchPage);
+  useRunsOut(overhaul, fetchPage);
   watch(
     id,
     (engineId) => {

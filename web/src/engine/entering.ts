@@ -1,7 +1,7 @@
 import { computed, reactive, type ComputedRef } from "vue";
 import type { OverhaulCommand } from "@/api/types";
 import type { Said } from "@/engine/engine";
-import { figureOf } from "@/shared/typed";
+import { figureOf, nextAt } from "@/shared/typed";
 
 export interface EntryForm {
   person: string;
@@ -9,18 +9,24 @@ export interface EntryForm {
   /** Door of the sheet; empty where nobody says. */
   door: string;
   permit: string;
+  /** Time of day until which the permit holds; empty where nobody says. */
+  until: string;
   attendant: string;
   oxygen: string;
   gas: string;
 }
 
 /** Somebody goes in: what is asked, and what is said once all of it is there. Nobody's air is read by default. */
-export function useEntryForm(): { form: EntryForm; said: ComputedRef<Said | null> } {
+export function useEntryForm(wentIn: () => Date = () => new Date()): {
+  form: EntryForm;
+  said: ComputedRef<Said | null>;
+} {
   const form = reactive<EntryForm>({
     person: "",
     space: "crankcase",
     door: "",
     permit: "",
+    until: "",
     attendant: "",
     oxygen: "",
     gas: "",
@@ -36,6 +42,7 @@ export function useEntryForm(): { form: EntryForm; said: ComputedRef<Said | null
       space: form.space,
       door: form.door === "" ? null : form.door,
       permit: form.permit.trim(),
+      until_at: nextAt(form.until, wentIn()),
       attendant: form.attendant.trim(),
       oxygen_pct: oxygen,
       gas_pct: gas,

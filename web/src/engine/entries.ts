@@ -1,16 +1,28 @@
 import type { EngineEntry } from "@/api/types";
+import { dayTimeText } from "@/shared/format";
 
 type Translate = (key: string, params?: Record<string, string>) => string;
-const BLANK = { lock: "", permit: "", words: "", commander: "", figure: "", proof: "" };
+const BLANK = {
+  lock: "",
+  permit: "",
+  words: "",
+  commander: "",
+  figure: "",
+  proof: "",
+  moment: "",
+  until: "",
+};
 
 /** A line of the engine's log in words. */
 export function entryWords(t: Translate, entry: EngineEntry): string {
   const { point, check, space } = entry.params;
+  const moment = entry.moment === null ? null : dayTimeText(entry.moment);
   return t(`engine.entry.${entry.kind}`, {
     ...BLANK,
     ...entry.params,
     ...(point === undefined ? {} : { point: t(`isolation.${point}`) }),
     ...(check === undefined ? {} : { check: t(`isolation.${check}`) }),
+    ...(moment === null ? {} : { moment, until: t("engine.until_at", { at: moment }) }),
     ...(space === undefined ? {} : { space: t(`engine.space.${space}`) }),
   });
 }

@@ -5,3 +5,13 @@ export function figureOf(text: string): number | null {
   const figure = Number(clean);
   return Number.isFinite(figure) ? figure : null;
 }
+
+/** A time of day as a moment: the first one after another moment at which clocks here show it; null where it is none. */
+export function nextAt(clock: string, after: Date): string | null {
+  const [hours, minutes] = clock.split(":").map(Number);
+  if (!/^\d{2}:\d{2}$/.test(clock) || hours === undefined || minutes === undefined) return null;
+  const at = new Date(after);
+  at.setHours(hours, minutes, 0, 0);
+  if (at <= after) at.setDate(at.getDate() + 1);
+  return at.toISOString();
+}

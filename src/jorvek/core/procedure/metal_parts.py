@@ -50,6 +50,7 @@ class PartMeans:
         shuts: while it is fitted nothing comes to the faces it lies on.
         stays: it is brought and stays in the joint (a gasket, a ring).
         measured: what must be measured again after it moved and before the procedure ends.
+        opens_crankcase: while it is not in its place the crankcase is open there.
     """
 
     brought: bool = False
@@ -58,6 +59,7 @@ class PartMeans:
     shuts: bool = False
     stays: bool = False
     measured: tuple[str, ...] = ()
+    opens_crankcase: bool = False
 
 
 class PartTable(TypedDict):
@@ -96,16 +98,16 @@ PART_KINDS: Final[PartTable] = {
     "carrier": PartMeans(brought=True, in_sweep=True, carries=True),
     "clamp": PartMeans(brought=True),
     "cover_plate": PartMeans(brought=True, shuts=True),
-    "crankcase_door": PartMeans(),
+    "crankcase_door": PartMeans(opens_crankcase=True),
     "frame": PartMeans(),
     "gasket": PartMeans(brought=True, stays=True),
     "guide_stud": PartMeans(brought=True),
     "head": PartMeans(),
     "hook": PartMeans(brought=True, in_sweep=True, carries=True),
     "journal": PartMeans(),
-    "liner": PartMeans(measured=("stand_out",)),
+    "liner": PartMeans(measured=("stand_out",), opens_crankcase=True),
     "pin": PartMeans(),
-    "piston": PartMeans(),
+    "piston": PartMeans(opens_crankcase=True),
     "plug": PartMeans(brought=True, shuts=True),
     "protector": PartMeans(brought=True, shuts=True),
     "puller": PartMeans(brought=True, in_sweep=True, carries=True),

@@ -109,6 +109,7 @@ class Enter(ListedCommand):
 
     Attributes:
         door: door of the sheet by which they go in, so that whoever looks for them knows where; None where not said.
+        until_at: how long the permit holds; None where not said.
     """
 
     kind: Literal["enter"]
@@ -116,6 +117,7 @@ class Enter(ListedCommand):
     space: ov.Space
     door: ov.Short | None = None
     permit: ov.Short
+    until_at: AwareDatetime | None = None
     attendant: ov.Short
     oxygen_pct: float = Field(ge=0, le=100, allow_inf_nan=False)
     gas_pct: float = Field(ge=0, le=100, allow_inf_nan=False)
@@ -132,6 +134,44 @@ class Leave(ListedCommand):
     kind: Literal["leave"]
     entered: int | None = Field(default=None, ge=1)
     entry: UUID | None = None
+
+
+class TestAir(CommandBase):
+    """Read the air of a confined space again."""
+
+    kind: Literal["test_air"]
+    space: ov.Space
+    oxygen_pct: float = Field(ge=0, le=100, allow_inf_nan=False)
+    gas_pct: float = Field(ge=0, le=100, allow_inf_nan=False)
+
+
+class BeginHotWork(CommandBase):
+    """Weld, cut or grind at the engine, by a permit of its own; never beside an open crankcase.
+
+    Attributes:
+        person: who does it.
+        watch: who stands by with the extinguisher.
+        gas_pct: combustible gas read at the place, in % of the lower explosive limit.
+        shut: who looked that the crankcase is shut, and how.
+    """
+
+    kind: Literal["begin_hot_work"]
+    person: UUID
+    work: Words
+    place: ov.Short
+    watch: ov.Short
+    permit: ov.Short
+    until_at: AwareDatetime
+    gas_pct: float = Field(ge=0, le=100, allow_inf_nan=False)
+    shut: Words
+
+
+class EndHotWork(CommandBase):
+    """Say that hot work is over, and who saw the place cold. ``began`` is the entry that began it."""
+
+    kind: Literal["end_hot_work"]
+    began: int = Field(ge=1)
+    words: Words
 
 
 class AnswerForTablet(CommandBase):
@@ -281,6 +321,9 @@ OverhaulCommand: TypeAlias = Annotated[
     | TakeLockOff
     | Enter
     | Leave
+    | TestAir
+    | BeginHotWork
+    | EndHotWork
     | AnswerForTablet
     | FindCrank
     | LoseCrank

@@ -147,6 +147,7 @@ class Entered(Listed):
         person: who, which is not always whoever enters it here.
         door: door of the sheet by which they went in; None where nobody said.
         permit: number of the entry permit.
+        until_at: how long the permit holds; None where nobody said.
         attendant: who stands outside.
         oxygen_pct: oxygen read before, in % by volume.
         gas_pct: combustible gas read before, in % of the lower explosive limit.
@@ -158,6 +159,7 @@ class Entered(Listed):
     space: Space
     door: Short | None = None
     permit: Short
+    until_at: AwareDatetime | None = None
     attendant: Short
     oxygen_pct: float = Field(ge=0, le=100, allow_inf_nan=False)
     gas_pct: float = Field(ge=0, le=100, allow_inf_nan=False)
@@ -169,6 +171,53 @@ class Left(Listed):
 
     kind: Literal["left"] = "left"
     entered: int
+
+
+class AirTested(Fact):
+    """The air of a confined space was read again, whatever it is like.
+
+    Attributes:
+        oxygen_pct: oxygen, in % by volume.
+        gas_pct: combustible gas, in % of the lower explosive limit.
+    """
+
+    kind: Literal["air_tested"] = "air_tested"
+    space: Space
+    oxygen_pct: float = Field(ge=0, le=100, allow_inf_nan=False)
+    gas_pct: float = Field(ge=0, le=100, allow_inf_nan=False)
+
+
+class HotWorkBegan(Fact):
+    """Somebody welds, cuts or grinds at the engine, by a permit of its own.
+
+    Attributes:
+        person: who.
+        work: what is done.
+        place: where.
+        watch: who stands by with the extinguisher.
+        permit: number of the hot work permit.
+        until_at: how long the permit holds.
+        gas_pct: combustible gas read at the place before, in % of the lower explosive limit.
+        shut: who looked that the crankcase is shut, and how.
+    """
+
+    kind: Literal["hot_work_began"] = "hot_work_began"
+    person: Person
+    work: Words
+    place: Short
+    watch: Short
+    permit: Short
+    until_at: AwareDatetime
+    gas_pct: float = Field(ge=0, le=100, allow_inf_nan=False)
+    shut: Words
+
+
+class HotWorkEnded(Fact):
+    """Hot work is over. ``began`` is the sequence of the event that began it, ``words`` who saw the place cold."""
+
+    kind: Literal["hot_work_ended"] = "hot_work_ended"
+    began: int
+    words: Words
 
 
 class TabletAnswered(Fact):
@@ -430,6 +479,9 @@ OverhaulData: TypeAlias = Annotated[
     | LockOff
     | Entered
     | Left
+    | AirTested
+    | HotWorkBegan
+    | HotWorkEnded
     | TabletAnswered
     | CrankFound
     | CrankLost

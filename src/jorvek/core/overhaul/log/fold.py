@@ -9,9 +9,11 @@ from typing import Final
 
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import (
+    Air,
     CrankNow,
     Declared,
     Deflections,
+    HotWork,
     Inside,
     IsolationNow,
     Line,
@@ -122,6 +124,13 @@ def _apply(state: Overhaul, line: Line) -> Overhaul:  # noqa: PLR0912 — one ca
             return replace(state, inside=(*state.inside, _inside(line, data)))
         case ov.Left():
             return replace(state, inside=tuple(i for i in state.inside if i.seq != data.entered))
+        case ov.AirTested():
+            air = Air(line.at, line.by, data.oxygen_pct, data.gas_pct)
+            return replace(state, air={**state.air, data.space: air})
+        case ov.HotWorkBegan():
+            return replace(state, hot_work=(*state.hot_work, HotWork(line.seq, line.at, line.by, data)))
+        case ov.HotWorkEnded():
+            return replace(state, hot_work=tuple(one for one in state.hot_work if one.seq != data.began))
         case ov.TabletAnswered():
             return replace(state, answered={**state.answered, data.tablet: data.heard_at})
         case ov.CrankFound():
@@ -154,7 +163,7 @@ def _apply(state: Overhaul, line: Line) -> Overhaul:  # noqa: PLR0912 — one ca
             return state
 
 
-_OPENS_AGAIN: Final = (ov.ConditionsDeclared, ov.Isolated, ov.LockHung, ov.Entered)
+_OPENS_AGAIN: Final = (ov.ConditionsDeclared, ov.Isolated, ov.LockHung, ov.Entered, ov.HotWorkBegan)
 """After these the engine is worked on again: what was seen to before does not count any more."""
 
 
@@ -188,6 +197,7 @@ def _inside(line: Line, data: ov.Entered) -> Inside:
         space=data.space,
         door=data.door,
         permit=data.permit,
+        until_at=data.until_at,
         attendant=data.attendant,
         oxygen_pct=data.oxygen_pct,
         gas_pct=data.gas_pct,

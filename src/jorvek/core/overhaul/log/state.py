@@ -81,10 +81,31 @@ class Inside:
     space: ov.Space
     door: str | None
     permit: str
+    until_at: datetime | None
     attendant: str
     oxygen_pct: float
     gas_pct: float
     against: str | None
+
+
+@dataclass(frozen=True)
+class Air:
+    """The air of a confined space as it was read again: oxygen in % by volume, gas in % of the explosive limit."""
+
+    at: datetime
+    by: Person
+    oxygen_pct: float
+    gas_pct: float
+
+
+@dataclass(frozen=True)
+class HotWork:
+    """Hot work that is under way."""
+
+    seq: int
+    at: datetime
+    by: Person
+    began: ov.HotWorkBegan
 
 
 @dataclass(frozen=True)
@@ -153,6 +174,8 @@ class Overhaul:
     Attributes:
         declared: by joint, the declarations that stand, oldest first.
         isolations: by point.
+        air: by space, the air as it was read again last.
+        hot_work: what is welded, cut or ground at the engine.
         answered: by tablet that somebody has answered for, when it was heard last before.
         paid: what was put right without a procedure: run and call.
         seen: by check, the entry that made it; what opens the engine again takes them away.
@@ -177,6 +200,8 @@ class Overhaul:
     tests: tuple[Test, ...] = ()
     locks: tuple[PersonalLock, ...] = ()
     inside: tuple[Inside, ...] = ()
+    air: Mapping[ov.Space, Air] = field(default_factory=dict)
+    hot_work: tuple[HotWork, ...] = ()
     answered: Mapping[str, datetime] = field(default_factory=dict)
     crank: CrankNow | None = None
     attitude: ov.Attitude = "upright"

@@ -32,7 +32,7 @@ def order_back(sheet: EngineSheet) -> tuple[str, ...]:
 
 
 def relying(state: Overhaul, sheet: EngineSheet, runs: tuple[OnEngine, ...], but: str | None = None) -> Iterator[str]:
-    """Yield what relies on the isolations: joints that are worked on or not closed, people inside, personal locks.
+    """Yield what relies on the isolations: joints worked on or not closed, people inside, personal locks, hot work.
 
     Args:
         state: the overhaul.
@@ -51,6 +51,7 @@ def relying(state: Overhaul, sheet: EngineSheet, runs: tuple[OnEngine, ...], but
             yield place.label
     yield from (i.person.name for i in state.inside)
     yield from (f"{k.by.name} ({k.lock})" for k in state.locks)
+    yield from (f"{one.began.person.name} ({one.began.permit})" for one in state.hot_work)
 
 
 def seen(state: Overhaul, runs: tuple[OnEngine, ...], check: str) -> bool:

@@ -21,6 +21,7 @@ HoldUp = Literal[
     "isolation",
     "lock",
     "inside",
+    "hot_work",
     "test",
     "gate",
     "check",
@@ -53,6 +54,7 @@ def held_up(state: Overhaul, facts: oc.EngineFacts) -> Iterator[HeldUp]:
     yield from (HeldUp("isolation", point) for point in state.isolations)
     yield from (HeldUp("lock", f"{k.by.name}: {k.lock}") for k in state.locks)
     yield from (HeldUp("inside", i.person.name) for i in state.inside)
+    yield from (HeldUp("hot_work", f"{one.began.place}, {one.began.permit}") for one in state.hot_work)
     yield from (HeldUp("test", t.test) for t in state.tests)
     yield from (HeldUp("check", c) for c in checks_asked(state, facts.sheet) if not seen(state, facts.runs, c))
     if deflections_wait(state, facts.sheet, facts.runs):

@@ -12,6 +12,7 @@ from jorvek.core.overhaul.rules.back import see_to
 from jorvek.core.overhaul.rules.closing import closes, demand_closable
 from jorvek.core.overhaul.rules.entering import MAY_WAIT, demand_nobody_inside, go_or_come
 from jorvek.core.overhaul.rules.happened import from_paper, take_from_paper, then, weigh
+from jorvek.core.overhaul.rules.hot_work import hot_work
 from jorvek.core.overhaul.rules.isolating import isolate
 from jorvek.core.overhaul.rules.running_in import note_run_in
 from jorvek.core.overhaul.rules.shaft import read_deflections
@@ -45,8 +46,10 @@ def _decide(state: Overhaul, command: oc.OverhaulCommand, facts: oc.EngineFacts)
             return _declare(state, command, facts)
         case oc.Isolate() | oc.LiftForTest() | oc.PutBackAfterTest() | oc.RestorePoint():
             return isolate(state, command, facts)
-        case oc.HangLock() | oc.TakeLockOff() | oc.Enter() | oc.Leave() | oc.AnswerForTablet():
+        case oc.HangLock() | oc.TakeLockOff() | oc.Enter() | oc.Leave() | oc.TestAir() | oc.AnswerForTablet():
             return go_or_come(state, command, facts)
+        case oc.BeginHotWork() | oc.EndHotWork():
+            return hot_work(state, command, facts)
         case oc.FindCrank() | oc.LoseCrank() | oc.MoveCrank() | oc.SetAttitude() | oc.CarryCrank():
             return _crank(state, command, facts)
         case oc.NoteRunIn():
@@ -184,6 +187,8 @@ _STRUCK: Final = (
     ov.ConditionsDeclared,
     ov.Isolated,
     ov.Entered,
+    ov.AirTested,
+    ov.HotWorkBegan,
     ov.CrankFound,
     ov.CrankMoved,
     ov.LockHung,
@@ -225,7 +230,7 @@ def _not_built_upon(state: Overhaul, line: Line) -> None:
     """What a later entry undoes or ends is not struck under it."""
     for later in state.lines[line.seq :]:
         data = later.data
-        ends = getattr(data, "entered", None) or getattr(data, "hung", None)
+        ends = getattr(data, "entered", None) or getattr(data, "hung", None) or getattr(data, "began", None)
         same = isinstance(line.data, ov.Isolated) and getattr(data, "point", None) == line.data.point
         if later.struck_by is None and (ends == line.seq or same):
             raise Refusal("not_to_be_struck", entry=line.seq)

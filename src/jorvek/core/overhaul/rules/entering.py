@@ -9,6 +9,7 @@ from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Inside, Overhaul, PersonalLock
 from jorvek.core.overhaul.rules.happened import then, weigh
+from jorvek.core.overhaul.rules.hot_work import demand_hours, demand_no_hot_work
 from jorvek.core.overhaul.rules.sweep import unanswered
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand, may
@@ -26,15 +27,16 @@ _MOST_GAS_PCT: Final = 10.0
 
 def go_or_come(
     state: Overhaul,
-    command: oc.HangLock | oc.TakeLockOff | oc.Enter | oc.Leave | oc.AnswerForTablet,
+    command: oc.HangLock | oc.TakeLockOff | oc.Enter | oc.Leave | oc.TestAir | oc.AnswerForTablet,
     facts: oc.EngineFacts,
 ) -> ov.OverhaulData:
     """Let people in and out by name, and hang their locks.
 
     Raises:
         Refusal: ``not_your_right``, ``no_such_entry``; ``anothers_lock`` and ``person_inside`` for a lock of somebody
-            else; ``no_such_person``, ``inside_already``, ``gear_not_locked``, ``test_under_way``, ``air_not_good``,
-            ``gas_there`` and ``no_such_door`` for going in; ``not_silent``.
+            else; ``no_such_person``, ``inside_already``, ``gear_not_locked``, ``test_under_way``,
+            ``hot_work_there``, ``permit_hours``, ``air_not_good``, ``gas_there`` and ``no_such_door`` for going in;
+            ``not_silent``.
     """
     match command:
         case oc.HangLock():
@@ -50,6 +52,10 @@ def go_or_come(
             if inside is None:
                 raise Refusal("no_such_entry", entry=command.entered or str(command.entry))
             return ov.Left(entered=inside.seq)
+        case oc.TestAir():
+            # Whatever it is like: what was read is taken down, and the board says what follows.
+            demand(facts.actor.role, Act.RECORD)
+            return ov.AirTested(space=command.space, oxygen_pct=command.oxygen_pct, gas_pct=command.gas_pct)
         case oc.AnswerForTablet():
             return _answer(state, command, facts)
 
@@ -90,12 +96,13 @@ def _enter(state: Overhaul, command: oc.Enter, facts: oc.EngineFacts) -> ov.Ente
         raise Refusal("no_such_person")
     if any(i.person.id == person.id for i in state.inside):
         raise Refusal("inside_already", name=person.name)
-    against = weigh(facts, lambda: _demand_may_enter(then(state, facts), facts.sheet, command))
+    against = weigh(facts, lambda: _demand_may_enter(then(state, facts), facts, command))
     return ov.Entered(
         person=person,
         space=command.space,
         door=command.door,
         permit=command.permit,
+        until_at=command.until_at,
         attendant=command.attendant,
         oxygen_pct=command.oxygen_pct,
         gas_pct=command.gas_pct,
@@ -110,16 +117,32 @@ def _demand_door(sheet: EngineSheet, command: oc.Enter) -> None:
         raise Refusal("no_such_door", got=command.door, allowed=", ".join(doors))
 
 
-def _demand_may_enter(state: Overhaul, sheet: EngineSheet, command: oc.Enter) -> None:
+def _demand_may_enter(state: Overhaul, facts: oc.EngineFacts, command: oc.Enter) -> None:
     if state.in_force("turning_gear") is None:
         raise Refusal("gear_not_locked")
     if state.tests:
         raise Refusal("test_under_way", test=state.tests[0].test)
-    if not _LEAST_OXYGEN_PCT <= command.oxygen_pct <= _MOST_OXYGEN_PCT:
-        raise Refusal("air_not_good", got=command.oxygen_pct, low=_LEAST_OXYGEN_PCT, high=_MOST_OXYGEN_PCT)
-    if command.gas_pct >= _MOST_GAS_PCT:
-        raise Refusal("gas_there", got=command.gas_pct, high=_MOST_GAS_PCT)
-    _demand_door(sheet, command)
+    demand_no_hot_work(state)
+    if command.until_at is not None:
+        demand_hours(command.until_at, facts.happened_at or facts.now)
+    _demand_air(command.oxygen_pct, command.gas_pct)
+    _demand_door(facts.sheet, command)
+
+
+def _demand_air(oxygen_pct: float, gas_pct: float) -> None:
+    if not _LEAST_OXYGEN_PCT <= oxygen_pct <= _MOST_OXYGEN_PCT:
+        raise Refusal("air_not_good", got=oxygen_pct, low=_LEAST_OXYGEN_PCT, high=_MOST_OXYGEN_PCT)
+    if gas_pct >= _MOST_GAS_PCT:
+        raise Refusal("gas_there", got=gas_pct, high=_MOST_GAS_PCT)
+
+
+def is_good(oxygen_pct: float, gas_pct: float) -> bool:
+    """Tell whether people may be in such air: oxygen in % by volume, gas in % of the lower explosive limit."""
+    try:
+        _demand_air(oxygen_pct, gas_pct)
+    except Refusal:
+        return False
+    return True
 
 
 def _moved_since(state: Overhaul, facts: oc.EngineFacts) -> bool:

@@ -7,6 +7,7 @@ from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.back import CHECKS, demand_in_turn
 from jorvek.core.overhaul.rules.happened import then, weigh
+from jorvek.core.overhaul.rules.hot_work import demand_no_hot_work
 from jorvek.core.overhaul.rules.standing import counts
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.refusal import Refusal
@@ -84,14 +85,15 @@ def demand_may_restore(state: Overhaul, point: Isolation, facts: oc.EngineFacts)
 
 
 def demand_may_lift(state: Overhaul, command: oc.LiftForTest, facts: oc.EngineFacts) -> None:
-    """Refuse to lift isolations for a test while anybody is inside, or what is never lifted.
+    """Refuse to lift isolations for a test while anybody is inside or works with flame, or what is never lifted.
 
     Raises:
-        Refusal: ``person_inside``, ``not_isolated``, ``never_lifted``, ``test_under_way``, ``sweep_blocked``; those of
-            ``demand_rank``.
+        Refusal: ``person_inside``, ``hot_work_there``, ``not_isolated``, ``never_lifted``, ``test_under_way``,
+            ``sweep_blocked``; those of ``demand_rank``.
     """
     if state.inside:
         raise Refusal("person_inside", name=", ".join(i.person.name for i in state.inside))
+    demand_no_hot_work(state)
     if state.tests:
         raise Refusal("test_under_way", test=state.tests[0].test)
     for point in command.points:

@@ -19,6 +19,7 @@ from jorvek.core.overhaul.rules.starting import may_be_departed
 from jorvek.core.overhaul.rules.sweep import unanswered
 from jorvek.core.overhaul.views.close_out import CloseOut, close_out
 from jorvek.core.overhaul.views.crank import CrankView, crank_view
+from jorvek.core.overhaul.views.permits import HotWorkNow, InsideNow, hot_work_now, inside_now
 from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.run.views.labels import View
@@ -170,28 +171,6 @@ class LockNow(View):
     lock: str
 
 
-class InsideNow(View):
-    """Somebody in a confined space.
-
-    Attributes:
-        command: id of the command that said so.
-        door: by which they went in; None where nobody said.
-        against: what would have spoken against it, had it been known at once; None where nothing did.
-    """
-
-    entry: int
-    command: UUID
-    person: str
-    space: Literal["crankcase", "scavenge"]
-    door: str | None
-    permit: str
-    attendant: str
-    oxygen_pct: float
-    gas_pct: float
-    against: str | None
-    since: datetime
-
-
 class TabletNow(View):
     """A tablet that has not been heard for a while, with who is signed in on it."""
 
@@ -230,6 +209,7 @@ class Entry(View):
     """One line of the engine's log.
 
     Attributes:
+        moment: a moment that it speaks of: the end of a permit's hours, when a plan is done; None where it names none.
         written_by: who wrote it on a list of paper from which it was keyed in; None for what was entered here.
         written_at: when, by the list.
         against: what would have spoken against it, had it been known before; None where nothing did.
@@ -240,6 +220,7 @@ class Entry(View):
     by: str
     at: datetime
     params: dict[str, str]
+    moment: datetime | None
     struck: bool
     written_by: str | None
     written_at: datetime | None
@@ -272,6 +253,7 @@ class EngineView(View):
     tests: tuple[TestNow, ...]
     locks: tuple[LockNow, ...]
     inside: tuple[InsideNow, ...]
+    hot_work: tuple[HotWorkNow, ...]
     doors: tuple[DoorOf, ...]
     silent: tuple[TabletNow, ...]
     crank: CrankView
@@ -330,7 +312,8 @@ def engine_view(
             LockNow(entry=k.seq, command=k.id, by=k.by.name, by_id=k.by.id, at=k.at, lock=k.lock)
             for k in overhaul.locks
         ),
-        inside=tuple(_inside(overhaul)),
+        inside=tuple(inside_now(overhaul, now)),
+        hot_work=tuple(hot_work_now(overhaul, now)),
         doors=tuple(DoorOf(id=d.id, space=d.space, cylinders=d.cylinders) for d in sheet.doors),
         silent=tuple(
             TabletNow(tablet=t.id, person=t.person, heard_at=t.heard_at) for t in unanswered(overhaul, silent)
@@ -514,26 +497,9 @@ def _points(overhaul: Overhaul, sheet: EngineSheet) -> Iterator[PointNow]:
         )
 
 
-def _inside(overhaul: Overhaul) -> Iterator[InsideNow]:
-    for one in overhaul.inside:
-        yield InsideNow(
-            entry=one.seq,
-            command=one.id,
-            person=one.person.name,
-            space=one.space,
-            door=one.door,
-            permit=one.permit,
-            attendant=one.attendant,
-            oxygen_pct=one.oxygen_pct,
-            gas_pct=one.gas_pct,
-            against=one.against,
-            since=one.at,
-        )
-
-
 _SAID = (
     *("point", "lock", "permit", "words", "test", "guards", "proof", "commander", "attitude", "title", "space"),
-    *("check", "when", "attends", "name", "stop"),
+    *("check", "when", "attends", "name", "stop", "work", "place", "watch", "shut"),
 )
 
 
@@ -550,12 +516,14 @@ def entry_of(line: Line) -> Entry:
             params["figure"] = f"{value:g}"
     if isinstance(data, ov.CrankMoved):
         params.setdefault("figure", "?")
-    if isinstance(data, ov.PlanTaken):
-        params["figure"] = f"{data.finish_at:%Y-%m-%d %H:%M}"
     if getattr(data, "current_A", None) is not None:
         params["figure"] = f"{data.current_A:g} A"  # type: ignore[union-attr]  # just asked
     if getattr(data, "accepted", None) is not None:
         params["words"] = str(data.accepted)  # type: ignore[union-attr]  # just asked
+    for name in ("oxygen_pct", "gas_pct"):
+        value = getattr(data, name, None)
+        if value is not None:
+            params[name] = f"{value:g}"
     found = getattr(data, "found", None)
     if found is not None:
         params["joints"] = str(len(found))
@@ -565,6 +533,7 @@ def entry_of(line: Line) -> Entry:
         by=line.by.name,
         at=line.at,
         params=params,
+        moment=data.finish_at if isinstance(data, ov.PlanTaken) else getattr(data, "until_at", None),
         struck=line.struck_by is not None,
         written_by=line.paper.by.name if line.paper else None,
         written_at=line.paper.at if line.paper else None,

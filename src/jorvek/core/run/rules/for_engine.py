@@ -16,6 +16,19 @@ def gives_back(state: RunState, cell: Cell) -> bool:
     return isinstance(state.definition.steps_by_id[cell.step_id], RestoreStep)
 
 
+def moves_door(state: RunState, cell: Cell) -> bool:
+    """Tell whether a call opens or shuts the space in which somebody may be."""
+    return shuts_door(state, cell) or opens_crankcase(state, cell)
+
+
+def opens_crankcase(state: RunState, cell: Cell) -> bool:
+    """Tell whether a call takes something out of its place that shuts the crankcase."""
+    script = script_of(state)
+    step = state.definition.steps_by_id[cell.step_id]
+    shutting = any(script.parts[name].means.opens_crankcase for name in script.touched(step))
+    return shutting and script.act(step) in ("off", "hang")
+
+
 def shuts_door(state: RunState, cell: Cell) -> bool:
     """Tell whether a call puts a door back before the space in which somebody may be."""
     script = script_of(state)

@@ -7,7 +7,7 @@ from typing import Final
 from jorvek.core.run.log.cells import Ask, Cell
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.ageing import asked_now
-from jorvek.core.run.rules.for_engine import shuts_door
+from jorvek.core.run.rules.for_engine import moves_door
 from jorvek.core.run.rules.progress import open_cells
 from jorvek.core.run.views.bench import Looking
 from jorvek.core.run.views.calls import Call, call_of
@@ -53,7 +53,7 @@ def look_ahead(state: RunState, looking: Looking) -> Ahead:
 
 def _alone(state: RunState, cell: Cell) -> bool:
     by_hand = cell.ask in _BY_HAND and cell.means.offline and not cell.deliberate and cell.wait_s == 0
-    return by_hand and not shuts_door(state, cell)
+    return by_hand and not moves_door(state, cell)
 
 
 def _needs(state: RunState, cell: Cell, step: str) -> tuple[str, ...]:

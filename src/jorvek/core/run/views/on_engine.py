@@ -63,6 +63,7 @@ class OnEngine(View):
         tools_on: a tool sits on a stud.
         under_pressure: oil pressure stands in a tool.
         in_sweep: parts that stand in the way of the crank.
+        opens: parts that are not in their place, so that the crankcase is open there.
         hung: parts that hang.
         left_on: what was brought for the work and is still on or in the engine.
         overhaul: the overhaul that it was started in.
@@ -97,6 +98,7 @@ class OnEngine(View):
     tools_on: bool
     under_pressure: bool
     in_sweep: tuple[PartOut, ...]
+    opens: tuple[PartOut, ...]
     hung: tuple[PartOut, ...]
     left_on: tuple[PartOut, ...]
     carried: tuple[Carried, ...]
@@ -136,6 +138,7 @@ def on_engine(run_id: UUID, state: RunState) -> OnEngine:
         tools_on=_any_on(state),
         under_pressure=is_open and _under_pressure(state),
         in_sweep=tuple(_out(p) for p in standing(script, metal)),
+        opens=tuple(_out(p) for p in script.parts.values() if p.means.opens_crankcase and not metal.fitted(p.id)),
         hung=tuple(_out(p) for p in script.parts.values() if metal.where(p.id) == "hung"),
         left_on=tuple(_out(p) for p in script.parts.values() if _left_on(metal, p)),
         carried=carried_over(state),
