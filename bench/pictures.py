@@ -11,7 +11,7 @@ import sys
 import tempfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import timedelta
 from pathlib import Path
 
@@ -99,7 +99,7 @@ class Yard:
         """Return the run that was begun some hours ago and stands at a call."""
         clock = SetClock(self.workshop.clock() - timedelta(hours=hours))
         old = self.workshop
-        past = Workshop(old.database, clock, old.site_zone, old.base_url, old.photo_dir)
+        past = replace(old, clock=clock)
         player = Player(past, clock, actor(past, who), 5)
         player.start(engine, joint, self.by_id[name], way or None)
         player.play(until)

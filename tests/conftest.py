@@ -24,6 +24,7 @@ from jorvek.local.mariadb import Server, running_server
 from jorvek.local.player import Player, SetClock
 from jorvek.settings import ROOT
 from jorvek.store.database import Database
+from jorvek.store.site_key import SiteKey
 from jorvek.store.tables import metadata
 from jorvek.work import overhauls, people
 from jorvek.work.workshop import Workshop
@@ -36,6 +37,7 @@ settings.load_profile(os.environ.get("JORVEK_HYPOTHESIS", "ci"))
 
 START = datetime(2026, 11, 23, 8, 0, tzinfo=UTC)
 PROCEDURE = ROOT / "procedures" / "tarnholt-7l34-head-tighten.yaml"
+KEY = SiteKey(bytes(range(32)))
 _numbers = count(1)
 _opened: list[Database] = []
 
@@ -92,7 +94,8 @@ def new_workshop(url: str, clock: SetClock | None = None) -> Workshop:
     database = Database(url)
     _opened.append(database)
     database.migrate()
-    return Workshop(database, clock or SetClock(START), photo_dir=Path(gettempdir()) / "jorvek-test-photos")
+    photos = Path(gettempdir()) / "jorvek-test-photos"
+    return Workshop(database, clock or SetClock(START), photo_dir=photos, site_key=KEY)
 
 
 class World:

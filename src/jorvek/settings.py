@@ -20,6 +20,8 @@ class Settings(BaseSettings):
         certificate: certificate file for TLS; needs ``certificate_key``.
         certificate_key: its key.
         self_made: serve over TLS with a certificate made here, for trials.
+        site_key: file with the key that the site log is signed with; empty for ``site.key`` in the data directory. All
+            servers of a site share one, and no backup holds it.
         base_url: address that printed codes lead back to; empty for host and port.
         site_zone: time zone of the site.
         web: the built front end.
@@ -34,6 +36,7 @@ class Settings(BaseSettings):
     certificate: Path | None = None
     certificate_key: Path | None = None
     self_made: bool = False
+    site_key: Path | None = None
     base_url: str = ""
     site_zone: str = "UTC"
     web: Path = ROOT / "web" / "dist"

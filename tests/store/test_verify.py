@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
 
 import pytest
 import sqlalchemy as sa
 
+from jorvek.core.canonical import canonical_text
 from jorvek.core.refusal import Refusal
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.cells import Ask, Rule
+from jorvek.core.run.rules.progress import next_call
 from jorvek.core.sheet.document import EngineSheet
 from jorvek.local.backup import photos_missing
 from jorvek.local.mariadb import Server, ServerFailedError
@@ -18,8 +23,9 @@ from jorvek.store.beside import bring_up_to_date
 from jorvek.store.database import Database
 from jorvek.store.eventlog import GENESIS, seal
 from jorvek.store.verify import verify
+from jorvek.work.judged import judged_otherwise
 from jorvek.work.workshop import Workshop
-from tests.conftest import World, new_database
+from tests.conftest import KEY, World, new_database
 
 
 def doing(database: Database, text: str, **values: object) -> None:
@@ -105,7 +111,52 @@ def test_an_altered_engine_sheet_is_found(world: World) -> None:
         world.workshop.database, "UPDATE sheet_revision SET body = :b WHERE hash = :h", b=sheet.canonical(), h=row.hash
     )
     found = verify(world.workshop.database)
-    assert [a.why for a in found.alterations] == ["the document was changed"]
+    assert "the document was changed" in [a.why for a in found.alterations]
     doing(world.workshop.database, "UPDATE sheet_revision SET body = '[]' WHERE hash = :h", h=row.hash)
-    assert [a.why for a in verify(world.workshop.database).alterations] == ["the document cannot be read"]
-    assert found.sheets == 3
+    again = verify(world.workshop.database)
+    assert "the document cannot be read" in [a.why for a in again.alterations]
+    assert found.sheets == again.sheets == 3
+
+
+# ---- every reading judged again --------------------------------------------------------------------------------------
+
+
+def forge_a_verdict(world: World, version: str | None = None) -> None:
+    """Say of a reading out of its band that it was good, and chain the run anew; of another core, if one is named."""
+    database = world.workshop.database
+    player = world.started()
+    cell = next_call(player.play(lambda cell: cell.rule is Rule.SETTING and cell.ask is Ask.VALUE))
+    assert cell is not None
+    assert cell.lower is not None
+    player.answer(cell, ev.ValueAnswer(text=f"{cell.lower * 0.97:.0f}", unit="bar"))
+    with database.engine.begin() as connection:
+        rows = connection.execute(
+            sa.select(t.event).where(t.event.c.run_id == str(player.run_id)).order_by("seq")
+        ).all()
+        previous = GENESIS
+        for row in rows:
+            body = json.loads(row.body)
+            if row.seq == rows[-1].seq:
+                assert body["data"]["judgement"]["verdict"] == "out_of_band"
+                body["data"]["judgement"]["verdict"] = "in_band"
+                body["core_version"] = version or body["core_version"]
+            text = canonical_text(body)
+            previous = seal(previous, text)
+            doing_now = sa.update(t.event).where(t.event.c.run_id == row.run_id, t.event.c.seq == row.seq)
+            connection.execute(doing_now.values(body=text, hash=previous))
+        connection.execute(sa.update(t.run).where(t.run.c.id == str(player.run_id)).values(head_hash=previous))
+    world.workshop.log._cache.clear()
+
+
+@pytest.mark.parametrize(("version", "alarm"), [(None, True), ("0", False)])
+def test_a_verdict_that_this_core_never_gave_is_an_alarm_and_that_of_another_core_is_told(
+    world: World, version: str | None, alarm: bool
+) -> None:
+    forge_a_verdict(world, version)
+    assert not verify(world.workshop.database, KEY).alterations, "it was forged before anything of it was sealed"
+    (found,) = judged_otherwise(world.workshop)
+    assert (found.alarm, found.reading.then, found.reading.now) == (alarm, "in_band", "out_of_band")
+
+
+def test_every_reading_of_a_morning_is_judged_as_it_was(played: World) -> None:
+    assert not list(judged_otherwise(played.workshop))

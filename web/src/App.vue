@@ -4,6 +4,7 @@ import { useI18n } from "vue-i18n";
 import { useRoute } from "vue-router";
 import { useDisplay } from "vuetify";
 import AppBar from "@/shared/AppBar.vue";
+import SealNote from "@/shared/SealNote.vue";
 import WaitNote from "@/shared/WaitNote.vue";
 import { useLink } from "@/shared/link";
 import { useSession } from "@/shared/session";
@@ -24,6 +25,7 @@ const theme = computed(() => (route.name === "bench" || route.name === "bench-pi
   <v-app :theme="theme" :class="{ 'at-phone': xs, 'at-narrow': smAndDown, 'at-low': height < 700 }">
     <app-bar v-if="session.me && route.name !== 'sign-in'" />
     <wait-note v-if="session.me && route.name !== 'sign-in'" :key="session.me.id" />
+    <seal-note v-if="session.me && route.name !== 'sign-in'" />
     <p v-if="link.pageMissing" class="unheard words" role="alert">{{ t("error.page") }}</p>
     <router-view />
   </v-app>

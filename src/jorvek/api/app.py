@@ -19,6 +19,7 @@ from jorvek import __version__
 from jorvek.api import engines, overview, plans, problems, procedures, reckoner, runs, session
 from jorvek.api.live import Live
 from jorvek.api.middleware import RequestMiddleware
+from jorvek.work.sealing import Sealer
 from jorvek.work.workshop import Workshop
 
 
@@ -34,7 +35,11 @@ def create_app(workshop: Workshop, web: Path | None = None) -> FastAPI:
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
         task = asyncio.create_task(live.run())
+        sealer = Sealer(workshop)
+        sealer.start()
         yield
+        # It may be at the database: the loop does not wait for it.
+        await asyncio.to_thread(sealer.stop)
         task.cancel()
         with suppress(asyncio.CancelledError):
             await task

@@ -11,8 +11,10 @@ from pydantic import BaseModel, Field
 from jorvek.api.problems import NotSignedInError, documented
 from jorvek.core.rights import Act, Role, may
 from jorvek.core.run.log.events import Person
+from jorvek.core.site_log.entries import Seal
 from jorvek.core.units import Quantity, symbols
 from jorvek.work import people, tablets
+from jorvek.work.sealing import SeenSeal, seen
 from jorvek.work.workshop import Workshop
 
 COOKIE = "jorvek_session"
@@ -141,6 +143,18 @@ def here(shop: Shop, actor: Actor, body: Here, jorvek_session: Token = None) -> 
     """Say that this tablet is in use at an engine, and has a link."""
     if jorvek_session is not None:
         tablets.here(shop, actor, jorvek_session, body.engine_id)
+
+
+class Remembered(BaseModel):
+    """The last seal of the site log that a tablet has seen; null before the first."""
+
+    seal: Seal | None
+
+
+@router.post("/seal", responses=documented(400, 401, 403, 413, 422, 503))
+def held_against(shop: Shop, actor: Actor, body: Remembered) -> SeenSeal:
+    """Hold the last seal that a tablet has seen against the site log, and return the newest."""
+    return seen(shop, body.seal)
 
 
 @router.delete("/session", status_code=204, responses=documented(403, 422, 503))

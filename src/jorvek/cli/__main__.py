@@ -15,6 +15,7 @@ from jorvek.casebook.check import BadCaseFile, check_file
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Role
 from jorvek.core.run.log.events import Person
+from jorvek.core.site_log.entries import seal_from
 from jorvek.documents.yaml_reader import DocumentRefused
 from jorvek.local.backup import back_up, photos_missing
 from jorvek.local.backup import restore as bring_back
@@ -27,6 +28,9 @@ from jorvek.store.verify import Verification
 from jorvek.store.verify import verify as verify_database
 from jorvek.work import dossiers, exports, library, people, sheets
 from jorvek.work.checking import as_yaml, checked_lines, readable
+from jorvek.work.judged import Judged, judged_otherwise
+from jorvek.work.offline import faults_of_record
+from jorvek.work.sealing import begin_new_key
 from jorvek.work.workshop import Workshop
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Tightening work on heavy engines.")
@@ -195,16 +199,21 @@ def serve(
         _stop(str(error))
 
 
+Against = Annotated[str | None, typer.Option(help="An earlier seal, as it is printed on a record.")]
+
+
 @app.command()
-def verify() -> None:
-    """Recompute every hash and name the first altered event."""
+def verify(against: Against = None) -> None:
+    """Recompute every hash, hold everything against the site log, and name what is not as it was written."""
     with _workshop() as workshop:
-        result = verify_database(workshop.database)
+        earlier = None if against is None else seal_from(against)
+        result = verify_database(workshop.database, workshop.site_key, earlier)
         missing = [] if result.unfit else list(photos_missing(workshop))
-    _say_verified(result, missing)
+        judged = [] if result.unfit else list(judged_otherwise(workshop))
+    _say_verified(result, missing, judged)
 
 
-def _say_verified(result: Verification, missing: Sequence[str]) -> None:
+def _say_verified(result: Verification, missing: Sequence[str], judged: Sequence[Judged] = ()) -> None:
     if result.unfit is not None:
         _stop(f"NOT LOOKED AT: {result.unfit}.")
     looked = f"{result.runs} runs, {result.overhauls} overhauls, {result.events} events"
@@ -214,9 +223,44 @@ def _say_verified(result: Verification, missing: Sequence[str]) -> None:
         typer.echo(f"ALTERED: {found.what}{place}: {found.why}")
     for photo in missing:
         typer.echo(f"MISSING OR ALTERED: photograph {photo}")
-    if result.alterations or missing:
+    for other in judged:
+        word = "VERDICT NOT BY THIS CORE" if other.alarm else "judged otherwise now"
+        reading = other.reading
+        typer.echo(
+            f"{word}: {other.joint}, run {other.run_id}, event {reading.seq}, {reading.cell}: "
+            f"{reading.then} by core {reading.core_version}, now {reading.now}"
+        )
+    if result.waiting:
+        typer.echo(f"{result.waiting} rows and heads are not in the site log yet.")
+    typer.echo("Nothing is sealed yet." if result.seal is None else f"Seal of the site: {result.seal.printed()}")
+    if result.alterations or missing or any(other.alarm for other in judged):
         raise typer.Exit(1)
     typer.echo("Everything stands as it was written.")
+
+
+@app.command("verify-record")
+def verify_record(
+    file: File, public_key: Annotated[str, typer.Option(help="The site's public key: 64 digits, or the file with it.")]
+) -> None:
+    """Look an exported run through, far from its site: no database is needed."""
+    key = Path(public_key).read_text().strip() if Path(public_key).is_file() else public_key.strip()
+    try:
+        faults = list(faults_of_record(file.read_text(encoding="utf-8"), key))
+    except Refusal as refusal:
+        _stop(say(f"refusal.{refusal.code}", refusal.params))
+    for fault in faults:
+        typer.echo(f"NOT PROVEN: {fault}.")
+    if faults:
+        raise typer.Exit(1)
+    typer.echo("The site that holds this key vouches for every event of this run.")
+
+
+@app.command("new-key")
+def new_key(words: Annotated[str, typer.Option(help="Why the site goes on with another key.")]) -> None:
+    """Go on with this machine's key where another has signed the site log before; the log names the last seal."""
+    with _workshop() as workshop:
+        root = begin_new_key(workshop, words)
+    typer.echo(f"The site log goes on with the key {root.key}: {root.seal().printed()}")
 
 
 @app.command()

@@ -80,8 +80,17 @@ def restore(workshop: Workshop, file: Path, dumps: Path, *, over: bool) -> tuple
                 workshop.photos.keep(archive.read(name))
     except BadZipFile as error:
         raise Refusal("no_backup", why="it is no archive") from error
+    _go_on_with_own_key(workshop, file)
     kept = Kept(sum(rows.values()), len(photos), tuple(photos_missing(workshop)), was_there)
-    return kept, verify(workshop.database)
+    return kept, verify(workshop.database, workshop.site_key)
+
+
+def _go_on_with_own_key(workshop: Workshop, file: Path) -> None:
+    """Say in the site log that it was brought back, and by whose key it goes on."""
+    if workshop.site_log is not None:
+        if workshop.site_log.newest() is not None:
+            workshop.site_log.begin_key(workshop.clock(), f"brought back from {file.name}")
+        workshop.site_log.take_in(workshop.clock())
 
 
 def photos_missing(workshop: Workshop) -> Iterator[str]:

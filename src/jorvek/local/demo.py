@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Final
@@ -130,7 +131,7 @@ class Outage:
     def _player(self, hours: float, name: str, seed: int) -> Player:
         clock = SetClock(self.now - timedelta(hours=hours))
         shop = self.workshop
-        past = Workshop(shop.database, clock, shop.site_zone, shop.base_url, shop.photo_dir)
+        past = replace(shop, clock=clock)
         return Player(past, clock, actor(shop, name), seed)
 
     def _begin(self, who: str, hours: float, seed: int, where: tuple[str, str], name: str, **options: str) -> Player:

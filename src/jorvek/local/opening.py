@@ -17,6 +17,7 @@ from jorvek.messages import say
 from jorvek.settings import Settings
 from jorvek.store.beside import bring_up_to_date
 from jorvek.store.database import Database
+from jorvek.store.site_key import SiteKey, SiteKeyError, kept_key
 from jorvek.work.workshop import Workshop, system_clock
 
 _log = structlog.get_logger()
@@ -69,8 +70,19 @@ def _workshop(settings: Settings, url: str) -> Workshop:
     except Refusal as refusal:
         raise ServerFailedError(say(f"refusal.{refusal.code}", refusal.params)) from refusal
     return Workshop(
-        database, site_zone=settings.site_zone, base_url=settings.address(), photo_dir=settings.data / "photos"
+        database,
+        site_zone=settings.site_zone,
+        base_url=settings.address(),
+        photo_dir=settings.data / "photos",
+        site_key=_key(settings),
     )
+
+
+def _key(settings: Settings) -> SiteKey:
+    try:
+        return kept_key(settings.site_key or settings.data / "site.key")
+    except SiteKeyError as error:
+        raise ServerFailedError(str(error)) from error
 
 
 @contextmanager

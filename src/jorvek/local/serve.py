@@ -19,6 +19,7 @@ from jorvek.local.mariadb import ServerFailedError
 from jorvek.local.opening import locked, open_workshop
 from jorvek.local.secure import Certificate, certificate_of
 from jorvek.settings import ROOT, Settings
+from jorvek.store.site_key import SiteKeyError
 from jorvek.work.workshop import Workshop
 
 
@@ -75,6 +76,7 @@ def serve_own(settings: Settings) -> None:
 
 def _serve(settings: Settings, workshop: Workshop, *lines: str) -> None:
     quiet_logs()
+    _demand_own_key(workshop)
     secure = certificate_of(settings)
     app = create_app(workshop, settings.web)
     config = uvicorn.Config(
@@ -89,6 +91,14 @@ def _serve(settings: Settings, workshop: Workshop, *lines: str) -> None:
     )
     said = (f"Jorvek is at {settings.address()}", *_about_safety(settings, secure), *lines, "Ctrl-C stops it.")
     _Announcing(config, said).run()
+
+
+def _demand_own_key(workshop: Workshop) -> None:
+    try:
+        if workshop.site_log is not None:
+            workshop.site_log.demand_own_key()
+    except SiteKeyError as error:
+        raise ServerFailedError(str(error)) from error
 
 
 def _about_safety(settings: Settings, secure: Certificate | None) -> tuple[str, ...]:

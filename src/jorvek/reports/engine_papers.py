@@ -46,16 +46,18 @@ def _when(zone: str) -> Callable[[datetime], str]:
     return lambda at: f"{at.astimezone(tz):%Y-%m-%d %H:%M}"
 
 
-def dossier_pdf(dossier: Dossier, base_url: str, zone: str) -> bytes:
-    """Return a dossier as PDF bytes; the same dossier gives the same pages.
+def dossier_pdf(dossier: Dossier, base_url: str, zone: str, site_seal: str = "") -> bytes:
+    """Return a dossier as PDF bytes; the same dossier under the same seal gives the same pages.
 
     Args:
         dossier: the dossier.
         base_url: address that the printed code leads back to.
         zone: time zone of the site.
+        site_seal: seal of the site log that it is printed under; empty where there is none.
     """
     html = template("dossier.html.jinja").render(
         d=dossier,
+        site_seal=site_seal,
         t=lambda key, **params: say(key, params),
         when=_when(zone),
         zone=zone,

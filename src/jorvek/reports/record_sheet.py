@@ -19,7 +19,7 @@ from jorvek.messages import known, say
 from jorvek.reports.paper import FONTS, code, template, to_pdf
 
 
-def record_html(record: RunRecord, base_url: str, zone: str) -> str:
+def record_html(record: RunRecord, base_url: str, zone: str, site_seal: str = "") -> str:
     """Return the record as the HTML that the PDF is made of."""
     tz = ZoneInfo(zone)
 
@@ -44,19 +44,21 @@ def record_html(record: RunRecord, base_url: str, zone: str) -> str:
         app_version=__version__,
         plan=_plan_svg(record),
         fonts=FONTS,
+        site_seal=site_seal,
     )
 
 
-def record_pdf(record: RunRecord, base_url: str, zone: str, photos: Mapping[str, bytes]) -> bytes:
-    """Return the record as PDF bytes; the same record gives the same pages.
+def record_pdf(record: RunRecord, base_url: str, zone: str, photos: Mapping[str, bytes], site_seal: str = "") -> bytes:
+    """Return the record as PDF bytes; the same record under the same seal gives the same pages.
 
     Args:
         record: the record.
         base_url: address that the printed code leads back to.
         zone: time zone of the site.
         photos: the record's photographs by name.
+        site_seal: seal of the site log that it is printed under; empty where there is none.
     """
-    return to_pdf(record_html(record, base_url, zone), record.content_hash[:32], photos)
+    return to_pdf(record_html(record, base_url, zone, site_seal), record.content_hash[:32], photos)
 
 
 def _figure(figure: Figure | None) -> str:

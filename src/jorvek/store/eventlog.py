@@ -26,6 +26,7 @@ from jorvek.core.run.log.commands import CommandBase, command_digest
 from jorvek.core.run.log.events import Person
 from jorvek.store.database import Database
 from jorvek.store.latches import Latch, take
+from jorvek.store.recorded import insert_recorded
 
 GENESIS = "0" * 64
 """What the first event of a log names as the hash before it."""
@@ -185,7 +186,7 @@ class EventLog(ABC, Generic[StateT, EventT, DataT]):
         body = event_body(event)
         digest = seal(GENESIS, body)
         values = {"id": str(log_id), "head_seq": 1, "head_hash": digest, "changed_at": stamp.at, **head}
-        connection.execute(self._heads.insert().values(values))
+        insert_recorded(self._db, connection, self._heads, values)
         connection.execute(self._insert_event, self._row(log_id, event, body, digest))
         return LogSnapshot(self._begin(connection, event), digest, {event.id: event.command})
 

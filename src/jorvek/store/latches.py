@@ -48,6 +48,9 @@ LIBRARY = Latch(3, "library")
 PEOPLE = Latch(3, "people")
 """The lock on the register of people, for names that differ only in how they are written."""
 
+SITE_LOG = Latch(4, "site-log")
+"""The lock on the site log: one writer at a time, and nobody who records waits for it."""
+
 _TAKE = t.latch.update().where(t.latch.c.name == sa.bindparam("latch")).values(seq=t.latch.c.seq + 1)
 _MAKE = t.latch.insert().prefix_with("IGNORE")
 

@@ -21,6 +21,7 @@ from jorvek.store import tables as t
 from jorvek.store.database import Database
 from jorvek.store.eventlog import EventLog, LogSnapshot, Stamp
 from jorvek.store.latches import engine_latch, take
+from jorvek.store.recorded import insert_recorded
 
 OverhaulSnapshot: TypeAlias = LogSnapshot[Overhaul]
 """An overhaul at one event."""
@@ -121,7 +122,7 @@ class OverhaulLog(EventLog[Overhaul, ov.OverhaulEvent, ov.OverhaulData]):
                 "head_hash": snapshot.head_hash,
                 "changed_at": state.last_at,
             }
-            connection.execute(t.overhaul.insert().values(head))
+            insert_recorded(self._db, connection, t.overhaul, head)
             rows = [self._row(state.overhaul_id, s.event, s.body, s.hash) for s in stored]
             connection.execute(t.overhaul_event.insert(), rows)
             return snapshot

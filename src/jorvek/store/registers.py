@@ -24,6 +24,7 @@ from jorvek.core.units import Quantity
 from jorvek.store import tables as t
 from jorvek.store.database import Database
 from jorvek.store.latches import LIBRARY, PEOPLE, procedure_latch, take
+from jorvek.store.recorded import insert_recorded
 
 
 @dataclass(frozen=True)
@@ -174,7 +175,7 @@ class Registers:
             take(connection, {PEOPLE})
             if any(same(name) for name in connection.execute(sa.select(t.person.c.name)).scalars()):
                 raise Refusal("name_taken", name=person.name)
-            connection.execute(t.person.insert().values(values))
+            insert_recorded(self.db, connection, t.person, values)
 
         self.db.transact(work)
 
@@ -255,8 +256,8 @@ class Registers:
         Raises:
             Refusal: ``engine_known``.
         """
-        values = {"id": engine.id, "body": engine.model_dump_json(), "added_at": now}
-        self._insert(t.engine.insert().values(values), Refusal("engine_known", engine=engine.id))
+        values: dict[str, object] = {"id": engine.id, "body": engine.model_dump_json(), "added_at": now}
+        self._insert(t.engine, values, Refusal("engine_known", engine=engine.id))
 
     def engines(self) -> list[Engine]:
         """Return all engines in the order they were added."""
@@ -270,8 +271,8 @@ class Registers:
         Raises:
             Refusal: ``tool_known``.
         """
-        values = {"id": tool.id, "body": tool.model_dump_json()}
-        self._insert(t.tool.insert().values(values), Refusal("tool_known", tool=tool.id))
+        values: dict[str, object] = {"id": tool.id, "body": tool.model_dump_json()}
+        self._insert(t.tool, values, Refusal("tool_known", tool=tool.id))
 
     def tools(self) -> list[Tool]:
         """Return all tools by number."""
@@ -311,10 +312,10 @@ class Registers:
                     "imported_at": now,
                 }
                 try:
-                    connection.execute(t.procedure_revision.insert().values(values))
+                    insert_recorded(self.db, connection, t.procedure_revision, values)
                 except IntegrityError as error:
                     raise Refusal("revision_taken", title=procedure.title, revision=procedure.revision) from error
-                connection.execute(t.procedure_status.insert().values(_status(digest, "draft", person_id, now)))
+                insert_recorded(self.db, connection, t.procedure_status, _status(digest, "draft", person_id, now))
 
         self.db.transact(work)
         return fresh
@@ -350,7 +351,7 @@ class Registers:
             if row is None:
                 raise Refusal("no_such_procedure", hash=digest[:12])
             demand(row)
-            connection.execute(t.procedure_status.insert().values(_status(digest, status, person_id, now)))
+            insert_recorded(self.db, connection, t.procedure_status, _status(digest, status, person_id, now))
 
         self.db.transact(work)
 
@@ -398,9 +399,9 @@ class Registers:
     def _write(self, statement: sa.Executable) -> None:
         self.db.transact(lambda connection: connection.execute(statement))
 
-    def _insert(self, statement: sa.Executable, when_known: Refusal) -> None:
+    def _insert(self, table: sa.Table, values: dict[str, object], when_known: Refusal) -> None:
         try:
-            self._write(statement)
+            self.db.transact(lambda connection: insert_recorded(self.db, connection, table, values))
         except IntegrityError as error:
             raise when_known from error
 

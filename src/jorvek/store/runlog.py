@@ -21,6 +21,7 @@ from jorvek.store import tables as t
 from jorvek.store.database import Database
 from jorvek.store.eventlog import EventLog, LogSnapshot, Stamp
 from jorvek.store.latches import Latch, take
+from jorvek.store.recorded import insert_recorded
 
 DefinitionOf = Callable[[sa.Connection, ev.RunStarted], Definition]
 Snapshot: TypeAlias = LogSnapshot[RunState]
@@ -127,7 +128,7 @@ class RunLog(EventLog[RunState, ev.Event, ev.EventData]):
             }
             if state.status == "closed":
                 head["open_joint"] = None
-            connection.execute(t.run.insert().values(head))
+            insert_recorded(self._db, connection, t.run, head)
             rows = [self._row(first.run_id, s.event, s.body, s.hash) for s in stored]
             connection.execute(t.event.insert(), rows)
             return snapshot

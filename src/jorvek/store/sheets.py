@@ -17,6 +17,7 @@ from jorvek.core.sheet.document import EngineSheet
 from jorvek.store import tables as t
 from jorvek.store.database import Database
 from jorvek.store.latches import LIBRARY, take
+from jorvek.store.recorded import insert_recorded
 
 
 @dataclass(frozen=True)
@@ -63,8 +64,8 @@ class Sheets:
             known = connection.execute(sa.select(t.sheet_revision.c.hash).where(t.sheet_revision.c.hash == digest))
             if known.first() is not None:
                 raise Refusal("sheet_known", title=sheet.title, revision=sheet.revision)
-            connection.execute(t.sheet_revision.insert().values(values))
-            connection.execute(t.sheet_status.insert().values(_status(digest, "draft", person_id, now)))
+            insert_recorded(self._db, connection, t.sheet_revision, values)
+            insert_recorded(self._db, connection, t.sheet_status, _status(digest, "draft", person_id, now))
 
         try:
             self._db.transact(work)
@@ -84,7 +85,7 @@ class Sheets:
         def work(connection: sa.Connection) -> None:
             take(connection, {LIBRARY})
             demand(self.row(digest))
-            connection.execute(t.sheet_status.insert().values(_status(digest, status, person_id, now)))
+            insert_recorded(self._db, connection, t.sheet_status, _status(digest, status, person_id, now))
 
         self._db.transact(work)
 

@@ -251,3 +251,48 @@ follow_up_done = sa.Table(
     **_OPTIONS,
 )
 """That work which a run had asked for later was done."""
+
+site_pending = sa.Table(
+    "site_pending",
+    metadata,
+    sa.Column("id", sa.BigInteger, primary_key=True, autoincrement=True),
+    sa.Column("kind", _text(30), nullable=False),
+    sa.Column("name", _text(160), nullable=False),
+    sa.Column("digest", _text(64), nullable=False),
+    sa.Column("vouched", _text(64), nullable=False),
+    **_OPTIONS,
+)
+"""What was written and is not in the site log yet; ``vouched`` shows that this program wrote it."""
+
+site_entry = sa.Table(
+    "site_entry",
+    metadata,
+    sa.Column("place", sa.BigInteger, primary_key=True, autoincrement=False),
+    sa.Column("kind", _text(30), nullable=False),
+    sa.Column("name", _text(160), nullable=False),
+    sa.Column("seq", sa.Integer, nullable=True),
+    sa.Column("body", _LONG, nullable=False),
+    sa.Index("ix_site_entry_kind_name", "kind", "name", "seq"),
+    **_OPTIONS,
+)
+"""The leaves of the site log's tree, in their order from 0; ``body`` is what the tree covers, byte for byte."""
+
+site_root = sa.Table(
+    "site_root",
+    metadata,
+    sa.Column("size", sa.BigInteger, primary_key=True, autoincrement=False),
+    sa.Column("body", _LONG, nullable=False),
+    sa.Column("signature", _text(128), nullable=False),
+    sa.Column("parts", _LONG, nullable=False),
+    **_OPTIONS,
+)
+"""Signed roots; ``parts`` are the roots of the tree's whole parts, from which it goes on."""
+
+site_key = sa.Table(
+    "site_key",
+    metadata,
+    sa.Column("id", _text(16), primary_key=True),
+    sa.Column("public_key", _text(64), nullable=False),
+    **_OPTIONS,
+)
+"""Public parts of the keys that have signed roots here."""

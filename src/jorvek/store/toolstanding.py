@@ -12,6 +12,7 @@ import sqlalchemy as sa
 from jorvek.store import tables as t
 from jorvek.store.database import Database
 from jorvek.store.latches import take, tool_latch
+from jorvek.store.recorded import insert_recorded
 
 
 @dataclass(frozen=True)
@@ -53,6 +54,6 @@ class ToolStandings:
         def work(connection: sa.Connection) -> None:
             take(connection, {tool_latch(tool_id)})
             demand()
-            connection.execute(t.tool_standing.insert().values(values))
+            insert_recorded(self._db, connection, t.tool_standing, values)
 
         self._db.transact(work)

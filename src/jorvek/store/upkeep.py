@@ -14,6 +14,7 @@ from jorvek.core.refusal import Refusal
 from jorvek.store import tables as t
 from jorvek.store.database import Database
 from jorvek.store.latches import engine_latch, take
+from jorvek.store.recorded import insert_recorded
 
 
 @dataclass(frozen=True)
@@ -49,7 +50,7 @@ class Upkeep:
         def work(connection: sa.Connection) -> None:
             take(connection, {engine_latch(engine_id)})
             demand(self.hours(engine_id))
-            connection.execute(t.engine_hours.insert().values(values))
+            insert_recorded(self._db, connection, t.engine_hours, values)
 
         self._db.transact(work)
 
@@ -67,6 +68,6 @@ class Upkeep:
         """
         values = {"run_id": str(run_id), "step": step, "words": words, "by_id": str(person_id), "at": now}
         try:
-            self._db.transact(lambda connection: connection.execute(t.follow_up_done.insert().values(values)))
+            self._db.transact(lambda connection: insert_recorded(self._db, connection, t.follow_up_done, values))
         except IntegrityError as error:
             raise Refusal("followed_up") from error

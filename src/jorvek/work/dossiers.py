@@ -32,6 +32,7 @@ from jorvek.store.database import Database
 from jorvek.work.engine_page import view_of
 from jorvek.work.exports import export_run, import_run
 from jorvek.work.overhauls import engine_now, sheet_for
+from jorvek.work.sealing import site_seal
 from jorvek.work.workshop import Workshop
 
 FORMAT: Final = "jorvek-overhaul/1"
@@ -140,12 +141,15 @@ def print_dossier(workshop: Workshop, overhaul_id: UUID) -> Printing:
     begun = Printing(state="under_way", done=0, of=1)
     progress.write_text(begun.model_dump_json())
     url = workshop.database.engine.url.render_as_string(hide_password=False)
-    rest = (workshop.site_zone, workshop.base_url, str(workshop.photo_dir), str(overhaul_id), str(pdf), str(progress))
+    files = (str(workshop.photo_dir), str(overhaul_id), str(pdf), str(progress))
+    rest = (workshop.site_zone, workshop.base_url, *files, site_seal(workshop))
     multiprocessing.get_context("spawn").Process(target=_print, args=(url, *rest), daemon=True).start()
     return begun
 
 
-def _print(url: str, zone: str, base_url: str, photo_dir: str, overhaul_id: str, pdf: str, progress: str) -> None:
+def _print(
+    url: str, zone: str, base_url: str, photo_dir: str, overhaul_id: str, pdf: str, progress: str, seal: str
+) -> None:
     """Run in the other process: read the runs, draw the pages, put the file there whole."""
     shop = Workshop(Database(url), site_zone=zone, base_url=base_url, photo_dir=Path(photo_dir))
 
@@ -153,7 +157,7 @@ def _print(url: str, zone: str, base_url: str, photo_dir: str, overhaul_id: str,
         Path(progress).write_text(Printing(state=state, done=done, of=of).model_dump_json())
 
     try:
-        made = dossier_pdf(dossier_of(shop, UUID(overhaul_id), told), base_url, zone)
+        made = dossier_pdf(dossier_of(shop, UUID(overhaul_id), told), base_url, zone, seal)
     except Exception:
         told(0, 1, "failed")
         raise

@@ -14,7 +14,9 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
 from jorvek.core.run.log.events import Person
 from jorvek.core.run.views.record import RunRecord, record_of
+from jorvek.core.site_log.entries import Inclusion
 from jorvek.store.runlog import Snapshot
+from jorvek.work.sealing import sealed
 from jorvek.work.workshop import Workshop
 
 
@@ -28,7 +30,11 @@ class ExportedEvent(BaseModel):
 
 
 class ExportedRun(BaseModel):
-    """A whole run: enough to rebuild it, and a readable record beside it."""
+    """A whole run: enough to rebuild it, a readable record beside it, and what the site vouches for.
+
+    Attributes:
+        site: shows offline that the newest event is in the site log; None where there is none.
+    """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -36,6 +42,7 @@ class ExportedRun(BaseModel):
     procedure: str
     events: tuple[ExportedEvent, ...]
     record: RunRecord
+    site: Inclusion | None = None
 
 
 def export_run(workshop: Workshop, run_id: UUID) -> ExportedRun:
@@ -49,7 +56,18 @@ def export_run(workshop: Workshop, run_id: UUID) -> ExportedRun:
         procedure=snapshot.state.definition.procedure.canonical(),
         events=tuple(ExportedEvent(body=s.body, hash=s.hash) for s in workshop.log.stored(run_id)),
         record=record_of(run_id, snapshot.state, snapshot.head_hash),
+        site=_inclusion(workshop, run_id, snapshot.state.seq),
     )
+
+
+def _inclusion(workshop: Workshop, run_id: UUID, seq: int) -> Inclusion | None:
+    if workshop.site_log is None or sealed(workshop) is None:
+        return None
+    try:
+        return workshop.site_log.inclusion("run", str(run_id), seq)
+    except Refusal:
+        # Somebody has gone on with it this very moment.
+        return None
 
 
 def import_run(workshop: Workshop, actor: Person, text: str) -> Snapshot:

@@ -17,6 +17,7 @@ from jorvek.core.tools import Tool
 from jorvek.documents.yaml_reader import Document, DocumentRefused, Finding, read_model, read_yaml
 from jorvek.messages import say
 from jorvek.store.registers import RevisionRow
+from jorvek.work.sealing import sealed
 from jorvek.work.workshop import Workshop
 
 __all__ = [
@@ -107,6 +108,7 @@ def approve(workshop: Workshop, actor: Person, digest: str) -> None:
             raise Refusal("check_not_clean", errors=stops)
 
     workshop.registers.set_status(digest, "approved", actor.id, workshop.clock(), may_be_approved)
+    sealed(workshop)
 
 
 def withdraw(workshop: Workshop, actor: Person, digest: str) -> None:
@@ -122,6 +124,7 @@ def withdraw(workshop: Workshop, actor: Person, digest: str) -> None:
             raise Refusal("withdrawn_already")
 
     workshop.registers.set_status(digest, "withdrawn", actor.id, workshop.clock(), may_be_withdrawn)
+    sealed(workshop)
 
 
 def others_of(workshop: Workshop, procedure: Procedure) -> Others:

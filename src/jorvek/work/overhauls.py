@@ -31,6 +31,7 @@ from jorvek.store.eventlog import Stamp
 from jorvek.store.latches import engine_latch
 from jorvek.store.overhaullog import OverhaulSnapshot
 from jorvek.work.people import as_actor, check_pin
+from jorvek.work.sealing import sealed
 from jorvek.work.tablets import silent_tablets
 from jorvek.work.workshop import Workshop
 
@@ -228,7 +229,10 @@ def act(
         again = partial(ask_again, workshop, command=command, stamp=stamp)
         return workshop.overhauls.append(overhaul_id, command, stamp, decided, then=again)
 
-    return _under_engine(workshop, before.opened.engine.id, append)
+    snapshot = _under_engine(workshop, before.opened.engine.id, append)
+    if isinstance(command, oc.CloseOverhaul):
+        sealed(workshop)
+    return snapshot
 
 
 def ask_again(

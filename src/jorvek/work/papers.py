@@ -10,6 +10,7 @@ from jorvek.reports.hand_over_card import hand_over_pdf
 from jorvek.reports.record_sheet import record_pdf
 from jorvek.reports.table import write_csv
 from jorvek.reports.work_sheet import run_sheet_pdf
+from jorvek.work.sealing import site_seal
 from jorvek.work.workshop import Workshop
 
 
@@ -42,7 +43,7 @@ def record_sheet(workshop: Workshop, run_id: UUID) -> bytes:
     snapshot = workshop.log.snapshot(run_id)
     record = record_of(run_id, snapshot.state, snapshot.head_hash)
     photos = {one.photo: workshop.photos.read(one.photo) for one in record.photos}
-    return record_pdf(record, workshop.base_url, workshop.site_zone, photos)
+    return record_pdf(record, workshop.base_url, workshop.site_zone, photos, site_seal(workshop))
 
 
 def record_table(workshop: Workshop, run_id: UUID) -> str:

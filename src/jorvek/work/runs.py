@@ -17,6 +17,7 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
 from jorvek.core.run.log.commands import (
     AddPhoto,
+    Close,
     Command,
     CommandBase,
     Facts,
@@ -63,6 +64,7 @@ from jorvek.work.library import revision_of
 from jorvek.work.overhauls import begin_small, demand_start, engine_of, open_on, sheet_in_force
 from jorvek.work.people import as_actor, check_pin
 from jorvek.work.photos import size_of, take_in
+from jorvek.work.sealing import sealed
 from jorvek.work.sisters import ask_sisters, rejected_pieces
 from jorvek.work.studs import stud_history
 from jorvek.work.tools import demand_tool_free, let_go, named_tool
@@ -254,6 +256,10 @@ def act(
     def append() -> Snapshot:
         return workshop.log.append(run_id, command, stamp, decided, lambda state: latches_of(state, command))
 
+    if isinstance(command, Close):
+        closed = append()
+        sealed(workshop)
+        return closed
     if not isinstance(command, NameCause):
         return append()
 

@@ -17,6 +17,7 @@ from jorvek.core.sheet.document import SHEET_FORMAT, EngineSheet
 from jorvek.documents.yaml_reader import Document, DocumentRefused, Finding, read_model, read_yaml
 from jorvek.messages import say
 from jorvek.store.sheets import SheetRow
+from jorvek.work.sealing import sealed
 from jorvek.work.workshop import Workshop
 
 
@@ -100,6 +101,7 @@ def approve_sheet(workshop: Workshop, actor: Person, digest: str) -> None:
             raise Refusal("sheet_not_clean", count=len(found), first=found[0].code)
 
     workshop.sheets.set_status(digest, "approved", actor.id, workshop.clock(), may_be_approved)
+    sealed(workshop)
 
 
 def withdraw_sheet(workshop: Workshop, actor: Person, digest: str) -> None:
@@ -115,6 +117,7 @@ def withdraw_sheet(workshop: Workshop, actor: Person, digest: str) -> None:
             raise Refusal("withdrawn_already")
 
     workshop.sheets.set_status(digest, "withdrawn", actor.id, workshop.clock(), may_be_withdrawn)
+    sealed(workshop)
 
 
 def listed_sheets(workshop: Workshop, actor: Person) -> list[SheetListed]:

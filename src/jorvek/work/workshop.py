@@ -16,6 +16,8 @@ from jorvek.store.photos import PhotoStore
 from jorvek.store.registers import Registers, definition_of
 from jorvek.store.runlog import RunLog
 from jorvek.store.sheets import Sheets
+from jorvek.store.site_key import SiteKey
+from jorvek.store.sitelog import SiteLog
 from jorvek.store.tablets import Tablets
 from jorvek.store.toolstanding import ToolStandings
 from jorvek.store.upkeep import Upkeep
@@ -38,6 +40,7 @@ class Workshop:
         site_zone: time zone of the site, for dates and paper.
         base_url: address that printed codes lead back to.
         photo_dir: where photographs are kept.
+        site_key: what the site log is signed with; None where nothing is sealed.
     """
 
     database: Database
@@ -45,6 +48,17 @@ class Workshop:
     site_zone: str = "UTC"
     base_url: str = "http://127.0.0.1:8071"
     photo_dir: Path = Path("photos")
+    site_key: SiteKey | None = None
+
+    def __post_init__(self) -> None:
+        """Let what is written from here on bear the site's mark."""
+        if self.site_key is not None:
+            self.database.vouch = self.site_key.vouch
+
+    @cached_property
+    def site_log(self) -> SiteLog | None:
+        """The site log; None without the site's key."""
+        return None if self.site_key is None else SiteLog(self.database, self.site_key)
 
     @cached_property
     def registers(self) -> Registers:

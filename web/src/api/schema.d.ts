@@ -1144,6 +1144,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/seal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Held Against
+         * @description Hold the last seal that a tablet has seen against the site log, and return the newest.
+         */
+        post: operations["held_against_api_seal_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -9549,6 +9569,13 @@ export interface components {
             text: string;
         };
         /**
+         * Remembered
+         * @description The last seal of the site log that a tablet has seen; null before the first.
+         */
+        Remembered: {
+            seal: components["schemas"]["Seal"] | null;
+        };
+        /**
          * RemoveToolStep
          * @description Tools taken off the studs.
          */
@@ -10209,6 +10236,16 @@ export interface components {
             watches: components["schemas"]["WatchView"][];
         };
         /**
+         * Seal
+         * @description What stands on paper: how many entries there were, and the root over them.
+         */
+        Seal: {
+            /** Root */
+            root: string;
+            /** Size */
+            size: number;
+        };
+        /**
          * SealantStep
          * @description Sealant: product, bead, cure, and where it must not go.
          */
@@ -10379,6 +10416,19 @@ export interface components {
              * @enum {string}
              */
             type: "seen";
+        };
+        /**
+         * SeenSeal
+         * @description What a tablet has seen last of the site log, held against what is there now.
+         *
+         *     Attributes:
+         *         now: the newest seal; None where there is no site log.
+         *         lost: what the tablet has seen is not part of what is there: something was taken back, or changed.
+         */
+        SeenSeal: {
+            /** Lost */
+            lost: boolean;
+            now: components["schemas"]["Seal"] | null;
         };
         /**
          * SeeTo
@@ -17737,6 +17787,92 @@ export interface operations {
             };
             /** @description Problem */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    held_against_api_seal_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Remembered"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeenSeal"];
+                };
+            };
+            /** @description Problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };

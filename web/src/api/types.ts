@@ -62,6 +62,7 @@ export type PlannedWork = S["PlannedWork"];
 export type PlanInForce = S["InForce"];
 export type ForMe = S["ForMe"];
 export type PointNow = S["PointNow"];
+export type Seal = S["Seal"];
 export type EngineEntry = S["Entry"];
 export type OverhaulCommand = S["OverhaulEnvelope"]["command"];
 export type Condition = JointNow["ladder"][number];

@@ -1,0 +1,96 @@
+"""Taking into the site log: by itself every few seconds, and at once where people rely on it."""
+
+from __future__ import annotations
+
+from threading import Event, Thread
+from typing import Final
+
+import structlog
+
+from jorvek.core.refusal import Refusal
+from jorvek.core.run.views.labels import View
+from jorvek.core.site_log.entries import Root, Seal
+from jorvek.store.database import DatabaseAwayError
+from jorvek.store.site_key import SiteKeyError
+from jorvek.work.workshop import Workshop
+
+_log = structlog.get_logger()
+EVERY_S: Final = 3.0
+"""What is written stands in the site log after so long, and a moment more."""
+
+
+def sealed(workshop: Workshop) -> Root | None:
+    """Take in what has been written, at once, and return the newest root.
+
+    What was done is done: that it could not be taken in now stops nothing, it is taken in later.
+
+    Returns:
+        The root; None where there is no site log, or it could not be reached.
+    """
+    log = workshop.site_log
+    if log is None:
+        return None
+    try:
+        return log.take_in(workshop.clock())
+    except (DatabaseAwayError, SiteKeyError) as error:
+        _log.warning("site_log", what=str(error))
+        return None
+
+
+def site_seal(workshop: Workshop) -> str:
+    """Return the seal that is printed on paper, over everything up to now; empty where there is none."""
+    root = sealed(workshop)
+    return "" if root is None else root.seal().printed()
+
+
+class Sealer:
+    """Takes in every few seconds, in a thread of its own, for as long as the program serves."""
+
+    def __init__(self, workshop: Workshop) -> None:
+        self._workshop, self._stop = workshop, Event()
+        self._thread = Thread(target=self._run, name="site-log", daemon=True)
+
+    def start(self) -> None:
+        """Begin."""
+        self._thread.start()
+
+    def stop(self) -> None:
+        """End, when what is being taken in is in."""
+        self._stop.set()
+        self._thread.join()
+
+    def _run(self) -> None:
+        while not self._stop.wait(EVERY_S):
+            sealed(self._workshop)
+
+
+class SeenSeal(View):
+    """What a tablet has seen last of the site log, held against what is there now.
+
+    Attributes:
+        now: the newest seal; None where there is no site log.
+        lost: what the tablet has seen is not part of what is there: something was taken back, or changed.
+    """
+
+    now: Seal | None
+    lost: bool
+
+
+def seen(workshop: Workshop, seal: Seal | None) -> SeenSeal:
+    """Hold the last seal that a tablet has seen against the site log, and return the newest."""
+    log = workshop.site_log
+    newest = None if log is None else log.newest()
+    if log is None or newest is None:
+        return SeenSeal(now=None, lost=seal is not None)
+    return SeenSeal(now=newest.seal(), lost=seal is not None and not log.goes_on_from(seal))
+
+
+def begin_new_key(workshop: Workshop, words: str) -> Root:
+    """Go on with the key of this installation where another has signed before.
+
+    Raises:
+        Refusal: ``no_site_log``.
+    """
+    if workshop.site_log is None:
+        raise Refusal("no_site_log")
+    return workshop.site_log.begin_key(workshop.clock(), words)

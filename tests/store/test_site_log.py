@@ -1,0 +1,362 @@
+"""The site log: what is written is taken in, by one writer at a time, and nobody who records waits for it."""
+
+from __future__ import annotations
+
+import stat
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+from threading import Event
+from uuid import uuid4
+
+import pytest
+import sqlalchemy as sa
+
+from jorvek.core.refusal import Refusal
+from jorvek.core.rights import Role
+from jorvek.core.run.rules.progress import next_call
+from jorvek.core.site_log.entries import Entry, Inclusion, Root, Seal
+from jorvek.local.backup import back_up, restore
+from jorvek.local.demo import DEMO_PIN, actor
+from jorvek.local.mariadb import Server
+from jorvek.store import tables as t
+from jorvek.store.database import Database
+from jorvek.store.latches import SITE_LOG, take
+from jorvek.store.site_key import SiteKey, SiteKeyError, kept_key
+from jorvek.store.sitelog import SiteLog
+from jorvek.store.verify import verify
+from jorvek.work import library, people, sealing
+from jorvek.work.exports import ExportedRun, export_run
+from jorvek.work.offline import faults_of_record
+from jorvek.work.sealing import Sealer, begin_new_key, seen, site_seal
+from jorvek.work.workshop import Workshop
+from tests.conftest import KEY, World, new_database, new_workshop
+
+ELSEWHERE = SiteKey(bytes(reversed(range(32))))
+
+
+def log_of(world: World | Workshop) -> SiteLog:
+    shop = world.workshop if isinstance(world, World) else world
+    assert shop.site_log is not None
+    return shop.site_log
+
+
+def entries(shop: Workshop) -> list[Entry]:
+    with shop.database.reading() as connection:
+        rows = connection.execute(sa.select(t.site_entry.c.body).order_by(t.site_entry.c.place)).scalars()
+        return [Entry.model_validate_json(body) for body in rows]
+
+
+def waits(world: World) -> tuple[int, int]:
+    waiting = log_of(world).waiting()
+    return waiting.rows, waiting.heads
+
+
+def taken_in(world: World) -> Root:
+    return log_of(world).take_in(world.clock.now)
+
+
+# ---- what is taken in, and when --------------------------------------------------------------------------------------
+
+
+def test_a_reading_is_taken_in_with_the_head_of_its_run_and_each_head_once(world: World) -> None:
+    taken_in(world)
+    player = world.started()
+    player.play(lambda cell: cell.kind == "seat_tool")
+    assert waits(world) == (2, 2), "the rows and the heads of the run and of its engine's overhaul"
+    root = taken_in(world)
+    assert waits(world) == (0, 0)
+    assert taken_in(world) == root, "nothing new, no new root"
+    heads = [(e.key, e.seq, e.digest) for e in entries(world.workshop) if e.kind == "run_head"]
+    snapshot = world.workshop.log.snapshot(player.run_id)
+    assert heads[-1] == (str(player.run_id), snapshot.state.seq, snapshot.head_hash)
+    assert len(heads) == len(set(heads))
+
+
+def test_what_was_there_before_anybody_watched_is_taken_over_and_says_so(server: Server, played: World) -> None:
+    world = World(new_database(server), played)
+    with world.workshop.database.engine.begin() as connection:
+        for table in (t.site_pending, t.site_entry, t.site_root, t.site_key):
+            connection.execute(table.delete())
+    assert verify(world.workshop.database, KEY).seal is None
+    taken_in(world)
+    first, *rest = entries(world.workshop)
+    assert (first.kind, first.key, first.digest) == ("site_key", KEY.id, KEY.public)
+    assert {e.adopted for e in rest} == {True}
+    assert {"person", "tool", "engine", "run_head", "overhaul_head", "procedure_status"} <= {e.kind for e in rest}
+    found = verify(world.workshop.database, KEY)
+    assert (found.alterations, found.waiting) == ((), 0)
+
+
+def test_an_approval_is_sealed_at_once(world: World) -> None:
+    taken_in(world)
+    shop, chief = world.workshop, actor(world.workshop, "Ines Halloran")
+    head = next(r for r in shop.registers.revisions() if r.status == "approved")
+    sealing_before = log_of(world).newest()
+    library.withdraw(shop, chief, head.hash)
+    assert waits(world) == (0, 0)
+    assert log_of(world).newest() != sealing_before
+
+
+def test_closing_a_run_seals_it_at_once(world: World) -> None:
+    player = world.started()
+    chief = actor(world.workshop, "Ines Halloran")
+    while next_call(player.play()) is not None:
+        player.sign(chief, DEMO_PIN)
+    assert waits(world)[1] > 0
+    player.close(chief)
+    assert waits(world)[1] == 0
+
+
+def test_what_cannot_be_sealed_now_is_done_all_the_same(world: World, monkeypatch: pytest.MonkeyPatch) -> None:
+    def away(*_: object) -> Root:
+        raise SiteKeyError("another key goes on")
+
+    monkeypatch.setattr(SiteLog, "take_in", away)
+    assert site_seal(world.workshop) == ""
+    head = next(r for r in world.workshop.registers.revisions() if r.status == "approved")
+    library.withdraw(world.workshop, actor(world.workshop, "Ines Halloran"), head.hash)
+    assert shelf_status(world, head.hash) == "withdrawn"
+
+
+def shelf_status(world: World, digest: str) -> str:
+    row = world.workshop.registers.revision(digest)
+    assert row is not None
+    return row.status
+
+
+def test_by_itself_it_takes_in_after_a_few_seconds(world: World, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(sealing, "EVERY_S", 0.01)
+    took = Event()
+    take_in = SiteLog.take_in
+
+    def told(self: SiteLog, now: object) -> Root:
+        root: Root = take_in(self, now)  # type: ignore[arg-type]  # handed on as it came
+        took.set()
+        return root
+
+    world.started()
+    monkeypatch.setattr(SiteLog, "take_in", told)
+    sealer = Sealer(world.workshop)
+    sealer.start()
+    assert took.wait(60)
+    sealer.stop()
+    assert waits(world) == (0, 0)
+
+
+def test_nobody_who_records_waits_for_the_one_who_takes_in(world: World) -> None:
+    player = world.started()
+    held, go = Event(), Event()
+
+    def hold(connection: sa.Connection) -> None:
+        take(connection, {SITE_LOG})
+        held.set()
+        assert go.wait(60)
+
+    with ThreadPoolExecutor(1) as pool:
+        holding = pool.submit(world.workshop.database.transact, hold)
+        assert held.wait(60)
+        before = player.state().seq
+        player.play(lambda cell: cell.kind == "seat_tool")
+        people.add_person(world.workshop, "Una Kessel", Role.MECHANIC, "482915")
+        go.set()
+        holding.result()
+    assert player.state().seq > before
+    assert waits(world)[0] >= 1
+
+
+def test_two_servers_take_in_every_row_once_and_the_tree_has_no_gap(world: World) -> None:
+    other = new_workshop(world.url, world.clock)
+
+    def joins(shop: Workshop, number: int) -> None:
+        people.add_person(shop, f"Hand {number:02}", Role.TRAINEE, f"48291{number % 10}")
+        log_of(shop).take_in(world.clock.now)
+
+    with ThreadPoolExecutor(4) as pool:
+        list(pool.map(joins, [world.workshop, other] * 8, range(16)))
+    names = [e.key for e in entries(other) if e.kind == "person"]
+    assert len(names) == len(set(names)) == 6 + 16
+    found = verify(world.workshop.database, KEY)
+    assert (found.alterations, found.waiting) == ((), 0)
+
+
+# ---- the key ---------------------------------------------------------------------------------------------------------
+
+
+def test_the_key_is_made_once_and_read_by_its_owner_alone(tmp_path: Path) -> None:
+    file = tmp_path / "data" / "site.key"
+    with ThreadPoolExecutor(8) as pool:
+        keys = set(pool.map(kept_key, [file] * 8))
+    (key,) = keys
+    assert stat.S_IMODE(file.stat().st_mode) == 0o600
+    assert file.with_suffix(".pub").read_text().strip() == key.public
+    assert [p.name for p in file.parent.iterdir()] in (["site.key", "site.pub"], ["site.pub", "site.key"])
+
+
+@pytest.mark.parametrize("text", ["", "no key", "ab" * 31, "ab" * 33])
+def test_what_is_no_key_is_refused_and_left_as_it_is(tmp_path: Path, text: str) -> None:
+    file = tmp_path / "site.key"
+    file.write_text(text)
+    with pytest.raises(SiteKeyError):
+        kept_key(file)
+    assert file.read_text() == text
+
+
+def elsewhere(url: str, world: World) -> Workshop:
+    database = Database(url)
+    return Workshop(database, world.clock, photo_dir=world.workshop.photo_dir, site_key=ELSEWHERE)
+
+
+def test_a_server_with_another_key_neither_starts_nor_signs(world: World) -> None:
+    root = taken_in(world)
+    other = elsewhere(world.url, world)
+    with pytest.raises(SiteKeyError, match=f"signed with the key {KEY.id}"):
+        log_of(other).demand_own_key()
+    world.started()
+    with pytest.raises(SiteKeyError, match="another key"):
+        log_of(other).take_in(world.clock.now)
+    assert log_of(world).newest() == root
+
+
+def test_a_new_key_says_on_which_root_it_goes_on_and_the_tree_stays_one(world: World) -> None:
+    world.started()
+    before = taken_in(world)
+    people.add_person(world.workshop, "Una Kessel", Role.MECHANIC, "482915")
+    other = elsewhere(world.url, world)
+    after = begin_new_key(other, "the old machine burned")
+    entry = entries(other)[-1]
+    assert (entry.kind, entry.key) == ("site_key", ELSEWHERE.id)
+    assert entry.words == f"the old machine burned {before.seal().printed()}"
+    log_of(other).demand_own_key()
+    found = verify(other.database, ELSEWHERE, before.seal())
+    assert (found.alterations, found.waiting) == ((), 0)
+    assert found.seal == after.seal()
+
+
+def test_what_is_brought_back_elsewhere_goes_on_under_a_key_of_its_own(
+    server: Server, world: World, tmp_path: Path
+) -> None:
+    world.started()
+    before = taken_in(world)
+    people.add_person(world.workshop, "Una Kessel", Role.MECHANIC, "482915")
+    file = tmp_path / "kept.zip"
+    back_up(world.workshop, file)
+    there = elsewhere(new_database(server), world)
+    there.database.migrate()
+    _, result = restore(there, file, tmp_path, over=False)
+    assert not result.alterations, "what was noted and not taken in came along"
+    assert result.seal is not None
+    assert result.seal.size > before.size
+    assert "brought back from kept.zip" in entries(there)[before.size + 1].words
+    assert not verify(there.database, ELSEWHERE, before.seal()).alterations
+
+
+# ---- what a tablet has seen ------------------------------------------------------------------------------------------
+
+
+def test_a_tablet_speaks_up_when_it_has_seen_more_than_there_is(server: Server, world: World, tmp_path: Path) -> None:
+    shop = world.workshop
+    first = taken_in(world)
+    assert seen(shop, None).now == first.seal()
+    back_up(shop, tmp_path / "monday.zip")
+    world.started()
+    later = taken_in(world)
+    assert not seen(shop, first.seal()).lost
+    assert not seen(shop, later.seal()).lost
+    assert seen(shop, later.seal().model_copy(update={"root": first.root})).lost, "as many entries, and others"
+    restore(shop, tmp_path / "monday.zip", tmp_path, over=True)
+    told = seen(shop, later.seal())
+    assert told.lost
+    assert told.now is not None
+    assert not seen(shop, told.now).lost
+    assert not seen(shop, first.seal()).lost, "Monday is still part of it"
+
+
+def test_between_two_roots_a_seal_is_held_against_the_entries_themselves(world: World) -> None:
+    root = taken_in(world)
+    assert not log_of(world).goes_on_from(Seal(size=root.size - 1, root=root.root))
+    assert not log_of(world).goes_on_from(Seal(size=root.size + 5, root=root.root))
+
+
+def test_without_a_key_there_is_no_site_log_and_a_tablet_that_knew_one_speaks_up(world: World) -> None:
+    bare = Workshop(world.workshop.database, world.clock)
+    assert (bare.site_log, site_seal(bare)) == (None, "")
+    assert not seen(bare, None).lost
+    assert seen(bare, taken_in(world).seal()).lost
+    with pytest.raises(Refusal) as refused:
+        begin_new_key(bare, "why")
+    assert refused.value.code == "no_site_log"
+
+
+# ---- a run far from its site -----------------------------------------------------------------------------------------
+
+
+@pytest.fixture(scope="module")
+def exported(server: Server, template: World) -> ExportedRun:
+    world = World(new_database(server), template)
+    player = world.started()
+    player.play(lambda cell: cell.kind == "seat_tool")
+    return export_run(world.workshop, player.run_id)
+
+
+def site_of(export: ExportedRun) -> Inclusion:
+    assert export.site is not None
+    return export.site
+
+
+def shorter(export: ExportedRun) -> ExportedRun:
+    return export.model_copy(update={"events": export.events[:-1]})
+
+
+def altered(export: ExportedRun) -> ExportedRun:
+    last = export.events[-1]
+    changed = last.model_copy(update={"body": f"{last.body} "})
+    return export.model_copy(update={"events": (*export.events[:-1], changed)})
+
+
+def with_site(**change: object) -> Callable[[ExportedRun], ExportedRun]:
+    return lambda export: export.model_copy(update={"site": site_of(export).model_copy(update=change)})
+
+
+def of_another_run(export: ExportedRun) -> ExportedRun:
+    entry = Entry.model_validate_json(site_of(export).entry).model_copy(update={"key": str(uuid4())})
+    return with_site(entry=entry.text())(export)
+
+
+def signed_by_another(export: ExportedRun) -> ExportedRun:
+    site = site_of(export)
+    return with_site(signature=ELSEWHERE.sign(site.root), public_key=ELSEWHERE.public)(export)
+
+
+def test_an_exported_run_is_proven_with_the_public_key_alone(exported: ExportedRun) -> None:
+    assert not list(faults_of_record(exported.model_dump_json(), KEY.public))
+    assert list(faults_of_record(exported.model_dump_json(), ELSEWHERE.public)) == [
+        "the seal was not signed with that key"
+    ]
+
+
+@pytest.mark.parametrize(
+    ("change", "fault"),
+    [
+        (shorter, "another state of this run"),
+        (altered, "was changed"),
+        (with_site(index=0), "does not stand for it"),
+        (with_site(proof=()), "does not stand for it"),
+        (with_site(entry="{}"), "cannot be read"),
+        (of_another_run, "speaks of another run"),
+        (signed_by_another, "not signed with that key"),
+        (lambda export: export.model_copy(update={"site": None}), "has not vouched for it"),
+    ],
+)
+def test_whatever_was_changed_in_it_is_not_proven(
+    exported: ExportedRun, change: Callable[[ExportedRun], ExportedRun], fault: str
+) -> None:
+    found = list(faults_of_record(change(exported).model_dump_json(), KEY.public))
+    assert any(fault in one for one in found), found
+
+
+@pytest.mark.parametrize("text", ["", "{}", "[]", '{"events": []}', '{"events": [{"body": "{}", "hash": ""}]}'])
+def test_what_is_no_export_says_so(text: str) -> None:
+    with pytest.raises(Refusal) as refused:
+        list(faults_of_record(text, KEY.public))
+    assert refused.value.code == "E_DATA"

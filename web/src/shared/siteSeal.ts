@@ -1,0 +1,50 @@
+import { defineStore } from "pinia";
+import { ref } from "vue";
+import { answerOf, api } from "@/api/client";
+import type { Seal } from "@/api/types";
+import { useSession } from "@/shared/session";
+
+const EVERY_MS = 20_000;
+/** It belongs to the tablet and to nobody on it: signing out leaves it. */
+const PLACE = "jorvek.seal";
+
+function remembered(): Seal | null {
+  const text = localStorage.getItem(PLACE);
+  return text === null ? null : (JSON.parse(text) as Seal);
+}
+
+/**
+ * Remembers the last seal of the site log that this tablet has seen, and has the server hold it against its own.
+ *
+ * A server whose tables were taken back, or changed, cannot know what a tablet has seen: so the tablet speaks up, and
+ * goes on saying so until somebody has said that it is known.
+ */
+export const useSiteSeal = defineStore("siteSeal", () => {
+  const session = useSession();
+  const seen = ref<Seal | null>(remembered());
+  const now = ref<Seal | null>(null);
+  const lost = ref(false);
+
+  async function ask(): Promise<void> {
+    if (session.me === null) return;
+    const answer = await answerOf(api.POST("/api/seal", { body: { seal: seen.value } }));
+    now.value = answer.now;
+    lost.value = answer.lost;
+    if (!answer.lost && answer.now !== null) remember(answer.now);
+  }
+
+  function remember(seal: Seal): void {
+    seen.value = seal;
+    localStorage.setItem(PLACE, JSON.stringify(seal));
+  }
+
+  /** Somebody knows why: from here on what the server has now counts. */
+  function known(): void {
+    lost.value = false;
+    if (now.value !== null) remember(now.value);
+  }
+
+  const again = (): void => void ask().catch(() => undefined);
+  setInterval(again, EVERY_MS);
+  return { seen, now, lost, known, again };
+});
