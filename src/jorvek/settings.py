@@ -16,6 +16,7 @@ class Settings(BaseSettings):
         database_url: any MariaDB from 10.11 on; empty for the private one.
         data: directory of the private database.
         host: address to serve on.
+        hosts: further names under which tablets may ask for it, with blanks between them.
         port: port to serve on.
         certificate: certificate file for TLS; needs ``certificate_key``.
         certificate_key: its key.
@@ -32,6 +33,7 @@ class Settings(BaseSettings):
     database_url: str = ""
     data: Path = ROOT / ".jorvek"
     host: str = "127.0.0.1"
+    hosts: str = ""
     port: int = 8071
     certificate: Path | None = None
     certificate_key: Path | None = None

@@ -3,18 +3,24 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Callable
+from contextvars import copy_context
 from datetime import timedelta
 from typing import Any
 from uuid import uuid4
 
 import pytest
+import sqlalchemy as sa
 from fastapi.testclient import TestClient
 from starlette.types import Message, Receive, Scope, Send
 
+from jorvek.api import middleware
 from jorvek.api.middleware import MAX_BODY, MAX_PHOTO_BODY, RequestMiddleware
 from jorvek.core.refusal import Refusal
 from jorvek.local.demo import DEMO_PIN
+from jorvek.local.serve import hosts_of
+from jorvek.settings import Settings
+from jorvek.store import tables as t
 from jorvek.work import people
 from tests.api.conftest import SignedIn
 from tests.conftest import World
@@ -37,6 +43,19 @@ def test_a_session_ends_when_its_person_leaves_it(signed_in: SignedIn) -> None:
     assert bram.get("/api/berth").status_code == 401
 
 
+def test_the_old_token_dies_when_somebody_signs_in_on_the_same_tablet(world: World, signed_in: SignedIn) -> None:
+    tablet = signed_in("Bram Okafor")
+    old = tablet.cookies["jorvek_session"]
+    lio = people.person_by_name(world.workshop, "Lio Sandvik")
+    assert tablet.post("/api/session", json={"person_id": str(lio.id), "pin": DEMO_PIN}).status_code == 200
+    new = tablet.cookies["jorvek_session"]
+    assert people.who(world.workshop, old) is None
+    assert people.who(world.workshop, new) is not None
+    # A wrong PIN signs nobody out.
+    assert tablet.post("/api/session", json={"person_id": str(lio.id), "pin": "000000"}).status_code == 403
+    assert people.who(world.workshop, new) is not None
+
+
 def tries(world: World, n: int) -> list[str]:
     lio = people.person_by_name(world.workshop, "Lio Sandvik")
     found = list[str]()
@@ -50,8 +69,18 @@ def tries(world: World, n: int) -> list[str]:
 
 def waiting_s(world: World) -> float:
     lio = people.person_by_name(world.workshop, "Lio Sandvik")
-    row = world.workshop.registers.person(lio.id)
-    return (row.locked_until - world.clock()).total_seconds() if row.locked_until else 0.0
+    table = t.pin_try.c
+    mine = sa.select(table.locked_until).where(table.person_id == str(lio.id), table.address == "here")
+    with world.workshop.database.reading() as connection:
+        until = connection.execute(mine).scalar()
+    return (until - world.clock()).total_seconds() if until else 0.0
+
+
+def elsewhere(address: str, deed: Callable[[], object]) -> object:
+    """Do something as somebody who asks from another address."""
+    context = copy_context()
+    context.run(people.calling_from.set, address)
+    return context.run(deed)
 
 
 def test_after_five_wrong_pins_each_further_one_doubles_the_wait_up_to_a_quarter_of_an_hour(world: World) -> None:
@@ -71,8 +100,40 @@ def test_after_five_wrong_pins_each_further_one_doubles_the_wait_up_to_a_quarter
     assert waiting_s(world) == 30
 
 
+def test_nobody_is_locked_out_for_what_others_try_from_elsewhere(world: World) -> None:
+    lio = people.person_by_name(world.workshop, "Lio Sandvik")
+    assert elsewhere("10.0.0.66", lambda: tries(world, 7)) == ["pin_wrong"] * 5 + ["pin_delay"] * 2
+    assert people.check_pin(world.workshop, lio.id, DEMO_PIN).id == lio.id
+    assert elsewhere("10.0.0.66", lambda: tries(world, 1)) == ["pin_delay"], "his own signing in has freed nobody"
+
+
+def test_whoever_tries_one_pin_each_on_everybody_is_delayed_by_the_address(world: World) -> None:
+    everybody = world.workshop.registers.people()
+
+    def round_about() -> list[str]:
+        found = list[str]()
+        for person in everybody * 4:
+            with pytest.raises(Refusal) as refused:
+                people.check_pin(world.workshop, person.id, "000000")
+            found.append(refused.value.code)
+        return found
+
+    ends = elsewhere("10.0.0.66", round_about)
+    assert isinstance(ends, list)
+    assert (ends.count("pin_wrong"), ends[-1]) == (20, "pin_delay"), "of 24 tries twenty were looked at"
+    assert people.check_pin(world.workshop, everybody[0].id, DEMO_PIN)
+
+
+def test_a_wrong_pin_of_an_hour_ago_counts_no_more(world: World) -> None:
+    assert tries(world, 4) == ["pin_wrong"] * 4
+    world.clock.forward(3600 - 1)
+    assert tries(world, 2) == ["pin_wrong", "pin_delay"]
+    world.clock.forward(3600)
+    assert tries(world, 5) == ["pin_wrong"] * 5
+
+
 def test_the_wait_says_how_long_and_a_right_pin_does_not_shorten_it(world: World, nobody: TestClient) -> None:
-    tries(world, 5)
+    elsewhere("testclient", lambda: tries(world, 5))
     lio = people.person_by_name(world.workshop, "Lio Sandvik")
     body = {"person_id": str(lio.id), "pin": DEMO_PIN}
     answer = nobody.post("/api/session", json=body)
@@ -134,3 +195,84 @@ def test_a_body_ends_at_its_limit_whatever_was_said_of_its_length(path: str, lim
 
 def test_a_session_lives_a_working_day() -> None:
     assert timedelta(hours=12) <= people.SESSION_LIFE <= timedelta(hours=16)
+
+
+# ---- by which name, how fast, and over what --------------------------------------------------------------------------
+
+
+def asked(through: RequestMiddleware, receive: Receive, **scope: Any) -> list[Message]:
+    """Send one request through the middleware alone, and return what comes out."""
+    sent: list[Message] = []
+
+    async def send(message: Message) -> None:
+        sent.append(message)
+
+    usual = {"type": "http", "method": "GET", "path": "/api/people", "headers": [], "client": ("10.0.0.7", 1)}
+    asyncio.run(through({**usual, **scope}, receive, send))
+    return sent
+
+
+async def at_once() -> Message:
+    return {"type": "http.request", "body": b"", "more_body": False}
+
+
+@pytest.mark.parametrize(
+    ("host", "status"),
+    [
+        ("jorvek.example", 200),
+        ("JORVEK.example:8071", 200),
+        ("127.0.0.1:9999", 200),
+        ("[::1]:8071", 200),
+        ("evil.example", 400),
+        ("jorvek.example.evil.example", 400),
+        ("", 400),
+        ("127.0.0.1@evil.example", 400),
+    ],
+)
+def test_it_is_asked_for_by_its_own_names_alone(host: str, status: int) -> None:
+    known = RequestMiddleware(_reads_all, hosts=frozenset({"jorvek.example", "127.0.0.1", "::1"}))
+    sent = asked(known, at_once, headers=[(b"host", host.encode())])
+    assert sent[0]["status"] == status
+    assert (b"problem.wrong_host" in sent[1]["body"]) == (status == 400)
+
+
+def test_its_names_are_this_machines_and_those_that_are_named() -> None:
+    named = hosts_of(Settings(host="127.0.0.1", hosts="engine-room  Jorvek.site", base_url="https://jorvek.example/"))
+    assert {"127.0.0.1", "localhost", "engine-room", "jorvek.site", "jorvek.example"} <= named
+    assert "" not in named
+
+
+@pytest.mark.parametrize(("scheme", "told"), [("https", True), ("http", False)])
+def test_over_tls_a_browser_is_told_to_come_back_over_nothing_else(scheme: str, *, told: bool) -> None:
+    headers = dict(asked(RequestMiddleware(_reads_all), at_once, scheme=scheme)[0]["headers"])
+    assert (b"strict-transport-security" in headers) == told
+
+
+def test_whoever_sends_a_body_byte_by_byte_is_dropped(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(middleware, "BODY_WITHIN_S", 0.05)
+
+    async def drips() -> Message:
+        await asyncio.sleep(0.02)
+        return {"type": "http.request", "body": b"x", "more_body": True}
+
+    sent = asked(RequestMiddleware(_reads_all), drips, method="POST")
+    assert sent[0]["status"] == 408
+    assert b"problem.too_slow" in sent[1]["body"]
+
+
+def test_whoever_has_sent_all_may_wait_for_the_answer_as_long_as_it_takes(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(middleware, "BODY_WITHIN_S", 0.05)
+    messages = iter([{"type": "http.request", "body": b"x", "more_body": False}])
+
+    async def whole_and_then_waits() -> Message:
+        for message in messages:
+            return message
+        await asyncio.sleep(0.2)
+        return {"type": "http.disconnect"}
+
+    async def slow(scope: Scope, receive: Receive, send: Send) -> None:
+        await receive()
+        assert (await receive())["type"] == "http.disconnect", "that the caller has gone is heard late, too"
+        await send({"type": "http.response.start", "status": 200, "headers": []})
+
+    assert asked(RequestMiddleware(slow), whole_and_then_waits, method="POST")[0]["status"] == 200

@@ -6,6 +6,9 @@ import asyncio
 import json
 from uuid import uuid4
 
+import pytest
+
+from jorvek.api import live as live_updates
 from jorvek.api.live import Live
 from jorvek.core.run.log.commands import Note
 from tests.conftest import World
@@ -20,7 +23,7 @@ def test_a_listener_hears_of_a_run_once_and_of_its_latest_event(world: World) ->
 
     async def story() -> None:
         live = Live(world.workshop)
-        awake, asleep = live.stream(), live.stream()
+        awake, asleep = live.stream(lambda: True), live.stream(lambda: True)
         for stream in (awake, asleep):
             assert (await anext(stream)).startswith("retry")
         await live._look()
@@ -50,7 +53,7 @@ def test_what_was_told_long_ago_is_forgotten(world: World) -> None:
 
     async def story() -> None:
         live = Live(world.workshop)
-        stream = live.stream()
+        stream = live.stream(lambda: True)
         await anext(stream)
         await live._look()
         assert len(live._known) == 2, "the run and its engine"
@@ -58,5 +61,24 @@ def test_what_was_told_long_ago_is_forgotten(world: World) -> None:
         await live._look()
         assert live._known == {}
         await stream.aclose()
+
+    asyncio.run(story())
+
+
+def test_a_listener_whose_session_has_ended_hears_no_more(world: World, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(live_updates, "_ASKED_EVERY_SECONDS", 0.0)
+    monkeypatch.setattr(live_updates, "_HEARTBEAT_SECONDS", 0.01)
+    signed_in = True
+
+    async def story() -> None:
+        nonlocal signed_in
+        live = Live(world.workshop)
+        stream = live.stream(lambda: signed_in)
+        assert (await anext(stream)).startswith("retry")
+        assert await anext(stream) == ": here\n\n"
+        signed_in = False
+        with pytest.raises(StopAsyncIteration):
+            await anext(stream)
+        assert not live._listeners
 
     asyncio.run(story())

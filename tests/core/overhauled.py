@@ -33,7 +33,7 @@ class PaperOverhaul:
         self.sheet = sheet or default_sheet(engine)
         self.now, self.events = START, list[ov.OverhaulEvent]()
         self.runs: tuple[OnEngine, ...] = ()
-        self.id = uuid4()
+        self.id, self.people = uuid4(), dict(PEOPLE)
         self.state: Overhaul
         self._append(BRAM, ov.Opened(engine=engine, title="Outage", small=small))
         if as_it_ran:
@@ -63,7 +63,7 @@ class PaperOverhaul:
         kept_s = facts.pop("kept_s", None)
         if kept_s is not None:
             facts["happened_at"] = self.now - timedelta(seconds=kept_s)
-        known = oc.EngineFacts(by, self.now, self.sheet, self.runs, PEOPLE, **facts)
+        known = oc.EngineFacts(by, self.now, self.sheet, self.runs, self.people, **facts)
         self._append(by, decide(self.state, command, known))
         return self.state.seq
 

@@ -14,7 +14,7 @@ from jorvek.core.overhaul.log.fold import fold
 from jorvek.core.overhaul.views.engine import entry_of
 from jorvek.core.run.log.events import Person
 from tests.core.overhauled import LIO, PaperOverhaul
-from tests.core.paper_run import BRAM, TAM
+from tests.core.paper_run import BRAM, INES, TAM
 from tests.core.test_overhaul import no
 
 AIR: dict[str, Any] = {"space": "crankcase", "permit": "P-1", "attendant": "Tam", "oxygen_pct": 20.9, "gas_pct": 0.0}
@@ -29,9 +29,15 @@ def morning() -> PaperOverhaul:
 
 
 def keyed(
-    engine: PaperOverhaul, kind: str, *, ago_min: float = 60.0, by: Person = LIO, keys: Person = TAM, **said: Any
+    engine: PaperOverhaul,
+    kind: str,
+    *,
+    ago_min: float = 60.0,
+    by: Person = LIO,
+    keys: Person | None = None,
+    **said: Any,
 ) -> Any:
-    """A line of a list, written some minutes ago and keyed in now; the entry that came of it."""
+    """A line of a list, written some minutes ago and keyed in now by a trainee, or for a lead hand by the chief."""
     paper = {"by": by.id, "at": engine.now - timedelta(minutes=ago_min)}
     kinds: dict[str, type[oc.ListedCommand]] = {
         "isolate": oc.Isolate, "restore_point": oc.RestorePoint, "hang_lock": oc.HangLock,
@@ -39,7 +45,7 @@ def keyed(
         "find_crank": oc.FindCrank, "move_crank": oc.MoveCrank,
     }  # fmt: skip
     command: Any = kinds[kind].model_validate({"kind": kind, "id": uuid4(), "paper": paper, **said})
-    engine.say(command, keys)
+    engine.say(command, keys or (INES if by is BRAM else TAM))
     return engine.state.lines[-1].data
 
 
@@ -51,9 +57,9 @@ def test_a_line_stands_in_the_log_with_the_hand_and_the_time_of_whoever_wrote_it
     assert now is not None
     assert (now.by.name, now.at, now.lock) == (BRAM.name, written, "14")
     line = engine.state.lines[-1]
-    assert (line.by.name, line.done_by.name) == (TAM.name, BRAM.name), "keyed in by one, written by another"
+    assert (line.by.name, line.done_by.name) == (INES.name, BRAM.name), "keyed in by one, written by another"
     entry = entry_of(line)
-    assert (entry.by, entry.written_by, entry.written_at, entry.against) == (TAM.name, BRAM.name, written, None)
+    assert (entry.by, entry.written_by, entry.written_at, entry.against) == (INES.name, BRAM.name, written, None)
     assert fold(engine.events) == engine.state
 
 
@@ -135,9 +141,66 @@ def test_an_older_line_does_not_undo_what_the_log_knows_better() -> None:
     assert no(lambda: keyed(engine, "restore_point", by=BRAM, point="coolant")) == "paper_overtaken"
 
 
-@pytest.mark.parametrize(("ago_min", "code"), [(-6.0, "written_when"), (61 * 24 * 60.0, "written_when")])
-def test_a_time_that_cannot_be_is_asked_again(ago_min: float, code: str) -> None:
-    assert no(lambda: keyed(morning(), "isolate", ago_min=ago_min, by=BRAM, point="coolant")) == code
+def at_its_limits(minutes: int) -> PaperOverhaul:
+    """An engine that was opened so long ago, now in the middle of a minute."""
+    engine = PaperOverhaul()
+    engine.now = engine.state.opened_at.replace(second=30) + timedelta(minutes=minutes)
+    return engine
+
+
+FORTNIGHT_MIN = 14 * 24 * 60
+
+
+@pytest.mark.parametrize(
+    ("opened_min", "ago_min", "taken"),
+    [
+        (360, 0, True),
+        (360, -1, False),
+        (360, 360, True),
+        (360, 361, False),
+        (2 * FORTNIGHT_MIN, FORTNIGHT_MIN, True),
+        (2 * FORTNIGHT_MIN, FORTNIGHT_MIN + 1, False),
+    ],
+)
+def test_a_line_lies_between_the_opening_and_now_and_within_a_fortnight(
+    opened_min: int, ago_min: int, *, taken: bool
+) -> None:
+    engine = at_its_limits(opened_min)
+    if taken:
+        keyed(engine, "isolate", ago_min=ago_min, by=BRAM, point="coolant")
+        assert engine.state.in_force("coolant") is not None
+    else:
+        assert no(lambda: keyed(engine, "isolate", ago_min=ago_min, by=BRAM, point="coolant")) == "written_when"
+
+
+@pytest.mark.parametrize(
+    ("keys", "by", "code"),
+    [
+        (TAM, LIO, None),
+        (LIO, TAM, None),
+        (BRAM, LIO, None),
+        (BRAM, BRAM, None),
+        (INES, BRAM, None),
+        (INES, INES, None),
+        (TAM, BRAM, "writer_above"),
+        (LIO, BRAM, "writer_above"),
+        (TAM, INES, "writer_above"),
+        (BRAM, INES, "writer_above"),
+    ],
+)
+def test_nobody_keys_in_what_somebody_above_them_wrote(keys: Person, by: Person, code: str | None) -> None:
+    engine = morning()
+    if code is None:
+        assert keyed(engine, "hang_lock", keys=keys, by=by, lock="7").paper.by.name == by.name
+    else:
+        assert no(lambda: keyed(engine, "hang_lock", keys=keys, by=by, lock="7")) == code
+
+
+def test_who_records_nothing_has_written_nothing() -> None:
+    engine = morning()
+    author = LIO.model_copy(update={"id": uuid4(), "role": LIO.role.__class__.AUTHOR})
+    engine.people = {**engine.people, author.id: author}
+    assert no(lambda: keyed(engine, "hang_lock", by=author, lock="7")) == "no_writer"
 
 
 def test_what_makes_no_sense_is_refused_like_anywhere_else() -> None:
@@ -161,7 +224,7 @@ def test_the_hand_that_wrote_it_is_not_the_hand_that_strikes_it() -> None:
     engine = morning()
     keyed(engine, "isolate", by=BRAM, point="coolant")
     strike = oc.StrikeEntry(kind="strike_entry", id=uuid4(), entry=engine.state.seq, words="Wrong line")
-    engine.say(strike, TAM)
+    engine.say(strike, INES)
     assert engine.state.in_force("coolant") is None
 
 

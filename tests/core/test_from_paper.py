@@ -41,7 +41,15 @@ def pencil(answer: ev.Answer) -> str:
             raise AssertionError(answer)
 
 
-def key(run: PaperRun, cell: Cell, text: str, at: datetime, by: ev.Person = LIO, unit: str | None = None) -> None:
+def key(
+    run: PaperRun,
+    cell: Cell,
+    text: str,
+    at: datetime,
+    by: ev.Person = LIO,
+    unit: str | None = None,
+    keys: ev.Person = BRAM,
+) -> None:
     attempt = len(run.state.tries(cell.key)) + 1
     run.send(
         KeyIn(
@@ -54,7 +62,7 @@ def key(run: PaperRun, cell: Cell, text: str, at: datetime, by: ev.Person = LIO,
             written_by=by.id,
             written_at=at,
         ),
-        BRAM,
+        keys,
     )
 
 
@@ -92,7 +100,9 @@ def test_paper_is_judged_at_once_and_cannot_do_what_only_a_person_can() -> None:
         ("six hundred", at, LIO, None, "E_TYPE"),
         ("600", at, LIO, "N.m", "E_DIM"),
         ("600", at + timedelta(hours=2), LIO, None, "written_when"),
-        ("600", at - timedelta(days=90), LIO, None, "written_when"),
+        ("600", run.state.started_at - timedelta(minutes=1), LIO, None, "written_when"),
+        ("600", at + timedelta(minutes=1), LIO, None, "written_when"),
+        ("600", at, INES, None, "writer_above"),
         ("", at, LIO, None, "written_how"),
     ]
     for text, when, by, unit, code in refusals:
@@ -111,7 +121,7 @@ def test_paper_is_judged_at_once_and_cannot_do_what_only_a_person_can() -> None:
     # Whoever wrote on the sheet had a hand in it and does not sign for it.
     signed = PaperRun()
     signed.play("second/feeler/4")
-    key(signed, signed.state.definition.by_key["second/feeler/4"], "n", signed.now, INES)
+    key(signed, signed.state.definition.by_key["second/feeler/4"], "n", signed.now, INES, keys=INES)
     signed.play()
     sign = next_call(signed.state)
     assert sign is not None

@@ -258,8 +258,8 @@ def another_document(hands: Hands) -> None:
 
 def stranger(hands: Hands) -> None:
     hands.do(
-        "INSERT INTO person (id, name, role, pin_hash, active, failures) "
-        "SELECT UUID(), 'Nobody Known', 'chief', pin_hash, 1, 0 FROM person LIMIT 1"
+        "INSERT INTO person (id, name, role, pin_hash, active) "
+        "SELECT UUID(), 'Nobody Known', 'chief', pin_hash, 1 FROM person LIMIT 1"
     )
 
 

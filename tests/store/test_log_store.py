@@ -135,7 +135,6 @@ def test_an_export_rebuilds_the_run_hash_for_hash_in_an_empty_database(world: Wo
             "role": "chief",
             "pin_hash": "x",
             "active": True,
-            "failures": 0,
         }
         connection.execute(t.person.insert().values(values))
     rebuilt = exports.import_run(empty, chief, text)

@@ -23,12 +23,13 @@ from jorvek.work.sealing import Sealer
 from jorvek.work.workshop import Workshop
 
 
-def create_app(workshop: Workshop, web: Path | None = None) -> FastAPI:
+def create_app(workshop: Workshop, web: Path | None = None, hosts: frozenset[str] | None = None) -> FastAPI:
     """Return the application on an open workshop.
 
     Args:
         workshop: the store, clock and settings.
         web: directory of the built front end, or None to serve the API alone.
+        hosts: names under which it may be asked for; None for any.
     """
     live = Live(workshop)
 
@@ -75,7 +76,7 @@ def create_app(workshop: Workshop, web: Path | None = None) -> FastAPI:
     _serve_front_end(app, web)
     # The Bench of a large head shrinks to a tenth; a stream of events and what is compressed already go as they are.
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=3)
-    app.add_middleware(RequestMiddleware)
+    app.add_middleware(RequestMiddleware, hosts=hosts)
     return app
 
 

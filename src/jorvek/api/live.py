@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import asyncio
 import json
-from collections.abc import AsyncGenerator
+import time
+from collections.abc import AsyncGenerator, Callable
 from datetime import datetime, timedelta
 from typing import Literal, TypeAlias
 
@@ -13,6 +14,8 @@ from jorvek.work.workshop import DatabaseAwayError, Workshop
 Sort: TypeAlias = Literal["run", "engine"]
 POLL_SECONDS = 0.25
 _HEARTBEAT_SECONDS = 10.0
+_ASKED_EVERY_SECONDS = 5.0
+"""So often a listener is asked for: a session that has ended hears no more."""
 _LOOK_BACK = timedelta(seconds=15)
 
 
@@ -75,13 +78,22 @@ class Live:
         heads |= {("engine", log): seq for log, seq in registers.overhaul_heads_since(since).items()}
         return heads
 
-    async def stream(self) -> AsyncGenerator[str]:
-        """Yield server-sent events until the listener goes."""
+    async def stream(self, allowed: Callable[[], bool]) -> AsyncGenerator[str]:
+        """Yield server-sent events until the listener goes, or is not signed in any more.
+
+        Args:
+            allowed: tells whether whoever listens still may; it is asked between the events.
+        """
         listener = _Listener()
         self._listeners.add(listener)
         try:
             yield "retry: 1000\n\n: open\n\n"
+            asked = time.monotonic()
             while True:
+                if time.monotonic() - asked >= _ASKED_EVERY_SECONDS:
+                    if not await asyncio.to_thread(allowed):
+                        return
+                    asked = time.monotonic()
                 try:
                     news = await asyncio.wait_for(listener.news(), _HEARTBEAT_SECONDS)
                 except TimeoutError:

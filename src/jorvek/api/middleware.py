@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import asyncio
+import time
 from urllib.parse import urlsplit
 from uuid import uuid4
 
@@ -11,10 +13,14 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from jorvek.api.problems import problem
 from jorvek.messages import say
+from jorvek.work.people import calling_from
 
 MAX_BODY = 1_000_000
 MAX_PHOTO_BODY = 10_000_001
 """One byte more than a photograph may have, so that the answer can say what is allowed."""
+BODY_WITHIN_S = 60
+"""Within so long all of a body is there; whoever sends a byte now and then holds nothing up."""
+_ONLY_TLS = "max-age=31536000"
 _SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
 
 _HEADERS = {
@@ -34,10 +40,14 @@ class RequestMiddleware:
     """ASGI middleware, written plainly because it runs for every reading.
 
     Every answer, an unexpected one too, and every line of the log carry the request's id.
+
+    Args:
+        app: what answers.
+        hosts: names under which it may be asked for; None for any.
     """
 
-    def __init__(self, app: ASGIApp) -> None:
-        self.app = app
+    def __init__(self, app: ASGIApp, hosts: frozenset[str] | None = None) -> None:
+        self.app, self.hosts = app, hosts
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Let a request through, or answer it here."""
@@ -46,6 +56,8 @@ class RequestMiddleware:
             return
         headers = Headers(scope=scope)
         request_id, started = uuid4().hex[:12], False
+        secure = scope.get("scheme") == "https"
+        calling_from.set(scope["client"][0] if scope.get("client") else "unknown")
         structlog.contextvars.bind_contextvars(request_id=request_id)
 
         async def send_with_headers(message: Message) -> None:
@@ -56,20 +68,26 @@ class RequestMiddleware:
                 for name, value in _HEADERS.items():
                     outgoing.setdefault(name, value)
                 outgoing["X-Request-Id"] = request_id
+                if secure:
+                    outgoing["Strict-Transport-Security"] = _ONLY_TLS
                 if scope["path"].startswith("/api/"):
                     outgoing.setdefault("Cache-Control", "no-store")
                     _log.info("request", method=scope["method"], path=scope["path"], status=message["status"])
             await send(message)
 
+        if self.hosts is not None and _host_of(headers) not in self.hosts:
+            refused = problem(400, "problem.wrong_host", say("problem.wrong_host"))
+            await refused(scope, receive, send_with_headers)
+            return
         if scope["method"] not in _SAFE and not _own_origin(headers):
             refused = problem(403, "problem.wrong_origin", say("problem.wrong_origin"))
             await refused(scope, receive, send_with_headers)
             return
         limit = MAX_PHOTO_BODY if scope["path"].endswith("/photos") else MAX_BODY
-        body = _Body(receive, headers, limit)
+        body = _Body(receive, headers, limit, asks_only=scope["method"] in _SAFE)
 
         async def send_unless_too_large(message: Message) -> None:
-            if not body.too_large:
+            if not (body.too_large or body.too_slow):
                 await send_with_headers(message)
 
         try:
@@ -81,30 +99,54 @@ class RequestMiddleware:
             answer = problem(500, "problem.internal", say("problem.internal"), kept="unknown")
             await answer(scope, receive, send_with_headers)
             return
-        if body.too_large:
+        if body.too_slow:
+            detail = say("problem.too_slow", {"seconds": BODY_WITHIN_S})
+            await problem(408, "problem.too_slow", detail, {"seconds": BODY_WITHIN_S})(
+                scope, receive, send_with_headers
+            )
+        elif body.too_large:
             detail = say("problem.too_large", {"limit": limit})
             await problem(413, "problem.too_large", detail, {"limit": limit})(scope, receive, send_with_headers)
 
 
 class _Body:
-    """Counts what comes in; beyond the limit the application sees the connection close."""
+    """Counts what comes in; beyond the limit, or too late, the application sees the connection close."""
 
-    def __init__(self, receive: Receive, headers: Headers, limit: int) -> None:
+    def __init__(self, receive: Receive, headers: Headers, limit: int, *, asks_only: bool) -> None:
         declared = headers.get("content-length", "0")
         self._receive = receive
         self._seen = 0
         self._limit = limit
+        self._until = time.monotonic() + BODY_WITHIN_S
+        self._whole, self.too_slow = asks_only, False
         self.too_large = declared.isdigit() and int(declared) > limit
 
     async def receive(self) -> Message:
         if self.too_large:
             return {"type": "http.disconnect"}
-        message = await self._receive()
+        message = await self._in_time()
         self._seen += len(message.get("body", b""))
         if self._seen > self._limit:
             self.too_large = True
             return {"type": "http.disconnect"}
         return message
+
+    async def _in_time(self) -> Message:
+        """Wait for more of the body, and for whatever comes after it as long as it takes."""
+        if self._whole:
+            return await self._receive()
+        try:
+            message = await asyncio.wait_for(self._receive(), self._until - time.monotonic())
+        except TimeoutError:
+            self.too_slow = True
+            return {"type": "http.disconnect"}
+        self._whole = not message.get("more_body", False)
+        return message
+
+
+def _host_of(headers: Headers) -> str:
+    """Return the name that was asked for, without its port."""
+    return urlsplit(f"//{headers.get('host', '')}").hostname or ""
 
 
 def _own_origin(headers: Headers) -> bool:

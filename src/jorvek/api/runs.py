@@ -12,7 +12,7 @@ from starlette.requests import Request
 
 from jorvek.api.live import Live
 from jorvek.api.problems import documented
-from jorvek.api.session import Actor, Member, Shop
+from jorvek.api.session import Actor, Member, Shop, Token, signed_in
 from jorvek.core.run.log.commands import LONGEST_KEPT_S, Command, Late
 from jorvek.core.run.views.hand_over import HandOver
 from jorvek.core.run.views.record import RunRecord
@@ -173,8 +173,9 @@ live_router = APIRouter(prefix="/api", tags=["runs"])
     response_class=StreamingResponse,
     responses={**documented(401, 422, 503), **_content("text/event-stream")},
 )
-def listen(actor: Actor, request: Request) -> StreamingResponse:
-    """Stream which run has reached which event (server-sent events)."""
+def listen(shop: Shop, actor: Actor, request: Request, jorvek_session: Token = None) -> StreamingResponse:
+    """Stream which run has reached which event (server-sent events), for as long as one is signed in."""
     live = request.app.state.live
     assert isinstance(live, Live)
-    return StreamingResponse(live.stream(), media_type="text/event-stream", headers={"X-Accel-Buffering": "no"})
+    stream = live.stream(lambda: signed_in(shop, jorvek_session))
+    return StreamingResponse(stream, media_type="text/event-stream", headers={"X-Accel-Buffering": "no"})

@@ -15,7 +15,7 @@ from jorvek.core.site_log.entries import Seal
 from jorvek.core.units import Quantity, symbols
 from jorvek.work import people, tablets
 from jorvek.work.sealing import SeenSeal, seen
-from jorvek.work.workshop import Workshop
+from jorvek.work.workshop import DatabaseAwayError, Workshop
 
 COOKIE = "jorvek_session"
 router = APIRouter(prefix="/api", tags=["people"])
@@ -43,6 +43,14 @@ def member_of(shop: Shop, jorvek_session: Token = None) -> people.Member:
 
 
 Member = Annotated[people.Member, Depends(member_of)]
+
+
+def signed_in(shop: Workshop, token: str | None) -> bool:
+    """Tell whether a session stands; while the database is away nobody is shut out for that."""
+    try:
+        return people.who(shop, token) is not None
+    except DatabaseAwayError:
+        return True
 
 
 def actor_of(member: Member) -> Person:
@@ -105,9 +113,9 @@ def list_people(shop: Shop) -> list[PersonListed]:
 
 
 @router.post("/session", responses=documented(400, 403, 404, 413, 422, 429, 503))
-def sign_in(shop: Shop, body: SignIn, request: Request, response: Response) -> Me:
-    """Sign in."""
-    token, person = people.sign_in(shop, body.person_id, body.pin)
+def sign_in(shop: Shop, body: SignIn, request: Request, response: Response, jorvek_session: Token = None) -> Me:
+    """Sign in; the session that the tablet had before ends."""
+    token, person = people.sign_in(shop, body.person_id, body.pin, before=jorvek_session)
     response.set_cookie(
         COOKIE,
         token,

@@ -13,7 +13,7 @@ import typer
 
 from jorvek.casebook.check import BadCaseFile, check_file
 from jorvek.core.refusal import Refusal
-from jorvek.core.rights import Role
+from jorvek.core.rights import Act, Role, demand
 from jorvek.core.run.log.events import Person
 from jorvek.core.site_log.entries import seal_from
 from jorvek.documents.yaml_reader import DocumentRefused
@@ -53,7 +53,7 @@ for name, group in {
     app.add_typer(group, name=name)
 
 File = Annotated[Path, typer.Argument(exists=True, dir_okay=False, readable=True)]
-As = Annotated[str, typer.Option("--as", help="In whose name.")]
+As = Annotated[str, typer.Option("--as", help="In whose name; the PIN is asked for.")]
 
 
 @contextmanager
@@ -80,7 +80,14 @@ def _stop(message: str) -> NoReturn:
 
 
 def _actor(workshop: Workshop, name: str) -> Person:
-    return people.as_actor(people.person_by_name(workshop, name))
+    """Return who acts, once they have shown by their PIN that it is them."""
+    person = people.person_by_name(workshop, name)
+    return people.as_actor(people.check_pin(workshop, person.id, _pin(f"PIN of {name}: ")))
+
+
+def _pin(prompt: str) -> str:
+    """Ask for a PIN; from a pipe it is the next line."""
+    return getpass(prompt) if sys.stdin.isatty() else sys.stdin.readline().strip()
 
 
 _SECONDS_A_PROBLEM = 120.0
@@ -283,12 +290,65 @@ def restore(file: File, over: Annotated[bool, typer.Option(help="Throw away what
 
 
 @person_app.command("add")
-def add_person(name: str, role: Role) -> None:
-    """Put a person on the register; the PIN is asked for."""
-    pin = getpass("PIN (six digits): ") if sys.stdin.isatty() else sys.stdin.readline().strip()
+def add_person(
+    name: str, role: Role, actor: Annotated[str, typer.Option("--as", help="In whose name; the PIN is asked for.")] = ""
+) -> None:
+    """Put a person on the register; the PIN is asked for. The first one needs nobody's name."""
     with _workshop() as workshop:
-        people.add_person(workshop, name, role, pin)
+        if workshop.registers.everybody():
+            demand(_actor(workshop, actor).role, Act.KEEP_REGISTER)
+        people.add_person(workshop, name, role, _pin(f"PIN for {name} (six digits): "))
     typer.echo(f"{name} is on the register.")
+
+
+@person_app.command("pin")
+def change_pin(name: str, actor: As) -> None:
+    """Change a PIN: one's own by the old one, another's by whoever keeps the register. Sessions of it end."""
+    with _workshop() as workshop:
+        person = people.person_by_name(workshop, name)
+        if name == actor:
+            old = _pin("PIN as it is: ")
+            people.change_pin(workshop, people.as_actor(person), person.id, _pin("New PIN: "), old)
+        else:
+            people.change_pin(workshop, _actor(workshop, actor), person.id, _pin(f"New PIN of {name}: "))
+    typer.echo(f"{name} has another PIN.")
+
+
+@person_app.command("role")
+def change_role(name: str, role: Role, actor: As) -> None:
+    """Give a person another role. Their sessions end."""
+    with _workshop() as workshop:
+        acts = _actor(workshop, actor)
+        people.change_role(workshop, acts, people.person_by_name(workshop, name).id, role)
+    typer.echo(f"{name}: {say(f'role.{role.value}')}.")
+
+
+@person_app.command("leave")
+def leave(name: str, actor: As) -> None:
+    """Let a person leave: they sign in no more, and what they have done stays in their name."""
+    _set_active(name, actor, active=False)
+
+
+@person_app.command("return")
+def come_back(name: str, actor: As) -> None:
+    """Let a person come back."""
+    _set_active(name, actor, active=True)
+
+
+def _set_active(name: str, actor: str, *, active: bool) -> None:
+    with _workshop() as workshop:
+        acts = _actor(workshop, actor)
+        people.set_active(workshop, acts, people.person_by_name(workshop, name).id, active=active)
+    typer.echo(f"{name} {'is on the register again' if active else 'has left'}.")
+
+
+@person_app.command("sign-out")
+def sign_out(name: str, actor: As) -> None:
+    """End all sessions of a person, wherever they are."""
+    with _workshop() as workshop:
+        acts = _actor(workshop, actor)
+        ended = people.end_sessions(workshop, acts, people.person_by_name(workshop, name).id)
+    typer.echo(f"{ended} sessions of {name} are ended.")
 
 
 @engine_app.command("add")

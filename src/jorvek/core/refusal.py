@@ -98,6 +98,7 @@ Conflict: TypeAlias = Literal[
     "nothing_to_accept",
     "nothing_to_redo",
     "nothing_to_reject",
+    "last_chief",
     "nut_stuck",
     "overhaul_closed",
     "overhaul_not_done",
@@ -131,10 +132,14 @@ Conflict: TypeAlias = Literal[
 """It may be right in itself, but not as things stand."""
 
 Forbidden: TypeAlias = Literal[
+    "chief_by_chief",
     "departure_wants",
+    "not_oneself",
     "not_your_point",
     "not_your_right",
     "not_your_signature",
+    "no_writer",
+    "writer_above",
     "own_procedure",
     "own_work",
     "pin_needed",
@@ -168,6 +173,7 @@ Unfit: TypeAlias = Literal[
     "hours_run_back",
     "no_geometry",
     "no_seal",
+    "pin_trivial",
     "permit_hours",
     "plan_name_twice",
     "plan_no_such_work",

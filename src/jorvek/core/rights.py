@@ -69,6 +69,22 @@ def demand(role: Role, act: Act) -> None:
         raise Refusal("not_your_right", act=act.value, role=role.value, allowed=allowed)
 
 
+def demand_may_name(role: Role, writer: Role, name: str) -> None:
+    """Refuse to key in what somebody wrote on paper who stands above whoever keys it in.
+
+    What a mechanic or a trainee wrote anybody may key in who records; with the name of a lead hand or a chief goes
+    their authority, and that is lent to nobody below.
+
+    Raises:
+        Refusal: ``not_your_right``; ``no_writer`` for somebody who records nothing; ``writer_above``.
+    """
+    demand(role, Act.RECORD)
+    if not may(writer, Act.RECORD):
+        raise Refusal("no_writer", name=name, role=writer.value)
+    if writer in _LEADS and not may_sign_as(role, writer):
+        raise Refusal("writer_above", name=name, role=writer.value)
+
+
 def may_sign_as(role: Role, wanted: Role) -> bool:
     """Tell whether a role may sign where ``wanted`` is asked: that rank or above."""
     return _RANK.get(role, 0) >= _RANK.get(wanted, 99)

@@ -9,6 +9,7 @@ import socket
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from types import FrameType
+from urllib.parse import urlsplit
 
 import structlog
 import uvicorn
@@ -17,7 +18,7 @@ from jorvek.api.app import create_app
 from jorvek.local.demo import DEMO_PIN, load_history, load_world
 from jorvek.local.mariadb import ServerFailedError
 from jorvek.local.opening import locked, open_workshop
-from jorvek.local.secure import Certificate, certificate_of
+from jorvek.local.secure import Certificate, certificate_of, names_of
 from jorvek.settings import ROOT, Settings
 from jorvek.store.site_key import SiteKeyError
 from jorvek.work.workshop import Workshop
@@ -78,7 +79,7 @@ def _serve(settings: Settings, workshop: Workshop, *lines: str) -> None:
     quiet_logs()
     _demand_own_key(workshop)
     secure = certificate_of(settings)
-    app = create_app(workshop, settings.web)
+    app = create_app(workshop, settings.web, hosts_of(settings))
     config = uvicorn.Config(
         app,
         host=settings.host,
@@ -91,6 +92,12 @@ def _serve(settings: Settings, workshop: Workshop, *lines: str) -> None:
     )
     said = (f"Jorvek is at {settings.address()}", *_about_safety(settings, secure), *lines, "Ctrl-C stops it.")
     _Announcing(config, said).run()
+
+
+def hosts_of(settings: Settings) -> frozenset[str]:
+    """Return the names under which the program may be asked for: another name is another site's page in front of it."""
+    named = urlsplit(settings.address()).hostname
+    return frozenset(name.lower() for name in (*names_of(settings.host), *settings.hosts.split(), named) if name)
 
 
 def _demand_own_key(workshop: Workshop) -> None:

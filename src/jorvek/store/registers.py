@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from functools import lru_cache
@@ -24,7 +24,7 @@ from jorvek.core.units import Quantity
 from jorvek.store import tables as t
 from jorvek.store.database import Database
 from jorvek.store.latches import LIBRARY, PEOPLE, procedure_latch, take
-from jorvek.store.recorded import insert_recorded
+from jorvek.store.recorded import insert_recorded, note_changed
 
 
 @dataclass(frozen=True)
@@ -36,8 +36,6 @@ class PersonRow:
     role: Role
     pin_hash: str
     active: bool
-    failures: int
-    locked_until: datetime | None
     units: dict[Quantity, str] = field(default_factory=dict)
 
 
@@ -145,7 +143,22 @@ class _Stated:
 _BATCH = 200
 
 
-CountTry = Callable[[PersonRow], tuple[int, datetime | None]]
+@dataclass(frozen=True)
+class Tries:
+    """Wrong PINs that stand.
+
+    Attributes:
+        failures: how many.
+        locked_until: until when the next has to wait; None where it does not.
+        at: when the last was.
+    """
+
+    failures: int
+    locked_until: datetime | None
+    at: datetime
+
+
+CountTry = Callable[[Tries], Tries]
 
 
 class Registers:
@@ -167,8 +180,6 @@ class Registers:
             "role": person.role.value,
             "pin_hash": person.pin_hash,
             "active": person.active,
-            "failures": person.failures,
-            "locked_until": person.locked_until,
         }
 
         def work(connection: sa.Connection) -> None:
@@ -197,38 +208,68 @@ class Registers:
             raise Refusal("no_such_person")
         return _person(row)
 
-    def count_try(self, person_id: UUID, count: CountTry) -> PersonRow:
-        """Count a try at a person's PIN before it is looked at; tries at the same moment count one after the other.
+    def count_try(self, counted: Mapping[tuple[str, str], CountTry], now: datetime) -> None:
+        """Count a try at a PIN before it is looked at; tries at the same moment count one after the other.
 
         Args:
-            person_id: whose PIN.
-            count: says from the person as they stand how many tries stand now, and until when they wait;
-                it may refuse.
-
-        Returns:
-            The person as they stood before.
+            counted: by whose PIN and from where, what says how many tries stand after one more; it may refuse, and then
+                nothing is counted.
+            now: server time.
 
         Raises:
-            Refusal: ``no_such_person``; from ``count``.
+            Refusal: from ``counted``.
         """
-        mine = t.person.c.id == str(person_id)
+        table = t.pin_try.c
 
-        def work(connection: sa.Connection) -> PersonRow:
-            row = connection.execute(sa.select(t.person).where(mine).with_for_update()).first()
-            if row is None:
-                raise Refusal("no_such_person")
-            person = _person(row)
-            failures, locked_until = count(person)
-            values = {"failures": failures, "locked_until": locked_until}
-            connection.execute(t.person.update().where(mine).values(values))
-            return person
+        def work(connection: sa.Connection) -> None:
+            for (person, address), count in sorted(counted.items()):
+                mine = sa.and_(table.person_id == person, table.address == address)
+                fresh = {"person_id": person, "address": address, "failures": 0, "at": now}
+                connection.execute(t.pin_try.insert().prefix_with("IGNORE"), fresh)
+                row = connection.execute(sa.select(t.pin_try).where(mine).with_for_update()).one()
+                after = count(Tries(row.failures, row.locked_until, row.at))
+                values = {"failures": after.failures, "locked_until": after.locked_until, "at": after.at}
+                connection.execute(t.pin_try.update().where(mine).values(values))
 
-        return self.db.transact(work)
+        self.db.transact(work)
 
-    def forget_tries(self, person_id: UUID) -> None:
-        """Forget all tries at a person's PIN: it was right."""
-        values = {"failures": 0, "locked_until": None}
-        self._write(t.person.update().where(t.person.c.id == str(person_id)).values(values))
+    def forget_tries(self, person: str, address: str) -> None:
+        """Forget the tries at a person's PIN from one address: it was right."""
+        table = t.pin_try.c
+        self._write(t.pin_try.delete().where(table.person_id == person, table.address == address))
+
+    def change_person(
+        self, person_id: UUID, values: dict[str, object], demand: Callable[[list[PersonRow]], None]
+    ) -> None:
+        """Change a person, and end all their sessions: who they are now has to be shown anew.
+
+        Args:
+            person_id: who.
+            values: columns that change.
+            demand: refuses by all people on the register, active or not; asked under the lock.
+
+        Raises:
+            Refusal: from ``demand``.
+        """
+
+        def work(connection: sa.Connection) -> None:
+            take(connection, {PEOPLE})
+            demand([_person(row) for row in connection.execute(sa.select(t.person).order_by(t.person.c.name))])
+            connection.execute(t.person.update().where(t.person.c.id == str(person_id)).values(values))
+            connection.execute(t.session.delete().where(t.session.c.person_id == str(person_id)))
+            note_changed(self.db, connection, t.person, str(person_id))
+
+        self.db.transact(work)
+
+    def end_sessions(self, person_id: UUID) -> int:
+        """End all sessions of a person, and return how many there were."""
+        mine = t.session.delete().where(t.session.c.person_id == str(person_id))
+        return self.db.transact(lambda connection: connection.execute(mine).rowcount)
+
+    def everybody(self) -> list[PersonRow]:
+        """Return all people by name, those who have left, too."""
+        with self.db.reading() as connection:
+            return [_person(row) for row in connection.execute(sa.select(t.person).order_by(t.person.c.name))]
 
     def set_units(self, person_id: UUID, units: dict[Quantity, str]) -> None:
         """Remember the units that a person likes to work in."""
@@ -443,8 +484,6 @@ def _person(row: sa.Row[tuple[object, ...]]) -> PersonRow:
         Role(row.role),
         row.pin_hash,
         bool(row.active),
-        row.failures,
-        row.locked_until,
         {Quantity(name): unit for name, unit in json.loads(row.units or "{}").items()},
     )
 

@@ -47,11 +47,21 @@ person = sa.Table(
     sa.Column("role", _text(20), nullable=False),
     sa.Column("pin_hash", _text(200), nullable=False),
     sa.Column("active", sa.Boolean, nullable=False),
-    sa.Column("failures", sa.Integer, nullable=False),
-    sa.Column("locked_until", UtcDateTime, nullable=True),
     sa.Column("units", _text(200), nullable=True),
     **_OPTIONS,
 )
+
+pin_try = sa.Table(
+    "pin_try",
+    metadata,
+    sa.Column("person_id", _text(36), primary_key=True),
+    sa.Column("address", _text(60), primary_key=True),
+    sa.Column("failures", sa.Integer, nullable=False),
+    sa.Column("locked_until", UtcDateTime, nullable=True),
+    sa.Column("at", UtcDateTime, nullable=False),
+    **_OPTIONS,
+)
+"""Wrong PINs by whom they were for and where they came from; no record."""
 
 session = sa.Table(
     "session",

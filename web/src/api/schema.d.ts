@@ -233,7 +233,7 @@ export interface paths {
         };
         /**
          * Listen
-         * @description Stream which run has reached which event (server-sent events).
+         * @description Stream which run has reached which event (server-sent events), for as long as one is signed in.
          */
         get: operations["listen_api_live_get"];
         put?: never;
@@ -1179,7 +1179,7 @@ export interface paths {
         put?: never;
         /**
          * Sign In
-         * @description Sign in.
+         * @description Sign in; the session that the tablet had before ends.
          */
         post: operations["sign_in_api_session_post"];
         /**
@@ -4575,7 +4575,10 @@ export interface components {
         };
         /**
          * ExportedRun
-         * @description A whole run: enough to rebuild it, and a readable record beside it.
+         * @description A whole run: enough to rebuild it, a readable record beside it, and what the site vouches for.
+         *
+         *     Attributes:
+         *         site: shows offline that the newest event is in the site log; None where there is none.
          */
         ExportedRun: {
             /** Events */
@@ -4589,6 +4592,7 @@ export interface components {
             /** Procedure */
             procedure: string;
             record: components["schemas"]["RunRecord"];
+            site?: components["schemas"]["Inclusion"] | null;
         };
         /**
          * Fact
@@ -5840,6 +5844,38 @@ export interface components {
             touches: string[];
             /** Why */
             why?: string | null;
+        };
+        /**
+         * Inclusion
+         * @description Everything that shows offline, with the public key alone, that an entry is in the site log.
+         *
+         *     Attributes:
+         *         entry: text of the entry.
+         *         index: its place, from 0.
+         *         proof: hashes that lead from it to the root.
+         *         root: text of the signed root.
+         *         signature: over that text, in hex.
+         *         public_key: whose counterpart made it, in hex; whoever checks it compares it with the site's own.
+         */
+        Inclusion: {
+            /** Entry */
+            entry: string;
+            /**
+             * Format
+             * @default jorvek-inclusion/1
+             * @constant
+             */
+            format: "jorvek-inclusion/1";
+            /** Index */
+            index: number;
+            /** Proof */
+            proof: string[];
+            /** Public Key */
+            public_key: string;
+            /** Root */
+            root: string;
+            /** Signature */
+            signature: string;
         };
         /**
          * InForce
@@ -17950,7 +17986,9 @@ export interface operations {
             query?: never;
             header?: never;
             path?: never;
-            cookie?: never;
+            cookie?: {
+                jorvek_session?: string | null;
+            };
         };
         requestBody: {
             content: {

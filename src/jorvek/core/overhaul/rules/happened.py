@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
-from datetime import datetime, timedelta
-from typing import Final
+from datetime import datetime
 
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
@@ -13,12 +12,9 @@ from jorvek.core.overhaul.log.fold import as_of
 from jorvek.core.overhaul.log.state import Line, Overhaul
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.refusal import Refusal
-from jorvek.core.rights import Act, demand
+from jorvek.core.rights import demand_may_name
 from jorvek.core.run.log.events import OnPaper
-
-_LONG_AGO: Final = timedelta(days=60)
-_CLOCKS: Final = timedelta(minutes=5)
-"""By so much a clock on the wall may be ahead of the server's."""
+from jorvek.core.run.rules.keying import WITHIN
 
 
 def weigh(facts: oc.EngineFacts, *checks: Callable[[], None]) -> str | None:
@@ -50,16 +46,19 @@ def take_from_paper(state: Overhaul, command: oc.ListedCommand, facts: oc.Engine
     """Return the facts as they were for whoever wrote a line on a list.
 
     Raises:
-        Refusal: ``not_your_right``; ``no_such_person`` for an unknown writer; ``written_when`` for a time that cannot
-            be; ``paper_overtaken`` where the log knows something newer of the same thing.
+        Refusal: ``not_your_right``; ``no_such_person`` for an unknown writer; ``no_writer``, ``writer_above``;
+            ``written_when`` for a time before the overhaul, in the future, or weeks ago; ``paper_overtaken`` where the
+            log knows something newer of the same thing.
     """
     assert command.paper is not None
-    demand(facts.actor.role, Act.RECORD)
     writer = facts.people.get(command.paper.by)
     if writer is None:
         raise Refusal("no_such_person")
+    demand_may_name(facts.actor.role, writer.role, writer.name)
     at = command.paper.at
-    earliest, latest = facts.now - _LONG_AGO, facts.now + _CLOCKS
+    # Paper knows minutes, not seconds.
+    opened = state.opened_at.replace(second=0, microsecond=0)
+    earliest, latest = max(facts.now - WITHIN, opened), facts.now
     if not earliest <= at <= latest:
         raise Refusal("written_when", earliest=f"{earliest:%Y-%m-%d %H:%M}", latest=f"{latest:%Y-%m-%d %H:%M}")
     for line in state.lines:

@@ -7,7 +7,7 @@ from datetime import datetime, timedelta
 from typing import Final
 
 from jorvek.core.refusal import Refusal
-from jorvek.core.rights import Act, demand
+from jorvek.core.rights import Act, demand, demand_may_name
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Ask, Cell
 from jorvek.core.run.log.commands import Facts, KeyIn, RecordReading
@@ -18,16 +18,17 @@ NOT_FROM_PAPER: Final = frozenset({Ask.SIGNATURE, Ask.TOOL})
 """Signatures are given with a PIN, tools are drawn from the register: neither is keyed in."""
 _YES: Final = frozenset({"", "y", "x", "1", "+"})
 _NO: Final = frozenset({"n", "0", "-"})
-_LONG_AGO: Final = timedelta(days=60)
+WITHIN: Final = timedelta(days=14)
+"""A sheet is keyed in within a fortnight; later nobody can ask anybody any more."""
 
 
 def key_in(state: RunState, command: KeyIn, facts: Facts) -> ev.Recorded:
     """Take a reading from a sheet: judged like any other, with who wrote it and when.
 
     Raises:
-        Refusal: ``not_your_right``, ``no_such_cell``, ``not_from_paper``, ``no_such_person`` for an
-            unknown writer, ``written_when`` for a time that cannot be, ``written_how`` for a sign
-            that is no answer here; those of ``record``.
+        Refusal: ``not_your_right``, ``no_such_cell``, ``not_from_paper``, ``no_such_person`` for an unknown writer,
+            ``no_writer``, ``writer_above``, ``written_when`` for a time that cannot be, ``written_how`` for a sign that
+            is no answer here; those of ``record``.
     """
     demand(facts.actor.role, Act.RECORD)
     cell = state.definition.by_key.get(command.cell)
@@ -38,6 +39,7 @@ def key_in(state: RunState, command: KeyIn, facts: Facts) -> ev.Recorded:
     writer = facts.writers.get(command.written_by)
     if writer is None:
         raise Refusal("no_such_person")
+    demand_may_name(facts.actor.role, writer.role, writer.name)
     _check_time(state, cell, command.written_at, facts.now)
     reading = RecordReading(
         kind="record",
@@ -52,13 +54,13 @@ def key_in(state: RunState, command: KeyIn, facts: Facts) -> ev.Recorded:
 
 
 def _check_time(state: RunState, cell: Cell, written_at: datetime, now: datetime) -> None:
-    """A sheet's time lies after what the call needed, not in the future, and not in another year.
+    """A sheet's time lies after the start of the run and what the call needed, not in the future, not weeks ago.
 
     Paper knows minutes, not seconds: the minute of what was needed is late enough.
     """
     needed = [a.done_at for a in (state.live(key) for key in cell.needs) if a is not None]
-    earliest = max([now - _LONG_AGO, *needed]).replace(second=0, microsecond=0)
-    if not earliest <= written_at <= now + timedelta(minutes=5):
+    earliest = max([now - WITHIN, state.started_at, *needed]).replace(second=0, microsecond=0)
+    if not earliest <= written_at <= now:
         raise Refusal("written_when", earliest=f"{earliest:%Y-%m-%d %H:%M}", latest=f"{now:%Y-%m-%d %H:%M}")
 
 
