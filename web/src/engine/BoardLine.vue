@@ -4,7 +4,7 @@ defineProps<{ name: string; large?: boolean }>();
 </script>
 
 <template>
-  <div class="line" :class="{ large }">
+  <div class="person" :class="{ large }">
     <strong class="words" translate="no">{{ name }}</strong>
     <span><slot /></span>
     <slot name="act" />
@@ -12,7 +12,7 @@ defineProps<{ name: string; large?: boolean }>();
 </template>
 
 <style scoped>
-.line {
+.person {
   align-items: center;
   border-top: 1px solid var(--line);
   display: grid;
@@ -21,16 +21,16 @@ defineProps<{ name: string; large?: boolean }>();
   padding: 8px 0;
 }
 
-.line > strong {
+.person > strong {
   font-size: var(--size-4);
 }
 
-.line > span {
+.person > span {
   font-size: var(--size-1);
   grid-column: 1;
 }
 
-.line > :slotted(.v-btn) {
+.person > :slotted(.v-btn) {
   grid-column: 2;
   grid-row: 1 / span 2;
 }
