@@ -115,13 +115,13 @@ def _file(content: bytes, kind: str, name: str) -> Response:
     return Response(content, media_type=kind, headers=headers)
 
 
-@router.get("/overhauls/{overhaul_id}/card.pdf", response_class=Response, responses=_READ)
+@router.get("/overhauls/{overhaul_id}/card.pdf", response_class=Response, responses={**_READ, **documented(429)})
 def print_card(shop: Shop, actor: Actor, overhaul_id: UUID) -> Response:
     """Return the card of an engine for a hand-over as PDF."""
     return _file(dossiers.engine_card(shop, actor, overhaul_id), "application/pdf", f"jorvek-{overhaul_id}-card.pdf")
 
 
-@router.get("/overhauls/{overhaul_id}/lists.pdf", response_class=Response, responses=_READ)
+@router.get("/overhauls/{overhaul_id}/lists.pdf", response_class=Response, responses={**_READ, **documented(429)})
 def print_lists(shop: Shop, actor: Actor, overhaul_id: UUID) -> Response:
     """Return the lists that are written on where there is no tablet, as PDF."""
     return _file(dossiers.engine_lists(shop, overhaul_id), "application/pdf", f"jorvek-{overhaul_id}-lists.pdf")

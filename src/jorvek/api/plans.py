@@ -75,7 +75,7 @@ def plan_diary(shop: Shop, actor: Actor, overhaul_id: UUID, who: Who = None) -> 
     return _file(plan_papers.plan_diary(shop, overhaul_id, who), "text/calendar", f"jorvek-{overhaul_id}-plan.ics")
 
 
-@router.get("/{overhaul_id}/plan/day.pdf", response_class=Response, responses=_READ)
+@router.get("/{overhaul_id}/plan/day.pdf", response_class=Response, responses={**_READ, **documented(429)})
 def day_sheets(shop: Shop, actor: Actor, overhaul_id: UUID, day: date, who: Who = None) -> Response:
     """Return the sheet of a day for everybody, or for one person by number."""
     return _file(

@@ -52,7 +52,7 @@ def bring_in(shop: Shop, actor: Actor, brought: Brought) -> Taken:
     return Taken(hash=library.import_procedure(shop, actor, brought.document.encode("utf-8")))
 
 
-@router.post("/archive", responses=_ACT, openapi_extra=_ZIP)
+@router.post("/archive", responses={**_ACT, **documented(429)}, openapi_extra=_ZIP)
 async def bring_in_archive(shop: Shop, actor: Actor, request: Request) -> archive.Brought:
     """Take in every document of a zip as a draft, all or none."""
     raw = await request.body()
@@ -89,7 +89,7 @@ def take_away(shop: Shop, actor: Actor, digest: Digest) -> Response:
     return Response(as_yaml(procedure), media_type="application/yaml", headers=headers)
 
 
-@router.get("/{digest}/worksheet.pdf", responses=_READ, response_class=Response)
+@router.get("/{digest}/worksheet.pdf", responses={**_READ, **documented(429)}, response_class=Response)
 def print_sheet(
     shop: Shop,
     actor: Actor,

@@ -112,7 +112,11 @@ def read_sheet(shop: Shop, actor: Actor, run_id: UUID) -> runs.WorkSheet:
     return runs.work_sheet(shop, run_id)
 
 
-@router.get("/{run_id}/sheet.pdf", response_class=Response, responses={**_READ, **_content("application/pdf")})
+@router.get(
+    "/{run_id}/sheet.pdf",
+    response_class=Response,
+    responses={**_READ, **documented(429), **_content("application/pdf")},
+)
 def print_sheet(shop: Shop, actor: Actor, run_id: UUID) -> Response:
     """Return the work sheet of exactly this run, to be filled in by pencil."""
     return _file(papers.work_sheet(shop, run_id), "application/pdf", run_id, "pdf")
@@ -124,7 +128,11 @@ def read_hand_over(shop: Shop, actor: Actor, run_id: UUID) -> HandOver:
     return runs.hand_over_card(shop, run_id)
 
 
-@router.get("/{run_id}/hand-over.pdf", response_class=Response, responses={**_READ, **_content("application/pdf")})
+@router.get(
+    "/{run_id}/hand-over.pdf",
+    response_class=Response,
+    responses={**_READ, **documented(429), **_content("application/pdf")},
+)
 def print_hand_over(shop: Shop, actor: Actor, run_id: UUID) -> Response:
     """Return the hand-over card on one sheet."""
     return _file(papers.hand_over_card(shop, run_id), "application/pdf", run_id, "pdf")
@@ -136,7 +144,11 @@ def read_record(shop: Shop, actor: Actor, run_id: UUID) -> RunRecord:
     return runs.record(shop, run_id)
 
 
-@router.get("/{run_id}/record.pdf", response_class=Response, responses={**_READ, **_content("application/pdf")})
+@router.get(
+    "/{run_id}/record.pdf",
+    response_class=Response,
+    responses={**_READ, **documented(429), **_content("application/pdf")},
+)
 def read_pdf(shop: Shop, actor: Actor, run_id: UUID) -> Response:
     """Return the record as PDF."""
     return _file(papers.record_sheet(shop, run_id), "application/pdf", run_id, "pdf")

@@ -242,7 +242,7 @@ Unfit: TypeAlias = Literal[
 ]
 """It cannot be right, whoever says it and whenever."""
 
-TooSoon: TypeAlias = Literal["pin_delay"]
+TooSoon: TypeAlias = Literal["busy", "pin_delay"]
 """The same again after a while."""
 
 TooLarge: TypeAlias = Literal["archive_too_large", "photo_too_large"]

@@ -15,6 +15,8 @@ from jorvek.core.canonical import Json
 
 MAX_BYTES = 1_000_000
 MAX_DEPTH = 40
+MAX_ELEMENTS = 20_000
+"""Ten times what the largest shipped document has."""
 
 Path = tuple[str | int, ...]
 ModelT = TypeVar("ModelT", bound=BaseModel)
@@ -62,7 +64,7 @@ def read_yaml(raw: bytes) -> Document:
     """Read one YAML document.
 
     Args:
-        raw: UTF-8 bytes, at most 1 MB, nested at most 40 deep, without aliases.
+        raw: UTF-8 bytes, at most 1 MB and 20,000 elements, nested at most 40 deep, without aliases.
 
     Returns:
         The document as plain data.
@@ -130,8 +132,10 @@ def _refused(line: int, message: str) -> DocumentRefused:
 def _scan(text: str) -> None:
     """Refuse aliases and depth on the event stream, before anything is built."""
     depth = 0
-    for event in yaml.parse(text, yaml.CSafeLoader):
+    for count, event in enumerate(yaml.parse(text, yaml.CSafeLoader)):
         line = event.start_mark.line + 1 if event.start_mark else 1
+        if count > MAX_ELEMENTS:
+            raise _refused(line, f"the document goes on after {MAX_ELEMENTS} elements; no more are read")
         if isinstance(event, AliasEvent) or getattr(event, "anchor", None):
             raise _refused(line, "anchors and aliases are not allowed; write the value out")
         if isinstance(event, MappingStartEvent | SequenceStartEvent):

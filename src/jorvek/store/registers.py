@@ -10,6 +10,7 @@ from functools import lru_cache
 from uuid import UUID
 
 import sqlalchemy as sa
+from sqlalchemy.dialects import mysql
 from sqlalchemy.exc import IntegrityError
 
 from jorvek.core.engine.layout import Engine, JointKind
@@ -225,7 +226,8 @@ class Registers:
             for (person, address), count in sorted(counted.items()):
                 mine = sa.and_(table.person_id == person, table.address == address)
                 fresh = {"person_id": person, "address": address, "failures": 0, "at": now}
-                connection.execute(t.pin_try.insert().prefix_with("IGNORE"), fresh)
+                # Written first: whoever comes at the same moment waits here, and not for each other further down.
+                connection.execute(mysql.insert(t.pin_try).values(fresh).on_duplicate_key_update(person_id=person))
                 row = connection.execute(sa.select(t.pin_try).where(mine).with_for_update()).one()
                 after = count(Tries(row.failures, row.locked_until, row.at))
                 values = {"failures": after.failures, "locked_until": after.locked_until, "at": after.at}

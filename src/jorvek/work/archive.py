@@ -13,12 +13,15 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
 from jorvek.core.run.log.events import Person
 from jorvek.documents.yaml_reader import MAX_BYTES, DocumentRefused, Finding
+from jorvek.documents.zipped import Most, NotAZipError, TooMuchError, members
+from jorvek.work.budget import DOCUMENTS
 from jorvek.work.checking import as_yaml
 from jorvek.work.library import read_procedure
 from jorvek.work.workshop import Workshop
 
 MAX_DOCUMENTS = 300
 MAX_UNPACKED = 30_000_000
+_BAD_DOCUMENTS_TOLD = 10
 _MADE = (2026, 1, 1, 0, 0, 0)
 
 
@@ -29,6 +32,10 @@ class Brought(BaseModel):
     known: list[str]
 
 
+def _is_document(name: str) -> bool:
+    return PurePosixPath(name).suffix in (".yaml", ".yml")
+
+
 def _documents(raw: bytes) -> list[tuple[str, bytes]]:
     """Return the documents of a zip by name, never more than is announced and allowed.
 
@@ -36,36 +43,37 @@ def _documents(raw: bytes) -> list[tuple[str, bytes]]:
         Refusal: ``E_DATA`` when it is no zip; ``archive_too_large``; ``archive_empty``.
     """
     try:
-        with zipfile.ZipFile(io.BytesIO(raw)) as archive:
-            wanted = [i for i in archive.infolist() if PurePosixPath(i.filename).suffix in (".yaml", ".yml")]
-            if len(wanted) > MAX_DOCUMENTS or sum(i.file_size for i in wanted) > MAX_UNPACKED:
-                raise Refusal("archive_too_large", documents=MAX_DOCUMENTS, megabytes=MAX_UNPACKED // 1_000_000)
-            found = []
-            for info in wanted:
-                with archive.open(info) as member:
-                    found.append((info.filename, member.read(MAX_BYTES + 1)))
-    except (zipfile.BadZipFile, zipfile.LargeZipFile, RuntimeError, OSError, EOFError) as error:
+        found = members(raw, _is_document, Most(MAX_DOCUMENTS, MAX_BYTES, MAX_UNPACKED))
+    except TooMuchError as error:
+        raise Refusal("archive_too_large", documents=MAX_DOCUMENTS, megabytes=MAX_UNPACKED // 1_000_000) from error
+    except NotAZipError as error:
         raise Refusal("E_DATA", name="archive") from error
     if not found:
         raise Refusal("archive_empty")
     return found
 
 
+@DOCUMENTS
 def import_archive(workshop: Workshop, actor: Person, raw: bytes) -> Brought:
     """Take in every document of a zip as a draft, all or none; what is here already is passed over.
 
     Raises:
         DocumentRefused: findings of all documents, each with its file and line.
-        Refusal: ``not_your_right``, ``E_DATA``, ``archive_too_large``, ``archive_empty``, ``revision_taken``.
+        Refusal: ``not_your_right``, ``E_DATA``, ``archive_too_large``, ``archive_empty``, ``revision_taken``, ``busy``.
     """
     demand(actor.role, Act.IMPORT_PROCEDURE)
     procedures: list[Procedure] = []
     findings: list[Finding] = []
+    bad = 0
     for name, text in _documents(raw):
         try:
             procedures.append(read_procedure(text))
         except DocumentRefused as refused:
             findings += [Finding(f.line, f"{name}: {f.where}", f.message) for f in refused.findings]
+            bad += 1
+        if bad == _BAD_DOCUMENTS_TOLD:
+            # Whoever sent these has enough to put right; the others are not looked at.
+            break
     if findings:
         raise DocumentRefused(findings)
     unlike = list({p.content_hash(): p for p in procedures}.values())

@@ -10,7 +10,7 @@ from datetime import datetime
 from pathlib import Path
 from typing import Final, Literal
 from uuid import UUID
-from zipfile import ZIP_DEFLATED, BadZipFile, ZipFile
+from zipfile import ZIP_DEFLATED, ZipFile
 
 from pydantic import ValidationError
 
@@ -26,9 +26,11 @@ from jorvek.core.run.log.events import Person
 from jorvek.core.run.views.labels import View
 from jorvek.core.run.views.record import record_of
 from jorvek.core.sheet.document import EngineSheet
+from jorvek.documents.zipped import Most, members
 from jorvek.reports.engine_papers import dossier_pdf, engine_card_pdf, engine_lists_pdf
 from jorvek.reports.table import write_csv
 from jorvek.store.database import Database
+from jorvek.work.budget import PAPER
 from jorvek.work.engine_page import view_of
 from jorvek.work.exports import export_run, import_run
 from jorvek.work.overhauls import engine_now, sheet_for
@@ -179,6 +181,7 @@ def printed(workshop: Workshop, overhaul_id: UUID) -> bytes:
         raise Refusal("not_printed") from error
 
 
+@PAPER
 def engine_card(workshop: Workshop, actor: Person, overhaul_id: UUID) -> bytes:
     """Return the card of an engine as PDF, with what has changed since whoever asks had a hand in it last.
 
@@ -192,6 +195,7 @@ def engine_card(workshop: Workshop, actor: Person, overhaul_id: UUID) -> bytes:
     return engine_card_pdf(engine, view_of(workshop, engine, state), changed[-40:], workshop.site_zone, now)
 
 
+@PAPER
 def engine_lists(workshop: Workshop, overhaul_id: UUID) -> bytes:
     """Return the lists that are written on where there is no tablet, as PDF.
 
@@ -236,6 +240,14 @@ def export_overhaul(workshop: Workshop, overhaul_id: UUID) -> bytes:
     return out.getvalue()
 
 
+_MOST: Final = Most(files=20_000, each=50_000_000, together=1_000_000_000)
+"""An overhaul of hundreds of runs, each with its pictures."""
+
+
+def _is_read(name: str) -> bool:
+    return name == _HEAD or name.startswith(("runs/", "photos/"))
+
+
 def import_overhaul(workshop: Workshop, actor: Person, raw: bytes) -> UUID:
     """Read an archive back into an installation that has none of it; hash for hash as it was.
 
@@ -245,15 +257,15 @@ def import_overhaul(workshop: Workshop, actor: Person, raw: bytes) -> UUID:
     """
     demand(actor.role, Act.KEEP_REGISTER)
     try:
-        with ZipFile(io.BytesIO(raw)) as archive:
-            head = json.loads(archive.read(_HEAD))
-            runs = [archive.read(n).decode() for n in archive.namelist() if n.startswith("runs/")]
-            photos = [archive.read(n) for n in archive.namelist() if n.startswith("photos/")]
+        files = dict(members(raw, _is_read, _MOST))
+        head = json.loads(files[_HEAD])
+        runs = [text.decode() for name, text in files.items() if name.startswith("runs/")]
+        photos = [picture for name, picture in files.items() if name.startswith("photos/")]
         if head["format"] != FORMAT:
             raise KeyError("format")
         lines = [(str(e["body"]), str(e["hash"])) for e in head["events"]]
         first = OverhaulEvent.model_validate_json(lines[0][0])
-    except (BadZipFile, ValueError, KeyError, TypeError, IndexError) as error:
+    except (ValueError, KeyError, TypeError, IndexError) as error:
         raise Refusal("E_DATA", name="overhaul archive") from error
     _bring_engine(workshop, first)
     if head["sheet"] is not None:

@@ -10,10 +10,12 @@ from jorvek.reports.hand_over_card import hand_over_pdf
 from jorvek.reports.record_sheet import record_pdf
 from jorvek.reports.table import write_csv
 from jorvek.reports.work_sheet import run_sheet_pdf
+from jorvek.work.budget import PAPER
 from jorvek.work.sealing import site_seal
 from jorvek.work.workshop import Workshop
 
 
+@PAPER
 def work_sheet(workshop: Workshop, run_id: UUID) -> bytes:
     """Return the work sheet of exactly this run as PDF, to be filled in by pencil.
 
@@ -23,6 +25,7 @@ def work_sheet(workshop: Workshop, run_id: UUID) -> bytes:
     return run_sheet_pdf(workshop.log.snapshot(run_id).state, run_id, workshop.base_url)
 
 
+@PAPER
 def hand_over_card(workshop: Workshop, run_id: UUID) -> bytes:
     """Return the hand-over card as PDF, on one sheet.
 
@@ -34,6 +37,7 @@ def hand_over_card(workshop: Workshop, run_id: UUID) -> bytes:
     return hand_over_pdf(card, run_id, workshop.base_url, workshop.site_zone, now)
 
 
+@PAPER
 def record_sheet(workshop: Workshop, run_id: UUID) -> bytes:
     """Return the record as PDF, with its photographs.
 

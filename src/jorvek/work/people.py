@@ -21,6 +21,7 @@ from jorvek.core.rights import Act, Role, demand
 from jorvek.core.run.log.events import Person
 from jorvek.core.units import Quantity
 from jorvek.store.registers import PersonRow, Tries
+from jorvek.work.budget import HASHING
 from jorvek.work.workshop import Workshop
 
 Member: TypeAlias = PersonRow
@@ -48,9 +49,14 @@ def add_person(workshop: Workshop, name: str, role: Role, pin: str) -> UUID:
     _demand_pin(pin)
     if not _NAME.fullmatch(name) or not name.isprintable() or len(_scripts(name)) > 1:
         raise Refusal("name_form")
-    person, folded = PersonRow(uuid4(), name, role, _hasher.hash(pin), True), _folded(name)
+    person, folded = PersonRow(uuid4(), name, role, _hashed(pin), True), _folded(name)
     workshop.registers.add_person(person, lambda known: _folded(known) == folded)
     return person.id
+
+
+def _hashed(pin: str) -> str:
+    with HASHING.passed():
+        return _hasher.hash(pin)
 
 
 def _demand_pin(pin: str) -> None:
@@ -101,7 +107,8 @@ def check_pin(workshop: Workshop, person_id: UUID, pin: str) -> PersonRow:
     others do. A try is counted before the PIN is looked at, because that takes a while: many at once are as many tries.
 
     Raises:
-        Refusal: ``pin_wrong``; ``pin_delay`` with the seconds left; ``no_such_person``.
+        Refusal: ``pin_wrong``; ``pin_delay`` with the seconds left; ``no_such_person``; ``busy`` when too many PINs are
+            looked at already: that try is counted like any other.
     """
     now, address = workshop.clock(), calling_from.get()[:60]
     person = workshop.registers.person(person_id)
@@ -129,10 +136,11 @@ def _after_try(tries: Tries, *, now: datetime, borne: int) -> Tries:
 
 
 def _right(pin_hash: str, pin: str) -> bool:
-    try:
-        return _hasher.verify(pin_hash, pin)
-    except VerificationError:
-        return False
+    with HASHING.passed():
+        try:
+            return _hasher.verify(pin_hash, pin)
+        except VerificationError:
+            return False
 
 
 def sign_in(workshop: Workshop, person_id: UUID, pin: str, before: str | None = None) -> tuple[str, PersonRow]:
@@ -169,9 +177,9 @@ def change_pin(workshop: Workshop, actor: Person, person_id: UUID, pin: str, old
     _demand_pin(pin)
     if actor.id == person_id:
         check_pin(workshop, person_id, old or "")
-        workshop.registers.change_person(person_id, {"pin_hash": _hasher.hash(pin)}, lambda _: None)
+        workshop.registers.change_person(person_id, {"pin_hash": _hashed(pin)}, lambda _: None)
     else:
-        _change(workshop, actor, person_id, {"pin_hash": _hasher.hash(pin)})
+        _change(workshop, actor, person_id, {"pin_hash": _hashed(pin)})
 
 
 def change_role(workshop: Workshop, actor: Person, person_id: UUID, role: Role) -> None:

@@ -8,6 +8,7 @@ from typing import Final
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from jorvek.core.refusal import Refusal
+from jorvek.work.budget import PICTURES
 from jorvek.work.workshop import Workshop
 
 MAX_PHOTO_BYTES: Final = 10_000_000
@@ -27,13 +28,13 @@ def take_in(workshop: Workshop, content: bytes) -> str:
         content: what was sent.
 
     Raises:
-        Refusal: ``photo_too_large``; ``no_photo`` for anything that is not a picture of a known kind.
+        Refusal: ``photo_too_large``; ``busy``; ``no_photo`` for anything that is not a picture of a known kind.
     """
     if len(content) > MAX_PHOTO_BYTES:
         raise Refusal("photo_too_large", limit=MAX_PHOTO_BYTES // 1_000_000)
-    drawn = _drawn_anew(content)
     out = BytesIO()
-    drawn.save(out, "JPEG", quality=_QUALITY)
+    with PICTURES.passed():
+        _drawn_anew(content).save(out, "JPEG", quality=_QUALITY)
     return workshop.photos.keep(out.getvalue())
 
 
@@ -42,10 +43,14 @@ def _drawn_anew(content: bytes) -> Image.Image:
         with Image.open(BytesIO(content), formats=_FORMATS) as sent:
             if sent.width * sent.height > _MOST_PIXELS:
                 raise Refusal("photo_too_large", limit=MAX_PHOTO_BYTES // 1_000_000)
+            # A camera's picture is unpacked at about the size it is kept at; what is upright is turned as a small one.
+            sent.draft("RGB", (_LONGEST_SIDE_PX, _LONGEST_SIDE_PX))
+            sent.thumbnail((_LONGEST_SIDE_PX, _LONGEST_SIDE_PX))
             upright = ImageOps.exif_transpose(sent).convert("RGB")
+    except Refusal:
+        raise
     except (UnidentifiedImageError, Image.DecompressionBombError, OSError, ValueError, SyntaxError) as error:
         raise Refusal("no_photo", allowed=", ".join(_FORMATS)) from error
-    upright.thumbnail((_LONGEST_SIDE_PX, _LONGEST_SIDE_PX))
     upright.info.clear()
     return upright
 

@@ -10,6 +10,7 @@ from zoneinfo import ZoneInfo
 from jorvek.core.refusal import Refusal
 from jorvek.messages import say
 from jorvek.reports.plan_papers import Line, day_sheets_pdf, plan_csv, plan_ics
+from jorvek.work.budget import PAPER
 from jorvek.work.plan_shown import plan_now
 from jorvek.work.plan_views import PlanShown, WhyShown
 from jorvek.work.workshop import Workshop
@@ -88,6 +89,7 @@ def plan_diary(workshop: Workshop, overhaul_id: UUID, who: int | None) -> bytes:
     return plan_ics(_sorted(shown, who), engine.name, shown.made_at or workshop.clock())
 
 
+@PAPER
 def day_sheets(workshop: Workshop, overhaul_id: UUID, day: date, who: int | None) -> bytes:
     """Return the sheets of a day as PDF, one a person.
 

@@ -13,6 +13,7 @@ from jorvek.core.rights import Act, may
 from jorvek.core.run.log.events import Person
 from jorvek.reports.work_sheet import worksheet_pdf
 from jorvek.store.registers import RevisionHead
+from jorvek.work.budget import PAPER
 from jorvek.work.checking import ProcedureSheet, sheet
 from jorvek.work.library import others_of, revision_of, selection_of
 from jorvek.work.workshop import Workshop
@@ -86,6 +87,7 @@ def read(workshop: Workshop, actor: Person, digest: str) -> ProcedureRead:
     )
 
 
+@PAPER
 def work_sheet(workshop: Workshop, digest: str, chosen: Selection) -> tuple[str, bytes]:
     """Return name and contents of a revision's work sheet, to be filled in by pencil.
 
