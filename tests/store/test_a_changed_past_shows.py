@@ -461,6 +461,10 @@ MANIPULATIONS: dict[str, tuple[Act, str, str]] = {
         sql("INSERT INTO follow_up_done (run_id, step, words, by_id, at) "
             "SELECT run.id, 'retighten', 'Done', person.id, NOW(6) FROM run, person LIMIT 1"), "follow up done", NOBODY,
     ),
+    "a run of this site comes from elsewhere": (
+        sql("INSERT INTO brought_in (log_id, by_id, at) SELECT run.id, person.id, NOW(6) FROM run, person LIMIT 1"),
+        "brought in", NOBODY,
+    ),
     # the site log itself
     "an entry of the site log is changed": (entry_changed, "the site log", "one of them was changed"),
     "an entry goes under another name": (renamed, "the site log", "stands under another name"),

@@ -15,6 +15,7 @@ from jorvek.core.run.log.commands import Command, Conflict, Note, RecordReading
 from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.mariadb import Server, kept_running, start_server
+from jorvek.reports.record_sheet import record_html
 from jorvek.store import database as store_database
 from jorvek.store import tables as t
 from jorvek.store.database import Database, DatabaseAwayError, DatabaseUnfitError, DatabaseUnsafeError
@@ -145,6 +146,14 @@ def test_an_export_rebuilds_the_run_hash_for_hash_in_an_empty_database(world: Wo
     here = exports.ExportedRun.model_validate_json(text)
     assert again.model_copy(update={"site": here.site}) == here, "each site vouches for itself"
     assert again.site != here.site
+    # It says where it comes from: on screen, on paper, in the site log; at home it says nothing.
+    told = runs.record(empty, player.run_id).brought_in
+    assert told is not None
+    assert (told.by, told.at) == (chief.name, empty.clock())
+    assert runs.record(world.workshop, player.run_id).brought_in is None
+    said = "Nothing in it was signed here."
+    assert said in record_html(runs.record(empty, player.run_id), "http://127.0.0.1", "UTC")
+    assert said not in record_html(runs.record(world.workshop, player.run_id), "http://127.0.0.1", "UTC")
     assert verify(empty.database).alterations == ()
     with pytest.raises(Refusal) as refused:
         exports.import_run(empty, chief, text)

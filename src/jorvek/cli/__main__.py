@@ -436,6 +436,7 @@ def import_run(file: File, actor: As) -> None:
     with _workshop() as workshop:
         snapshot = exports.import_run(workshop, _actor(workshop, actor), file.read_text(encoding="utf-8"))
         typer.echo(f"{snapshot.state.started.joint_label}: {snapshot.state.seq} events, {snapshot.head_hash}")
+    typer.echo("Its record says that it comes from elsewhere: nothing in it was signed here.")
 
 
 if __name__ == "__main__":

@@ -24,6 +24,7 @@ from jorvek.core.canonical import canonical_text, sha256_hex
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.commands import CommandBase, command_digest
 from jorvek.core.run.log.events import Person
+from jorvek.store import tables as t
 from jorvek.store.database import Database
 from jorvek.store.latches import Latch, take
 from jorvek.store.recorded import insert_recorded
@@ -95,6 +96,14 @@ class Stamp:
     """Who and when, for a new event."""
 
     author: Person
+    at: datetime
+
+
+@dataclass(frozen=True)
+class Brought:
+    """Who brings a log in from another installation, and when."""
+
+    by_id: UUID
     at: datetime
 
 
@@ -205,6 +214,11 @@ class EventLog(ABC, Generic[StateT, EventT, DataT]):
         if snapshot.commands.get(command.id) != command_digest(command):
             raise Refusal("id_reused", id=str(command.id))
         return snapshot
+
+    def _note_brought(self, connection: sa.Connection, log_id: UUID, brought: Brought) -> None:
+        """Note in the same transaction that a log comes from another installation."""
+        values = {"log_id": str(log_id), "by_id": str(brought.by_id), "at": brought.at}
+        insert_recorded(self._db, connection, t.brought_in, values)
 
     def append(
         self,

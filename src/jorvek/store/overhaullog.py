@@ -19,7 +19,7 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.commands import CommandBase, command_digest
 from jorvek.store import tables as t
 from jorvek.store.database import Database
-from jorvek.store.eventlog import EventLog, LogSnapshot, Stamp
+from jorvek.store.eventlog import Brought, EventLog, LogSnapshot, Stamp
 from jorvek.store.latches import engine_latch, take
 from jorvek.store.recorded import insert_recorded
 
@@ -98,11 +98,12 @@ class OverhaulLog(EventLog[Overhaul, ov.OverhaulEvent, ov.OverhaulData]):
         self._db.when_committed(partial(self._keep, overhaul_id, snapshot))
         return snapshot
 
-    def restore(self, lines: list[tuple[str, str]]) -> OverhaulSnapshot:
+    def restore(self, lines: list[tuple[str, str]], brought: Brought) -> OverhaulSnapshot:
         """Write a whole exported overhaul into this database, texts and hashes as they were.
 
         Args:
             lines: (canonical text, hash) of each event, in order.
+            brought: who brings it in, and when.
 
         Raises:
             Refusal: ``log_broken`` when chain or sequence do not hold; ``id_reused`` when it is here already, or the
@@ -125,6 +126,7 @@ class OverhaulLog(EventLog[Overhaul, ov.OverhaulEvent, ov.OverhaulData]):
             insert_recorded(self._db, connection, t.overhaul, head)
             rows = [self._row(state.overhaul_id, s.event, s.body, s.hash) for s in stored]
             connection.execute(t.overhaul_event.insert(), rows)
+            self._note_brought(connection, state.overhaul_id, brought)
             return snapshot
 
         try:

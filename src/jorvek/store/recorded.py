@@ -23,6 +23,7 @@ RECORDED: Final[Mapping[str, tuple[str, ...]]] = {
     "tool_standing": ("id", "tool_id", "withdrawn", "words", "by_id", "at"),
     "engine_hours": ("id", "engine_id", "hours", "on", "by_id", "at"),
     "follow_up_done": ("run_id", "step", "words", "by_id", "at"),
+    "brought_in": ("log_id", "by_id", "at"),
     "run": ("id", "engine_id", "joint_key", "procedure_hash", "started_at"),
     "overhaul": ("id", "engine_id", "opened_at"),
 }

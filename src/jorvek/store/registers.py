@@ -268,6 +268,14 @@ class Registers:
         mine = t.session.delete().where(t.session.c.person_id == str(person_id))
         return self.db.transact(lambda connection: connection.execute(mine).rowcount)
 
+    def brought_in(self, log_id: UUID) -> tuple[str, datetime] | None:
+        """Return who brought a log in from another installation, and when; None for one of this site."""
+        joined = t.brought_in.join(t.person, t.person.c.id == t.brought_in.c.by_id)
+        query = sa.select(t.person.c.name, t.brought_in.c.at).select_from(joined)
+        with self.db.reading() as connection:
+            row = connection.execute(query.where(t.brought_in.c.log_id == str(log_id))).first()
+        return None if row is None else (row.name, row.at)
+
     def everybody(self) -> list[PersonRow]:
         """Return all people by name, those who have left, too."""
         with self.db.reading() as connection:

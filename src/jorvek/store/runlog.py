@@ -19,7 +19,7 @@ from jorvek.core.run.log.fold import advance, begin
 from jorvek.core.run.log.state import RunState
 from jorvek.store import tables as t
 from jorvek.store.database import Database
-from jorvek.store.eventlog import EventLog, LogSnapshot, Stamp
+from jorvek.store.eventlog import Brought, EventLog, LogSnapshot, Stamp
 from jorvek.store.latches import Latch, take
 from jorvek.store.recorded import insert_recorded
 
@@ -105,11 +105,12 @@ class RunLog(EventLog[RunState, ev.Event, ev.EventData]):
         self._db.when_committed(partial(self._keep, run_id, snapshot))
         return snapshot
 
-    def restore(self, lines: list[tuple[str, str]]) -> Snapshot:
+    def restore(self, lines: list[tuple[str, str]], brought: Brought) -> Snapshot:
         """Write a whole exported run into this database, texts and hashes as they were; its procedure is here already.
 
         Args:
             lines: (canonical text, hash) of each event, in order.
+            brought: who brings it in, and when.
 
         Raises:
             Refusal: ``log_broken`` when chain or sequence do not hold; ``id_reused`` when the
@@ -131,6 +132,7 @@ class RunLog(EventLog[RunState, ev.Event, ev.EventData]):
             insert_recorded(self._db, connection, t.run, head)
             rows = [self._row(first.run_id, s.event, s.body, s.hash) for s in stored]
             connection.execute(t.event.insert(), rows)
+            self._note_brought(connection, first.run_id, brought)
             return snapshot
 
         try:

@@ -250,6 +250,16 @@ tablet = sa.Table(
 )
 """Tablets in use at an engine, by the session on them."""
 
+brought_in = sa.Table(
+    "brought_in",
+    metadata,
+    sa.Column("log_id", _text(36), primary_key=True),
+    sa.Column("by_id", _text(36), sa.ForeignKey("person.id"), nullable=False),
+    sa.Column("at", UtcDateTime, nullable=False),
+    **_OPTIONS,
+)
+"""That a run or an overhaul was brought in from another installation: nothing in it was signed here."""
+
 follow_up_done = sa.Table(
     "follow_up_done",
     metadata,

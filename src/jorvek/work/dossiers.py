@@ -30,6 +30,7 @@ from jorvek.documents.zipped import Most, members
 from jorvek.reports.engine_papers import dossier_pdf, engine_card_pdf, engine_lists_pdf
 from jorvek.reports.table import write_csv
 from jorvek.store.database import Database
+from jorvek.store.eventlog import Brought
 from jorvek.work.budget import PAPER
 from jorvek.work.engine_page import view_of
 from jorvek.work.exports import export_run, import_run
@@ -274,7 +275,7 @@ def import_overhaul(workshop: Workshop, actor: Person, raw: bytes) -> UUID:
         workshop.photos.keep(picture)
     for run in runs:
         import_run(workshop, actor, run)
-    workshop.overhauls.restore(lines)
+    workshop.overhauls.restore(lines, Brought(actor.id, workshop.clock()))
     return first.overhaul_id
 
 

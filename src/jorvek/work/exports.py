@@ -15,6 +15,7 @@ from jorvek.core.rights import Act, demand
 from jorvek.core.run.log.events import Person
 from jorvek.core.run.views.record import RunRecord, record_of
 from jorvek.core.site_log.entries import Inclusion
+from jorvek.store.eventlog import Brought
 from jorvek.store.runlog import Snapshot
 from jorvek.work.sealing import sealed
 from jorvek.work.workshop import Workshop
@@ -73,6 +74,8 @@ def _inclusion(workshop: Workshop, run_id: UUID, seq: int) -> Inclusion | None:
 def import_run(workshop: Workshop, actor: Person, text: str) -> Snapshot:
     """Rebuild an exported run; procedure and engine come along when they are not here yet.
 
+    Its record says that it comes from elsewhere: nothing in it was signed here.
+
     Raises:
         Refusal: ``not_your_right``; ``E_DATA`` when it is no export; ``log_broken``;
             ``id_reused`` when the run is here already.
@@ -89,7 +92,7 @@ def import_run(workshop: Workshop, actor: Person, text: str) -> Snapshot:
     first = json.loads(lines[0][0])["data"]["engine"] if lines else None
     if first is not None and first["id"] not in engine_ids:
         workshop.registers.add_engine(Engine.model_validate(first), workshop.clock())
-    return workshop.log.restore(lines)
+    return workshop.log.restore(lines, Brought(actor.id, workshop.clock()))
 
 
 def _bring_procedure(workshop: Workshop, actor: Person, procedure: Procedure) -> None:

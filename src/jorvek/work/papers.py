@@ -11,6 +11,7 @@ from jorvek.reports.record_sheet import record_pdf
 from jorvek.reports.table import write_csv
 from jorvek.reports.work_sheet import run_sheet_pdf
 from jorvek.work.budget import PAPER
+from jorvek.work.runs import brought_in
 from jorvek.work.sealing import site_seal
 from jorvek.work.workshop import Workshop
 
@@ -45,7 +46,7 @@ def record_sheet(workshop: Workshop, run_id: UUID) -> bytes:
         Refusal: ``no_such_run``, ``photo_altered``.
     """
     snapshot = workshop.log.snapshot(run_id)
-    record = record_of(run_id, snapshot.state, snapshot.head_hash)
+    record = record_of(run_id, snapshot.state, snapshot.head_hash, brought_in(workshop, run_id))
     photos = {one.photo: workshop.photos.read(one.photo) for one in record.photos}
     return record_pdf(record, workshop.base_url, workshop.site_zone, photos, site_seal(workshop))
 

@@ -50,7 +50,7 @@ from jorvek.core.run.views.hand_over import HandOver, hand_over
 from jorvek.core.run.views.labels import View
 from jorvek.core.run.views.look_ahead import Ahead, look_ahead
 from jorvek.core.run.views.plain import plain_bench
-from jorvek.core.run.views.record import RunRecord, record_of
+from jorvek.core.run.views.record import BroughtIn, RunRecord, record_of
 from jorvek.core.run.views.work_sheet import PaperLine, paper_lines
 from jorvek.core.sheet.access import Work
 from jorvek.store.eventlog import Stamp
@@ -412,7 +412,13 @@ def record(workshop: Workshop, run_id: UUID) -> RunRecord:
         Refusal: ``no_such_run``.
     """
     snapshot = workshop.log.snapshot(run_id)
-    return record_of(run_id, snapshot.state, snapshot.head_hash)
+    return record_of(run_id, snapshot.state, snapshot.head_hash, brought_in(workshop, run_id))
+
+
+def brought_in(workshop: Workshop, run_id: UUID) -> BroughtIn | None:
+    """Return that a run comes from another installation; None for a run of this site."""
+    found = workshop.registers.brought_in(run_id)
+    return None if found is None else BroughtIn(by=found[0], at=found[1])
 
 
 class WorkSheet(View):

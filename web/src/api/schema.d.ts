@@ -2389,6 +2389,19 @@ export interface components {
             taken: string[];
         };
         /**
+         * BroughtIn
+         * @description That a run comes from another installation: who brought it in, and when. Nothing in it was signed here.
+         */
+        BroughtIn: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+        };
+        /**
          * BroughtSheet
          * @description The document of an engine sheet, as text.
          */
@@ -10172,10 +10185,14 @@ export interface components {
         /**
          * RunRecord
          * @description The whole record of a run.
+         *
+         *     Attributes:
+         *         brought_in: None for a run of this site.
          */
         RunRecord: {
             /** Answered */
             answered: components["schemas"]["AnsweredView"][];
+            brought_in?: components["schemas"]["BroughtIn"] | null;
             /** Chosen */
             chosen: components["schemas"]["ChosenWay"][];
             /** Claims */

@@ -57,6 +57,9 @@ const filled = computed(() => record.value?.sections.filter((section) => section
         }}</v-btn>
       </nav>
     </header>
+    <p v-if="record.brought_in" class="notice words">
+      {{ t("record.brought_in", { by: record.brought_in.by, at: dayTimeText(record.brought_in.at) }) }}
+    </p>
     <p v-if="!record.closed" class="notice words">{{ t("record.not_closed") }}</p>
 
     <section class="card">

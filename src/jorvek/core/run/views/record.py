@@ -167,8 +167,19 @@ class ObservedView(View):
     evidence: str
 
 
+class BroughtIn(View):
+    """That a run comes from another installation: who brought it in, and when. Nothing in it was signed here."""
+
+    by: str
+    at: datetime
+
+
 class RunRecord(View):
-    """The whole record of a run."""
+    """The whole record of a run.
+
+    Attributes:
+        brought_in: None for a run of this site.
+    """
 
     run_id: UUID
     seq: int
@@ -215,19 +226,22 @@ class RunRecord(View):
     photos: tuple[PhotoView, ...]
     chosen: tuple[ChosenWay, ...]
     observed: tuple[ObservedView, ...]
+    brought_in: BroughtIn | None = None
 
 
-def record_of(run_id: UUID, state: RunState, content_hash: str) -> RunRecord:
+def record_of(run_id: UUID, state: RunState, content_hash: str, brought_in: BroughtIn | None = None) -> RunRecord:
     """Return the record of a run.
 
     Args:
         run_id: the run.
         state: the run as it stands.
         content_hash: hash of the newest event, which seals all before it.
+        brought_in: that it comes from another installation; None for a run of this site.
     """
     procedure, engine, all_rows = state.definition.procedure, state.started.engine, rows(state)
     return RunRecord(
         run_id=run_id,
+        brought_in=brought_in,
         seq=state.seq,
         status=status_of(state),
         content_hash=content_hash,
