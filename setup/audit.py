@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import subprocess
 import sys
+from datetime import UTC, datetime
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
 BIN = Path(sys.executable).parent
+ANSWERED = ROOT / ".jorvek" / "advisories"
+"""When both were asked last and knew of nothing."""
 
 AUDITS: tuple[tuple[str, Path, list[str]], ...] = (
     (
@@ -35,9 +38,20 @@ def main() -> None:
         if subprocess.run(command, cwd=where, check=False).returncode != 0:
             failed.append(name)
     if failed:
-        print(f"Not clean, or not to be asked from here: {', '.join(failed)}", file=sys.stderr)
+        print(f"Not clean, or not to be asked from here: {', '.join(failed)}. {last_answer()}", file=sys.stderr)
         sys.exit(1)
+    ANSWERED.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
+    ANSWERED.write_text(datetime.now(UTC).isoformat())
     print("No advisory is known for any locked package.")
+
+
+def last_answer() -> str:
+    """Say how old the last good answer is."""
+    try:
+        at = datetime.fromisoformat(ANSWERED.read_text())
+    except (OSError, ValueError):
+        return "They have never answered here."
+    return f"The last time that nothing was known: {at:%Y-%m-%d}, {(datetime.now(UTC) - at).days} days ago."
 
 
 if __name__ == "__main__":

@@ -30,6 +30,7 @@ HELP = """Usage: ./jorvek COMMAND
   test [GROUP …]   install what is missing and run all tests, or the groups named
   generate         write the API description, the schema and the typed client anew
   audit            hold the locked packages against published advisories
+  bill DIRECTORY   write bills of materials of what is shipped there (CycloneDX)
   bench [NAME]     print the measures of bench/: readings, replay, keyed, bad_days, load,
                    history, plans, outages, beside_a_plan, core, library, fuzz, shown,
                    mutants, twin, movement, faults, pictures
@@ -228,7 +229,7 @@ def main(arguments: list[str]) -> None:
     tests = arguments[0] in ("test", "generate", "bench")
     debian_packages(tests=tests)
     python_packages(tests=tests)
-    if tests or arguments[0] in ("demo", "serve"):
+    if tests or arguments[0] in ("demo", "serve", "bill"):
         front_end()
     python = str(VENV / "bin" / "python")
     if arguments[0] == "test":
@@ -239,11 +240,15 @@ def main(arguments: list[str]) -> None:
             installed_by_lock("mutants", "Mutation library")
         os.chdir(ROOT)
         os.execve(python, [python, "-m", f"bench.{which}", *arguments[2:]], environment())
+    if arguments[0] == "bill":
+        installed_by_lock("audit", "Audit tool")
+        os.execve(python, [python, str(ROOT / "setup" / "bill.py"), *arguments[1:]], environment())
     if arguments[0] == "audit":
         installed_by_lock("audit", "Audit tool")
         os.execve(python, [python, str(ROOT / "setup" / "audit.py")], environment())
     if arguments[0] == "generate":
-        os.execve(python, [python, str(ROOT / "setup" / "check_generated.py"), "--write"], environment())
+        subprocess.run([python, str(ROOT / "setup" / "check_generated.py"), "--write"], env=environment(), check=True)
+        os.execve(python, [python, str(ROOT / "setup" / "licences.py"), "--write"], environment())
     os.execve(python, [python, "-m", "jorvek.cli", *arguments], environment())
 
 

@@ -29,7 +29,7 @@ SIDE = (
     Group("python-style", (("ruff", "check", "."), ("ruff", "format", "--check", "."))),
     Group("python-types", (("mypy",),)),
     Group("layers", (("lint-imports",),)),
-    Group("generated", ((PYTHON, "setup/check_generated.py"),)),
+    Group("generated", ((PYTHON, "setup/check_generated.py"), (PYTHON, "setup/licences.py"))),
     Group("web-types", (("npm", "run", "-s", "types"),), WEB),
     Group("web-style", (("npm", "run", "-s", "lint"), ("npm", "run", "-s", "format")), WEB),
     Group("web-unit", (("npm", "run", "-s", "test"),), WEB),
