@@ -116,6 +116,8 @@ class Process:
         self.environment = os.environ | {
             "JORVEK_DATABASE_URL": database_url,
             "JORVEK_DATA": str(data),
+            # The servers of a site share its key.
+            "JORVEK_SITE_KEY": str(data.parent / "site.key"),
             "JORVEK_PORT": str(self.port),
             "PYTHONPATH": str(ROOT / "src"),
         }

@@ -2,13 +2,24 @@
 
 from __future__ import annotations
 
+import json
+import time
 from pathlib import Path
 
-from playwright.sync_api import expect
+from playwright.sync_api import Page, expect
 
 from jorvek.local.backup import back_up, restore
-from tests.browser.conftest import OpenTablet, Site, sign_in
+from tests.browser.conftest import PATIENCE_MS, OpenTablet, Site, sign_in
 from tests.browser.test_story import looks_accessible
+
+
+def remembered(page: Page) -> int:
+    """How many entries the site log had when this tablet saw it last, once it has."""
+    until = time.monotonic() + PATIENCE_MS / 1000
+    while (text := page.evaluate("localStorage.getItem('jorvek.seal')")) is None:
+        assert time.monotonic() < until, "the tablet remembers nothing"
+        page.wait_for_timeout(100)
+    return int(json.loads(text)["size"])
 
 
 def test_a_tablet_speaks_up_when_the_tables_of_the_day_before_are_brought_back(
@@ -20,8 +31,7 @@ def test_a_tablet_speaks_up_when_the_tables_of_the_day_before_are_brought_back(
     site.world.found("unit-4")
     root = shop.site_log.take_in(site.world.clock.now)
     ines = tablet("Ines Halloran")
-    ines.wait_for_function("localStorage.getItem('jorvek.seal') !== null")
-    assert ines.evaluate("JSON.parse(localStorage.getItem('jorvek.seal')).size") >= root.size
+    assert remembered(ines) >= root.size
     restore(shop, tmp_path / "monday.zip", tmp_path, over=True)
     # Sessions end with that: everybody signs in anew, and the tablet has not forgotten.
     ines.goto(site.address)
