@@ -49,6 +49,23 @@ describe("a list that follows the work", () => {
     };
   }
 
+  it("is fetched again once the server answers after it did not: nobody has told what went on meanwhile", async () => {
+    let asked = 0;
+    const list = opened(() => {
+      asked += 1;
+      return Promise.resolve();
+    });
+    await vi.advanceTimersByTimeAsync(0);
+    const link = useLink();
+    link.lost = true;
+    await vi.advanceTimersByTimeAsync(60_000);
+    expect(asked).toBe(1);
+    link.lost = false;
+    await vi.advanceTimersByTimeAsync(2000);
+    expect(asked).toBe(2);
+    list.leave();
+  });
+
   it("beside the work the page does without an answer, and asks again with the next news", async () => {
     let asked = 0;
     const troubles: unknown[] = [];

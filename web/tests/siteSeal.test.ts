@@ -1,14 +1,15 @@
 import { createPinia, setActivePinia } from "pinia";
 import { afterEach, beforeEach, expect, it, vi } from "vitest";
 import { api } from "@/api/client";
+import type { Seal } from "@/api/types";
 import { useSession } from "@/shared/session";
 import { useSiteSeal } from "@/shared/siteSeal";
 
-const seal = (size: number) => ({ size, root: size.toString(16).padStart(64, "0") });
+const seal = (size: number): Seal => ({ size, root: size.toString(16).padStart(64, "0") });
 const server = vi.spyOn(api, "POST");
 const asked: unknown[] = [];
 
-function answers(now: ReturnType<typeof seal>, lost: boolean): void {
+function answers(now: Seal, lost: boolean): void {
   server.mockImplementation(((_: string, sent: { body: unknown }) => {
     asked.push(sent.body);
     return Promise.resolve({ data: { now, lost }, response: new Response() });

@@ -63,6 +63,12 @@ function useRunsOut(overhaul: ComputedRef<EngineView | null>, again: () => Promi
 const MAY_WAIT = new Set(["enter", "leave", "hang_lock", "take_lock_off"]);
 const KEY: InjectionKey<Engine> = Symbol("engine");
 
+/** Whether a page shows an overhaul as it was before another one shows it. */
+export function isOlder(page: EnginePage, than: EnginePage | null): boolean {
+  const [now, known] = [page.overhaul, than?.overhaul ?? null];
+  return now !== null && known !== null && now.overhaul_id === known.overhaul_id && now.seq < known.seq;
+}
+
 export function provideEngine(id: () => string): Engine {
   const page = ref<EnginePage | null>(null);
   const acting = useActing();
@@ -75,7 +81,8 @@ export function provideEngine(id: () => string): Engine {
     const ask = (): Promise<EnginePage> => answerOf(api.GET("/api/engines/{engine_id}", { params }));
     const { value, fresh } = await orLastAnswer(`engine:${id()}`, ask);
     if (!fresh) link.lost = true;
-    page.value = value;
+    // What was kept, or was long on its way, does not take back what is known already.
+    if (!isOlder(value, page.value)) page.value = value;
   }
   useFollowed(fetchPage);
   useRunsOut(overhaul, fetchPage);

@@ -22,10 +22,15 @@ export function useFollowed(fetch: () => Promise<void>, stepMs = STEP_MS): void 
   }
 
   onMounted(fetch);
+  const soon = (): void => {
+    next ??= setTimeout(fetchAgain, Math.max(0, fetchedAt + stepMs - performance.now()));
+  };
+  watch(() => link.newest, soon);
+  // Whatever went on while the server did not answer, nobody has told.
   watch(
-    () => link.newest,
-    () => {
-      next ??= setTimeout(fetchAgain, Math.max(0, fetchedAt + stepMs - performance.now()));
+    () => link.lost,
+    (lost) => {
+      if (!lost) soon();
     },
   );
   onBeforeUnmount(() => {
