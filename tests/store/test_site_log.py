@@ -26,7 +26,7 @@ from jorvek.store.site_key import SiteKey, SiteKeyError, kept_key
 from jorvek.store.sitelog import SiteLog
 from jorvek.store.verify import verify
 from jorvek.work import library, people, sealing
-from jorvek.work.exports import ExportedRun, export_run
+from jorvek.work.exports import ExportedRun, export_run, import_run
 from jorvek.work.offline import faults_of_record
 from jorvek.work.sealing import Sealer, begin_new_key, seen, site_seal
 from jorvek.work.workshop import Workshop
@@ -71,6 +71,20 @@ def test_a_reading_is_taken_in_with_the_head_of_its_run_and_each_head_once(world
     snapshot = world.workshop.log.snapshot(player.run_id)
     assert heads[-1] == (str(player.run_id), snapshot.state.seq, snapshot.head_hash)
     assert len(heads) == len(set(heads))
+
+
+def test_a_run_that_is_brought_in_with_times_of_its_own_is_taken_in_at_once(server: Server, world: World) -> None:
+    player = world.started()
+    text = export_run(world.workshop, player.run_id).model_dump_json()
+    there = World(new_database(server), world)
+    with there.workshop.database.engine.begin() as connection:
+        for table in (t.event, t.run, t.site_pending):
+            connection.execute(table.delete())
+    there.clock.forward(24 * 3600)
+    taken_in(there)
+    import_run(there.workshop, actor(there.workshop, "Ines Halloran"), text)
+    taken_in(there)
+    assert waits(there) == (0, 0)
 
 
 def test_what_was_there_before_anybody_watched_is_taken_over_and_says_so(server: Server, played: World) -> None:

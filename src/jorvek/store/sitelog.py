@@ -101,7 +101,9 @@ class SiteLog:
             first = newest is None
             entries = [self._key_entry(connection, now, "")] if first else []
             entries += _adopted(connection, now) if first else self._written(connection, now)
-            entries += _heads(connection, now, None if first else since, adopted=first)
+            # A log that is new here may have been brought in, with times of its own.
+            whole = first or any(entry.kind in LOGS for entry in entries)
+            entries += _heads(connection, now, None if whole else since, adopted=first)
             return self._append(connection, entries, now)
 
         root = self._db.transact(work)
