@@ -73,13 +73,12 @@ def test_a_reading_is_taken_in_with_the_head_of_its_run_and_each_head_once(world
     assert len(heads) == len(set(heads))
 
 
-def test_a_run_that_is_brought_in_with_times_of_its_own_is_taken_in_at_once(server: Server, world: World) -> None:
+def test_a_run_that_is_brought_in_with_times_of_its_own_is_taken_in_at_once(
+    server: Server, template: World, world: World
+) -> None:
     player = world.started()
     text = export_run(world.workshop, player.run_id).model_dump_json()
-    there = World(new_database(server), world)
-    with there.workshop.database.engine.begin() as connection:
-        for table in (t.event, t.run, t.site_pending):
-            connection.execute(table.delete())
+    there = World(new_database(server), template)
     there.clock.forward(24 * 3600)
     taken_in(there)
     import_run(there.workshop, actor(there.workshop, "Ines Halloran"), text)
