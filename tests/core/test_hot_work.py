@@ -10,8 +10,9 @@ import pytest
 
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.views.permits import hot_work_now, inside_now
+from jorvek.core.run.rules.for_engine import opens_crankcase
 from tests.core.overhauled import LIO, START, PaperOverhaul
-from tests.core.paper_run import INES, TAM
+from tests.core.paper_run import INES, TAM, PaperRun
 from tests.core.test_overhaul import no
 
 DOOR = {"kind": "crankcase_door", "called": "Door of this cylinder"}
@@ -126,6 +127,20 @@ def test_nothing_is_let_in_again_while_somebody_works_with_flame() -> None:
     over(engine, began)
     engine.say(oc.LiftForTest.model_validate({**lift, "id": uuid4()}))
     assert no(lambda: burn(engine)) == "test_under_way"
+
+
+@pytest.mark.parametrize(
+    ("does", "opens"),
+    [("off", True), ("hang", True), (None, True), ("in", False), ("lay", False), ("look", False), ("measure", False)],
+)
+def test_what_only_words_say_of_a_door_may_open_it(
+    monkeypatch: pytest.MonkeyPatch, does: str | None, *, opens: bool
+) -> None:
+    run = PaperRun("tarnholt-7l34-rod-loosen")
+    cell = next(cell for cell in run.state.definition.cells if cell.step_id == "door")
+    steps = run.state.definition.steps_by_id
+    monkeypatch.setitem(steps, "door", steps["door"].model_copy(update={"does": does}))
+    assert opens_crankcase(run.state, cell) == opens
 
 
 # ---- its permit ------------------------------------------------------------------------------------------------------

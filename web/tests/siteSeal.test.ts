@@ -65,3 +65,13 @@ it("says nothing of anybody's while nobody is signed in", async () => {
   await vi.advanceTimersByTimeAsync(60_000);
   expect(asked).toEqual([]);
 });
+
+it("works all the same when what it remembered was written over", async () => {
+  localStorage.setItem("jorvek.seal", "{no seal");
+  answers(seal(12), false);
+  const store = useSiteSeal();
+  store.again();
+  await vi.advanceTimersByTimeAsync(1);
+  expect(asked).toEqual([{ seal: null }]);
+  expect(store.seen).toEqual(seal(12));
+});

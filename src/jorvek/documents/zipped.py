@@ -59,7 +59,7 @@ def members(raw: bytes, wanted: Callable[[str], bool], most: Most) -> list[tuple
         raise
     except (
         *(zipfile.BadZipFile, zipfile.LargeZipFile, zlib.error, struct.error, NotImplementedError, RuntimeError),
-        *(OSError, EOFError, ValueError, IndexError, OverflowError, MemoryError),
+        *(OSError, EOFError, ValueError, IndexError, OverflowError),
     ) as error:
         raise NotAZipError(str(error)) from error
 

@@ -8,7 +8,6 @@ from __future__ import annotations
 import json
 import time
 from collections.abc import Iterator
-from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any, Final
 
@@ -33,14 +32,6 @@ _LATE_AT_MOST: Final = timedelta(minutes=2)
 """By so much a head may become visible later than its time says."""
 _WHOLE_EVERY_S: Final = 600.0
 """So often all heads are looked at, whatever their times say."""
-
-
-@dataclass(frozen=True)
-class Waiting:
-    """What is written and not in the site log yet: rows of registers, and heads of logs."""
-
-    rows: int
-    heads: int
 
 
 class SiteLog:
@@ -114,13 +105,6 @@ class SiteLog:
         """Return the newest root; None before the first."""
         with self._db.reading() as connection:
             return _newest(connection)
-
-    def waiting(self) -> Waiting:
-        """Return what is not in yet."""
-        with self._db.reading() as connection:
-            rows = int(connection.execute(sa.select(sa.func.count()).select_from(t.site_pending)).scalar_one())
-            heads = sum(1 for kind in LOGS for _ in _heads_missing(connection, kind, None))
-        return Waiting(rows, heads)
 
     def goes_on_from(self, seal: Seal) -> bool:
         """Tell whether the log as it stands adds to an earlier seal, or is the same."""

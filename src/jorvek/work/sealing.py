@@ -10,8 +10,6 @@ import structlog
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.views.labels import View
 from jorvek.core.site_log.entries import Root, Seal
-from jorvek.store.database import DatabaseAwayError
-from jorvek.store.site_key import SiteKeyError
 from jorvek.work.workshop import Workshop
 
 _log = structlog.get_logger()
@@ -25,15 +23,16 @@ def sealed(workshop: Workshop) -> Root | None:
     What was done is done: that it could not be taken in now stops nothing, it is taken in later.
 
     Returns:
-        The root; None where there is no site log, or it could not be reached.
+        The root; None where there is no site log, or nothing could be taken into it now, whatever the reason: a log
+            that was tampered with is told by ``verify``, and by every line here.
     """
     log = workshop.site_log
     if log is None:
         return None
     try:
         return log.take_in(workshop.clock())
-    except (DatabaseAwayError, SiteKeyError) as error:
-        _log.warning("site_log", what=str(error))
+    except Exception as error:
+        _log.warning("site_log", what=f"{type(error).__name__}: {error}")
         return None
 
 

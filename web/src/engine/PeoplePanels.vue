@@ -97,9 +97,7 @@ async function takeAnothers(words: string): Promise<void> {
       :class="{ large }"
     >
       <template v-if="records" #act>
-        <v-btn v-if="over.inside.length > 0" class="beside" @click="airing = true">{{
-          t("engine.test_air")
-        }}</v-btn>
+        <v-btn v-if="over.inside.length > 0" @click="airing = true">{{ t("engine.test_air") }}</v-btn>
         <v-btn @click="openEntry">{{ t("engine.enter") }}</v-btn>
       </template>
       <board-line v-for="one in over.inside" :key="one.entry" :name="one.person" :large="large">
@@ -116,35 +114,35 @@ async function takeAnothers(words: string): Promise<void> {
         </strong>
         <strong v-if="one.against" class="against">{{ t(`engine.against.${one.against}`) }}</strong>
         <strong v-if="left.has(one.entry)" class="against">{{ t("engine.out_unknown") }}</strong>
-        <template v-if="records && !left.has(one.entry)" #act
-          ><v-btn
+        <template v-if="records && !left.has(one.entry)" #act>
+          <v-btn
             class="main"
             :aria-label="t('engine.leave_name', { name: one.person })"
             @click="engine.send({ kind: 'leave', entered: one.entry, entry: null })"
           >
             {{ t("engine.leave") }}
           </v-btn>
-        </template></board-line
-      >
+        </template>
+      </board-line>
       <board-line v-for="one in goneIn" :key="one.id" :name="nameOf(one.person)" :large="large">
         {{ t(`engine.space.${one.space}`) }}
         <strong class="against">{{ t("engine.others_do_not_know") }}</strong>
-        <template #act
-          ><v-btn
+        <template #act>
+          <v-btn
             class="main"
             :aria-label="t('engine.leave_name', { name: nameOf(one.person) })"
             @click="engine.send({ kind: 'leave', entered: null, entry: one.id })"
           >
             {{ t("engine.leave") }}
           </v-btn>
-        </template></board-line
-      >
-      <board-line v-for="one in over.silent" :key="one.tablet" :name="one.person" :large="large"
-        >{{ t("engine.silent", { at: whenText(one.heard_at) })
-        }}<template v-if="works" #act
-          ><v-btn @click="silent = one.tablet">{{ t("engine.answer_for") }}</v-btn>
-        </template></board-line
-      >
+        </template>
+      </board-line>
+      <board-line v-for="one in over.silent" :key="one.tablet" :name="one.person" :large="large">
+        {{ t("engine.silent", { at: whenText(one.heard_at) }) }}
+        <template v-if="works" #act>
+          <v-btn @click="silent = one.tablet">{{ t("engine.answer_for") }}</v-btn>
+        </template>
+      </board-line>
     </board-panel>
     <board-panel
       :title="t('engine.locks')"
@@ -156,20 +154,19 @@ async function takeAnothers(words: string): Promise<void> {
       </template>
       <board-line v-for="one in over.locks" :key="one.entry" :name="one.by">
         <span translate="no">{{ one.lock }}, {{ whenText(one.at) }}</span>
-        <strong v-if="off.has(one.entry)" class="against">{{
-          t("engine.others_do_not_know")
-        }}</strong><template v-if="records && !off.has(one.entry)" #act
-          ><v-btn @click="takeOff(one.entry, one.by_id)">{{ t("engine.take_off") }}</v-btn>
-        </template></board-line
-      >
-      <board-line v-for="one in hungHere" :key="one.id" :name="one.lock"
-        ><strong class="against">{{ t("engine.others_do_not_know") }}</strong
-        ><template #act
-          ><v-btn @click="engine.send({ kind: 'take_lock_off', hung: null, entry: one.id, words: null })">{{
+        <strong v-if="off.has(one.entry)" class="against">{{ t("engine.others_do_not_know") }}</strong>
+        <template v-if="records && !off.has(one.entry)" #act>
+          <v-btn @click="takeOff(one.entry, one.by_id)">{{ t("engine.take_off") }}</v-btn>
+        </template>
+      </board-line>
+      <board-line v-for="one in hungHere" :key="one.id" :name="one.lock">
+        <strong class="against">{{ t("engine.others_do_not_know") }}</strong>
+        <template #act>
+          <v-btn @click="engine.send({ kind: 'take_lock_off', hung: null, entry: one.id, words: null })">{{
             t("engine.take_off")
           }}</v-btn>
-        </template></board-line
-      >
+        </template>
+      </board-line>
     </board-panel>
     <form-dialog
       :open="entering"

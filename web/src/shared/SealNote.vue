@@ -33,6 +33,10 @@ const keeps = computed(() => session.me?.rights.includes("keep_register") ?? fal
   padding: 6px 12px;
 }
 
+.at-narrow .seal-lost {
+  margin: var(--gap-3);
+}
+
 p {
   flex: 1 1 320px;
   font-size: var(--size-4);

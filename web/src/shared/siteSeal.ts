@@ -9,8 +9,12 @@ const EVERY_MS = 20_000;
 const PLACE = "jorvek.seal";
 
 function remembered(): Seal | null {
-  const text = localStorage.getItem(PLACE);
-  return text === null ? null : (JSON.parse(text) as Seal);
+  try {
+    return JSON.parse(localStorage.getItem(PLACE) ?? "null") as Seal | null;
+  } catch {
+    // What somebody has written over is no seal; the tablet works all the same.
+    return null;
+  }
 }
 
 /**

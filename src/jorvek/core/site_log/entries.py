@@ -15,7 +15,7 @@ Digest = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
 
 
 class _Line(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid", ser_json_inf_nan="constants")
+    model_config = ConfigDict(frozen=True, extra="forbid")
 
     def text(self) -> str:
         """Return its canonical text."""

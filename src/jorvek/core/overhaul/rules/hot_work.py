@@ -24,7 +24,7 @@ _LONGEST: Final = timedelta(hours=24)
 """A permit holds for a shift, never over days: the air and the work around it change."""
 
 _WHOLE: Final[tuple[Condition, ...]] = ("closed_up", "landed")
-"""Conditions in which nothing of a joint leaves the crankcase open; of those with rungs after it a liner is landed."""
+"""Conditions in which nothing of a joint leaves the crankcase open: closed up, and of a liner that it is home."""
 
 
 def hot_work(state: Overhaul, command: oc.BeginHotWork | oc.EndHotWork, facts: oc.EngineFacts) -> ov.OverhaulData:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from typing import Final
+
+from jorvek.core.procedure.metal_parts import Act
 from jorvek.core.procedure.steps import RestoreStep
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
@@ -9,6 +12,9 @@ from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.commands import ReopenForEngine
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.metal import script_of
+
+_LEAVES_SHUT: Final[tuple[Act, ...]] = ("in", "lay", "oil", "seal", "clean", "measure", "look")
+"""What may be done to a part that shuts the crankcase without taking it away; what only words say is not among it."""
 
 
 def gives_back(state: RunState, cell: Cell) -> bool:
@@ -22,11 +28,11 @@ def moves_door(state: RunState, cell: Cell) -> bool:
 
 
 def opens_crankcase(state: RunState, cell: Cell) -> bool:
-    """Tell whether a call takes something out of its place that shuts the crankcase."""
+    """Tell whether a call takes something out of its place that shuts the crankcase, or nobody can tell that not."""
     script = script_of(state)
     step = state.definition.steps_by_id[cell.step_id]
     shutting = any(script.parts[name].means.opens_crankcase for name in script.touched(step))
-    return shutting and script.act(step) in ("off", "hang")
+    return shutting and script.act(step) not in _LEAVES_SHUT
 
 
 def shuts_door(state: RunState, cell: Cell) -> bool:
