@@ -98,6 +98,7 @@ FOR_TESTS: dict[str, Callable[[], bool]] = {
     "chromium": lambda: Path("/usr/bin/chromium").exists(),
     # The driver of the browser brings its own Node, which is linked against it.
     "libatomic1": lambda: has_library("atomic"),
+    "galera-4": lambda: Path("/usr/lib/galera/libgalera_smm.so").exists(),
 }
 
 

@@ -19,11 +19,13 @@ from hypothesis import settings
 
 from jorvek.core.overhaul.log.commands import DeclareConditions
 from jorvek.core.procedure.metal_parts import Condition
+from jorvek.local.cluster import Cluster
 from jorvek.local.demo import actor, load_history, load_world
 from jorvek.local.mariadb import Server, running_server
 from jorvek.local.player import Player, SetClock
 from jorvek.settings import ROOT
 from jorvek.store.database import Database
+from jorvek.store.nodes import urls_of
 from jorvek.store.site_key import SiteKey
 from jorvek.store.tables import metadata
 from jorvek.work import overhauls, people
@@ -75,14 +77,22 @@ def _nothing_stays() -> Iterator[None]:
     _opened.clear()
 
 
-def new_database(server: Server) -> str:
+def new_database(server: Server | Cluster) -> str:
     """Make an empty database on the test server and return its URL."""
     name = f"jorvek_t{next(_numbers)}"
-    engine = sa.create_engine(server.url)
+    engine = sa.create_engine(urls_of(server.url)[0])
     with engine.begin() as connection:
         connection.execute(sa.text(f"CREATE DATABASE {name} CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci"))
     engine.dispose()
     return server.url.rsplit("/", 1)[0] + f"/{name}"
+
+
+def on_another_node(url: str) -> str:
+    """Return the setting of a server that asks the next node first; of one node the same setting."""
+    before, _, after = url.rpartition("@")
+    places, _, database = after.partition("/")
+    first, *others = places.split(",")
+    return f"{before}@{','.join([*others, first])}/{database}"
 
 
 def kept_by(url: str) -> sa.Engine:

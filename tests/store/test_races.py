@@ -34,7 +34,7 @@ from jorvek.store.registers import RevisionRow
 from jorvek.work import library, people, runs, studs
 from jorvek.work.latching import latches_of
 from jorvek.work.workshop import Workshop
-from tests.conftest import START, World, new_workshop
+from tests.conftest import START, World, new_workshop, on_another_node
 
 MAIN = "tarnholt-7l34-main-loosen"
 _HELD_OPEN_S = 0.4
@@ -98,8 +98,8 @@ def one_inside_the_other(
 
 
 def two_workshops(world: World) -> tuple[Workshop, Workshop]:
-    """One database as two servers see it: nothing in memory is shared."""
-    return world.workshop, new_workshop(world.url, world.clock)
+    """One database as two servers see it, each by a node of its own in a cluster: nothing in memory is shared."""
+    return world.workshop, new_workshop(on_another_node(world.url), world.clock)
 
 
 def shelf(workshop: Workshop, name: str) -> RevisionRow:
@@ -160,17 +160,22 @@ def test_two_processes_never_open_neighbours_either(world: World) -> None:
         process.join()
 
 
-@pytest.mark.parametrize("servers", [1, 2])
-def test_the_crank_is_never_moved_while_somebody_seats_a_tool(
-    world: World, monkeypatch: pytest.MonkeyPatch, servers: int
-) -> None:
-    first, second = two_workshops(world) if servers == 2 else (world.workshop, world.workshop)
+def seating_and_barring(world: World, first: Workshop, second: Workshop) -> tuple[tuple[Player, Cell], ...]:
+    """One is about to seat a tool on head 4, another to turn the crank for rod 6."""
     tensioning = Player(first, world.clock, actor(first, "Bram Okafor"), 1)
     tensioning.start("unit-2", "head-4", world.procedure)
     seat = _at(tensioning, lambda c: c.means.tool == "on")
     turning = Player(second, world.clock, actor(second, "Lio Sandvik"), 2)
     turning.start("unit-2", "rod-6", shelf(first, "tarnholt-7l34-rod-loosen").hash)
-    bar = _at(turning, lambda c: c.means.crank == "turns" and c.item == "reached")
+    return (tensioning, seat), (turning, _at(turning, lambda c: c.means.crank == "turns" and c.item == "reached"))
+
+
+@pytest.mark.parametrize("servers", [1, 2])
+def test_the_crank_is_never_moved_while_somebody_seats_a_tool(
+    world: World, monkeypatch: pytest.MonkeyPatch, servers: int
+) -> None:
+    first, second = two_workshops(world) if servers == 2 else (world.workshop, world.workshop)
+    (tensioning, seat), (turning, bar) = seating_and_barring(world, first, second)
     ends = one_inside_the_other(
         monkeypatch,
         tensioning,

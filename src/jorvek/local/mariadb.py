@@ -81,7 +81,7 @@ def start_server(directory: Path, port: int | None = None, also: Iterable[str] =
     Raises:
         ServerFailedError: naming the log.
     """
-    binary = _binary("mariadbd")
+    program = binary("mariadbd")
     directory = directory.resolve()
     directory.mkdir(parents=True, exist_ok=True, mode=0o700)
     (directory / "tmp").mkdir(exist_ok=True)
@@ -93,7 +93,7 @@ def start_server(directory: Path, port: int | None = None, also: Iterable[str] =
     url = _write_accounts(directory, chosen, also)
     log = directory / "server.log"
     process = subprocess.Popen(  # noqa: S603 — the program is found above, its arguments are ours
-        [binary, f"--defaults-file={config}"],
+        [program, f"--defaults-file={config}"],
         stdin=subprocess.DEVNULL,
         stdout=subprocess.DEVNULL,
         stderr=subprocess.DEVNULL,
@@ -184,14 +184,20 @@ def _stop_orphan(directory: Path) -> None:
         time.sleep(0.05)
 
 
-def _binary(name: str) -> str:
+def binary(name: str) -> str:
+    """Return where a program of the server's lies.
+
+    Raises:
+        ServerFailedError: naming the package.
+    """
     found = shutil.which(name, path=os.environ.get("PATH", "") + ":/usr/sbin:/sbin:/usr/bin")
     if found is None:
         raise ServerFailedError(f"{name} is not installed; it comes with Debian's mariadb-server-core")
     return found
 
 
-def _socket_path(directory: Path) -> Path:
+def socket_path(directory: Path) -> Path:
+    """Return where the socket of the server on a directory lies."""
     own = directory / "s.sock"
     if len(str(own)) <= 100:
         return own
@@ -206,7 +212,7 @@ def _write_config(directory: Path, port: int) -> Path:
     lines = [
         "[mysqld]",
         f"datadir={directory / 'data'}",
-        f"socket={_socket_path(directory)}",
+        f"socket={socket_path(directory)}",
         f"pid-file={directory / 'server.pid'}",
         f"log-error={directory / 'server.log'}",
         f"tmpdir={directory / 'tmp'}",
@@ -233,7 +239,7 @@ def _make_data(directory: Path, config: Path) -> None:
     shutil.rmtree(directory / "data", ignore_errors=True)
     (directory / "accounts.sql").write_text("")
     command = [
-        _binary("mariadb-install-db"),
+        binary("mariadb-install-db"),
         f"--defaults-file={config}",
         "--auth-root-authentication-method=socket",
         f"--auth-root-socket-user={getpass.getuser()}",

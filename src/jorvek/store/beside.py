@@ -41,7 +41,7 @@ def replace_tables(database: Database, fill: Callable[[Database], ResultT]) -> R
     here, beside, before = schemas_of(database)
     with _alone(database) as connection:
         _make(connection, beside, before)
-        ready = Database(database.engine.url.set(database=beside).render_as_string(hide_password=False), pool_size=2)
+        ready = Database(database.nodes.asked.set(database=beside).render_as_string(hide_password=False), pool_size=2)
         try:
             result = fill(ready)
         except BaseException:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -20,6 +21,8 @@ from sqlalchemy.exc import DBAPIError, InterfaceError, InternalError, Invalidate
 from sqlalchemy.exc import TimeoutError as PoolTimeoutError
 from sqlalchemy.pool import ConnectionPoolEntry, PoolProxiedConnection
 
+from jorvek.store.nodes import Nodes, listen
+
 MIN_VERSION = (10, 11)
 ResultT = TypeVar("ResultT")
 
@@ -37,6 +40,8 @@ _inside: ContextVar[_Inside | None] = ContextVar("inside", default=None)
 _CLASH = frozenset({1020, 1205, 1213})
 """What MariaDB says when two transactions want the same rows, or two nodes of a cluster wrote them: do it again."""
 _CLASHES_BORNE = 20
+
+_GIVE_WAY_S, _GIVE_WAY_AT_MOST_S = 0.002, 0.25
 
 _TRUSTED_IDLE_S = 1.0
 """How long an idle connection is taken to be there still."""
@@ -68,9 +73,11 @@ class DatabaseUnfitError(RuntimeError):
 
 
 class Database:
-    """One MariaDB, reached by URL.
+    """One MariaDB, or one cluster of them, reached by URL.
 
     Attributes:
+        url: what it was named by; several nodes stand in it with commas between them.
+        nodes: which of them is asked.
         vouch: marks a text as this program's, with the site's key; without one nobody vouches.
     """
 
@@ -79,9 +86,12 @@ class Database:
         # Each way of using a connection ends its own transaction: nothing is left for the pool to roll back, and one
         # question less goes to the server for every reading.
         pool = {"max_overflow": 10, "pool_recycle": 1800, "pool_reset_on_return": None, "connect_args": connect_args}
-        self.engine = sa.create_engine(url, pool_size=pool_size, isolation_level="READ COMMITTED", **pool)
-        self.readers = sa.create_engine(url, pool_size=pool_size, isolation_level="AUTOCOMMIT", **pool)
+        self.url, self.nodes = url, Nodes(url, self.close)
+        asked = self.nodes.asked
+        self.engine = sa.create_engine(asked, pool_size=pool_size, isolation_level="READ COMMITTED", **pool)
+        self.readers = sa.create_engine(asked, pool_size=pool_size, isolation_level="AUTOCOMMIT", **pool)
         for engine in (self.engine, self.readers):
+            listen(engine, self.nodes, causal=engine is self.engine)
             sa.event.listen(engine, "checkin", _laid_down)
             sa.event.listen(engine, "checkout", _picked_up)
         self._asked_at = -inf
@@ -198,11 +208,12 @@ class Database:
         if inside is not None:
             return work(inside.connection)
         stale = False
-        for _ in range(_CLASHES_BORNE):
+        for clashes in range(_CLASHES_BORNE):
             try:
                 return self._once(work)
             except DBAPIError as error:
                 if _code(error) in _CLASH:
+                    _give_way(clashes)
                     continue
                 what = _translated(error)
                 if stale or isinstance(what, DatabaseFullError) or not isinstance(what, DatabaseAwayError):
@@ -270,6 +281,11 @@ def _picked_up(connection: DBAPIConnection, record: ConnectionPoolEntry, _: Pool
         connection.ping(reconnect=False)
     except Exception as error:
         raise InvalidatePoolError from error
+
+
+def _give_way(clashes: int) -> None:
+    """Wait before trying again, a different time each: whoever is in the way is to be through by then."""
+    time.sleep(random.uniform(0, min(_GIVE_WAY_S * 2**clashes, _GIVE_WAY_AT_MOST_S)))  # noqa: S311 — no secret
 
 
 def _code(error: DBAPIError) -> int | None:

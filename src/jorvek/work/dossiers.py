@@ -143,7 +143,7 @@ def print_dossier(workshop: Workshop, overhaul_id: UUID) -> Printing:
     pdf, progress = _places(workshop, overhaul_id, _seal_of(workshop, overhaul_id))
     begun = Printing(state="under_way", done=0, of=1)
     progress.write_text(begun.model_dump_json())
-    url = workshop.database.engine.url.render_as_string(hide_password=False)
+    url = workshop.database.url
     files = (str(workshop.photo_dir), str(overhaul_id), str(pdf), str(progress))
     rest = (workshop.site_zone, workshop.base_url, *files, site_seal(workshop))
     multiprocessing.get_context("spawn").Process(target=_print, args=(url, *rest), daemon=True).start()

@@ -57,7 +57,7 @@ def begin_plan(workshop: Workshop, actor: Person, overhaul_id: UUID, asked: Plan
     )
     place = file_of(workshop, overhaul_id)
     write(place, made)
-    url = workshop.database.engine.url.render_as_string(hide_password=False)
+    url = workshop.database.url
     rest = (workshop.site_zone, str(workshop.photo_dir), str(overhaul_id), str(place), str(made.ticket))
     process = multiprocessing.get_context("spawn").Process(target=_look_for, args=(url, *rest), daemon=True)
     with _LOOKING_LOCK:

@@ -41,7 +41,7 @@ async function strike(reason: string): Promise<void> {
 
 <template>
   <board-panel :title="t('engine.log')">
-    <ol>
+    <ol class="plain">
       <li v-for="entry in shown" :key="entry.seq" :class="{ struck: entry.struck }">
         <span class="at figure" translate="no">{{ whenText(entry.at) }}</span>
         <span class="said"
@@ -81,12 +81,6 @@ async function strike(reason: string): Promise<void> {
 </template>
 
 <style scoped>
-ol {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
-
 li {
   align-items: center;
   border-top: 1px solid var(--line);

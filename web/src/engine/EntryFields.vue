@@ -4,6 +4,7 @@ import { useI18n } from "vue-i18n";
 import type { EngineView, PersonListed } from "@/api/types";
 import type { EntryForm } from "@/engine/entering";
 import ChoiceField from "@/shared/ChoiceField.vue";
+import PersonField from "@/shared/PersonField.vue";
 
 /** Who goes in where, by which permit, who stands outside, and the air as it was read. */
 const props = defineProps<{ people: readonly PersonListed[]; doors: EngineView["doors"] }>();
@@ -19,11 +20,7 @@ watch(
 </script>
 
 <template>
-  <choice-field
-    v-model="form.person"
-    :label="t('engine.enter_who')"
-    :items="people.map((one) => ({ value: one.id, title: one.name, raw: true }))"
-  />
+  <person-field v-model="form.person" :label="t('engine.enter_who')" :people="people" />
   <choice-field
     v-model="form.space"
     :label="t('engine.enter_where')"

@@ -3,7 +3,7 @@ import { computed, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { answerOf, api } from "@/api/client";
 import type { PersonListed } from "@/api/types";
-import ChoiceField from "@/shared/ChoiceField.vue";
+import PersonField from "@/shared/PersonField.vue";
 import FormDialog from "@/shared/FormDialog.vue";
 
 /** The engine goes from one to another; both sign with their PIN. */
@@ -46,11 +46,7 @@ function done(): void {
     @done="done"
     @shut="emit('shut')"
   >
-    <choice-field
-      v-model="to"
-      :label="t('engine.hand_to')"
-      :items="others.map((one) => ({ value: one.id, title: one.name, raw: true }))"
-    />
+    <person-field v-model="to" :label="t('engine.hand_to')" :people="others" />
     <v-textarea v-model="words" :label="t('engine.hand_words')" maxlength="1000" />
     <v-text-field
       v-model="pin"

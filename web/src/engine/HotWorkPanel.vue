@@ -6,7 +6,7 @@ import BoardLine from "@/engine/BoardLine.vue";
 import BoardPanel from "@/engine/BoardPanel.vue";
 import { usePeople } from "@/engine/people";
 import { useEngine } from "@/engine/engine";
-import ChoiceField from "@/shared/ChoiceField.vue";
+import PersonField from "@/shared/PersonField.vue";
 import FormDialog from "@/shared/FormDialog.vue";
 import { whenText } from "@/shared/format";
 import { figureOf, nextAt } from "@/shared/typed";
@@ -115,11 +115,7 @@ async function end(words: string): Promise<void> {
       @done="begin"
       @shut="beginning = false"
     >
-      <choice-field
-        v-model="form.person"
-        :label="t('engine.hot_who')"
-        :items="people.map((one) => ({ value: one.id, title: one.name, raw: true }))"
-      />
+      <person-field v-model="form.person" :label="t('engine.hot_who')" :people="people" />
       <v-text-field v-model="form.work" :label="t('engine.hot_what')" maxlength="200" />
       <v-text-field v-model="form.place" :label="t('engine.hot_place')" maxlength="60" />
       <v-text-field v-model="form.watch" :label="t('engine.hot_watch')" maxlength="60" />

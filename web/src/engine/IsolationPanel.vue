@@ -65,7 +65,7 @@ async function lift(): Promise<void> {
         {{ t("engine.test_back") }}
       </v-btn>
     </div>
-    <ul class="points">
+    <ul class="plain points">
       <li v-for="point in points" :key="point.point" :class="point.state">
         <component
           :is="works ? 'button' : 'span'"
@@ -133,9 +133,6 @@ async function lift(): Promise<void> {
 .points {
   display: grid;
   grid-template-columns: repeat(auto-fill, minmax(230px, 1fr));
-  list-style: none;
-  margin: 0;
-  padding: 0;
 }
 
 .point {

@@ -11,6 +11,7 @@ import { entryWords } from "@/engine/entries";
 import ChoiceField from "@/shared/ChoiceField.vue";
 import { dayTimeText } from "@/shared/format";
 import PaperPage from "@/shared/PaperPage.vue";
+import PersonField from "@/shared/PersonField.vue";
 import ProblemNote from "@/shared/ProblemNote.vue";
 import { useShortcuts } from "@/shared/shortcuts";
 import { figureOf } from "@/shared/typed";
@@ -130,11 +131,7 @@ const keyed = computed(() => (overhaul.value?.log ?? []).filter((one) => one.wri
       <board-panel :title="t('engine.lists.key_in')">
         <p class="muted">{{ t("engine.lists.text") }}</p>
         <form class="fields" @submit.prevent="enter">
-          <choice-field
-            v-model="by"
-            :label="t('engine.lists.who')"
-            :items="people.map((one) => ({ value: one.id, title: one.name, raw: true }))"
-          />
+          <person-field v-model="by" :label="t('engine.lists.who')" :people="people" />
           <v-text-field v-model="at" :label="t('engine.lists.when')" type="datetime-local" required />
           <choice-field
             v-model="kind"
@@ -209,7 +206,7 @@ const keyed = computed(() => (overhaul.value?.log ?? []).filter((one) => one.wri
         :none="t('engine.lists.done_none')"
         :empty="keyed.length === 0"
       >
-        <ol>
+        <ol class="plain">
           <li v-for="one in keyed" :key="one.seq" :class="{ struck: one.struck }">
             <span class="figure" translate="no">{{ dayTimeText(one.written_at ?? one.at) }}</span>
             <span>
@@ -233,12 +230,6 @@ const keyed = computed(() => (overhaul.value?.log ?? []).filter((one) => one.wri
 
 .fields .v-btn {
   height: 56px !important;
-}
-
-ol {
-  list-style: none;
-  margin: 0;
-  padding: 0;
 }
 
 li {

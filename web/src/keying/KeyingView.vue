@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import ChoiceField from "@/shared/ChoiceField.vue";
+import PersonField from "@/shared/PersonField.vue";
 import { computed, onMounted, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { api, answerOf } from "@/api/client";
@@ -72,11 +72,7 @@ async function keyed(cell: string, text: string, unit: string | null): Promise<v
       </nav>
     </header>
     <div class="pencil">
-      <choice-field
-        v-model="by"
-        :label="t('sheet.who')"
-        :items="people.map((person) => ({ value: person.id, title: person.name, raw: true }))"
-      />
+      <person-field v-model="by" :label="t('sheet.who')" :people="people" />
       <v-text-field v-model="at" :label="t('sheet.when')" type="datetime-local" required />
     </div>
     <problem-note :problem="store.problem" :unsent="store.unsent" />

@@ -47,7 +47,7 @@ const spots = computed(() => {
         <text :x="spot.label.x" :y="spot.label.y">{{ spot.visits[0] }}{{ spot.often ? "+" : "" }}</text>
       </g>
     </svg>
-    <ol>
+    <ol class="plain">
       <li v-for="(move, k) in moves" :key="move.start_at">
         {{ t("plan.visit", { n: k + 1, angle: Math.round(move.to_deg), at: dayTimeText(move.start_at) }) }}
       </li>
@@ -98,9 +98,6 @@ text {
 ol {
   columns: 2;
   font-size: var(--size-1);
-  list-style: none;
-  margin: 0;
-  padding: 0;
 }
 
 .at-narrow ol {

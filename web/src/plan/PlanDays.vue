@@ -46,7 +46,7 @@ const who = (work: PlannedWork): string =>
 
 <template>
   <p v-if="lines.length === 0" class="muted">{{ t("plan.day_free") }}</p>
-  <ol>
+  <ol class="plain">
     <li v-for="one in lines" :key="one.key" :class="{ move: one.work === null }">
       <span class="figure time" translate="no">{{ [timeText(one.at), timeText(one.until)].join("–") }}</span>
       <strong v-if="one.work === null" class="words">{{ one.move }}</strong>
@@ -61,12 +61,6 @@ const who = (work: PlannedWork): string =>
 </template>
 
 <style scoped>
-ol {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
-
 li {
   align-items: center;
   border-top: 1px solid var(--line);

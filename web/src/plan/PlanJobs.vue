@@ -11,7 +11,7 @@ const span = (from: string | null, to: string | null): string =>
 </script>
 
 <template>
-  <ul>
+  <ul class="plain">
     <li v-for="one in jobs" :key="one.id" :class="one.state">
       <span class="mark" aria-hidden="true">{{
         one.state === "done" ? "■" : one.state === "under_way" ? "◧" : "□"
@@ -36,12 +36,6 @@ const span = (from: string | null, to: string | null): string =>
 </template>
 
 <style scoped>
-ul {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
-
 li {
   align-items: center;
   border-top: 1px solid var(--line);

@@ -2,6 +2,7 @@
 import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import type { PlanShown, PlannedWork } from "@/api/types";
+import LaneLine from "@/plan/LaneLine.vue";
 import { dayOf, usePlanWords, type Pins } from "@/plan/plan";
 import { timeText } from "@/shared/format";
 
@@ -94,69 +95,57 @@ function up(event: PointerEvent, one: PlannedWork): void {
 <template>
   <div class="frame" tabindex="0" role="region" :aria-label="t('plan.lanes')">
     <div class="lanes">
-      <div class="lane scale" aria-hidden="true">
-        <span class="name" />
+      <div class="scale" aria-hidden="true">
+        <span />
         <div class="line">
           <span v-for="hour in hours" :key="hour" class="hour" :style="{ left: `${share(hour * 60)}%` }">{{
             String(hour).padStart(2, "0")
           }}</span>
         </div>
       </div>
-      <div v-for="lane in people" :key="lane.key" class="lane">
-        <span class="name words" translate="no">{{ lane.name }}</span>
-        <div class="line">
-          <span v-for="(dark, k) in night" :key="k" class="night" :style="dark" />
-          <button
-            v-for="one in lane.work"
-            :key="one.id"
-            class="bar"
-            type="button"
-            :class="{ kept: one.id in pins.at, together: one.hands > 1 }"
-            :style="[
-              placed(one.start_at, one.end_at),
-              dragged?.id === one.id ? { transform: `translateX(${dragged.by}px)` } : {},
-            ]"
-            :aria-label="said(one)"
-            :title="said(one)"
-            @click="emit('pick', one)"
-            @pointerdown="down($event, one)"
-            @pointermove="move"
-            @pointerup="up($event, one)"
-            @pointercancel="dragged = null"
-          >
-            <span class="words" translate="no">{{ one.label }}</span>
-          </button>
-        </div>
-      </div>
-      <div v-for="lane in things" :key="lane.key" class="lane thin" aria-hidden="true">
-        <span class="name words" translate="no">{{ lane.name }}</span>
-        <div class="line">
-          <span v-for="(dark, k) in night" :key="k" class="night" :style="dark" />
-          <span
-            v-for="one in lane.work"
-            :key="one.id"
-            class="bar"
-            :style="placed(one.start_at, one.end_at)"
-            translate="no"
-            >{{ one.label }}</span
-          >
-        </div>
-      </div>
-      <div class="lane thin" aria-hidden="true">
-        <span class="name words">{{ t("plan.lane_crank") }}</span>
-        <div class="line">
-          <span v-for="(dark, k) in night" :key="k" class="night" :style="dark" />
-          <span
-            v-for="one in moves"
-            :key="one.start_at"
-            class="turn"
-            :style="{ left: `${share(minute(one.start_at))}%` }"
-            :title="timeText(one.start_at)"
-            translate="no"
-            >{{ `${Math.round(one.to_deg)}°` }}</span
-          >
-        </div>
-      </div>
+      <lane-line v-for="lane in people" :key="lane.key" :name="lane.name" :night="night" raw>
+        <button
+          v-for="one in lane.work"
+          :key="one.id"
+          class="bar"
+          type="button"
+          :class="{ kept: one.id in pins.at, together: one.hands > 1 }"
+          :style="[
+            placed(one.start_at, one.end_at),
+            dragged?.id === one.id ? { transform: `translateX(${dragged.by}px)` } : {},
+          ]"
+          :aria-label="said(one)"
+          :title="said(one)"
+          @click="emit('pick', one)"
+          @pointerdown="down($event, one)"
+          @pointermove="move"
+          @pointerup="up($event, one)"
+          @pointercancel="dragged = null"
+        >
+          <span class="words" translate="no">{{ one.label }}</span>
+        </button>
+      </lane-line>
+      <lane-line v-for="lane in things" :key="lane.key" :name="lane.name" :night="night" thin raw>
+        <span
+          v-for="one in lane.work"
+          :key="one.id"
+          class="bar"
+          :style="placed(one.start_at, one.end_at)"
+          translate="no"
+          >{{ one.label }}</span
+        >
+      </lane-line>
+      <lane-line :name="t('plan.lane_crank')" :night="night" thin>
+        <span
+          v-for="one in moves"
+          :key="one.start_at"
+          class="turn"
+          :style="{ left: `${share(minute(one.start_at))}%` }"
+          :title="timeText(one.start_at)"
+          translate="no"
+          >{{ `${Math.round(one.to_deg)}°` }}</span
+        >
+      </lane-line>
     </div>
   </div>
 </template>
@@ -172,31 +161,14 @@ function up(event: PointerEvent, one: PlannedWork): void {
   min-width: 860px;
 }
 
-.lane {
+.scale {
   display: grid;
   grid-template-columns: 132px minmax(0, 1fr);
 }
 
-.name {
-  align-self: center;
-  font-size: var(--size-2);
-  overflow-wrap: anywhere;
-  padding-right: 8px;
-}
-
-.line {
-  background: var(--panel-2);
-  height: 48px;
-  position: relative;
-}
-
-.thin .line {
-  height: 30px;
-}
-
 .scale .line {
-  background: none;
   height: 22px;
+  position: relative;
 }
 
 .hour {
@@ -204,17 +176,6 @@ function up(event: PointerEvent, one: PlannedWork): void {
   font-size: var(--size-1);
   position: absolute;
   transform: translateX(-50%);
-}
-
-.night {
-  background: repeating-linear-gradient(
-    45deg,
-    transparent 0 5px,
-    color-mix(in srgb, var(--line-strong) 34%, transparent) 5px 6px
-  );
-  bottom: 0;
-  position: absolute;
-  top: 0;
 }
 
 .bar {
@@ -250,7 +211,7 @@ function up(event: PointerEvent, one: PlannedWork): void {
   border: 3px solid var(--now);
 }
 
-.thin .bar {
+span.bar {
   background: var(--fill);
   border: 0;
   border-left: 1px solid var(--panel);

@@ -161,7 +161,7 @@ const mine = computed(() => {
             <barring-wheel :moves="plan.moves" :cycle="cycle" />
           </board-panel>
           <board-panel v-if="plan.what_if.length > 0 || plan.wondering" :title="t('plan.what_if')">
-            <ul class="ifs">
+            <ul class="plain ifs">
               <li v-for="one in plan.what_if" :key="one.code + one.what">
                 <span>{{ ifText(one) }}</span> <strong class="words">{{ ifGives(one) }}</strong>
               </li>
@@ -218,12 +218,6 @@ const mine = computed(() => {
   align-content: start;
   display: grid;
   gap: 14px;
-}
-
-.ifs {
-  list-style: none;
-  margin: 0;
-  padding: 0;
 }
 
 .ifs li {

@@ -158,7 +158,7 @@ watch(here, (hash) => void open(hash), { immediate: true });
           :label="t('procedure.option')"
           :items="shown.sheet.ways.map((one, k) => ({ value: k, title: wayWords(one.selection), raw: true }))"
         />
-        <ol class="steps">
+        <ol class="plain steps">
           <step-card
             v-for="(step, k) in steps"
             :key="step.id"
@@ -246,12 +246,6 @@ header .small {
 
 h1 {
   font-size: var(--size-5);
-}
-
-.steps {
-  list-style: none;
-  margin: 0;
-  padding: 0;
 }
 
 .changes {

@@ -13,7 +13,7 @@ const said = useClaimWords();
 <template>
   <section>
     <h3 class="words">{{ t("record.claims") }}</h3>
-    <ul>
+    <ul class="plain">
       <li v-for="claim in claims" :key="claim.seq">
         <span translate="no">
           {{ claim.about?.title }} <b>{{ claim.about?.fastener }}</b>
@@ -42,12 +42,6 @@ const said = useClaimWords();
 h3 {
   font-size: var(--size-3);
   margin: 10px 0 2px;
-}
-
-ul {
-  list-style: none;
-  margin: 0;
-  padding: 0;
 }
 
 li {

@@ -43,7 +43,7 @@ const highest = (sheet: MovementSheet): number =>
           >
         </small>
       </h3>
-      <ol>
+      <ol class="plain">
         <li v-for="one in sheet.fasteners" :key="one.name" :class="{ odd: one.findings.length > 0 }">
           <b class="figure" translate="no">{{ one.name }}</b>
           <span class="track" aria-hidden="true">
@@ -93,9 +93,6 @@ small {
 ol {
   columns: 3;
   column-gap: 28px;
-  list-style: none;
-  margin: 0;
-  padding: 0;
 }
 
 li {

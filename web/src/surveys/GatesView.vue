@@ -138,7 +138,7 @@ const shown = (value: number | null | undefined): string => (value == null ? "â€
             </g>
           </svg>
         </div>
-        <ul>
+        <ul class="plain">
           <li v-for="gate in panel.gates" :key="gate.joint + gate.title">
             <router-link class="words to-record" :to="{ name: 'record', params: { run: gate.run_id } }">
               <span translate="no">{{ gate.joint }} Â· {{ gate.title }}</span>
@@ -252,12 +252,6 @@ text {
   fill: var(--ink);
   font-family: var(--run);
   font-size: var(--size-1);
-}
-
-ul {
-  list-style: none;
-  margin: 0;
-  padding: 0;
 }
 
 li {
