@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from datetime import UTC, datetime
 from itertools import count
 from pathlib import Path
-from tempfile import TemporaryDirectory, gettempdir
+from tempfile import TemporaryDirectory
 from uuid import uuid4
 
 import pytest
@@ -104,8 +104,7 @@ def new_workshop(url: str, clock: SetClock | None = None) -> Workshop:
     database = Database(url)
     _opened.append(database)
     database.migrate()
-    photos = Path(gettempdir()) / "jorvek-test-photos"
-    return Workshop(database, clock or SetClock(START), photo_dir=photos, site_key=KEY)
+    return Workshop(database, clock or SetClock(START), site_key=KEY)
 
 
 class World:

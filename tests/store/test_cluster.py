@@ -20,6 +20,7 @@ from jorvek.core.run.log.commands import Note
 from jorvek.local.cluster import Cluster, running_cluster
 from jorvek.local.demo import actor
 from jorvek.store import tables as t
+from jorvek.store.beside import bring_up_to_date
 from jorvek.store.database import Database, DatabaseAwayError
 from jorvek.store.nodes import urls_of
 from jorvek.store.verify import verify
@@ -136,6 +137,24 @@ def test_what_was_committed_on_one_node_is_seen_by_whoever_decides_on_another(wo
     assert seen == 41
     keeper.dispose()
     there.close()
+
+
+def test_tables_of_an_older_version_are_brought_up_to_date_for_all_nodes_and_pictures_stay_where_they_are(
+    cluster: Cluster, world: World
+) -> None:
+    world.workshop.files.keep("photo/of-studs", b"\xff\xd8" * 700_000)
+    people = [one.name for one in world.workshop.registers.people()]
+    with world.workshop.database.engine.begin() as connection:
+        # As an older program left it: everything of the newest version but what that brought.
+        connection.execute(sa.text("DROP TABLE brought_in"))
+        connection.execute(sa.text("UPDATE alembic_version SET version_num = '0008'"))
+    assert world.workshop.database.behind() == "0008"
+    bring_up_to_date(world.workshop.database)
+    for shop in servers(world):
+        assert shop.database.behind() is None
+        assert [one.name for one in shop.registers.people()] == people
+        assert shop.files.read("photo/of-studs") == b"\xff\xd8" * 700_000
+        assert verify(shop.database).alterations == ()
 
 
 def test_a_node_dies_under_three_servers_and_nothing_is_lost_or_doubled(cluster: Cluster, world: World) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import io
 import zipfile
 from collections.abc import Callable
@@ -17,6 +18,7 @@ from jorvek.core.rights import Role
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.drawn import drawn_photo
 from jorvek.settings import ROOT
+from jorvek.store.files import Files
 from jorvek.store.photos import PhotoStore
 from jorvek.store.tables import metadata
 from jorvek.work import library, photos, runs
@@ -122,17 +124,62 @@ def test_the_library_stands_in_one_order_however_it_came_in(world: World) -> Non
         assert connection.execute(sa.text(query)).scalar_one() == 1, "the moment tells nothing of their order"
 
 
-def test_one_picture_from_many_tablets_is_kept_once_and_an_altered_one_is_named(tmp_path: Path) -> None:
-    store = PhotoStore(tmp_path)
+def test_one_picture_from_many_tablets_is_kept_once_and_an_altered_one_is_named(world: World, tmp_path: Path) -> None:
+    store = PhotoStore(world.workshop.files, tmp_path)
     picture = drawn_photo(4)
     with ThreadPoolExecutor(8) as pool:
         (name,) = set(pool.map(store.keep, [picture] * 40))
     assert store.read(name) == picture
-    assert [file.stem for file in store.files()] == [name]
-    assert [file.name for file in tmp_path.rglob("*") if file.is_file()] == [f"{name}.jpg"]
-    (file,) = store.files()
-    file.write_bytes(picture[:-1] + b"\x00")
+    assert store.names() == [name]
+    world.workshop.files.keep(f"photo/{name}", picture[:-1] + b"\x00")
     for asked, code in ((name, "photo_altered"), (NOWHERE, "no_such_photo")):
         with pytest.raises(Refusal) as refused:
             store.read(asked)
         assert refused.value.code == code
+
+
+def test_a_picture_that_an_older_installation_kept_in_a_directory_is_still_shown(world: World, tmp_path: Path) -> None:
+    picture = drawn_photo(5)
+    name = hashlib.sha256(picture).hexdigest()
+    (tmp_path / name[:2]).mkdir()
+    (tmp_path / name[:2] / f"{name}.jpg").write_bytes(picture)
+    store = PhotoStore(world.workshop.files, tmp_path)
+    assert store.read(name) == picture
+    assert store.names() == [name]
+    assert store.keep(picture) == name, "and kept with the rest once it is sent again"
+    assert store.names() == [name]
+
+
+@pytest.mark.parametrize("size", [0, 1, 999_999, 1_000_000, 1_000_001, 2_500_000])
+def test_a_file_comes_back_as_it_was_however_many_parts_it_takes(world: World, size: int) -> None:
+    files = Files(world.workshop.database)
+    content = bytes(k % 251 for k in range(size))
+    files.keep("dossier/one", b"x" * 3_000_000)
+    files.keep("dossier/one", content)
+    assert files.read("dossier/one") == content
+    assert files.names("dossier/") == ["dossier/one"]
+    files.drop("dossier/one")
+    assert files.read("dossier/one") is None
+    assert not files.has("dossier/one")
+
+
+def test_names_are_found_by_how_they_begin_whatever_signs_stand_in_them(world: World) -> None:
+    files = Files(world.workshop.database)
+    for name in ("plan/a_1", "plan/ab1", "plan/a%1", "plan/A_1", "plans/a_1"):
+        files.keep(name, b"x")
+    assert files.names("plan/a_") == ["plan/a_1"]
+    assert files.names("plan/a%") == ["plan/a%1"]
+    assert files.names("plan/") == ["plan/A_1", "plan/a%1", "plan/a_1", "plan/ab1"]
+
+
+def test_what_many_change_at_once_is_changed_by_one_after_the_other(world: World) -> None:
+    files = Files(world.workshop.database)
+
+    def count(_: int) -> bool:
+        return files.change("plan/count", lambda there: str(int(there or b"0") + 1).encode())
+
+    with ThreadPoolExecutor(8) as pool:
+        assert all(pool.map(count, range(40)))
+    assert files.read("plan/count") == b"40"
+    assert not files.change("plan/count", lambda _: None)
+    assert files.read("plan/count") == b"40"

@@ -24,7 +24,6 @@ from jorvek.store.database import Database
 from jorvek.store.eventlog import GENESIS, seal
 from jorvek.store.verify import verify
 from jorvek.work.judged import judged_otherwise
-from jorvek.work.workshop import Workshop
 from tests.conftest import KEY, World, new_database
 
 
@@ -77,8 +76,7 @@ def test_a_newer_program_replaces_no_tables_under_an_older_one_that_runs(
     assert Database(url).behind() == "0003"
 
 
-def test_an_event_whose_text_cannot_be_read_is_found_and_hides_no_other(world: World, tmp_path: Path) -> None:
-    world.workshop.photo_dir.mkdir(parents=True, exist_ok=True)
+def test_an_event_whose_text_cannot_be_read_is_found_and_hides_no_other(world: World) -> None:
     looked = world.player("Bram Okafor")
     digest = next(r.hash for r in world.workshop.registers.revisions() if r.id == "tarnholt-7l34-head-loosen")
     looked.start("unit-2", "head-5", digest)
@@ -96,10 +94,10 @@ def test_an_event_whose_text_cannot_be_read_is_found_and_hides_no_other(world: W
     assert [(a.what, a.seq, a.why) for a in found] == [
         (f"run {broken.run_id}", 1, "the text of the event cannot be read")
     ]
-    # Elsewhere there is no picture at all: it is named though a run cannot be read.
-    there = Workshop(world.workshop.database, photo_dir=tmp_path / "photos")
+    # The picture is lost, too: it is named though a run cannot be read.
     photos = looked.state().photos
-    assert set(photos_missing(there)) == {photos[0].photo, f"of run {broken.run_id}: its log cannot be read"}
+    world.workshop.files.drop(f"photo/{photos[0].photo}")
+    assert set(photos_missing(world.workshop)) == {photos[0].photo, f"of run {broken.run_id}: its log cannot be read"}
 
 
 def test_an_altered_engine_sheet_is_found(world: World) -> None:

@@ -12,6 +12,8 @@ from zipfile import ZIP_DEFLATED, ZIP_STORED, BadZipFile, ZipFile
 from jorvek.core.refusal import Refusal
 from jorvek.store.archive import read_tables, write_tables
 from jorvek.store.database import Database
+from jorvek.store.files import Files
+from jorvek.store.photos import PhotoStore
 from jorvek.store.verify import Verification, verify
 from jorvek.work.workshop import Workshop
 
@@ -44,11 +46,11 @@ def back_up(workshop: Workshop, file: Path) -> Kept:
     part.touch(mode=0o600)
     with ZipFile(part, "w", ZIP_DEFLATED) as archive:
         rows = write_tables(workshop.database, archive, workshop.clock())
-        files = workshop.photos.files()
-        for photo in files:
-            archive.write(photo, f"{_PHOTOS}{photo.name}", ZIP_STORED)
+        names = workshop.photos.names()
+        for name in names:
+            archive.writestr(f"{_PHOTOS}{name}.jpg", workshop.photos.as_it_lies(name), ZIP_STORED)
     part.replace(file)
-    return Kept(sum(rows.values()), len(files))
+    return Kept(sum(rows.values()), len(names))
 
 
 def restore(workshop: Workshop, file: Path, dumps: Path, *, over: bool) -> tuple[Kept, Verification]:
@@ -74,10 +76,14 @@ def restore(workshop: Workshop, file: Path, dumps: Path, *, over: bool) -> tuple
                 dumps.mkdir(parents=True, exist_ok=True, mode=0o700)
                 was_there = dumps / f"before-restore-{workshop.clock():%Y%m%dT%H%M%S%f}.zip"
                 back_up(workshop, was_there)
-            rows = read_tables(workshop.database, archive, over=over)
             photos = [name for name in archive.namelist() if name.startswith(_PHOTOS)]
-            for name in photos:
-                workshop.photos.keep(archive.read(name))
+
+            def bring_photos(ready: Database) -> None:
+                beside = PhotoStore(Files(ready), workshop.photo_dir)
+                for name in photos:
+                    beside.keep(archive.read(name))
+
+            rows = read_tables(workshop.database, archive, bring_photos, over=over)
     except BadZipFile as error:
         raise Refusal("no_backup", why="it is no archive") from error
     _go_on_with_own_key(workshop, file)

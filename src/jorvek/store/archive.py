@@ -19,8 +19,8 @@ from jorvek.store.database import Database
 
 FORMAT: Final = "jorvek-backup/1"
 _HEAD: Final = "backup.json"
-_LEFT_OUT: Final = frozenset({"alembic_version", "session", "run_digest", "latch", "tablet", "pin_try"})
-"""Sessions end with a restore: everybody signs in anew. Digests are worked out again."""
+_LEFT_OUT: Final = frozenset({"alembic_version", "session", "run_digest", "latch", "tablet", "pin_try", "kept_file"})
+"""Sessions end with a restore: everybody signs in anew. Digests are worked out again; photographs lie beside."""
 _ROWS_AT_ONCE: Final = 500
 
 
@@ -72,7 +72,9 @@ def _plain(value: object) -> str | float:
     raise TypeError(f"{type(value).__name__} is in no table of ours")
 
 
-def read_tables(database: Database, archive: ZipFile, *, over: bool) -> dict[str, int]:
+def read_tables(
+    database: Database, archive: ZipFile, also: Callable[[Database], object], *, over: bool
+) -> dict[str, int]:
     """Fill a database from an archive, at the version it was written at, and bring it to the newest.
 
     All of it is made ready beside the tables in use; those stand until the last moment.
@@ -80,6 +82,7 @@ def read_tables(database: Database, archive: ZipFile, *, over: bool) -> dict[str
     Args:
         database: where to; empty, unless told otherwise.
         archive: an open archive.
+        also: brings what belongs to the tables in beside them, before they take their place.
         over: whether what is there now may be thrown away.
 
     Returns:
@@ -106,6 +109,7 @@ def read_tables(database: Database, archive: ZipFile, *, over: bool) -> dict[str
                 if table.name in label["rows"]:
                     _fill(connection, table, archive)
         ready.migrate()
+        also(ready)
 
     replace_tables(database, fill)
     return dict(label["rows"])

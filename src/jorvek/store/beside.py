@@ -14,7 +14,9 @@ import sqlalchemy as sa
 from sqlalchemy.exc import OperationalError
 
 from jorvek.core.refusal import Refusal
+from jorvek.store import tables as t
 from jorvek.store.database import Database
+from jorvek.store.nodes import in_parts
 
 ResultT = TypeVar("ResultT")
 _NOT_ALLOWED: Final = frozenset({1044, 1045, 1142, 1227})
@@ -27,12 +29,15 @@ def schemas_of(database: Database) -> tuple[str, str, str]:
     return name, f"{name}_next", f"{name}_last"
 
 
-def replace_tables(database: Database, fill: Callable[[Database], ResultT]) -> ResultT:
+def replace_tables(
+    database: Database, fill: Callable[[Database], ResultT], staying: frozenset[str] = frozenset()
+) -> ResultT:
     """Fill a schema beside the one in use, and let its tables take the place of those in use.
 
     Args:
         database: whose tables are replaced; nobody else writes to it meanwhile.
         fill: makes every table in the schema beside; what it raises leaves everything as it was.
+        staying: tables that stay where they are, with all that they hold.
 
     Raises:
         Refusal: ``no_room_beside`` where the account may not make a schema, ``replaced_elsewhere`` while another
@@ -49,7 +54,7 @@ def replace_tables(database: Database, fill: Callable[[Database], ResultT]) -> R
             _drop(connection, beside, before)
             raise
         ready.close()
-        _swap(connection, here, beside, before)
+        _swap(connection, here, beside, before, staying)
         _drop(connection, beside, before)
     # Whoever still holds a connection to the tables that are gone takes a new one.
     database.close()
@@ -76,7 +81,8 @@ def bring_up_to_date(database: Database) -> None:
             _copy(ready, str(here))
         ready.migrate()
 
-    replace_tables(database, fill)
+    # Photographs are most of what there is, and no version has changed how they are kept.
+    replace_tables(database, fill, frozenset({t.kept_file.name}) & database.tables())
 
 
 def _tidy(database: Database) -> None:
@@ -91,10 +97,11 @@ def _tidy(database: Database) -> None:
 
 def _copy(ready: Database, source: str) -> None:
     with ready.engine.begin() as connection:
+        in_parts(connection)
         found = sa.MetaData()
         found.reflect(connection)
         for table in found.sorted_tables:
-            if table.name != "alembic_version":
+            if table.name not in ("alembic_version", t.kept_file.name):
                 there = table.to_metadata(sa.MetaData(), schema=source)
                 connection.execute(table.insert().from_select(list(there.columns), sa.select(there)))
 
@@ -131,13 +138,14 @@ def _drop(connection: sa.Connection, *schemas: str) -> None:
         connection.execute(sa.text(f"DROP DATABASE IF EXISTS {_quoted(connection, schema)}"))
 
 
-def _swap(connection: sa.Connection, here: str, beside: str, before: str) -> None:
+def _swap(connection: sa.Connection, here: str, beside: str, before: str, staying: frozenset[str]) -> None:
     """Let one statement move everything: it is done whole or not at all, the server sees to that."""
     query = sa.text("SELECT table_name FROM information_schema.tables WHERE table_schema = :name ORDER BY table_name")
     moves = [
         f"{_quoted(connection, source, table)} TO {_quoted(connection, target, table)}"
         for source, target in ((here, before), (beside, here))
         for table in connection.execute(query, {"name": source}).scalars().all()
+        if table not in staying
     ]
     connection.execute(sa.text(f"RENAME TABLE {', '.join(moves)}"))
 

@@ -43,6 +43,11 @@ def procedure_latch(digest: str) -> Latch:
     return Latch(3, f"procedure/{digest}")
 
 
+def file_latch(name: str) -> Latch:
+    """Return the lock on a kept file."""
+    return Latch(4, f"file/{name[:120]}")
+
+
 LIBRARY = Latch(3, "library")
 """The lock on the standing of all procedures: a document is held against the others when it is approved."""
 PEOPLE = Latch(3, "people")

@@ -3,19 +3,27 @@
 from __future__ import annotations
 
 import hashlib
-import os
 from dataclasses import dataclass
 from pathlib import Path
-from uuid import uuid4
+from typing import Final
 
 from jorvek.core.refusal import Refusal
+from jorvek.store.files import Files
+
+_PLACE: Final = "photo/"
 
 
 @dataclass(frozen=True)
 class PhotoStore:
-    """The directory that keeps the photographs; several servers share it, or a copy of it."""
+    """Where the photographs are kept.
 
-    root: Path
+    Attributes:
+        files: where they are kept, with everything else of the site.
+        before: the directory in which older installations kept them; read, and not written to.
+    """
+
+    files: Files
+    before: Path
 
     def keep(self, content: bytes) -> str:
         """Write a photograph for good and return its name; the same picture is kept once.
@@ -24,45 +32,38 @@ class PhotoStore:
             content: a JPEG file.
         """
         name = hashlib.sha256(content).hexdigest()
-        path = self._path(name)
-        if path.exists():
-            return name
-        path.parent.mkdir(parents=True, exist_ok=True)
-        part = path.with_suffix(f".{uuid4().hex}.part")
-        with part.open("wb") as file:
-            file.write(content)
-            file.flush()
-            os.fsync(file.fileno())
-        part.replace(path)
-        _settle(path.parent)
+        self.files.change(_PLACE + name, lambda there: content if there is None else None)
         return name
 
     def read(self, name: str) -> bytes:
         """Return a kept photograph.
 
         Raises:
-            Refusal: ``no_such_photo``; ``photo_altered`` when the file is no longer what it was.
+            Refusal: ``no_such_photo``; ``photo_altered`` when it is no longer what it was.
         """
-        try:
-            content = self._path(name).read_bytes()
-        except OSError as error:
-            raise Refusal("no_such_photo", photo=name[:12]) from error
+        content = self.as_it_lies(name)
         if hashlib.sha256(content).hexdigest() != name:
             raise Refusal("photo_altered", photo=name[:12])
         return content
 
-    def files(self) -> list[Path]:
-        """Return the files of all kept photographs as they are, altered ones included."""
-        return sorted(self.root.glob("??/*.jpg"))
+    def as_it_lies(self, name: str) -> bytes:
+        """Return what is kept under a name, altered or not.
 
-    def _path(self, name: str) -> Path:
-        return self.root / name[:2] / f"{name}.jpg"
+        Raises:
+            Refusal: ``no_such_photo``.
+        """
+        content = self.files.read(_PLACE + name)
+        if content is not None:
+            return content
+        try:
+            return self._old(name).read_bytes()
+        except OSError as error:
+            raise Refusal("no_such_photo", photo=name[:12]) from error
 
+    def names(self) -> list[str]:
+        """Return the names of all kept photographs, altered ones included."""
+        kept = {name.removeprefix(_PLACE) for name in self.files.names(_PLACE)}
+        return sorted(kept | {file.stem for file in self.before.glob("??/*.jpg")})
 
-def _settle(directory: Path) -> None:
-    """A file's new name is on the disk only once its directory is."""
-    handle = os.open(directory, os.O_RDONLY)
-    try:
-        os.fsync(handle)
-    finally:
-        os.close(handle)
+    def _old(self, name: str) -> Path:
+        return self.before / name[:2] / f"{name}.jpg"

@@ -272,6 +272,16 @@ follow_up_done = sa.Table(
 )
 """That work which a run had asked for later was done."""
 
+kept_file = sa.Table(
+    "kept_file",
+    metadata,
+    sa.Column("name", _text(160), primary_key=True),
+    sa.Column("part", sa.Integer, primary_key=True, autoincrement=False),
+    sa.Column("content", mysql.MEDIUMBLOB, nullable=False),
+    **_OPTIONS,
+)
+"""Photographs, plans under way and printed dossiers, in parts."""
+
 site_pending = sa.Table(
     "site_pending",
     metadata,

@@ -102,11 +102,9 @@ class Printing(View):
     of: int
 
 
-def _places(workshop: Workshop, overhaul_id: UUID, seal: str) -> tuple[Path, Path]:
-    place = workshop.photo_dir.parent / "dossiers"
-    place.mkdir(parents=True, exist_ok=True)
-    stem = f"{overhaul_id}-{seal[:16]}"
-    return place / f"{stem}.pdf", place / f"{stem}.json"
+def _names(overhaul_id: UUID, seal: str) -> tuple[str, str]:
+    stem = f"dossier/{overhaul_id}/{seal[:16]}"
+    return f"{stem}.pdf", f"{stem}.json"
 
 
 def printing(workshop: Workshop, overhaul_id: UUID) -> Printing:
@@ -115,12 +113,12 @@ def printing(workshop: Workshop, overhaul_id: UUID) -> Printing:
     Raises:
         Refusal: ``no_such_overhaul``.
     """
-    pdf, progress = _places(workshop, overhaul_id, _seal_of(workshop, overhaul_id))
-    if pdf.exists():
+    pdf, progress = _names(overhaul_id, _seal_of(workshop, overhaul_id))
+    if workshop.files.has(pdf):
         return Printing(state="ready", done=1, of=1)
     try:
-        return Printing.model_validate_json(progress.read_text())
-    except (OSError, ValidationError):
+        return Printing.model_validate_json(workshop.files.read(progress) or b"")
+    except ValidationError:
         return Printing(state="none", done=0, of=0)
 
 
@@ -140,11 +138,13 @@ def print_dossier(workshop: Workshop, overhaul_id: UUID) -> Printing:
     stands = printing(workshop, overhaul_id)
     if stands.state in ("under_way", "ready"):
         return stands
-    pdf, progress = _places(workshop, overhaul_id, _seal_of(workshop, overhaul_id))
+    pdf, progress = _names(overhaul_id, _seal_of(workshop, overhaul_id))
+    for older in workshop.files.names(f"dossier/{overhaul_id}/"):
+        workshop.files.drop(older)
     begun = Printing(state="under_way", done=0, of=1)
-    progress.write_text(begun.model_dump_json())
+    workshop.files.keep(progress, begun.model_dump_json().encode())
     url = workshop.database.url
-    files = (str(workshop.photo_dir), str(overhaul_id), str(pdf), str(progress))
+    files = (str(workshop.photo_dir), str(overhaul_id), pdf, progress)
     rest = (workshop.site_zone, workshop.base_url, *files, site_seal(workshop))
     multiprocessing.get_context("spawn").Process(target=_print, args=(url, *rest), daemon=True).start()
     return begun
@@ -157,16 +157,14 @@ def _print(
     shop = Workshop(Database(url), site_zone=zone, base_url=base_url, photo_dir=Path(photo_dir))
 
     def told(done: int, of: int, state: Literal["under_way", "failed"] = "under_way") -> None:
-        Path(progress).write_text(Printing(state=state, done=done, of=of).model_dump_json())
+        shop.files.keep(progress, Printing(state=state, done=done, of=of).model_dump_json().encode())
 
     try:
         made = dossier_pdf(dossier_of(shop, UUID(overhaul_id), told), base_url, zone, seal)
     except Exception:
         told(0, 1, "failed")
         raise
-    half = Path(f"{pdf}.part")
-    half.write_bytes(made)
-    half.replace(pdf)
+    shop.files.keep(pdf, made)
 
 
 def printed(workshop: Workshop, overhaul_id: UUID) -> bytes:
@@ -175,11 +173,11 @@ def printed(workshop: Workshop, overhaul_id: UUID) -> bytes:
     Raises:
         Refusal: ``no_such_overhaul``; ``not_printed`` while it is not there.
     """
-    pdf, _ = _places(workshop, overhaul_id, _seal_of(workshop, overhaul_id))
-    try:
-        return pdf.read_bytes()
-    except OSError as error:
-        raise Refusal("not_printed") from error
+    pdf, _ = _names(overhaul_id, _seal_of(workshop, overhaul_id))
+    made = workshop.files.read(pdf)
+    if made is None:
+        raise Refusal("not_printed")
+    return made
 
 
 @PAPER

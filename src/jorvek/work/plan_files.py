@@ -1,13 +1,10 @@
-"""What lies on the disk of a plan: what was asked, what was found so far, and whose turn it is to write."""
+"""What is kept of a plan: what was asked, what was found so far, and whose turn it is to write."""
 
 from __future__ import annotations
 
-import fcntl
 import json
-from collections.abc import Iterator
-from contextlib import contextmanager
+from dataclasses import dataclass
 from datetime import datetime
-from pathlib import Path
 from typing import Literal
 from uuid import UUID
 
@@ -17,6 +14,7 @@ from jorvek.core.canonical import canonical_text, sha256_hex
 from jorvek.core.plan.problem import Problem
 from jorvek.core.plan.result import Plan
 from jorvek.core.plan.why import Why
+from jorvek.store.files import Files
 from jorvek.work.plan_problem import Piece, PlanAsked
 from jorvek.work.workshop import Workshop
 
@@ -68,11 +66,17 @@ class Made(BaseModel):
     refused_with: dict[str, str] = Field(default={})
 
 
-def file_of(workshop: Workshop, overhaul_id: UUID) -> Path:
+@dataclass(frozen=True)
+class PlanFile:
+    """Where the plan of an overhaul lies."""
+
+    files: Files
+    name: str
+
+
+def file_of(workshop: Workshop, overhaul_id: UUID) -> PlanFile:
     """Return where the plan of an overhaul lies."""
-    place = workshop.photo_dir.parent / "plans"
-    place.mkdir(parents=True, exist_ok=True)
-    return place / f"{overhaul_id}.json"
+    return PlanFile(workshop.files, f"plan/{overhaul_id}")
 
 
 def seal_of(workshop: Workshop, overhaul_id: UUID) -> str:
@@ -82,39 +86,34 @@ def seal_of(workshop: Workshop, overhaul_id: UUID) -> str:
     return sha256_hex(snapshot.head_hash, *(row.head_hash for row in rows))
 
 
-def read(place: Path) -> Made | None:
+def read(place: PlanFile) -> Made | None:
     """Return what lies there; nothing where it cannot be read."""
+    return _made(place.files.read(place.name))
+
+
+def _made(text: bytes | None) -> Made | None:
     try:
-        return Made.model_validate_json(place.read_text())
-    except (OSError, ValidationError):
+        return None if text is None else Made.model_validate_json(text)
+    except ValidationError:
         return None
 
 
-@contextmanager
-def _alone(place: Path) -> Iterator[None]:
-    """Nobody else, in any process, writes meanwhile."""
-    with place.with_suffix(".lock").open("w") as lock:
-        fcntl.flock(lock, fcntl.LOCK_EX)
-        yield
+def _text(made: Made) -> bytes:
+    return canonical_text(json.loads(made.model_dump_json(by_alias=True))).encode()
 
 
-def _put(place: Path, made: Made) -> None:
-    half = place.with_suffix(".part")
-    half.write_text(canonical_text(json.loads(made.model_dump_json(by_alias=True))))
-    half.replace(place)
-
-
-def write(place: Path, made: Made) -> None:
+def write(place: PlanFile, made: Made) -> None:
     """Put something new there: whoever looked until now holds no ticket any more."""
-    with _alone(place):
-        _put(place, made)
+    place.files.keep(place.name, _text(made))
 
 
-def write_mine(place: Path, made: Made) -> bool:
+def write_mine(place: PlanFile, made: Made) -> bool:
     """Put there what whoever holds the ticket has found; nothing where somebody else has asked since, or stopped it."""
-    with _alone(place):
-        there = read(place)
+
+    def mine(text: bytes | None) -> bytes | None:
+        there = _made(text)
         if there is None or there.ticket != made.ticket or there.state == "stopped":
-            return False
-        _put(place, made)
-        return True
+            return None
+        return _text(made)
+
+    return place.files.change(place.name, mine)

@@ -9,7 +9,6 @@ import time
 from collections.abc import Iterator
 from functools import partial
 from multiprocessing.context import SpawnProcess
-from pathlib import Path
 from typing import Final
 from uuid import UUID, uuid4
 
@@ -32,7 +31,7 @@ from jorvek.store.database import Database
 from jorvek.store.overhaullog import OverhaulSnapshot
 from jorvek.work import overhauls
 from jorvek.work.people import as_actor
-from jorvek.work.plan_files import Made, WhatIf, file_of, read, seal_of, write, write_mine
+from jorvek.work.plan_files import Made, PlanFile, WhatIf, file_of, read, seal_of, write, write_mine
 from jorvek.work.plan_problem import Outage, PlanAsked, outage
 from jorvek.work.workshop import Workshop
 
@@ -58,7 +57,7 @@ def begin_plan(workshop: Workshop, actor: Person, overhaul_id: UUID, asked: Plan
     place = file_of(workshop, overhaul_id)
     write(place, made)
     url = workshop.database.url
-    rest = (workshop.site_zone, str(workshop.photo_dir), str(overhaul_id), str(place), str(made.ticket))
+    rest = (workshop.site_zone, str(overhaul_id), str(made.ticket))
     process = multiprocessing.get_context("spawn").Process(target=_look_for, args=(url, *rest), daemon=True)
     with _LOOKING_LOCK:
         before, _looking[overhaul_id] = _looking.get(overhaul_id), process
@@ -89,15 +88,16 @@ def stop_plan(workshop: Workshop, actor: Person, overhaul_id: UUID) -> None:
         write(place, made.model_copy(update={"state": state, "wondering": False, "ticket": uuid4()}))
 
 
-def _look_for(url: str, zone: str, photo_dir: str, overhaul_id: str, place: str, ticket: str) -> None:
+def _look_for(url: str, zone: str, overhaul_id: str, ticket: str) -> None:
     """Run in the other process: gather, look, and write down whatever is better than before."""
     os.nice(19)
-    found = Path(place)
+    database = Database(url)
+    found = file_of(Workshop(database, site_zone=zone), UUID(overhaul_id))
     made = read(found)
     if made is None or str(made.ticket) != ticket:
         return
     asked_at = made.made_at
-    shop = Workshop(Database(url), lambda: asked_at, site_zone=zone, photo_dir=Path(photo_dir))
+    shop = Workshop(database, lambda: asked_at, site_zone=zone)
 
     def watch() -> None:
         while (there := read(found)) is not None and str(there.ticket) == ticket:
@@ -115,7 +115,7 @@ def _look_for(url: str, zone: str, photo_dir: str, overhaul_id: str, place: str,
         raise
 
 
-def _looked(shop: Workshop, overhaul_id: UUID, place: Path, made: Made) -> None:
+def _looked(shop: Workshop, overhaul_id: UUID, place: PlanFile, made: Made) -> None:
     asked = outage(shop, overhaul_id, made.asked)
     problem = asked.problem
     made = made.model_copy(
@@ -145,7 +145,7 @@ def _looked(shop: Workshop, overhaul_id: UUID, place: Path, made: Made) -> None:
         write_mine(place, made.model_copy(update={"wondering": False}))
 
 
-def _tell(place: Path, made: Made, better: Plan) -> None:
+def _tell(place: PlanFile, made: Made, better: Plan) -> None:
     assert made.problem is not None
     write_mine(place, made.model_copy(update=_explained(made.problem, better)))
 

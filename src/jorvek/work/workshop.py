@@ -11,6 +11,7 @@ from zoneinfo import ZoneInfo
 
 from jorvek.store.database import Database, DatabaseAwayError, DatabaseFullError, DatabaseUnsafeError
 from jorvek.store.digests import Digests
+from jorvek.store.files import Files
 from jorvek.store.overhaullog import OverhaulLog
 from jorvek.store.photos import PhotoStore
 from jorvek.store.registers import Registers, definition_of
@@ -39,7 +40,7 @@ class Workshop:
         clock: server time.
         site_zone: time zone of the site, for dates and paper.
         base_url: address that printed codes lead back to.
-        photo_dir: where photographs are kept.
+        photo_dir: where an older installation kept its photographs.
         site_key: what the site log is signed with; None where nothing is sealed.
     """
 
@@ -47,7 +48,7 @@ class Workshop:
     clock: Callable[[], datetime] = system_clock
     site_zone: str = "UTC"
     base_url: str = "http://127.0.0.1:8071"
-    photo_dir: Path = Path("photos")
+    photo_dir: Path = Path("photos-of-older-installations")
     site_key: SiteKey | None = None
 
     def __post_init__(self) -> None:
@@ -101,9 +102,14 @@ class Workshop:
         return Digests(self.database, self.log)
 
     @cached_property
+    def files(self) -> Files:
+        """What is kept whole: photographs, plans under way, printed dossiers."""
+        return Files(self.database)
+
+    @cached_property
     def photos(self) -> PhotoStore:
         """The photographs."""
-        return PhotoStore(self.photo_dir)
+        return PhotoStore(self.files, self.photo_dir)
 
     def today(self) -> date:
         """Return the date at the site."""
