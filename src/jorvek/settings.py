@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Literal
 
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
@@ -23,6 +24,9 @@ class Settings(BaseSettings):
         self_made: serve over TLS with a certificate made here, for trials.
         site_key: file with the key that the site log is signed with; empty for ``site.key`` in the data directory. All
             servers of a site share one, and no backup holds it.
+        metrics_port: port on which operators' programs read what is counted; 0 for none.
+        metrics_host: address of that port: everybody who reaches it reads along.
+        log_level: "warning", or "info" for a line for every request.
         base_url: address that printed codes lead back to; empty for host and port.
         site_zone: time zone of the site.
         web: the built front end.
@@ -39,6 +43,9 @@ class Settings(BaseSettings):
     certificate_key: Path | None = None
     self_made: bool = False
     site_key: Path | None = None
+    metrics_port: int = 0
+    metrics_host: str = "127.0.0.1"
+    log_level: Literal["info", "warning"] = "warning"
     base_url: str = ""
     site_zone: str = "UTC"
     web: Path = ROOT / "web" / "dist"

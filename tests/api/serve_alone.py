@@ -5,11 +5,11 @@ import os
 import uvicorn
 
 from jorvek.api.app import create_app
-from jorvek.local.serve import quiet_logs
+from jorvek.local.serve import structured_logs
 from jorvek.store.database import Database
 from jorvek.work.workshop import Workshop
 
 if __name__ == "__main__":
-    quiet_logs()
+    structured_logs()
     app = create_app(Workshop(Database(os.environ["JORVEK_DATABASE_URL"])))
     uvicorn.run(app, host="127.0.0.1", port=int(os.environ["JORVEK_PORT"]), log_level="warning")

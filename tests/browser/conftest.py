@@ -15,7 +15,7 @@ from playwright.sync_api import Browser, BrowserContext, Page, Playwright, Timeo
 from jorvek.api.app import create_app
 from jorvek.local.demo import DEMO_PIN
 from jorvek.local.mariadb import free_port
-from jorvek.local.serve import quiet_logs
+from jorvek.local.serve import structured_logs
 from jorvek.settings import ROOT
 from jorvek.work import tablets
 from tests.conftest import World
@@ -64,7 +64,7 @@ class Site:
 
 @pytest.fixture
 def site(world: World, monkeypatch: pytest.MonkeyPatch) -> Iterator[Site]:
-    quiet_logs()
+    structured_logs()
     # Steady hands put the clock forward by hours while a tablet says every twenty seconds that it is here.
     monkeypatch.setattr(tablets, "SILENT_AFTER", timedelta(days=3650))
     running = Site(world)

@@ -25,10 +25,11 @@ from jorvek.store.latches import SITE_LOG, take
 from jorvek.store.site_key import SiteKey, SiteKeyError, kept_key
 from jorvek.store.sitelog import SiteLog
 from jorvek.store.verify import verify
-from jorvek.work import library, people, sealing
+from jorvek.work import library, people
+from jorvek.work.attending import Attending
 from jorvek.work.exports import ExportedRun, export_run, import_run
 from jorvek.work.offline import faults_of_record
-from jorvek.work.sealing import Sealer, begin_new_key, seen, site_seal
+from jorvek.work.sealing import begin_new_key, sealed, seen, site_seal
 from jorvek.work.workshop import Workshop
 from tests.conftest import KEY, World, new_database, new_workshop
 
@@ -144,7 +145,6 @@ def shelf_status(world: World, digest: str) -> str:
 
 
 def test_by_itself_it_takes_in_after_a_few_seconds(world: World, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(sealing, "EVERY_S", 0.01)
     took, troubles = Event(), [ValueError("a root that is none")]
     take_in = SiteLog.take_in
 
@@ -157,7 +157,7 @@ def test_by_itself_it_takes_in_after_a_few_seconds(world: World, monkeypatch: py
 
     world.started()
     monkeypatch.setattr(SiteLog, "take_in", told)
-    sealer = Sealer(world.workshop)
+    sealer = Attending("site_log", 0.01, lambda: sealed(world.workshop))
     sealer.start()
     assert took.wait(60)
     sealer.stop()

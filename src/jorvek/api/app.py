@@ -19,8 +19,10 @@ from jorvek import __version__
 from jorvek.api import engines, overview, plans, problems, procedures, reckoner, runs, session
 from jorvek.api.live import Live
 from jorvek.api.middleware import RequestMiddleware
-from jorvek.work.sealing import Sealer
-from jorvek.work.workshop import Workshop
+from jorvek.work.attending import HERE_EVERY_S, Attending, servers_of
+from jorvek.work.sealing import EVERY_S as SEALED_EVERY_S
+from jorvek.work.sealing import sealed
+from jorvek.work.workshop import DatabaseAwayError, Workshop
 
 
 def create_app(workshop: Workshop, web: Path | None = None, hosts: frozenset[str] | None = None) -> FastAPI:
@@ -36,11 +38,18 @@ def create_app(workshop: Workshop, web: Path | None = None, hosts: frozenset[str
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
         task = asyncio.create_task(live.run())
-        sealer = Sealer(workshop)
-        sealer.start()
+        servers = servers_of(workshop)
+        sealing = Attending("site_log", SEALED_EVERY_S, lambda: sealed(workshop))
+        serving = Attending("serving", HERE_EVERY_S, servers.here)
+        await asyncio.to_thread(serving.once)
+        sealing.start()
+        serving.start()
         yield
-        # It may be at the database: the loop does not wait for it.
-        await asyncio.to_thread(sealer.stop)
+        # They may be at the database: the loop does not wait for it.
+        await asyncio.to_thread(sealing.stop)
+        await asyncio.to_thread(serving.stop)
+        with suppress(DatabaseAwayError):
+            await asyncio.to_thread(servers.leave)
         task.cancel()
         with suppress(asyncio.CancelledError):
             await task

@@ -9,6 +9,7 @@ from collections.abc import AsyncGenerator, Callable
 from datetime import datetime, timedelta
 from typing import Literal, TypeAlias
 
+from jorvek.measures import STREAMS
 from jorvek.work.workshop import DatabaseAwayError, Workshop
 
 Sort: TypeAlias = Literal["run", "engine"]
@@ -86,6 +87,7 @@ class Live:
         """
         listener = _Listener()
         self._listeners.add(listener)
+        STREAMS.inc()
         try:
             yield "retry: 1000\n\n: open\n\n"
             asked = time.monotonic()
@@ -104,3 +106,4 @@ class Live:
                         yield f"event: {sort}\ndata: {json.dumps({name: log, 'seq': seq})}\n\n"
         finally:
             self._listeners.discard(listener)
+            STREAMS.dec()

@@ -12,6 +12,7 @@ from starlette.datastructures import Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from jorvek.api.problems import problem
+from jorvek.measures import REQUEST_SECONDS, REQUESTS
 from jorvek.messages import say
 from jorvek.work.people import calling_from
 
@@ -22,6 +23,7 @@ BODY_WITHIN_S = 60
 """Within so long all of a body is there; whoever sends a byte now and then holds nothing up."""
 _ONLY_TLS = "max-age=31536000"
 _SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
+_METHODS = _SAFE | {"POST", "PUT", "PATCH", "DELETE"}
 
 _HEADERS = {
     "Content-Security-Policy": (
@@ -55,7 +57,7 @@ class RequestMiddleware:
             await self.app(scope, receive, send)
             return
         headers = Headers(scope=scope)
-        request_id, started = uuid4().hex[:12], False
+        request_id, started, began = uuid4().hex[:12], False, time.monotonic()
         secure = scope.get("scheme") == "https"
         calling_from.set(scope["client"][0] if scope.get("client") else "unknown")
         structlog.contextvars.bind_contextvars(request_id=request_id)
@@ -72,7 +74,7 @@ class RequestMiddleware:
                     outgoing["Strict-Transport-Security"] = _ONLY_TLS
                 if scope["path"].startswith("/api/"):
                     outgoing.setdefault("Cache-Control", "no-store")
-                    _log.info("request", method=scope["method"], path=scope["path"], status=message["status"])
+                    _counted(scope, message["status"], time.monotonic() - began)
             await send(message)
 
         if self.hosts is not None and _host_of(headers) not in self.hosts:
@@ -107,6 +109,14 @@ class RequestMiddleware:
         elif body.too_large:
             detail = say("problem.too_large", {"limit": limit})
             await problem(413, "problem.too_large", detail, {"limit": limit})(scope, receive, send_with_headers)
+
+
+def _counted(scope: Scope, status: int, seconds: float) -> None:
+    """Count a request to the API by its route: what stands in a path is nobody's affair, and without end."""
+    route = getattr(scope.get("route"), "path", "none")
+    REQUESTS.labels(scope["method"] if scope["method"] in _METHODS else "other", route, str(status)).inc()
+    REQUEST_SECONDS.labels(route).observe(seconds)
+    _log.info("request", method=scope["method"], path=scope["path"], status=status, ms=round(1000 * seconds, 1))
 
 
 class _Body:

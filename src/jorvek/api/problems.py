@@ -12,6 +12,7 @@ from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
 from jorvek.core.refusal import Refusal, RefusalKind
+from jorvek.measures import REFUSALS
 from jorvek.messages import say
 from jorvek.work.library import DocumentRefused
 from jorvek.work.workshop import DatabaseAwayError, DatabaseFullError, DatabaseUnsafeError
@@ -93,6 +94,7 @@ def problem(
 
 def refusal_problem(refusal: Refusal) -> JSONResponse:
     """Return the answer for a refusal of the core or the store."""
+    REFUSALS.labels(refusal.code).inc()
     detail = say(f"refusal.{refusal.code}", refusal.params)
     if isinstance(refusal.__cause__, Refusal):
         detail = f"{detail} {say(f'refusal.{refusal.__cause__.code}', refusal.__cause__.params)}"

@@ -17,6 +17,7 @@ from jorvek.messages import say
 from jorvek.settings import Settings
 from jorvek.store.beside import bring_up_to_date
 from jorvek.store.database import Database
+from jorvek.store.serving import GONE_AFTER_S, at_work
 from jorvek.store.site_key import SiteKey, SiteKeyError, kept_key
 from jorvek.work.workshop import Workshop, system_clock
 
@@ -64,6 +65,7 @@ def _tell(what: str) -> None:
 def _workshop(settings: Settings, url: str) -> Workshop:
     database = Database(url)
     database.check()
+    _demand_alone(database)
     dump_before_migration(database, settings.data, system_clock())
     try:
         bring_up_to_date(database)
@@ -76,6 +78,19 @@ def _workshop(settings: Settings, url: str) -> Workshop:
         photo_dir=settings.data / "photos",
         site_key=_key(settings),
     )
+
+
+def _demand_alone(database: Database) -> None:
+    """Refuse to replace tables that other servers are at work on: what they write meanwhile would be lost."""
+    if database.behind() is None:
+        return
+    others = at_work(database)
+    if others:
+        hosts = ", ".join(sorted({f"{one.host} ({one.version})" for one in others}))
+        raise ServerFailedError(
+            f"the tables have to be brought up to date, and servers are at work on them: {hosts}. Stop those first; "
+            f"one that ended without saying so is taken to be gone after {GONE_AFTER_S} s."
+        )
 
 
 def _key(settings: Settings) -> SiteKey:

@@ -13,6 +13,7 @@ from urllib.parse import urlsplit
 
 import structlog
 import uvicorn
+from prometheus_client import start_http_server
 
 from jorvek.api.app import create_app
 from jorvek.local.demo import DEMO_PIN, load_history, load_world
@@ -37,8 +38,8 @@ def _stops_cleanly() -> Iterator[None]:
         yield
 
 
-def quiet_logs() -> None:
-    """Write structured JSON log lines, warnings and above."""
+def structured_logs(level: str = "warning") -> None:
+    """Write a JSON object a line for whatever happens, from a level on."""
     structlog.configure(
         processors=[
             structlog.contextvars.merge_contextvars,
@@ -47,7 +48,7 @@ def quiet_logs() -> None:
             structlog.processors.format_exc_info,
             structlog.processors.JSONRenderer(),
         ],
-        wrapper_class=structlog.make_filtering_bound_logger(logging.WARNING),
+        wrapper_class=structlog.make_filtering_bound_logger(logging.getLevelNamesMapping()[level.upper()]),
     )
 
 
@@ -76,7 +77,9 @@ def serve_own(settings: Settings) -> None:
 
 
 def _serve(settings: Settings, workshop: Workshop, *lines: str) -> None:
-    quiet_logs()
+    structured_logs(settings.log_level)
+    if settings.metrics_port:
+        start_http_server(settings.metrics_port, settings.metrics_host)
     _demand_own_key(workshop)
     secure = certificate_of(settings)
     app = create_app(workshop, settings.web, hosts_of(settings))

@@ -19,7 +19,9 @@ from jorvek.store.database import Database
 
 FORMAT: Final = "jorvek-backup/1"
 _HEAD: Final = "backup.json"
-_LEFT_OUT: Final = frozenset({"alembic_version", "session", "run_digest", "latch", "tablet", "pin_try", "kept_file"})
+_LEFT_OUT: Final = frozenset(
+    {"alembic_version", "session", "run_digest", "latch", "tablet", "pin_try", "kept_file", "serving"}
+)
 """Sessions end with a restore: everybody signs in anew. Digests are worked out again; photographs lie beside."""
 _ROWS_AT_ONCE: Final = 500
 

@@ -7,6 +7,7 @@ import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
+from functools import cached_property
 from math import inf
 from pathlib import Path
 from typing import NamedTuple, TypeVar
@@ -21,6 +22,7 @@ from sqlalchemy.exc import DBAPIError, InterfaceError, InternalError, Invalidate
 from sqlalchemy.exc import TimeoutError as PoolTimeoutError
 from sqlalchemy.pool import ConnectionPoolEntry, PoolProxiedConnection
 
+from jorvek.measures import AGAIN
 from jorvek.store.nodes import Nodes, listen
 
 MIN_VERSION = (10, 11)
@@ -213,11 +215,13 @@ class Database:
                 return self._once(work)
             except DBAPIError as error:
                 if _code(error) in _CLASH:
+                    AGAIN.labels("others_in_the_way").inc()
                     _give_way(clashes)
                     continue
                 what = _translated(error)
                 if stale or isinstance(what, DatabaseFullError) or not isinstance(what, DatabaseAwayError):
                     raise what from error
+                AGAIN.labels("connection_lost").inc()
                 stale = True
             except PoolTimeoutError as error:
                 raise DatabaseAwayError("all connections are busy") from error
@@ -256,7 +260,17 @@ class Database:
         flush = connection.execute(sa.text("SELECT @@innodb_flush_log_at_trx_commit")).scalar_one()
         if int(flush) != 1:
             raise DatabaseUnsafeError(f"innodb_flush_log_at_trx_commit is {flush}; it must be 1")
+        self._demand_known(MigrationContext.configure(connection).get_current_revision())
         self._asked_at = now
+
+    def _demand_known(self, revision: str | None) -> None:
+        """Refuse tables that a newer program has brought up to date since: what it needs in them is not known here."""
+        if revision is not None and revision not in self._known:
+            raise DatabaseUnsafeError(f"the tables are of version {revision}, of a newer program; start this one anew")
+
+    @cached_property
+    def _known(self) -> frozenset[str]:
+        return self.revisions()
 
 
 def _nobody_vouches(_: str) -> str:

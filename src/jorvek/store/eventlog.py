@@ -24,6 +24,7 @@ from jorvek.core.canonical import canonical_text, sha256_hex
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.commands import CommandBase, command_digest
 from jorvek.core.run.log.events import Person
+from jorvek.measures import EVENTS
 from jorvek.store import tables as t
 from jorvek.store.database import Database
 from jorvek.store.latches import Latch, take
@@ -146,6 +147,7 @@ class EventLog(ABC, Generic[StateT, EventT, DataT]):
         self._lock = Lock()
         # Built once: putting a statement together costs more than running it.
         self._insert_event = events.insert()
+        self._counted = EVENTS.labels(heads.name)
         self._read_head = sa.select(heads.c.head_seq, heads.c.head_hash).where(heads.c.id == sa.bindparam("log_id"))
         # Moves the head on from where it was thought to be, and from nowhere else: that is the log's lock.
         self._move_head = (
@@ -197,6 +199,7 @@ class EventLog(ABC, Generic[StateT, EventT, DataT]):
         values = {"id": str(log_id), "head_seq": 1, "head_hash": digest, "changed_at": stamp.at, **head}
         insert_recorded(self._db, connection, self._heads, values)
         connection.execute(self._insert_event, self._row(log_id, event, body, digest))
+        self._db.when_committed(self._counted.inc)
         return LogSnapshot(self._begin(connection, event), digest, {event.id: event.command})
 
     def _begun_before(
@@ -269,6 +272,7 @@ class EventLog(ABC, Generic[StateT, EventT, DataT]):
                 self._demand_newest(connection, log_id, snapshot)
                 raise Refusal("log_broken", seq=snapshot.state.seq, why="the head does not move on")
             connection.execute(self._insert_event, self._row(log_id, event, body, digest))
+            self._db.when_committed(self._counted.inc)
             then(after.state)
             return after
 

@@ -9,6 +9,8 @@ from typing import Any, Final
 import pymysql
 import sqlalchemy as sa
 
+from jorvek.measures import NODE_CHANGES
+
 NOT_READY: Final = 1047
 """What a node says that is not of the cluster's majority."""
 _GONE: Final = frozenset({NOT_READY, 1053, 1927})
@@ -75,6 +77,7 @@ class Nodes:
         with self._lock:
             other, self._asked = self._asked != number, number
         if other:
+            NODE_CHANGES.inc()
             self.moved()
 
 

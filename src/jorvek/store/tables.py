@@ -282,6 +282,17 @@ kept_file = sa.Table(
 )
 """Photographs, plans under way and printed dossiers, in parts."""
 
+serving = sa.Table(
+    "serving",
+    metadata,
+    sa.Column("id", _text(36), primary_key=True),
+    sa.Column("host", _text(120), nullable=False),
+    sa.Column("version", _text(20), nullable=False),
+    sa.Column("seen_at", UtcDateTime, nullable=False),
+    **_OPTIONS,
+)
+"""Servers at work on these tables, and when each was there last, by the database's own clock."""
+
 site_pending = sa.Table(
     "site_pending",
     metadata,

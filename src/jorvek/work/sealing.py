@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from threading import Event, Thread
 from typing import Final
 
 import structlog
 
+from jorvek import measures
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.views.labels import View
 from jorvek.core.site_log.entries import Root, Seal
@@ -30,37 +30,18 @@ def sealed(workshop: Workshop) -> Root | None:
     if log is None:
         return None
     try:
-        return log.take_in(workshop.clock())
+        root = log.take_in(workshop.clock())
     except Exception as error:
         _log.warning("site_log", what=f"{type(error).__name__}: {error}")
         return None
+    measures.SEALED_AT.set_to_current_time()
+    return root
 
 
 def site_seal(workshop: Workshop) -> str:
     """Return the seal that is printed on paper, over everything up to now; empty where there is none."""
     root = sealed(workshop)
     return "" if root is None else root.seal().printed()
-
-
-class Sealer:
-    """Takes in every few seconds, in a thread of its own, for as long as the program serves."""
-
-    def __init__(self, workshop: Workshop) -> None:
-        self._workshop, self._stop = workshop, Event()
-        self._thread = Thread(target=self._run, name="site-log", daemon=True)
-
-    def start(self) -> None:
-        """Begin."""
-        self._thread.start()
-
-    def stop(self) -> None:
-        """End, when what is being taken in is in."""
-        self._stop.set()
-        self._thread.join()
-
-    def _run(self) -> None:
-        while not self._stop.wait(EVERY_S):
-            sealed(self._workshop)
 
 
 class SeenSeal(View):
