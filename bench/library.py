@@ -20,7 +20,7 @@ from jorvek.core.procedure_check import check
 from jorvek.documents.yaml_reader import read_yaml
 from jorvek.local.demo import DEMO_PIN, load_world
 from jorvek.local.mariadb import running_server
-from jorvek.local.serve import quiet_logs
+from jorvek.local.serve import structured_logs
 from jorvek.settings import ROOT
 from jorvek.store.database import Database
 from jorvek.work.people import person_by_name
@@ -55,7 +55,7 @@ def say(name: str, act: Callable[[], object], aim_ms: float, times: int = 7) -> 
 
 
 def main() -> None:
-    quiet_logs()
+    structured_logs()
     procedure = Procedure.model_validate(long_document(0))
     say(f"check of one parsed document, {STEPS} steps", lambda: check(procedure), 100)
     with tempfile.TemporaryDirectory() as directory, running_server(Path(directory)) as server:

@@ -18,11 +18,12 @@ import httpx2 as httpx
 import sqlalchemy as sa
 from bench.replay import house, resident_kb
 
-from jorvek.core.engine.layout import joints_of
+from jorvek.core.engine.layout import Engine, joints_of
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.player import Player, SetClock
+from jorvek.store.registers import RevisionHead
 from jorvek.work.people import person_by_name
 from jorvek.work.workshop import Workshop
 
@@ -54,27 +55,31 @@ class Post:
 
 
 def posts(workshop: Workshop, wanted: int) -> list[Post]:
-    """Start as many runs as there are tablets, each on its own joint, up to a call that is a tick."""
-    clock, found = SetClock(workshop.clock()), list[Post]()
-    # The demo's engines have too few joints for fifty; each gets a sister.
-    for engine in workshop.registers.engines():
-        sister = {"id": f"{engine.id}-sister", "name": f"{engine.name}, sister", "serial": f"{engine.serial}-S"}
-        workshop.registers.add_engine(engine.model_copy(update=sister), workshop.clock())
+    """Start as many runs as there are tablets, each on an engine of its own, up to a call that is a tick.
+
+    On one engine, what one strikes is undone for the others, too.
+    """
+    clock, engines = SetClock(workshop.clock()), workshop.registers.engines()
     approved = [r for r in workshop.registers.revisions() if r.status == "approved"]
-    for engine in workshop.registers.engines():
-        for joint in joints_of(engine):
-            for revision in approved:
-                if (revision.engine_type, revision.joint) != (engine.type, joint.kind) or len(found) == wanted:
-                    continue
-                player = Player(workshop, clock, actor(workshop, "Bram Okafor"), len(found))
-                try:
-                    player.start(engine.id, joint.key, revision.hash)
-                except Refusal:
-                    continue
-                cell = next_call(player.state())
-                if cell is not None and cell.ask == "tick":
-                    found.append(Post(player.run_id, cell.key))
-    return found
+    return [_post(workshop, clock, engines[k % len(engines)], approved, k) for k in range(wanted)]
+
+
+def _post(workshop: Workshop, clock: SetClock, like: Engine, approved: list[RevisionHead], k: int) -> Post:
+    sister = like.model_copy(update={"id": f"sister-{k}", "name": f"Sister {k}", "serial": f"S-{k}"})
+    workshop.registers.add_engine(sister, workshop.clock())
+    for joint in joints_of(sister):
+        for revision in approved:
+            if (revision.engine_type, revision.joint) != (sister.type, joint.kind):
+                continue
+            player = Player(workshop, clock, actor(workshop, "Bram Okafor"), k)
+            try:
+                player.start(sister.id, joint.key, revision.hash)
+            except Refusal:
+                continue
+            cell = next_call(player.state())
+            if cell is not None and cell.ask == "tick":
+                return Post(player.run_id, cell.key)
+    raise SystemExit(f"no procedure for {like.name} begins with a tick")
 
 
 async def tablet(address: str, cookies: httpx.Cookies, post: Post, until: float, offset_s: float) -> None:

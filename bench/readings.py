@@ -100,9 +100,11 @@ def measure_store(workshop: Workshop, digest: str, bare: BareInsert) -> None:
     line("store: decide, append, commit", store, base)
 
 
-def serve(url: str) -> tuple[subprocess.Popen[bytes], str]:
+def serve(url: str, key: Path | None = None) -> tuple[subprocess.Popen[bytes], str]:
     port = free_port()
     environment = {**os.environ, "JORVEK_DATABASE_URL": url, "JORVEK_PORT": str(port)}
+    if key is not None:
+        environment["JORVEK_SITE_KEY"] = str(key)
     process = subprocess.Popen(
         [sys.executable, "-m", "jorvek.cli", "serve"], env=environment, stdout=subprocess.DEVNULL
     )
