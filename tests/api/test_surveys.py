@@ -21,7 +21,7 @@ def digest_of(signed_in: SignedIn, name: str) -> str:
 
 def test_release_pressures_stand_against_last_time_and_against_tightening(world: World, signed_in: SignedIn) -> None:
     bram = signed_in("Bram Okafor")
-    assert bram.get("/api/strips").json() == []
+    assert bram.get("/api/strips").json() == {"engines": [], "engine": None, "sheets": []}
     for name in ("ulvane-5x46-main-loosen", "ulvane-5x46-main-tighten"):
         player = world.player("Lio Sandvik")
         player.start("grey-plover", "main-3", digest_of(signed_in, name))
@@ -35,7 +35,7 @@ def test_release_pressures_stand_against_last_time_and_against_tightening(world:
     again.start("grey-plover", "main-3", digest_of(signed_in, "ulvane-5x46-main-loosen"))
     state = again.play(lambda cell: cell.key == "free/free/E")
     again.answer(state.definition.by_key["free/free/E"], ev.ValueAnswer(text="600", unit="bar"))
-    now, before = signed_in("Bram Okafor").get("/api/strips").json()
+    now, before = signed_in("Bram Okafor").get("/api/strips").json()["sheets"]
     assert (now["joint"], now["expected_bar"], now["ceiling_bar"]) == ("Main 3", 812.0, 950.0)
     c, e = now["nuts"]
     assert (e["free_bar"], e["tight_bar"], e["standing"]) == (600.0, 580.0, "low")
@@ -53,11 +53,16 @@ def test_gates_stand_along_the_engine_with_what_they_chose(world: World, signed_
     fit = world.player("Bram Okafor")
     fit.start("unit-2", "liner-2", digest_of(signed_in, "tarnholt-7l34-liner-fit"))
     fit.play(lambda cell: cell.kind == "no_return")
-    by_engine = {e["engine"]: e["gates"] for e in signed_in("Bram Okafor").get("/api/gates").json()}
-    (protrusion,) = by_engine["Unit 5"]
+    bram = signed_in("Bram Okafor")
+    newest = bram.get("/api/gates").json()
+    assert newest["along"]["engine"] == "Unit 2", "the engine last worked on"
+    assert [e["name"] for e in newest["engines"]] == ["Unit 2", "Unit 5"]
+    assert bram.get("/api/gates?engine=grey-plover").json()["along"]["gates"] == []
+    by_engine = {e: bram.get(f"/api/gates?engine={e}").json()["along"]["gates"] for e in ("unit-2", "unit-5")}
+    (protrusion,) = by_engine["unit-5"]
     assert protrusion["part"] == "two notches"
     assert [p["value"] is not None for p in protrusion["points"]] == [True] * 5
-    stand_out = next(g for g in by_engine["Unit 2"] if g["measure"] == "stand_out")
+    stand_out = next(g for g in by_engine["unit-2"] if g["measure"] == "stand_out")
     assert (stand_out["lower"], stand_out["upper"], stand_out["slot"]) == (0.05, 0.15, 1.0)
     assert stand_out["figures"][0]["label"] == "within"
 

@@ -85,9 +85,9 @@ def test_a_reading_and_a_question_to_a_closed_run_are_seen_at_once(world: World)
     closed_heads(world)
     shop = world.workshop
     player = world.started("Lio Sandvik", "head-5")
-    before = {run.run_id: run for run in berth.runs_listed(shop)}
+    before = {run.run_id: run for run in berth.runs_listed(shop).runs}
     player.play(lambda cell: cell.key == "first/raise")
-    after = {run.run_id: run for run in berth.runs_listed(shop)}
+    after = {run.run_id: run for run in berth.runs_listed(shop).runs}
     assert (before[player.run_id].readings, after[player.run_id].readings > 5) == (0, True)
 
     # A cause named on head 5 asks head 4, whose run is closed; every server hears of it.

@@ -12,10 +12,11 @@ from jorvek.api.problems import documented
 from jorvek.api.session import Actor, Shop
 from jorvek.work import tools
 from jorvek.work.berth import Berth, MyRun, berth, mine
-from jorvek.work.surveys import EngineGates, StripSheet, gates_along, strip_sheets
+from jorvek.work.surveys import Gates, Strips, gates_along, strip_sheets
 
 router = APIRouter(prefix="/api", tags=["overview"])
 _READ = documented(401, 422, 503)
+_Engine = Annotated[str | None, Query(max_length=60)]
 
 
 class Health(BaseModel):
@@ -44,15 +45,15 @@ def read_mine(shop: Shop, actor: Actor) -> tuple[MyRun, ...]:
 
 
 @router.get("/strips", responses=_READ)
-def read_strips(shop: Shop, actor: Actor) -> tuple[StripSheet, ...]:
-    """Return the release pressures of all runs, newest first."""
-    return strip_sheets(shop)
+def read_strips(shop: Shop, actor: Actor, engine: _Engine = None) -> Strips:
+    """Return the release pressures of an engine's runs, newest first."""
+    return strip_sheets(shop, engine)
 
 
 @router.get("/gates", responses=_READ)
-def read_gates(shop: Shop, actor: Actor) -> tuple[EngineGates, ...]:
-    """Return the newest gates of every joint, engine by engine."""
-    return gates_along(shop)
+def read_gates(shop: Shop, actor: Actor, engine: _Engine = None) -> Gates:
+    """Return the newest gates of every joint along an engine."""
+    return gates_along(shop, engine)
 
 
 class ToolWords(BaseModel):

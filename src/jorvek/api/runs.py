@@ -17,7 +17,7 @@ from jorvek.core.run.log.commands import LONGEST_KEPT_S, Command, Late
 from jorvek.core.run.views.hand_over import HandOver
 from jorvek.core.run.views.record import RunRecord
 from jorvek.work import exports, papers, runs
-from jorvek.work.berth import RunListed, runs_listed
+from jorvek.work.berth import RunsAsked, RunsListed, runs_listed
 from jorvek.work.people import as_actor
 
 router = APIRouter(prefix="/api/runs", tags=["runs"])
@@ -57,9 +57,15 @@ def _content(kind: str) -> dict[int | str, dict[str, object]]:
 
 
 @router.get("", responses=documented(401, 422, 503))
-def list_runs(shop: Shop, actor: Actor) -> list[RunListed]:
-    """Return all runs, newest first."""
-    return list(runs_listed(shop))
+def list_runs(
+    shop: Shop,
+    actor: Actor,
+    engine: Annotated[str | None, Query(max_length=60)] = None,
+    words: Annotated[str, Query(max_length=200)] = "",
+    state: RunsAsked | None = None,
+) -> RunsListed:
+    """Return the newest runs that match, newest first."""
+    return runs_listed(shop, engine, words, state)
 
 
 @router.post("", response_model=runs.BenchAnswer, responses=_WRITE)

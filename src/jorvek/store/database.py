@@ -235,6 +235,10 @@ class Database:
         else:
             inside.afterwards.append(act)
 
+    def in_transaction(self) -> bool:
+        """Tell whether this thread is in a transaction on this database."""
+        return self._here() is not None
+
     def _here(self) -> _Inside | None:
         inside = _inside.get()
         return inside if inside is not None and inside.database is self else None

@@ -24,7 +24,7 @@ import jorvek
 from jorvek.core.run.log.state import RunState
 from jorvek.store import tables as t
 from jorvek.store.database import Database, DatabaseFullError
-from jorvek.store.registers import RunRow
+from jorvek.store.runindex import RunRow
 from jorvek.store.runlog import RunLog
 
 DigestT = TypeVar("DigestT", bound=BaseModel)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from functools import lru_cache
@@ -26,6 +26,7 @@ from jorvek.store import tables as t
 from jorvek.store.database import Database
 from jorvek.store.latches import LIBRARY, PEOPLE, procedure_latch, take
 from jorvek.store.recorded import insert_recorded, note_changed
+from jorvek.store.runindex import RunIndex, RunRow, run_rows, run_rows_by
 
 
 @dataclass(frozen=True)
@@ -101,20 +102,6 @@ class RevisionHead:
     leaves: Condition | None = None
 
 
-@dataclass(frozen=True)
-class RunRow:
-    """A run in a list."""
-
-    id: UUID
-    engine_id: str
-    joint_key: str
-    procedure_hash: str
-    started_at: datetime
-    head_seq: int
-    head_hash: str
-    open: bool
-
-
 _SESSION_PERSON = (
     sa.select(t.person)
     .select_from(t.session.join(t.person, t.session.c.person_id == t.person.c.id))
@@ -166,7 +153,7 @@ class Registers:
     """Everything that is not a run."""
 
     def __init__(self, database: Database) -> None:
-        self.db = database
+        self.db, self._runs = database, RunIndex(database)
         self._heads: dict[str, _Stated] = {}
 
     def add_person(self, person: PersonRow, same: Callable[[str], bool]) -> None:
@@ -429,10 +416,28 @@ class Registers:
 
     def runs(self, engine_id: str | None = None) -> list[RunRow]:
         """Return all runs, or those on one engine, newest first."""
-        query = sa.select(t.run).order_by(t.run.c.started_at.desc(), t.run.c.id)
+        if engine_id is None:
+            return self._runs.rows()
         with self.db.reading() as connection:
-            rows = connection.execute(query if engine_id is None else query.where(t.run.c.engine_id == engine_id))
-            return [_run(row) for row in rows]
+            return run_rows(connection, engine_id)
+
+    def engines_worked_on(self) -> list[str]:
+        """Return the engines that have runs, the one worked on last first."""
+        newest = sa.func.max(t.run.c.changed_at)
+        query = sa.select(t.run.c.engine_id).group_by(t.run.c.engine_id).order_by(newest.desc(), t.run.c.engine_id)
+        with self.db.reading() as connection:
+            return list(connection.execute(query).scalars())
+
+    def runs_by(self, procedures: Collection[str], but_on: str, most: int) -> list[RunRow]:
+        """Return the newest runs by procedures, those on one engine aside.
+
+        Args:
+            procedures: content addresses of the documents.
+            but_on: the engine whose runs are left out.
+            most: how many at the most.
+        """
+        with self.db.reading() as connection:
+            return run_rows_by(connection, procedures, but_on, most)
 
     def heads_since(self, since: datetime) -> dict[str, int]:
         """Return run id and newest sequence of every run changed since a time."""
@@ -552,16 +557,3 @@ def _stated(body: str) -> _Stated:
 
 def _revision(row: sa.Row[tuple[object, ...]]) -> RevisionRow:
     return RevisionRow(row.hash, _parsed(row.body), row.status, UUID(row.imported_by), row.name, row.at)
-
-
-def _run(row: sa.Row[tuple[object, ...]]) -> RunRow:
-    return RunRow(
-        UUID(row.id),
-        row.engine_id,
-        row.joint_key,
-        row.procedure_hash,
-        row.started_at,
-        row.head_seq,
-        row.head_hash,
-        row.open_joint is not None,
-    )

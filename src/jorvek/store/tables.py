@@ -125,6 +125,8 @@ run = sa.Table(
     sa.Column("head_seq", sa.Integer, nullable=False),
     sa.Column("head_hash", _text(64), nullable=False),
     sa.Column("changed_at", UtcDateTime, nullable=False, index=True),
+    sa.Index("ix_run_engine_changed", "engine_id", "changed_at"),
+    sa.Index("ix_run_procedure_started", "procedure_hash", "started_at"),
     **_OPTIONS,
 )
 """``open_joint`` holds engine and joint while the run is open, so that a joint has one open run."""

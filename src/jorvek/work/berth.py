@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from datetime import date, datetime, timedelta
-from typing import Final, Literal
+from typing import Final, Literal, TypeAlias
 from uuid import UUID
+from zoneinfo import ZoneInfo
 
 from jorvek.core.engine.layout import Engine, JointKind
 from jorvek.core.overhaul.views.engine import JointNow, Offer
@@ -18,11 +19,12 @@ from jorvek.core.run.rules.progress import DebtKind, debts, next_call
 from jorvek.core.run.views.bench import RunStatus, status_of
 from jorvek.core.run.views.labels import View, step_title
 from jorvek.store.digests import Digest
-from jorvek.store.registers import RevisionHead, RunRow
-from jorvek.work.engine_page import whole_engine
+from jorvek.store.runindex import RunRow
+from jorvek.work.engine_page import Fleet
 from jorvek.work.upkeep import DueWork, due_work
 from jorvek.work.workshop import Workshop
 
+RunsAsked: TypeAlias = Literal["open", "closed", "exceptions"]
 RunJointState = Literal["under_way", "question", "closed"]
 JointState = Literal[RunJointState, "to_do", "no_procedure"]
 Direction = Literal["undone", "put_back"]
@@ -194,17 +196,31 @@ def joint_digest(_: UUID, state: RunState) -> JointDigest:
 _JOINT: Final = Digest("joint", JointDigest, joint_digest)
 
 
+class EngineNamed(View):
+    """An engine to choose."""
+
+    id: str
+    name: str
+
+
+def engines_named(workshop: Workshop) -> tuple[EngineNamed, ...]:
+    """Return the engines that anything was ever worked on, by name."""
+    worked_on = workshop.registers.engines_worked_on()
+    named = (EngineNamed(id=e.id, name=e.name) for e in workshop.registers.engines() if e.id in worked_on)
+    return tuple(sorted(named, key=lambda one: one.name))
+
+
 def berth(workshop: Workshop, actor: Person) -> Berth:
     """Return the home screen for a person."""
     registers = workshop.registers
-    rows, revisions = registers.runs(), registers.revisions()
+    rows, fleet = registers.runs(), Fleet(workshop)
     digests = workshop.digests.of(_JOINT, rows)
     newest: dict[tuple[str, str], RunRow] = {}
     for row in rows:
         newest.setdefault((row.engine_id, row.joint_key), row)
     open_states = [(row.id, workshop.log.snapshot(row.id).state) for row in rows if row.open]
     return Berth(
-        engines=tuple(_strip(workshop, e, newest, digests, revisions) for e in registers.engines()),
+        engines=tuple(_strip(fleet, e, newest, digests) for e in registers.engines()),
         waiting=(
             *(w for run_id, state in open_states for w in _waiting(run_id, state, actor)),
             *(w for row in rows for w in _sisters_asked(row.id, digests[row.id], actor)),
@@ -217,13 +233,9 @@ def berth(workshop: Workshop, actor: Person) -> Berth:
 
 
 def _strip(
-    workshop: Workshop,
-    engine: Engine,
-    newest: dict[tuple[str, str], RunRow],
-    digests: dict[UUID, JointDigest],
-    revisions: list[RevisionHead],
+    fleet: Fleet, engine: Engine, newest: dict[tuple[str, str], RunRow], digests: dict[UUID, JointDigest]
 ) -> EngineStrip:
-    whole = whole_engine(workshop, engine, revisions)
+    whole = fleet.whole(engine)
     cells: list[JointCell] = []
     for joint in whole.joints:
         row = newest.get((engine.id, joint.key))
@@ -384,9 +396,52 @@ def _held_by(state: RunState) -> Literal["sign", "question"] | None:
     return "question" if any(d.kind is DebtKind.UNRESOLVED for d in debts(state)) else None
 
 
-def runs_listed(workshop: Workshop) -> tuple[RunListed, ...]:
-    """Return all runs for the list of records, newest first."""
-    return tuple(workshop.digests.of(_LISTED, workshop.registers.runs()).values())
+class RunsListed(View):
+    """The list of records.
+
+    Attributes:
+        engines: those that anything was ever worked on, by name.
+        found: how many runs match what was asked for.
+        runs: the newest of them.
+    """
+
+    engines: tuple[EngineNamed, ...]
+    found: int
+    runs: tuple[RunListed, ...]
+
+
+def runs_listed(
+    workshop: Workshop, engine_id: str | None = None, words: str = "", state: RunsAsked | None = None
+) -> RunsListed:
+    """Return runs for the list of records, newest first; years of them are not handed out whole.
+
+    Args:
+        workshop: the workshop.
+        engine_id: one engine; all of them when None.
+        words: each is part of the engine's name, the joint's, the procedure's, of somebody who worked on it, or of the
+            date as it is written at the site.
+        state: those that are open, closed, or have exceptions; all when None.
+    """
+    engines, rows = engines_named(workshop), workshop.registers.runs(engine_id)
+    if state in ("open", "closed"):
+        rows = [row for row in rows if row.open is (state == "open")]
+    wanted = words.casefold().split()
+    if not wanted and state != "exceptions":
+        shown = tuple(workshop.digests.of(_LISTED, rows[:_MOST_LISTED]).values())
+        return RunsListed(engines=engines, found=len(rows), runs=shown)
+    zone = ZoneInfo(workshop.site_zone)
+    found = [
+        one
+        for one in workshop.digests.of(_LISTED, rows).values()
+        if (state != "exceptions" or one.exceptions) and all(word in _said(one, zone) for word in wanted)
+    ]
+    return RunsListed(engines=engines, found=len(found), runs=tuple(found[:_MOST_LISTED]))
+
+
+def _said(run: RunListed, zone: ZoneInfo) -> str:
+    """Return what somebody may look for a run by."""
+    day = f"{run.started_at.astimezone(zone):%Y-%m-%d %d.%m.%Y}"
+    return " ".join((run.engine, run.joint, run.procedure_title, *run.people, day)).casefold()
 
 
 def listed_digest(run_id: UUID, state: RunState) -> RunListed:
@@ -408,4 +463,5 @@ def listed_digest(run_id: UUID, state: RunState) -> RunListed:
     )
 
 
+_MOST_LISTED: Final = 100
 _LISTED: Final = Digest("listed", RunListed, listed_digest)

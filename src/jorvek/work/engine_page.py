@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
+from functools import lru_cache
 from typing import Literal
 from uuid import UUID
 
@@ -21,7 +22,7 @@ from jorvek.core.rights import Act, may
 from jorvek.core.run.log.events import Person
 from jorvek.core.run.views.labels import View
 from jorvek.store.registers import RevisionHead
-from jorvek.work.overhauls import engine_now, engine_of, open_on, sheet_in_force
+from jorvek.work.overhauls import engine_now, engine_of, open_on, sheet_for, sheet_in_force
 from jorvek.work.workshop import Workshop
 
 _log = structlog.get_logger()
@@ -119,12 +120,46 @@ class WholeEngine:
     owed: int = 0
 
 
-def whole_engine(workshop: Workshop, engine: Engine, heads: list[RevisionHead]) -> WholeEngine:
-    """Return an engine for the home screen; of one without an overhaul nobody knows how its joints stand."""
-    overhaul, known = open_on(workshop, engine.id), known_for(workshop, engine, heads)
-    if overhaul is None:
-        bare = nothing_said(engine, workshop.clock())
-        return WholeEngine(joints_now(bare, sheet_in_force(workshop, engine), (), known), (), None)
+@dataclass(frozen=True)
+class _AtRest:
+    """An engine that is not worked on, as its page is worked out from: the same again, the same page again."""
+
+    text: str
+    sheet: str | None
+    known: tuple[Known, ...]
+    engine: Engine = field(compare=False)
+    workshop: Workshop = field(compare=False)
+
+
+@lru_cache(maxsize=2000)
+def _joints_at_rest(one: _AtRest) -> tuple[JointNow, ...]:
+    bare = nothing_said(one.engine, one.workshop.clock())
+    return joints_now(bare, sheet_for(one.workshop, one.engine, one.sheet), (), one.known)
+
+
+class Fleet:
+    """All engines for the home screen: what stands in one table for all of them is asked once."""
+
+    def __init__(self, workshop: Workshop) -> None:
+        self._workshop = workshop
+        self._heads = workshop.registers.revisions()
+        self._worked_on = {row.engine_id for row in workshop.overhauls.rows() if row.open}
+        self._sheets: dict[str, str | None] = {}
+
+    def whole(self, engine: Engine) -> WholeEngine:
+        """Return an engine for the home screen; of one without an overhaul nobody knows how its joints stand."""
+        known = known_for(self._workshop, engine, self._heads)
+        overhaul = open_on(self._workshop, engine.id) if engine.id in self._worked_on else None
+        if overhaul is not None:
+            return _worked_on(self._workshop, overhaul, known)
+        if engine.type not in self._sheets:
+            self._sheets[engine.type] = self._workshop.sheets.approved_for(engine.type)
+        sheet = self._sheets[engine.type]
+        at_rest = _AtRest(engine.model_dump_json(), sheet, tuple(known), engine, self._workshop)
+        return WholeEngine(_joints_at_rest(at_rest), (), None)
+
+
+def _worked_on(workshop: Workshop, overhaul: Overhaul, known: list[Known]) -> WholeEngine:
     now = engine_now(workshop, overhaul)
     joints = joints_now(overhaul, now.sheet, now.runs, known)
     following = next_up(ground_of(overhaul, now.sheet, now.runs), joints)

@@ -13,7 +13,7 @@ from jorvek.core.run.rules.rejected import rejected_in
 from jorvek.core.run.views.labels import View
 from jorvek.store.digests import Digest
 from jorvek.store.eventlog import Stamp
-from jorvek.store.registers import RunRow
+from jorvek.store.runindex import RunRow
 from jorvek.work.workshop import Workshop
 
 

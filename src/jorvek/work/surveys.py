@@ -7,7 +7,7 @@ from datetime import datetime
 from typing import Final
 from uuid import UUID
 
-from jorvek.core.engine.layout import joints_of
+from jorvek.core.engine.layout import Engine, joints_of
 from jorvek.core.measuring.pooled import Side, stands_out
 from jorvek.core.measuring.uncertainty import USUAL
 from jorvek.core.procedure.steps import ChoosePartStep, GateStep, LoosenPressureStep
@@ -19,6 +19,8 @@ from jorvek.core.run.rules.released import Strip, strips
 from jorvek.core.run.views.labels import View, step_title
 from jorvek.core.units import Quantity
 from jorvek.store.digests import Digest
+from jorvek.store.runindex import RunRow
+from jorvek.work.berth import EngineNamed, engines_named
 from jorvek.work.workshop import Workshop
 
 
@@ -114,6 +116,7 @@ class GateDigest(View):
 class EngineGates(View):
     """The gates of one engine."""
 
+    id: str
     engine: str
     pitches: int
     left_end: str
@@ -153,9 +156,34 @@ def strip_digest(run_id: UUID, state: RunState) -> StripDigest:
 _STRIPS: Final = Digest("strips", StripDigest, strip_digest)
 
 
-def strip_sheets(workshop: Workshop) -> tuple[StripSheet, ...]:
-    """Return the release pressures of all runs, the one last worked on first."""
-    rows = workshop.registers.runs()
+class Strips(View):
+    """The strip sheets of one engine, the one last worked on first.
+
+    Attributes:
+        engines: those that there are sheets or other runs of.
+        engine: whose these are; None where nothing was ever worked on.
+    """
+
+    engines: tuple[EngineNamed, ...]
+    engine: str | None
+    sheets: tuple[StripSheet, ...]
+
+
+def strip_sheets(workshop: Workshop, engine_id: str | None = None) -> Strips:
+    """Return the release pressures of an engine's runs; of the one last worked on that has any when none is named."""
+    asked = [engine_id] if engine_id is not None else workshop.registers.engines_worked_on()
+    sheets: tuple[StripSheet, ...] = ()
+    chosen = asked[0] if asked else None
+    for one in asked:
+        sheets = _strips_of(workshop, one)
+        if sheets:
+            chosen = one
+            break
+    return Strips(engines=engines_named(workshop), engine=chosen, sheets=sheets)
+
+
+def _strips_of(workshop: Workshop, engine_id: str) -> tuple[StripSheet, ...]:
+    rows = workshop.registers.runs(engine_id)
     digests = workshop.digests.of(_STRIPS, rows)
     joints: dict[tuple[str, str], list[StripDigest]] = {}
     for row in rows:
@@ -167,7 +195,24 @@ def strip_sheets(workshop: Workshop) -> tuple[StripSheet, ...]:
         for sheet in digest.sheets
     ]
     sheets.sort(key=lambda sheet: sheet.at, reverse=True)
-    return tuple(_among_like(sheet, sheets[k + 1 :]) for k, sheet in enumerate(sheets))
+    others = _elsewhere(workshop, engine_id, rows) if sheets else []
+    return tuple(
+        _among_like(sheet, [*sheets[k + 1 :], *(one for one in others if one.at < sheet.at)])
+        for k, sheet in enumerate(sheets)
+    )
+
+
+def _elsewhere(workshop: Workshop, engine_id: str, rows: list[RunRow]) -> list[StripSheet]:
+    """Return the newest sheets of other engines by the same procedures: enough to know how such nuts scatter."""
+    documents = {head.hash: head.id for head in workshop.registers.revisions()}
+    used = {documents.get(row.procedure_hash) for row in rows}
+    hashes = [digest for digest, name in documents.items() if name in used]
+    alike = workshop.registers.runs_by(hashes, engine_id, _LIKE_AT_MOST)
+    found = workshop.digests.of(_STRIPS, alike).values()
+    return [sheet for digest in found for sheet in digest.sheets]
+
+
+_LIKE_AT_MOST: Final = 60
 
 
 def _among_like(sheet: StripSheet, earlier: list[StripSheet]) -> StripSheet:
@@ -257,33 +302,46 @@ def _tightened(state: RunState, name: str) -> float | None:
     return next((a.judgement.corrected for a in reversed(live) if a is not None), None)
 
 
-def gates_along(workshop: Workshop) -> tuple[EngineGates, ...]:
-    """Return the newest gates of every joint, engine by engine, along the crankshaft."""
-    rows = workshop.registers.runs()
+class Gates(View):
+    """The gates along one engine.
+
+    Attributes:
+        engines: those that anything was ever worked on.
+        along: the engine's; None where there are none.
+    """
+
+    engines: tuple[EngineNamed, ...]
+    along: EngineGates | None
+
+
+def gates_along(workshop: Workshop, engine_id: str | None = None) -> Gates:
+    """Return the newest gates of every joint along an engine; if none is named, the one last worked on that has any."""
+    engines = {engine.id: engine for engine in workshop.registers.engines()}
+    asked = [engine_id] if engine_id is not None else workshop.registers.engines_worked_on()
+    found = (_gates_of(workshop, engines[one]) for one in asked if one in engines)
+    along = next((one for one in found if one.gates or engine_id is not None), None)
+    return Gates(engines=engines_named(workshop), along=along)
+
+
+def _gates_of(workshop: Workshop, engine: Engine) -> EngineGates:
+    rows = workshop.registers.runs(engine.id)
     digests = workshop.digests.of(_GATES, rows)
-    found: list[EngineGates] = []
-    for engine in workshop.registers.engines():
-        slots = {joint.key: joint.slot for joint in joints_of(engine)}
-        sheets: dict[tuple[str, str], GateSheet] = {}
-        for row in rows:
-            if row.engine_id != engine.id:
-                continue
-            for sheet in reversed(digests[row.id].sheets):
-                slot = slots.get(row.joint_key, 0.0)
-                # A liner that was measured dry and again when it was home stands as it is now.
-                what = sheet.measure if sheet.measure == "stand_out" else sheet.title
-                sheets.setdefault((row.joint_key, what), sheet.model_copy(update={"slot": slot}))
-        if sheets:
-            found.append(
-                EngineGates(
-                    engine=engine.name,
-                    pitches=engine.cylinders_per_bank,
-                    left_end=engine.landmarks.x_minus,
-                    right_end=engine.landmarks.x_plus,
-                    gates=tuple(sorted(sheets.values(), key=lambda g: (g.measure, g.slot))),
-                )
-            )
-    return tuple(found)
+    slots = {joint.key: joint.slot for joint in joints_of(engine)}
+    sheets: dict[tuple[str, str], GateSheet] = {}
+    for row in rows:
+        for sheet in reversed(digests[row.id].sheets):
+            slot = slots.get(row.joint_key, 0.0)
+            # A liner that was measured dry and again when it was home stands as it is now.
+            what = sheet.measure if sheet.measure == "stand_out" else sheet.title
+            sheets.setdefault((row.joint_key, what), sheet.model_copy(update={"slot": slot}))
+    return EngineGates(
+        id=engine.id,
+        engine=engine.name,
+        pitches=engine.cylinders_per_bank,
+        left_end=engine.landmarks.x_minus,
+        right_end=engine.landmarks.x_plus,
+        gates=tuple(sorted(sheets.values(), key=lambda g: (g.measure, g.slot))),
+    )
 
 
 def gate_digest(run_id: UUID, state: RunState) -> GateDigest:

@@ -173,7 +173,7 @@ export interface paths {
         };
         /**
          * Read Gates
-         * @description Return the newest gates of every joint, engine by engine.
+         * @description Return the newest gates of every joint along an engine.
          */
         get: operations["read_gates_api_gates_get"];
         put?: never;
@@ -809,7 +809,7 @@ export interface paths {
         };
         /**
          * List Runs
-         * @description Return all runs, newest first.
+         * @description Return the newest runs that match, newest first.
          */
         get: operations["list_runs_api_runs_get"];
         put?: never;
@@ -1325,7 +1325,7 @@ export interface paths {
         };
         /**
          * Read Strips
-         * @description Return the release pressures of all runs, newest first.
+         * @description Return the release pressures of an engine's runs, newest first.
          */
         get: operations["read_strips_api_strips_get"];
         put?: never;
@@ -4175,6 +4175,8 @@ export interface components {
             engine: string;
             /** Gates */
             gates: components["schemas"]["GateSheet"][];
+            /** Id */
+            id: string;
             /** Left End */
             left_end: string;
             /** Pitches */
@@ -4233,6 +4235,16 @@ export interface components {
              * @default []
              */
             under_pressure: string[];
+        };
+        /**
+         * EngineNamed
+         * @description An engine to choose.
+         */
+        EngineNamed: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
         };
         /**
          * EnginePage
@@ -5271,6 +5283,19 @@ export interface components {
             value: number | null;
             /** Verdict */
             verdict: string | null;
+        };
+        /**
+         * Gates
+         * @description The gates along one engine.
+         *
+         *     Attributes:
+         *         engines: those that anything was ever worked on.
+         *         along: the engine's; None where there are none.
+         */
+        Gates: {
+            along: components["schemas"]["EngineGates"] | null;
+            /** Engines */
+            engines: components["schemas"]["EngineNamed"][];
         };
         /**
          * GateSheet
@@ -10289,6 +10314,23 @@ export interface components {
             watches: components["schemas"]["WatchView"][];
         };
         /**
+         * RunsListed
+         * @description The list of records.
+         *
+         *     Attributes:
+         *         engines: those that anything was ever worked on, by name.
+         *         found: how many runs match what was asked for.
+         *         runs: the newest of them.
+         */
+        RunsListed: {
+            /** Engines */
+            engines: components["schemas"]["EngineNamed"][];
+            /** Found */
+            found: number;
+            /** Runs */
+            runs: components["schemas"]["RunListed"][];
+        };
+        /**
          * Seal
          * @description What stands on paper: how many entries there were, and the root over them.
          */
@@ -11516,6 +11558,22 @@ export interface components {
              * @description A length with its unit, for example '1 mm'.
              */
             width: string;
+        };
+        /**
+         * Strips
+         * @description The strip sheets of one engine, the one last worked on first.
+         *
+         *     Attributes:
+         *         engines: those that there are sheets or other runs of.
+         *         engine: whose these are; None where nothing was ever worked on.
+         */
+        Strips: {
+            /** Engine */
+            engine: string | null;
+            /** Engines */
+            engines: components["schemas"]["EngineNamed"][];
+            /** Sheets */
+            sheets: components["schemas"]["StripSheet"][];
         };
         /**
          * StripSheet
@@ -13933,7 +13991,9 @@ export interface operations {
     };
     read_gates_api_gates_get: {
         parameters: {
-            query?: never;
+            query?: {
+                engine?: string | null;
+            };
             header?: never;
             path?: never;
             cookie?: {
@@ -13948,7 +14008,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EngineGates"][];
+                    "application/json": components["schemas"]["Gates"];
                 };
             };
             /** @description Problem */
@@ -16505,7 +16565,11 @@ export interface operations {
     };
     list_runs_api_runs_get: {
         parameters: {
-            query?: never;
+            query?: {
+                engine?: string | null;
+                state?: ("open" | "closed" | "exceptions") | null;
+                words?: string;
+            };
             header?: never;
             path?: never;
             cookie?: {
@@ -16520,7 +16584,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RunListed"][];
+                    "application/json": components["schemas"]["RunsListed"];
                 };
             };
             /** @description Problem */
@@ -18782,7 +18846,9 @@ export interface operations {
     };
     read_strips_api_strips_get: {
         parameters: {
-            query?: never;
+            query?: {
+                engine?: string | null;
+            };
             header?: never;
             path?: never;
             cookie?: {
@@ -18797,7 +18863,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StripSheet"][];
+                    "application/json": components["schemas"]["Strips"];
                 };
             };
             /** @description Problem */

@@ -11,8 +11,8 @@ const runs = ref<RunListed[] | null>(null);
 useShortcuts({});
 
 onMounted(async () => {
-  const all = await answerOf(api.GET("/api/runs"));
-  runs.value = all.filter((run) => run.status !== "closed");
+  const open = await answerOf(api.GET("/api/runs", { params: { query: { state: "open" } } }));
+  runs.value = open.runs;
 });
 </script>
 

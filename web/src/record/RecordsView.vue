@@ -1,16 +1,17 @@
 <script setup lang="ts">
 import WideTable from "@/shared/WideTable.vue";
 import ChoiceField from "@/shared/ChoiceField.vue";
-import { computed, ref, shallowRef } from "vue";
+import { computed, ref, shallowRef, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { api, answerOf } from "@/api/client";
-import type { RunListed } from "@/api/types";
+import type { RunsListed } from "@/api/types";
 import { dayTimeText } from "@/shared/format";
 import { useFollowed } from "@/shared/followed";
+import EngineField from "@/shared/EngineField.vue";
 import { useShortcuts } from "@/shared/shortcuts";
 
 const { t } = useI18n();
-const runs = shallowRef<RunListed[] | null>(null);
+const listed = shallowRef<RunsListed | null>(null);
 const FILES = ["pdf", "csv", "json"] as const;
 useShortcuts({});
 
@@ -18,26 +19,21 @@ const wanted = ref("");
 const engine = ref("");
 const state = ref<"" | "open" | "closed" | "exceptions">("");
 const STATES = ["open", "closed", "exceptions"] as const;
-const engines = computed(() => [...new Set((runs.value ?? []).map((run) => run.engine))].sort());
-const found = computed(() => {
-  const words = wanted.value.toLowerCase().split(/\s+/).filter(Boolean);
-  return (runs.value ?? []).filter((run) => {
-    if (engine.value !== "" && run.engine !== engine.value) return false;
-    if (state.value === "open" && run.closed_at !== null) return false;
-    if (state.value === "closed" && run.closed_at === null) return false;
-    if (state.value === "exceptions" && run.exceptions === 0) return false;
-    const people = run.people.join(" ");
-    const text = `${run.engine} ${run.joint} ${run.procedure_title} ${people} ${dayTimeText(run.started_at)}`;
-    return words.every((word) => text.toLowerCase().includes(word));
-  });
-});
-/** Years of runs are not drawn whole; the newest stand first. */
-const MOST = 100;
-const drawn = computed(() => found.value.slice(0, MOST));
+/** Something was recorded here at all; then it can be searched. */
+const any = computed(() => (listed.value?.engines.length ?? 0) > 0);
+const drawn = computed(() => listed.value?.runs ?? []);
 
 async function fetchRuns(): Promise<void> {
-  runs.value = await answerOf(api.GET("/api/runs"));
+  const query = {
+    words: wanted.value,
+    ...(engine.value === "" ? {} : { engine: engine.value }),
+    ...(state.value === "" ? {} : { state: state.value }),
+  };
+  const answer = await answerOf(api.GET("/api/runs", { params: { query } }));
+  // Whoever types on has asked for something else meanwhile.
+  if (query.words === wanted.value) listed.value = answer;
 }
+watch([wanted, engine, state], () => void fetchRuns().catch(() => undefined));
 
 useFollowed(fetchRuns);
 </script>
@@ -46,16 +42,9 @@ useFollowed(fetchRuns);
   <main id="content" class="records">
     <header>
       <h1>{{ t("records.title") }}</h1>
-      <template v-if="runs && runs.length > 0">
+      <template v-if="any">
         <v-text-field v-model="wanted" type="search" :label="t('records.find')" />
-        <choice-field
-          v-model="engine"
-          :label="t('records.by_engine')"
-          :items="[
-            { value: '', title: t('records.engine_any') },
-            ...engines.map((one) => ({ value: one, title: one, raw: true })),
-          ]"
-        />
+        <engine-field v-model="engine" :engines="listed?.engines ?? []" :any="t('records.engine_any')" />
         <choice-field
           v-model="state"
           :label="t('records.by_state')"
@@ -66,9 +55,9 @@ useFollowed(fetchRuns);
         />
       </template>
     </header>
-    <p v-if="runs?.length === 0">{{ t("records.empty") }}</p>
-    <p v-else-if="runs && found.length === 0" role="status">{{ t("records.none") }}</p>
-    <wide-table :label="t('records.title')" v-else-if="runs">
+    <p v-if="listed && !any">{{ t("records.empty") }}</p>
+    <p v-else-if="listed && drawn.length === 0" role="status">{{ t("records.none") }}</p>
+    <wide-table :label="t('records.title')" v-else-if="listed">
       <thead>
         <tr>
           <th scope="col">{{ t("records.joint") }}</th>
@@ -111,7 +100,9 @@ useFollowed(fetchRuns);
         </tr>
       </tbody>
     </wide-table>
-    <p v-if="found.length > MOST" class="more">{{ t("records.more", { n: found.length - MOST }) }}</p>
+    <p v-if="listed && listed.found > drawn.length" class="more">
+      {{ t("records.more", { n: listed.found - drawn.length }) }}
+    </p>
   </main>
 </template>
 

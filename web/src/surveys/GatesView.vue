@@ -3,17 +3,26 @@ import { scaleLinear } from "d3-scale";
 import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { api, answerOf } from "@/api/client";
-import type { EngineGates, GateSheet } from "@/api/types";
+import type { EngineGates, Gates, GateSheet } from "@/api/types";
 import { useFollowed } from "@/shared/followed";
+import EngineField from "@/shared/EngineField.vue";
 import { useShortcuts } from "@/shared/shortcuts";
 
 /** Gate readings with their limits, each at its place along the engine. */
 const { t } = useI18n();
-const engines = ref<EngineGates[] | null>(null);
+const gates = ref<Gates | null>(null);
+const along = computed(() => (gates.value?.along ? [gates.value.along] : []));
+/** Empty until somebody chooses: the engine last worked on. */
+const engine = ref("");
 useShortcuts({});
 
 async function fetchGates(): Promise<void> {
-  engines.value = await answerOf(api.GET("/api/gates"));
+  const query = engine.value === "" ? {} : { engine: engine.value };
+  gates.value = await answerOf(api.GET("/api/gates", { params: { query } }));
+}
+async function choose(id: string): Promise<void> {
+  engine.value = id;
+  await fetchGates();
 }
 useFollowed(fetchGates);
 
@@ -36,7 +45,7 @@ function rank(panel: Panel): number {
 }
 /** One picture for each kind of measurement on an engine, its joints side by side. */
 const panels = computed<Panel[]>(() =>
-  (engines.value ?? []).flatMap((engine) => {
+  along.value.flatMap((engine) => {
     const byMeasure = new Map<string, GateSheet[]>();
     for (const gate of engine.gates)
       byMeasure.set(gate.measure, [...(byMeasure.get(gate.measure) ?? []), gate]);
@@ -78,7 +87,14 @@ const shown = (value: number | null | undefined): string => (value == null ? "â€
 <template>
   <main id="content" class="gates">
     <h1 class="visually-hidden">{{ t("gates.title") }}</h1>
-    <p v-if="engines?.length === 0">{{ t("gates.none") }}</p>
+    <engine-field
+      v-if="gates?.along"
+      class="choose"
+      :model-value="gates.along.id"
+      :engines="gates.engines"
+      @update:model-value="choose"
+    />
+    <p v-if="gates && panels.length === 0">{{ t("gates.none") }}</p>
     <section v-for="panel in panels" :key="panel.key">
       <header>
         <h2>{{ t(`procedure.code.${panel.measure}`) }}</h2>

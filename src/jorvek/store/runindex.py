@@ -1,0 +1,127 @@
+"""The heads of all runs, held in memory and brought up to what has changed: years of them are not read for a look."""
+
+from __future__ import annotations
+
+import zlib
+from collections.abc import Collection, Iterable
+from datetime import UTC, datetime, timedelta
+from functools import reduce
+from operator import xor
+from threading import Lock
+from typing import Final, NamedTuple
+from uuid import UUID
+
+import sqlalchemy as sa
+
+from jorvek.store import tables as t
+from jorvek.store.database import Database
+
+_LATE_AT_MOST: Final = timedelta(minutes=2)
+"""By so much a head may become visible later than its time says: clocks differ, and a commit takes its time."""
+_NEWEST_FIRST: Final = (t.run.c.started_at.desc(), t.run.c.id)
+_CHECK: Final = sa.select(sa.func.bit_xor(sa.func.crc32(sa.func.concat(t.run.c.id, t.run.c.head_hash))))
+
+
+class RunRow(NamedTuple):
+    """A run in a list."""
+
+    id: UUID
+    engine_id: str
+    joint_key: str
+    procedure_hash: str
+    started_at: datetime
+    head_seq: int
+    head_hash: str
+    open: bool
+    changed_at: datetime
+
+
+def run_rows(connection: sa.Connection, engine_id: str | None = None, since: datetime | None = None) -> list[RunRow]:
+    """Read heads, newest run first: all of them, those on an engine, or those changed since a time."""
+    query = sa.select(t.run).order_by(*_NEWEST_FIRST)
+    if engine_id is not None:
+        query = query.where(t.run.c.engine_id == engine_id)
+    if since is not None:
+        query = query.where(t.run.c.changed_at >= since)
+    return [_row(row) for row in connection.execute(query)]
+
+
+def run_rows_by(connection: sa.Connection, procedures: Collection[str], but_on: str, most: int) -> list[RunRow]:
+    """Read the newest heads by procedures, those on one engine aside."""
+    query = sa.select(t.run).where(t.run.c.procedure_hash.in_(procedures), t.run.c.engine_id != but_on)
+    return [_row(row) for row in connection.execute(query.order_by(*_NEWEST_FIRST).limit(most))]
+
+
+class RunIndex:
+    """All heads, newest run first. The database alone is the authority."""
+
+    def __init__(self, database: Database) -> None:
+        self._db, self._lock = database, Lock()
+        self._held = _Held({}, 0)
+
+    def rows(self) -> list[RunRow]:
+        """Return all heads as they stand now; inside a transaction as they stand for that transaction.
+
+        Raises:
+            DatabaseAwayError: when the database does not answer.
+        """
+        with self._lock:
+            held = self._held
+        with self._db.reading() as connection:
+            now = self._brought_up(connection, held)
+        if not self._db.in_transaction():
+            # What is not committed yet is nobody else's affair.
+            with self._lock:
+                self._held = now
+        return list(now.rows.values())
+
+    def _brought_up(self, connection: sa.Connection, held: _Held) -> _Held:
+        if held.rows:
+            changed = run_rows(connection, since=held.newest - _LATE_AT_MOST)
+            merged = _merged(held, changed)
+            # Runs that were brought in bear times of their own, and a restore takes others away.
+            if merged.check == connection.execute(_CHECK).scalar_one():
+                return merged
+        return _merged(_Held({}, 0), run_rows(connection))
+
+
+class _Held:
+    """Heads by their runs, newest first, and what the server works out of the same ones.
+
+    So it is known of every look that none of them is older than it stands there.
+    """
+
+    def __init__(self, rows: dict[UUID, RunRow], check: int) -> None:
+        self.rows, self.check = rows, check
+        self.newest = max((row.changed_at for row in rows.values()), default=datetime.min.replace(tzinfo=UTC))
+
+
+def _merged(held: _Held, changed: Iterable[RunRow]) -> _Held:
+    changes = {row.id: row for row in changed if held.rows.get(row.id) != row}
+    if not changes:
+        return held
+    before = [held.rows[name] for name in changes if name in held.rows]
+    check = reduce(xor, (_of_one(row) for row in (*before, *changes.values())), held.check)
+    both = {**held.rows, **changes}
+    if len(before) < len(changes):
+        listed = sorted(both.values(), key=lambda row: str(row.id))
+        both = {row.id: row for row in sorted(listed, key=lambda row: row.started_at, reverse=True)}
+    return _Held(both, check)
+
+
+def _of_one(row: RunRow) -> int:
+    return zlib.crc32(f"{row.id}{row.head_hash}".encode())
+
+
+def _row(row: sa.Row[tuple[object, ...]]) -> RunRow:
+    return RunRow(
+        UUID(row.id),
+        row.engine_id,
+        row.joint_key,
+        row.procedure_hash,
+        row.started_at,
+        row.head_seq,
+        row.head_hash,
+        row.open_joint is not None,
+        row.changed_at,
+    )
