@@ -10,6 +10,7 @@ import ctypes.util
 import hashlib
 import importlib.util
 import os
+import pwd
 import shutil
 import subprocess
 import sys
@@ -22,6 +23,7 @@ VENV = ROOT / ".venv"
 WEB = ROOT / "web"
 UV = "uv==0.13.9"
 NODE_MAJOR = 20
+DATABASE_USER = "jorvek-db"
 LOG = ROOT / ".jorvek" / "setup.log"
 
 HELP = """Usage: ./jorvek COMMAND
@@ -131,6 +133,17 @@ def debian_packages(*, tests: bool) -> None:
     quietly(command, f"Debian packages ({', '.join(missing)})", environment=environment)
 
 
+def system_user() -> None:
+    """Make the user as whom the database server runs when root starts it."""
+    if os.geteuid() != 0 or not has_program("useradd"):
+        return
+    try:
+        pwd.getpwnam(DATABASE_USER)
+    except KeyError:
+        nobody = ["--system", "--no-create-home", "--home-dir", "/nonexistent", "--shell", "/usr/sbin/nologin"]
+        quietly(["useradd", *nobody, "--user-group", DATABASE_USER], f"System user {DATABASE_USER}")
+
+
 def fingerprint(files: Iterable[Path]) -> str:
     """Return a fingerprint of the contents of files."""
     digest = hashlib.sha256()
@@ -229,6 +242,7 @@ def main(arguments: list[str]) -> None:
         return
     tests = arguments[0] in ("test", "generate", "bench")
     debian_packages(tests=tests)
+    system_user()
     python_packages(tests=tests)
     if tests or arguments[0] in ("demo", "serve", "bill"):
         front_end()

@@ -7,20 +7,25 @@ import os
 import stat
 import subprocess
 import sys
+from contextlib import suppress
 from pathlib import Path
+from threading import Timer
+from typing import Any
 from uuid import uuid4
 from zipfile import ZipFile
 
 import pytest
 import sqlalchemy as sa
+from sqlalchemy.exc import SQLAlchemyError
 
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Role
 from jorvek.local.backup import back_up, restore
-from jorvek.local.mariadb import Server
+from jorvek.local.mariadb import Server, running_server, start_server
 from jorvek.settings import ROOT
+from jorvek.store import beside
 from jorvek.store.beside import bring_up_to_date, replace_tables, schemas_of
-from jorvek.store.database import Database
+from jorvek.store.database import Database, DatabaseAwayError
 from jorvek.store.verify import verify
 from jorvek.work.people import add_person
 from jorvek.work.workshop import Workshop
@@ -165,6 +170,57 @@ def test_what_was_there_is_written_away_first_for_its_owner_alone(server: Server
         assert stat.S_IMODE(file.stat().st_mode) == 0o600, "it holds what PINs were made into"
     restore(here, kept.was_there, tmp_path / "dumps", over=True)
     assert [p.name for p in here.registers.people()] == ["Bram Okafor"]
+
+
+AFTER_MS = tuple(float(one) for one in os.environ.get("JORVEK_AFTER_MS", "0,1,2,4,8,16").split(","))
+
+
+def test_the_server_killed_in_the_moment_of_the_swap_comes_back_with_the_old_or_the_new(
+    server: Server, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    good = tmp_path / "good.zip"
+    back_up(installed(server, tmp_path, "Ines Halloran", "Tam Pereira"), good)
+    swap, found = beside._swap, set[tuple[str, ...]]()
+    with running_server(tmp_path / "db") as own:
+
+        def swapped(*rest: Any) -> None:
+            killing = Timer(after_ms / 1000.0, own.kill)
+            killing.start()
+            try:
+                swap(*rest)
+            finally:
+                killing.join()
+
+        monkeypatch.setattr(beside, "_swap", swapped)
+        for after_ms in AFTER_MS:
+            here = workshop_at(own.url, tmp_path)
+            restore_whole(own.url, tmp_path, "Bram Okafor")
+            with suppress(SQLAlchemyError, DatabaseAwayError):
+                restore(here, good, tmp_path / "dumps", over=True)
+            here.database.close()
+            own.process = start_server(tmp_path / "db", own.port).process
+            now = tuple(names_in(own.url))
+            assert now in (("Bram Okafor",), ("Ines Halloran", "Tam Pereira")), f"killed after {after_ms} ms"
+            assert verify(Database(own.url)).alterations == ()
+            found.add(now)
+    assert found, "it was killed each time"
+
+
+def restore_whole(url: str, place: Path, *names: str) -> None:
+    """Begin anew, with a few people and nothing else, and with no kill in the middle."""
+    database = Database(url)
+    with database.readers.connect() as connection:
+        for schema in schemas_of(database)[1:]:
+            connection.execute(sa.text(f"DROP DATABASE IF EXISTS {schema}"))
+        for table in database.tables():
+            connection.execute(sa.text("SET FOREIGN_KEY_CHECKS = 0"))
+            connection.execute(sa.text(f"DROP TABLE {table}"))
+    database.migrate()
+    shop = workshop_at(url, place)
+    for name in names:
+        add_person(shop, name, Role.CHIEF, "271828")
+    shop.database.close()
+    database.close()
 
 
 def test_two_do_not_replace_tables_at_once(server: Server, tmp_path: Path) -> None:

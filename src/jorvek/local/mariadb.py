@@ -5,10 +5,12 @@ from __future__ import annotations
 import getpass
 import hashlib
 import os
+import pwd
 import secrets
 import shutil
 import signal
 import socket
+import stat
 import subprocess
 import tempfile
 import time
@@ -23,6 +25,8 @@ import pymysql
 DATABASE = "jorvek"
 _START_SECONDS = 30.0
 _LOOK_EVERY_S = 0.5
+SYSTEM_USER = "jorvek-db"
+"""As whom the server runs when it is started by root; the installer makes it."""
 _REST_S = 5.0
 """Between two attempts to start a server that does not start."""
 
@@ -70,6 +74,47 @@ def free_port() -> int:
         return int(probe.getsockname()[1])
 
 
+def runs_as(directory: Path) -> tuple[str | None, str]:
+    """Return as whom the server of a directory runs when root starts it, and why as root, where it has to.
+
+    Args:
+        directory: everything of the server lies there, or will.
+    """
+    if os.getuid() != 0:
+        return None, ""
+    try:
+        user = pwd.getpwnam(SYSTEM_USER)
+    except KeyError:
+        return "root", f"there is no system user {SYSTEM_USER}; ./jorvek makes it when root runs it"
+    closed = next((one for one in directory.resolve().parents if not _lets_through(one, user)), None)
+    if closed is not None:
+        return "root", f"the system user {SYSTEM_USER} does not get through {closed} to {directory}; see JORVEK_DATA"
+    return SYSTEM_USER, ""
+
+
+def _lets_through(place: Path, user: pwd.struct_passwd) -> bool:
+    """Tell whether somebody gets through a directory; one that is still to be made lets everybody through."""
+    try:
+        there = place.stat()
+    except FileNotFoundError:
+        return True
+    bit = stat.S_IXUSR if there.st_uid == user.pw_uid else stat.S_IXGRP if there.st_gid == user.pw_gid else stat.S_IXOTH
+    return bool(there.st_mode & bit)
+
+
+def _hand_over(directory: Path, user: str | None) -> None:
+    """Let the server's user have what the server reads and writes; the account's password stays with root."""
+    if user in (None, "root"):
+        return
+    data = directory / "data"
+    # Of an installation that root's server has worked on, every file.
+    older = data.rglob("*") if data.exists() and data.owner() != user else ()
+    own = (directory, directory / "tmp", directory / "accounts.sql", directory / "server.log", data)
+    for place in (*older, socket_path(directory).parent, *own):
+        if place.exists() and place.owner() != user:
+            shutil.chown(place, user, user)
+
+
 def start_server(directory: Path, port: int | None = None, also: Iterable[str] = ()) -> Server:
     """Start a server on a directory, making the directory first when it is new.
 
@@ -86,11 +131,13 @@ def start_server(directory: Path, port: int | None = None, also: Iterable[str] =
     directory.mkdir(parents=True, exist_ok=True, mode=0o700)
     (directory / "tmp").mkdir(exist_ok=True)
     _stop_orphan(directory)
-    chosen = port or free_port()
-    config = _write_config(directory, chosen)
+    chosen, (user, _) = port or free_port(), runs_as(directory)
+    config = _write_config(directory, chosen, user)
+    _hand_over(directory, user)
     if not (directory / "data" / "mysql").exists():
-        _make_data(directory, config)
+        _make_data(directory, config, user)
     url = _write_accounts(directory, chosen, also)
+    _hand_over(directory, user)
     log = directory / "server.log"
     process = subprocess.Popen(  # noqa: S603 — the program is found above, its arguments are ours
         [program, f"--defaults-file={config}"],
@@ -122,6 +169,9 @@ def kept_running(directory: Path, say: Callable[[str], None]) -> Iterator[Server
         directory: everything of it lies there.
         say: told when it was found dead, and when it runs again.
     """
+    why = runs_as(directory)[1]
+    if why:
+        say(f"the database server runs as root: {why}")
     server, ending = start_server(directory), Event()
 
     def watch() -> None:
@@ -208,7 +258,7 @@ def socket_path(directory: Path) -> Path:
     return short / "s.sock"
 
 
-def _write_config(directory: Path, port: int) -> Path:
+def _write_config(directory: Path, port: int, user: str | None) -> Path:
     lines = [
         "[mysqld]",
         f"datadir={directory / 'data'}",
@@ -228,16 +278,17 @@ def _write_config(directory: Path, port: int) -> Path:
         "performance_schema=OFF",
         "max_connections=200",
     ]
-    if os.getuid() == 0:
-        lines.append("user=root")
+    if user is not None:
+        lines.append(f"user={user}")
     config = directory / "my.cnf"
     config.write_text("\n".join(lines) + "\n")
     return config
 
 
-def _make_data(directory: Path, config: Path) -> None:
+def _make_data(directory: Path, config: Path, user: str | None) -> None:
     shutil.rmtree(directory / "data", ignore_errors=True)
     (directory / "accounts.sql").write_text("")
+    _hand_over(directory, user)
     command = [
         binary("mariadb-install-db"),
         f"--defaults-file={config}",
@@ -245,6 +296,7 @@ def _make_data(directory: Path, config: Path) -> None:
         f"--auth-root-socket-user={getpass.getuser()}",
         "--skip-test-db",
         "--skip-name-resolve",
+        *([] if user is None else [f"--user={user}"]),
     ]
     done = subprocess.run(command, capture_output=True, text=True, check=False)  # noqa: S603 — our own arguments
     if done.returncode != 0:

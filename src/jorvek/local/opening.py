@@ -8,8 +8,6 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-import structlog
-
 from jorvek.core.refusal import Refusal
 from jorvek.local.backup import dump_before_migration
 from jorvek.local.mariadb import ServerFailedError, kept_running, url_of_running
@@ -20,8 +18,6 @@ from jorvek.store.database import Database
 from jorvek.store.serving import GONE_AFTER_S, at_work
 from jorvek.store.site_key import SiteKey, SiteKeyError, kept_key
 from jorvek.work.workshop import Workshop, system_clock
-
-_log = structlog.get_logger()
 
 
 @contextmanager
@@ -57,9 +53,8 @@ def open_workshop(settings: Settings) -> Iterator[Workshop]:
 
 
 def _tell(what: str) -> None:
-    """Say it where whoever started the program looks, and in the log."""
+    """Say it where whoever started the program looks."""
     print(what, file=sys.stderr, flush=True)
-    _log.warning("database_server", what=what)
 
 
 def _workshop(settings: Settings, url: str) -> Workshop:
