@@ -34,8 +34,8 @@ HELP = """Usage: ./jorvek COMMAND
   audit            hold the locked packages against published advisories
   bill DIRECTORY   write bills of materials of what is shipped there (CycloneDX)
   bench [NAME]     print the measures of bench/: readings, replay, keyed, bad_days, load, cluster,
-                   growth, history, plans, outages, beside_a_plan, core, library, fuzz, shown,
-                   mutants, twin, movement, faults, pictures
+                   growth, history, plans, outages, beside_a_plan, beside_paper, core, library, fuzz,
+                   shown, mutants, twin, movement, faults, pictures
   anything else    goes to the program; ./jorvek --help lists it
 """
 
