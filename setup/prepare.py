@@ -24,6 +24,8 @@ WEB = ROOT / "web"
 UV = "uv==0.13.9"
 NODE_MAJOR = 20
 DATABASE_USER = "jorvek-db"
+BENCH_ALONE = {"mutants": "Mutation library", "readers": "Fuzzing library"}
+"""Measures that want packages of their own, and what those are."""
 LOG = ROOT / ".jorvek" / "setup.log"
 
 HELP = """Usage: ./jorvek COMMAND
@@ -35,7 +37,7 @@ HELP = """Usage: ./jorvek COMMAND
   bill DIRECTORY   write bills of materials of what is shipped there (CycloneDX)
   bench [NAME]     print the measures of bench/: readings, replay, keyed, bad_days, load, cluster,
                    growth, history, plans, outages, beside_a_plan, beside_paper, core, library, fuzz,
-                   shown, mutants, twin, movement, faults, pictures
+                   readers, shown, mutants, twin, movement, faults, pictures
   anything else    goes to the program; ./jorvek --help lists it
 """
 
@@ -251,8 +253,8 @@ def main(arguments: list[str]) -> None:
         os.execve(python, [python, str(ROOT / "setup" / "run_tests.py"), *arguments[1:]], environment())
     if arguments[0] == "bench":
         which = arguments[1] if len(arguments) > 1 else "readings"
-        if which == "mutants":
-            installed_by_lock("mutants", "Mutation library")
+        if which in BENCH_ALONE:
+            installed_by_lock(which, BENCH_ALONE[which])
         os.chdir(ROOT)
         os.execve(python, [python, "-m", f"bench.{which}", *arguments[2:]], environment())
     if arguments[0] == "bill":
