@@ -12,9 +12,10 @@ import sqlalchemy as sa
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from jorvek.store import runindex
 from jorvek.store import tables as t
 from jorvek.store.database import Database
-from jorvek.store.runindex import RunIndex, RunRow, run_rows
+from jorvek.store.runindex import NewestRuns, RunIndex, RunRow, run_rows
 from jorvek.work import berth
 from jorvek.work.berth import runs_listed
 from jorvek.work.surveys import strip_sheets
@@ -31,7 +32,7 @@ def values(world: World, number: int, minutes: float, changed: float) -> dict[st
     return {
         "id": str(UUID(int=number)),
         "engine_id": ("unit-2", "unit-4", "unit-5")[number % 3],
-        "joint_key": f"head-{number}",
+        "joint_key": f"head-{number % 5}",
         "procedure_hash": world.procedure,
         "started_at": START + timedelta(minutes=minutes),
         "open_joint": None if number % 2 else f"joint-{number}",
@@ -59,6 +60,7 @@ def test_what_is_held_is_what_stands_whatever_happens_and_whatever_its_times_say
 ) -> None:
     database = world.workshop.database
     index, goes_on = RunIndex(database), 0
+    newest, seldom = NewestRuns(index), NewestRuns(index)
     with database.engine.begin() as connection:
         connection.execute(t.run.delete())
     for act, number, minutes in acts:
@@ -78,7 +80,44 @@ def test_what_is_held_is_what_stands_whatever_happens_and_whatever_its_times_say
                     connection.execute(t.run.delete().where(here))
         if act == "look":
             assert index.rows() == as_it_stands(database)
+            assert newest.look() == newest_of(as_it_stands(database))
     assert index.rows() == as_it_stands(database)
+    assert newest.look() == seldom.look() == newest_of(as_it_stands(database))
+
+
+def newest_of(rows: list[RunRow]) -> tuple[dict[tuple[str, str], RunRow], list[RunRow]]:
+    """The newest run of every joint, and the open ones, worked out from all of them."""
+    newest: dict[tuple[str, str], RunRow] = {}
+    for row in rows:
+        newest.setdefault((row.engine_id, row.joint_key), row)
+    return newest, [row for row in rows if row.open]
+
+
+def test_whoever_looks_after_more_changes_than_are_remembered_looks_at_everything(
+    world: World, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(runindex, "_REMEMBERED", 3)
+    database = world.workshop.database
+    index = RunIndex(database)
+    with database.engine.begin() as connection:
+        connection.execute(t.run.insert(), [values(world, n, n, n) for n in range(1, 6)])
+    first, everything, anew = index.changed_since(-1)
+    assert (len(everything), anew) == (5, True)
+
+    def go_on(n: int) -> None:
+        with database.engine.begin() as connection:
+            here, later = t.run.c.id == str(UUID(int=1)), START + timedelta(minutes=n)
+            connection.execute(t.run.update().where(here).values(head_seq=n, head_hash=f"{n:064d}", changed_at=later))
+        index.rows()
+
+    for n in (11, 12, 13):
+        go_on(n)
+    now, changed, anew = index.changed_since(first)
+    assert ([row.head_seq for row in changed], anew) == ([11, 12, 13], False)
+    assert index.changed_since(now) == (now, [], False)
+    go_on(14)
+    _, changed, anew = index.changed_since(first)
+    assert (len(changed), anew) == (5, True)
 
 
 def test_what_is_not_committed_is_seen_by_nobody_else(world: World) -> None:

@@ -58,6 +58,35 @@ def test_ones_own_pin_is_changed_by_the_old_one_and_every_session_of_it_ends(wor
     assert not verify(shop.database, KEY).alterations, "changed by the program, and noted"
 
 
+def test_right_pins_are_no_tries_however_many_a_crew_gives_from_one_address(world: World) -> None:
+    crew = [named(world, name).id for name in ("Bram Okafor", "Lio Sandvik", "Dessa Marlow", "Ines Halloran")]
+    for k in range(60):
+        assert code_of(people.check_pin, world.workshop, crew[k % 4], DEMO_PIN) is None, f"the {k + 1}th"
+
+
+def test_wrong_pins_of_one_address_add_up_beside_right_ones_and_right_ones_take_none_of_them_back(
+    world: World,
+) -> None:
+    shop, mine = world.workshop, named(world, "Bram Okafor").id
+    others = [
+        named(world, name).id for name in ("Lio Sandvik", "Dessa Marlow", "Ines Halloran", "Anneke Ruhl", "Tam Pereira")
+    ]
+    for k in range(20):
+        assert code_of(people.check_pin, shop, mine, DEMO_PIN) is None
+        assert code_of(people.check_pin, shop, others[k % 5], "000001") == "pin_wrong"
+    assert code_of(people.check_pin, shop, mine, DEMO_PIN) == "pin_delay", (
+        "after the twentieth wrong one nobody goes on"
+    )
+    world.clock.forward(31)
+    assert code_of(people.check_pin, shop, mine, DEMO_PIN) is None
+    assert code_of(people.check_pin, shop, mine, DEMO_PIN) is None, "a right one makes nobody wait"
+    assert code_of(people.check_pin, shop, others[0], "000001") == "pin_wrong"
+    world.clock.forward(31)
+    assert code_of(people.check_pin, shop, mine, DEMO_PIN) == "pin_delay", "each further wrong one doubles the wait"
+    world.clock.forward(30)
+    assert code_of(people.check_pin, shop, mine, DEMO_PIN) is None
+
+
 @pytest.mark.parametrize(
     ("pin", "code"),
     [

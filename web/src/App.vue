@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, watch } from "vue";
+import { computed, watch, watchEffect } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRoute } from "vue-router";
 import { useDisplay } from "vuetify";
@@ -19,10 +19,19 @@ watch(
 );
 const session = useSession();
 const theme = computed(() => (route.name === "bench" || route.name === "bench-pick" ? "bench" : "paper"));
+
+const LOW_PX = 700;
+/** Of what size the screen is: dialogs lie beside the page, and are to know it, too. */
+watchEffect(() => {
+  const { classList } = document.documentElement;
+  classList.toggle("at-phone", xs.value);
+  classList.toggle("at-narrow", smAndDown.value);
+  classList.toggle("at-low", height.value < LOW_PX);
+});
 </script>
 
 <template>
-  <v-app :theme="theme" :class="{ 'at-phone': xs, 'at-narrow': smAndDown, 'at-low': height < 700 }">
+  <v-app :theme="theme">
     <app-bar v-if="session.me && route.name !== 'sign-in'" />
     <wait-note v-if="session.me && route.name !== 'sign-in'" :key="session.me.id" />
     <seal-note v-if="session.me && route.name !== 'sign-in'" />

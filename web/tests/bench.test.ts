@@ -90,12 +90,54 @@ describe("one run on the bench", () => {
     expect(bench.storedAt).not.toBeNull();
   });
 
-  it("takes a second press within 700 ms for the same press", async () => {
+  it.each([
+    [0, false],
+    [249, false],
+    [250, true],
+    [300, true],
+  ])("takes a press %i ms after the last one as a press for the next call: %s", async (ms, taken) => {
     const bench = await opened();
-    replies.push(ok(answer(6, [call("seat/seat/2")])));
+    const clock = vi.spyOn(performance, "now").mockReturnValue(10_000);
+    replies.push(ok(answer(6, [call("seat/seat/2")])), ok(answer(7, [call("seat/seat/3")])));
     expect(await bench.record({ type: "tick" })).toBe(true);
-    expect(await bench.record({ type: "tick" })).toBe(false);
+    clock.mockReturnValue(10_000 + ms);
+    expect(await bench.record({ type: "tick" })).toBe(taken);
+    expect(sent.filter((one) => one.method === "POST")).toHaveLength(taken ? 2 : 1);
+    expect(bench.hint).toBe(
+      taken ? null : "Not taken: the press before it was still being stored. Press again.",
+    );
+    clock.mockRestore();
+  });
+
+  it.each([
+    [699, false],
+    [700, true],
+  ])("takes a second press on the same call after %i ms: %s", async (ms, taken) => {
+    const bench = await opened();
+    const clock = vi.spyOn(performance, "now").mockReturnValue(10_000);
+    // The call is asked again at once: its second attempt.
+    replies.push(ok(answer(6, [call("seat/seat/1", 2)])), ok(answer(7, [call("seat/seat/2")])));
+    await bench.record({ type: "tick" });
+    clock.mockReturnValue(10_000 + ms);
+    expect(await bench.record({ type: "tick" })).toBe(taken);
+    clock.mockRestore();
+  });
+
+  it("lets a press that comes while another is on its way be felt and heard, and keeps nothing of it", async () => {
+    const bench = await opened();
+    const trembled = vi.fn(() => true);
+    vi.stubGlobal("navigator", { vibrate: trembled });
+    const clock = vi.spyOn(performance, "now").mockReturnValue(10_000);
+    replies.push(ok(answer(6, [call("seat/seat/2")])));
+    const first = bench.record({ type: "tick" });
+    clock.mockReturnValue(11_000);
+    expect(await bench.record({ type: "tick" }, null, "seat/seat/2")).toBe(false);
+    expect(trembled).toHaveBeenCalledWith([240]);
+    expect(await first).toBe(true);
+    expect(trembled).toHaveBeenLastCalledWith([40]);
     expect(sent.filter((one) => one.method === "POST")).toHaveLength(1);
+    clock.mockRestore();
+    vi.unstubAllGlobals();
   });
 
   it("keeps what a dead link swallowed and sends it again under the same id", async () => {

@@ -95,7 +95,7 @@ function show(changes: Partial<Call>): VueWrapper {
   for (const act of Object.keys(said)) Reflect.deleteProperty(said, act);
   dialog.value = null;
   shown = mount(CallPanel, {
-    props: { call: { ...base, ...changes }, busy: false, clockOffsetMs: 0 },
+    props: { call: { ...base, ...changes }, clockOffsetMs: 0 },
     global: { plugins: [createPinia(), i18n, vuetify], provide: { [ACTIONS as symbol]: actions } },
     attachTo: document.body,
   });

@@ -53,9 +53,9 @@ afterEach(() => {
 const call = (changes: Partial<Call>): Call => ({ ...base, ...changes });
 const plugins = { plugins: [createPinia(), i18n, vuetify] };
 
-function foot(changes: Partial<Call>, busy = false): { gave: () => Answer[]; foot: VueWrapper } {
+function foot(changes: Partial<Call>): { gave: () => Answer[]; foot: VueWrapper } {
   const made = mount(AnswerFoot, {
-    props: { call: call(changes), busy, clockOffsetMs: 0 },
+    props: { call: call(changes), clockOffsetMs: 0 },
     global: plugins,
     attachTo: document.body,
   });
@@ -83,11 +83,17 @@ describe("the space bar and a pedal", () => {
     expect(gave()).toEqual([{ type: "tick" }]);
   });
 
-  it("does nothing while an answer is on its way, with a key of the system, or inside a field", async () => {
-    const { gave } = foot({ ask: "tick", item: "seat" }, true);
-    await press(" ");
-    expect(gave()).toEqual([]);
-    shown?.unmount();
+  it("strikes with a press of Backspace on an empty entry, and never with one that is held", async () => {
+    const { foot: made } = foot({ ask: "value", item: "read", units: ["bar"] });
+    for (const key of ["4", "1"]) await press(key);
+    await press("Backspace");
+    for (let k = 0; k < 30; k += 1) await press("Backspace", { repeat: true });
+    expect(made.emitted("strikeLast")).toBeUndefined();
+    await press("Backspace");
+    expect(made.emitted("strikeLast")).toHaveLength(1);
+  });
+
+  it("does nothing with a key of the system, or inside a field", async () => {
     const free = foot({ ask: "tick", item: "seat" });
     for (const held of ["ctrlKey", "altKey", "metaKey"]) await press(" ", { [held]: true });
     const field = document.createElement("input");
@@ -223,7 +229,6 @@ describe("a hold", () => {
           item: "hold",
           not_before: new Date(Date.now() + offset + 8000).toISOString(),
         }),
-        busy: false,
         clockOffsetMs: offset,
       },
       global: plugins,

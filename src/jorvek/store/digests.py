@@ -24,7 +24,7 @@ import jorvek
 from jorvek.core.run.log.state import RunState
 from jorvek.store import tables as t
 from jorvek.store.database import Database, DatabaseFullError
-from jorvek.store.runindex import RunRow
+from jorvek.store.runindex import RunIndex, RunRow
 from jorvek.store.runlog import RunLog
 
 DigestT = TypeVar("DigestT", bound=BaseModel)
@@ -61,6 +61,7 @@ class Digests:
         self._db, self._log = database, log
         self._held: dict[tuple[str, UUID], tuple[str, BaseModel]] = {}
         self._taken_up: set[str] = set()
+        self._mattering: dict[str, tuple[int, dict[UUID, tuple[RunRow, BaseModel]]]] = {}
         self._lock = Lock()
 
     def of(self, digest: Digest[DigestT], rows: Iterable[RunRow]) -> dict[UUID, DigestT]:
@@ -71,6 +72,34 @@ class Digests:
         """
         self._take_up(digest)
         return {row.id: self._one(digest, row) for row in rows}
+
+    def mattering(
+        self, digest: Digest[DigestT], index: RunIndex, matters: Callable[[DigestT], bool]
+    ) -> dict[UUID, DigestT]:
+        """Return the digests that matter to a list, of all runs there are, newest run first.
+
+        What was looked at once is looked at again when its run has changed.
+
+        Args:
+            digest: which; one list asks for each.
+            index: the heads of all runs.
+            matters: tells whether the list has anything to say of it.
+        """
+        self._take_up(digest)
+        with self._lock:
+            version, found = self._mattering.get(digest.name, (-1, {}))
+        version, changed, anew = index.changed_since(version)
+        kept = {} if anew else dict(found)
+        for row in changed:
+            made = self._one(digest, row)
+            if matters(made):
+                kept[row.id] = (row, made)
+            else:
+                kept.pop(row.id, None)
+        with self._lock:
+            self._mattering[digest.name] = (version, kept)
+        newest_first = sorted(kept.values(), key=lambda one: (-one[0].started_at.timestamp(), str(one[0].id)))
+        return {row.id: cast(DigestT, made) for row, made in newest_first}
 
     def _one(self, digest: Digest[DigestT], row: RunRow) -> DigestT:
         held = self._held.get((digest.name, row.id))

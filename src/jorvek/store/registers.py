@@ -26,7 +26,7 @@ from jorvek.store import tables as t
 from jorvek.store.database import Database
 from jorvek.store.latches import LIBRARY, PEOPLE, procedure_latch, take
 from jorvek.store.recorded import insert_recorded, note_changed
-from jorvek.store.runindex import RunIndex, RunRow, run_rows, run_rows_by
+from jorvek.store.runindex import NewestRuns, RunIndex, RunRow, run_rows, run_rows_by
 
 
 @dataclass(frozen=True)
@@ -153,7 +153,8 @@ class Registers:
     """Everything that is not a run."""
 
     def __init__(self, database: Database) -> None:
-        self.db, self._runs = database, RunIndex(database)
+        self.db, self.run_index = database, RunIndex(database)
+        self.newest_runs = NewestRuns(self.run_index)
         self._heads: dict[str, _Stated] = {}
 
     def add_person(self, person: PersonRow, same: Callable[[str], bool]) -> None:
@@ -222,10 +223,24 @@ class Registers:
 
         self.db.transact(work)
 
-    def forget_tries(self, person: str, address: str) -> None:
-        """Forget the tries at a person's PIN from one address: it was right."""
+    def forget_tries(self, person: str, address: str, shared: str) -> None:
+        """Forget the tries at a person's PIN from one address: it was right, and that one was no wrong one.
+
+        Args:
+            person: whose PIN.
+            address: where it was given.
+            shared: what all tries from the address are counted under, whoever's PIN: this one is taken back there, and
+                whatever wait it has brought about. Whoever waited for an earlier one had done so before.
+        """
         table = t.pin_try.c
-        self._write(t.pin_try.delete().where(table.person_id == person, table.address == address))
+        fewer = {"failures": sa.func.greatest(table.failures - 1, 0), "locked_until": None}
+
+        def work(connection: sa.Connection) -> None:
+            connection.execute(t.pin_try.delete().where(table.person_id == person, table.address == address))
+            all_from_there = t.pin_try.update().where(table.person_id == shared, table.address == address)
+            connection.execute(all_from_there.values(fewer))
+
+        self.db.transact(work)
 
     def change_person(
         self, person_id: UUID, values: dict[str, object], demand: Callable[[list[PersonRow]], None]
@@ -417,7 +432,7 @@ class Registers:
     def runs(self, engine_id: str | None = None) -> list[RunRow]:
         """Return all runs, or those on one engine, newest first."""
         if engine_id is None:
-            return self._runs.rows()
+            return self.run_index.rows()
         with self.db.reading() as connection:
             return run_rows(connection, engine_id)
 

@@ -52,12 +52,16 @@ def run_rows_by(connection: sa.Connection, procedures: Collection[str], but_on: 
     return [_row(row) for row in connection.execute(query.order_by(*_NEWEST_FIRST).limit(most))]
 
 
+_REMEMBERED: Final = 200
+"""So many changes are remembered for those who look seldom."""
+
+
 class RunIndex:
     """All heads, newest run first. The database alone is the authority."""
 
     def __init__(self, database: Database) -> None:
         self._db, self._lock = database, Lock()
-        self._held = _Held({}, 0)
+        self._held = _Held({}, 0, 0)
 
     def rows(self) -> list[RunRow]:
         """Return all heads as they stand now; inside a transaction as they stand for that transaction.
@@ -75,6 +79,22 @@ class RunIndex:
                 self._held = now
         return list(now.rows.values())
 
+    def changed_since(self, version: int) -> tuple[int, list[RunRow], bool]:
+        """Return what has changed since a look, for whoever keeps something that is worked out of all heads.
+
+        Args:
+            version: what this returned the last time; any other number the first time.
+
+        Returns:
+            The version now, the heads that have changed, and whether these are all there are: then whatever was worked
+                out before counts no more.
+        """
+        self.rows()
+        with self._lock:
+            held = self._held
+        known = held.changes_since(version)
+        return held.version, list(held.rows.values()) if known is None else known, known is None
+
     def _brought_up(self, connection: sa.Connection, held: _Held) -> _Held:
         if held.rows:
             changed = run_rows(connection, since=held.newest - _LATE_AT_MOST)
@@ -82,7 +102,7 @@ class RunIndex:
             # Runs that were brought in bear times of their own, and a restore takes others away.
             if merged.check == connection.execute(_CHECK).scalar_one():
                 return merged
-        return _merged(_Held({}, 0), run_rows(connection))
+        return _merged(_Held({}, 0, held.version + 1), run_rows(connection))
 
 
 class _Held:
@@ -91,9 +111,23 @@ class _Held:
     So it is known of every look that none of them is older than it stands there.
     """
 
-    def __init__(self, rows: dict[UUID, RunRow], check: int) -> None:
-        self.rows, self.check = rows, check
+    def __init__(
+        self, rows: dict[UUID, RunRow], check: int, version: int = 0, journal: tuple[tuple[RunRow, ...], ...] = ()
+    ) -> None:
+        self.rows, self.check, self.version, self._journal = rows, check, version, journal
         self.newest = max((row.changed_at for row in rows.values()), default=datetime.min.replace(tzinfo=UTC))
+
+    def with_changes(self, rows: dict[UUID, RunRow], check: int, changed: tuple[RunRow, ...]) -> _Held:
+        """Return the next version."""
+        journal = (*self._journal, changed)[-_REMEMBERED:] if self.rows else ()
+        return _Held(rows, check, self.version + 1, journal)
+
+    def changes_since(self, version: int) -> list[RunRow] | None:
+        """Return what has changed since a version; None where that is not remembered."""
+        behind = self.version - version
+        if not 0 <= behind <= len(self._journal):
+            return None
+        return [row for changed in self._journal[len(self._journal) - behind :] for row in changed]
 
 
 def _merged(held: _Held, changed: Iterable[RunRow]) -> _Held:
@@ -106,7 +140,40 @@ def _merged(held: _Held, changed: Iterable[RunRow]) -> _Held:
     if len(before) < len(changes):
         listed = sorted(both.values(), key=lambda row: str(row.id))
         both = {row.id: row for row in sorted(listed, key=lambda row: row.started_at, reverse=True)}
-    return _Held(both, check)
+    return held.with_changes(both, check, tuple(changes.values()))
+
+
+class NewestRuns:
+    """Of every joint its newest run, and all that are open; kept up with what changes."""
+
+    def __init__(self, index: RunIndex) -> None:
+        self._index, self._version, self._lock = index, -1, Lock()
+        self._newest: dict[tuple[str, str], RunRow] = {}
+        self._open: dict[UUID, RunRow] = {}
+
+    def look(self) -> tuple[dict[tuple[str, str], RunRow], list[RunRow]]:
+        """Return the newest run by engine and joint, and the open runs, newest first."""
+        with self._lock:
+            self._version, changed, anew = self._index.changed_since(self._version)
+            if anew:
+                self._newest, self._open = {}, {}
+            for row in changed:
+                self._take(row)
+            return dict(self._newest), sorted(self._open.values(), key=_newest_first)
+
+    def _take(self, row: RunRow) -> None:
+        joint = row.engine_id, row.joint_key
+        known = self._newest.get(joint)
+        if known is None or known.id == row.id or _newest_first(row) < _newest_first(known):
+            self._newest[joint] = row
+        if row.open:
+            self._open[row.id] = row
+        else:
+            self._open.pop(row.id, None)
+
+
+def _newest_first(row: RunRow) -> tuple[float, str]:
+    return -row.started_at.timestamp(), str(row.id)
 
 
 def _of_one(row: RunRow) -> int:

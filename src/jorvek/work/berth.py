@@ -193,6 +193,11 @@ def joint_digest(_: UUID, state: RunState) -> JointDigest:
     )
 
 
+def _asks(digest: JointDigest) -> bool:
+    """Tell whether anything in a run waits for somebody, whether it is closed or not."""
+    return bool(digest.sisters) or digest.claim is not None
+
+
 _JOINT: Final = Digest("joint", JointDigest, joint_digest)
 
 
@@ -213,18 +218,16 @@ def engines_named(workshop: Workshop) -> tuple[EngineNamed, ...]:
 def berth(workshop: Workshop, actor: Person) -> Berth:
     """Return the home screen for a person."""
     registers = workshop.registers
-    rows, fleet = registers.runs(), Fleet(workshop)
-    digests = workshop.digests.of(_JOINT, rows)
-    newest: dict[tuple[str, str], RunRow] = {}
-    for row in rows:
-        newest.setdefault((row.engine_id, row.joint_key), row)
-    open_states = [(row.id, workshop.log.snapshot(row.id).state) for row in rows if row.open]
+    newest, opened = registers.newest_runs.look()
+    fleet, digests = Fleet(workshop), workshop.digests.of(_JOINT, newest.values())
+    asking = workshop.digests.mattering(_JOINT, registers.run_index, _asks)
+    open_states = [(row.id, workshop.log.snapshot(row.id).state) for row in opened]
     return Berth(
         engines=tuple(_strip(fleet, e, newest, digests) for e in registers.engines()),
         waiting=(
             *(w for run_id, state in open_states for w in _waiting(run_id, state, actor)),
-            *(w for row in rows for w in _sisters_asked(row.id, digests[row.id], actor)),
-            *(w for row in rows for w in _claims(row.id, digests[row.id], actor)),
+            *(w for run_id, digest in asking.items() for w in _sisters_asked(run_id, digest, actor)),
+            *(w for run_id, digest in asking.items() for w in _claims(run_id, digest, actor)),
         ),
         due=_due(workshop),
         later=tuple(due_work(workshop)),

@@ -121,7 +121,7 @@ def check_pin(workshop: Workshop, person_id: UUID, pin: str) -> PersonRow:
     workshop.registers.count_try(counted, now)
     if not _right(person.pin_hash, pin):
         raise Refusal("pin_wrong")
-    workshop.registers.forget_tries(str(person_id), address)
+    workshop.registers.forget_tries(str(person_id), address, _ANYBODY)
     return person
 
 

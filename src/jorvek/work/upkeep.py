@@ -81,9 +81,14 @@ def read_hours(workshop: Workshop, actor: Person, engine_id: str, hours: float, 
     workshop.upkeep.read_hours(engine_id, Hours(hours, on, workshop.clock()), actor.id, forward)
 
 
+def _follows(one: FollowUps) -> bool:
+    """Tell whether a run asks for work of a later day, or is such work."""
+    return bool(one.asked) or one.of_run is not None
+
+
 def due_work(workshop: Workshop) -> list[DueWork]:
     """Return all work of a later day that is not done yet, what is due first."""
-    every = list(workshop.digests.of(FOLLOW_UPS, workshop.registers.runs()).values())
+    every = list(workshop.digests.mattering(FOLLOW_UPS, workshop.registers.run_index, _follows).values())
     carried = {(one.of_run, one.of_step): one for one in every if one.of_run is not None}
     done = workshop.upkeep.done() | {key for key, one in carried.items() if one.closed_at is not None}
     found: list[DueWork] = []

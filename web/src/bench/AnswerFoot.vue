@@ -9,7 +9,7 @@ import NumberPad from "@/shared/NumberPad.vue";
 import { unitText } from "@/shared/format";
 
 /** The one place where an answer comes in: by key, pedal, touch, later by a device. */
-const props = defineProps<{ call: Call; busy: boolean; clockOffsetMs: number; refused?: boolean }>();
+const props = defineProps<{ call: Call; clockOffsetMs: number; refused?: boolean }>();
 const emit = defineEmits<{ give: [answer: Answer]; draw: [tool: ToolNow]; sign: []; strikeLast: [] }>();
 const i18n = useI18n();
 const { t } = i18n;
@@ -105,7 +105,6 @@ function givePull(outcome: "moved" | "still" | "broken_off" | "turned_on"): void
 
 /** The main act of the call. A deliberate one never comes from the space bar or a pedal. */
 function main(): void {
-  if (props.busy) return;
   switch (props.call.ask) {
     case "value":
       if (entry.value !== "") emit("give", { type: "value", text: entry.value, unit: unit.value });
@@ -141,7 +140,7 @@ function main(): void {
 
 /** Two answers of which neither is the usual one: they keep their places, and no pedal gives either. */
 function giveBlade(enters: boolean): void {
-  if (!props.busy) emit("give", { type: "feeler", enters });
+  emit("give", { type: "feeler", enters });
 }
 
 function onKey(event: KeyboardEvent): void {
@@ -159,8 +158,9 @@ function onKey(event: KeyboardEvent): void {
     main();
     event.stopPropagation();
   } else if (event.key === "Backspace") {
-    if (entry.value === "") emit("strikeLast");
-    else press("wipe");
+    // A key that is held clears what was typed, and never goes on to what is recorded.
+    if (entry.value !== "") press("wipe");
+    else if (!event.repeat) emit("strikeLast");
   }
 }
 

@@ -10,6 +10,7 @@ import StuckDialog from "@/bench/StuckDialog.vue";
 import PinDialog from "@/bench/PinDialog.vue";
 import ReasonDialog from "@/bench/ReasonDialog.vue";
 import TroubleDialog from "@/bench/TroubleDialog.vue";
+import { whenText } from "@/shared/format";
 import KeysDialog from "@/shared/KeysDialog.vue";
 import { useBench } from "@/bench/store";
 import { useSession } from "@/shared/session";
@@ -45,6 +46,19 @@ const texts = computed(() => {
         text: t("bench.strike_text", { what: rowWords(open.row) }),
         confirm: t("bench.give_reason"),
         leave: t("bench.strike_later"),
+        quick: QUICK,
+      };
+    case "strike":
+      return {
+        ...plain,
+        title: t("bench.strike_ask"),
+        text: t("bench.strike_whose", {
+          what: rowWords(open.row),
+          by: open.row.by,
+          at: whenText(open.row.at),
+        }),
+        confirm: t("bench.strike_it"),
+        leave: t("bench.strike_not"),
         quick: QUICK,
       };
     case "accept":

@@ -22,7 +22,9 @@ import ProblemNote from "@/shared/ProblemNote.vue";
 import { secondsText } from "@/shared/format";
 import { useShortcuts } from "@/shared/shortcuts";
 import { useBench } from "@/bench/store";
+import { useAsking } from "@/shared/acting";
 import { useLink } from "@/shared/link";
+import NotHere from "@/shared/NotHere.vue";
 import { useOutbox } from "@/shared/outbox";
 import { useSession } from "@/shared/session";
 
@@ -35,11 +37,9 @@ const session = useSession();
 const words = useWords();
 const actions = provideActions();
 
-watch(
-  () => props.run,
-  (run) => bench.open(run),
-  { immediate: true },
-);
+const opening = useAsking<null>();
+const open = (): Promise<void> => opening.ask(() => bench.open(props.run).then(() => null));
+watch(() => props.run, open, { immediate: true });
 
 const view = computed(() => bench.view);
 const { orientation, mirrored, turn, mirror } = useOrientation(view);
@@ -152,7 +152,6 @@ useShortcuts({
         v-if="call"
         :call="call"
         :calls="bench.calls"
-        :busy="bench.busy"
         :clock-offset-ms="bench.clockOffsetMs"
         :refused="bench.problem !== null"
       />
@@ -168,6 +167,7 @@ useShortcuts({
 
     <bench-dialogs />
   </main>
+  <not-here v-else :problem="opening.problem.value" :unsent="opening.unsent.value" @again="open" />
 </template>
 
 <style scoped>

@@ -12,7 +12,6 @@ import { drawingOf } from "@/bench/calls";
 const props = defineProps<{
   call: Call;
   calls?: readonly Call[];
-  busy: boolean;
   clockOffsetMs: number;
   refused?: boolean;
 }>();
@@ -41,7 +40,6 @@ const crowded = computed(() => props.call.ask === "value" && props.call.cautions
     <photo-button v-if="call.photograph || call.kind === 'inspect'" :cell="call.cell" :taken="call.photos" />
     <answer-foot
       :call="call"
-      :busy="busy"
       :clock-offset-ms="clockOffsetMs"
       :refused="refused"
       @give="actions.give"

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ref, watch } from "vue";
+import { onBeforeUnmount, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import NumberPad from "@/shared/NumberPad.vue";
 
@@ -10,12 +10,19 @@ const { t } = useI18n();
 const PIN_LENGTH = 6;
 const pin = ref("");
 
+/** Typed as well as touched, wherever the focus is: the dialog is the only thing that asks now. */
 watch(
   () => props.open,
-  () => {
+  (open) => {
     pin.value = "";
+    if (open) window.addEventListener("keydown", onKey, true);
+    else window.removeEventListener("keydown", onKey, true);
   },
+  { immediate: true },
 );
+onBeforeUnmount(() => {
+  window.removeEventListener("keydown", onKey, true);
+});
 
 function press(key: string): void {
   if (key === "wipe") pin.value = pin.value.slice(0, -1);
@@ -23,8 +30,14 @@ function press(key: string): void {
 }
 
 function onKey(event: KeyboardEvent): void {
+  if (event.ctrlKey || event.altKey || event.metaKey) return;
   if (/^\d$/.test(event.key)) press(event.key);
   else if (event.key === "Backspace") press("wipe");
+  else if (event.key === "Enter" && pin.value.length === PIN_LENGTH) emit("done", pin.value);
+  else return;
+  // A button that has the focus is not pressed by what was meant for the PIN.
+  event.preventDefault();
+  event.stopPropagation();
 }
 </script>
 
@@ -34,7 +47,7 @@ function onKey(event: KeyboardEvent): void {
     :aria-label="title ?? t('bench.sign_title')"
     @update:model-value="emit('shut')"
   >
-    <div class="sheet" tabindex="-1" @keydown="onKey">
+    <div class="sheet">
       <h2>{{ title ?? t("bench.sign_title") }}</h2>
       <p>
         {{ text ?? t("bench.sign_text") }} <strong translate="no">{{ name }}</strong>

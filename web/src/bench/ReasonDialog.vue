@@ -52,6 +52,7 @@ function done(): void {
 <style scoped>
 .quick {
   display: flex;
+  flex-wrap: wrap;
   gap: 10px;
   margin: 14px 0;
 }

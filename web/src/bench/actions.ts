@@ -8,7 +8,7 @@ import { useSession } from "@/shared/session";
 
 /** A question that lies over the Bench until it is answered or put away. */
 export type Dialog =
-  | { kind: "reason" | "accept"; row: Row }
+  | { kind: "reason" | "accept" | "strike"; row: Row }
   | { kind: "stuck"; cell: string; fastener: string; blade: string }
   | { kind: "decide"; stuck: StuckView }
   | { kind: "reject"; row: Row; piece: string }
@@ -125,7 +125,8 @@ export function provideActions(): Actions {
     const last = bench.offline ? lastWaiting(bench.waiting) : null;
     if (last) await bench.send({ kind: "strike", cell: last.cell, attempt: last.attempt });
     if (bench.offline) return;
-    if (now?.last && now.last_may_strike) await strike(now.last);
+    // Whose it is, and what, is read before it goes.
+    if (now?.last && now.last_may_strike) dialog.value = { kind: "strike", row: now.last };
   }
 
   async function askRedo(row: Row): Promise<void> {
@@ -193,6 +194,9 @@ export function provideActions(): Actions {
           attempt: open.row.attempt,
           reason: words,
         });
+        break;
+      case "strike":
+        await strike(open.row, words);
         break;
       case "accept":
         await bench.send({ kind: "accept", cell: open.row.cell, attempt: open.row.attempt, reason: words });

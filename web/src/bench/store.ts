@@ -4,11 +4,13 @@ import { answerOf, api, newId } from "@/api/client";
 import { drawnSmall } from "@/api/pictures";
 import type { Ahead, Answer, BenchAnswer, BenchView, Call, Command, Problem } from "@/api/types";
 import { offlineCalls, photosOwed as photosOwedOn } from "@/bench/offlineCalls";
+import { i18n } from "@/i18n";
 import { keep, type PictureToSend } from "@/shared/tabletDisk";
 import { note } from "@/shared/acting";
 import { useLink } from "@/shared/link";
 import { orLastAnswer } from "@/shared/lastAnswer";
 import { AGAIN_AFTER_MS, useOutbox } from "@/shared/outbox";
+import { signal } from "@/shared/signals";
 import { withUnchangedParts } from "@/bench/unchanged";
 
 /** A command without the parts that every command gets on sending. */
@@ -19,6 +21,8 @@ export type Wish = Command extends infer C
   : never;
 
 const DOUBLE_PRESS_MS = 700;
+/** Within so long a second press is the first one bouncing, whatever call stands there by then. */
+const ONE_PRESS_MS = 250;
 /** What may join a queue that waits for the link; everything else needs the server's word first. */
 const MAY_WAIT = new Set(["record", "strike", "note"]);
 
@@ -217,12 +221,22 @@ export const useBench = defineStore("bench", () => {
     const now = performance.now();
     const wanted = cell === undefined ? call.value : calls.value.find((one) => one.cell === cell);
     // Two nuts may come free in the same moment; the same call pressed twice is one capture.
-    const again = wanted?.cell === lastCell || cell === undefined;
-    if (!wanted || busy.value || (again && now - lastRecorded < DOUBLE_PRESS_MS)) return false;
+    const again = wanted?.cell === lastCell;
+    const since = now - lastRecorded;
+    if (!wanted || (again && since < DOUBLE_PRESS_MS)) return false;
+    if (busy.value || (cell === undefined && since < ONE_PRESS_MS)) {
+      // A hand that bounces, or a press for a call that is not known yet: not kept, and nobody is to think that it was.
+      say(i18n.global.t("bench.not_taken"));
+      signal("refused");
+      return false;
+    }
     lastRecorded = now;
     lastCell = wanted.cell;
     lastGiven.value = { cell: wanted.cell, answer };
-    return send({ kind: "record", cell: wanted.cell, attempt: wanted.attempt, answer }, pin);
+    const stored = await send({ kind: "record", cell: wanted.cell, attempt: wanted.attempt, answer }, pin);
+    if (problem.value !== null) signal("refused");
+    else signal(stored && view.value?.last?.verdict === "out_of_band" ? "out_of_band" : "taken");
+    return stored;
   }
 
   /** Put a photograph to a call; false when the file is none. Like every press, it is kept here until it is answered. */

@@ -105,7 +105,7 @@ async function close(pin?: string): Promise<void> {
     <p v-if="over.held_up.length === 0 && !mayClose" class="held">{{ t("engine.close_chief") }}</p>
     <template v-if="end.relied_on.length === 0">
       <h3>{{ t("engine.way_back") }}</h3>
-      <ol class="plain">
+      <ol class="plain steps">
         <li v-for="step in end.steps" :key="step.point" :class="{ next: step.next }">
           <span class="mark" aria-hidden="true">{{ step.done ? "■" : step.next ? "→" : "□" }}</span>
           <span>
@@ -190,7 +190,7 @@ h3 {
   margin: 6px 0 0;
 }
 
-.plain li,
+.steps li,
 .witness {
   align-items: center;
   border-top: 1px solid var(--line);

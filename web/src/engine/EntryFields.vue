@@ -5,6 +5,7 @@ import type { EngineView, PersonListed } from "@/api/types";
 import type { EntryForm } from "@/engine/entering";
 import ChoiceField from "@/shared/ChoiceField.vue";
 import PersonField from "@/shared/PersonField.vue";
+import TimeField from "@/shared/TimeField.vue";
 
 /** Who goes in where, by which permit, who stands outside, and the air as it was read. */
 const props = defineProps<{ people: readonly PersonListed[]; doors: EngineView["doors"] }>();
@@ -40,7 +41,7 @@ watch(
     ]"
   />
   <v-text-field v-model="form.permit" :label="t('engine.enter_permit')" maxlength="60" />
-  <v-text-field v-model="form.until" :label="t('engine.enter_until')" type="time" />
+  <time-field v-model="form.until" :label="t('engine.enter_until')" />
   <v-text-field v-model="form.attendant" :label="t('engine.enter_attendant')" maxlength="60" />
   <v-text-field v-model="form.oxygen" :label="t('engine.enter_oxygen')" inputmode="decimal" maxlength="6" />
   <v-text-field v-model="form.gas" :label="t('engine.enter_gas')" inputmode="decimal" maxlength="6" />

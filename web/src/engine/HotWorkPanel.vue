@@ -10,6 +10,7 @@ import PersonField from "@/shared/PersonField.vue";
 import FormDialog from "@/shared/FormDialog.vue";
 import { whenText } from "@/shared/format";
 import { figureOf, nextAt } from "@/shared/typed";
+import TimeField from "@/shared/TimeField.vue";
 
 /** Welding, cutting, grinding at the engine: by a permit of its own, with its hours. */
 defineProps<{ large?: boolean }>();
@@ -120,7 +121,7 @@ async function end(words: string): Promise<void> {
       <v-text-field v-model="form.place" :label="t('engine.hot_place')" maxlength="60" />
       <v-text-field v-model="form.watch" :label="t('engine.hot_watch')" maxlength="60" />
       <v-text-field v-model="form.permit" :label="t('engine.hot_permit')" maxlength="60" />
-      <v-text-field v-model="form.until" :label="t('engine.hot_until')" type="time" />
+      <time-field v-model="form.until" :label="t('engine.hot_until')" />
       <v-text-field v-model="form.gas" :label="t('engine.hot_gas')" inputmode="decimal" maxlength="6" />
       <v-text-field v-model="form.shut" :label="t('engine.hot_shut')" maxlength="200" />
     </form-dialog>

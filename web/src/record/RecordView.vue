@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import WideTable from "@/shared/WideTable.vue";
-import { computed, ref, watch } from "vue";
+import { computed, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { api, answerOf } from "@/api/client";
 import type { RunRecord } from "@/api/types";
@@ -9,23 +9,22 @@ import PhotoCard from "@/record/PhotoCard.vue";
 import ClaimLines from "@/record/ClaimLines.vue";
 import EntryTable from "@/record/EntryTable.vue";
 import { dayText, dayTimeText, figureText } from "@/shared/format";
+import { useAsking } from "@/shared/acting";
+import NotHere from "@/shared/NotHere.vue";
 import { useShortcuts } from "@/shared/shortcuts";
 
 const props = defineProps<{ run: string }>();
 const { t } = useI18n();
-const record = ref<RunRecord | null>(null);
+const asking = useAsking<RunRecord>();
+const record = asking.answer;
 const FILES = ["pdf", "csv", "json"] as const;
 useShortcuts({});
 
-async function fetchRecord(run: string): Promise<void> {
-  record.value = await answerOf(api.GET("/api/runs/{run_id}/record", { params: { path: { run_id: run } } }));
+function fetchRecord(): Promise<void> {
+  const params = { path: { run_id: props.run } };
+  return asking.ask(() => answerOf(api.GET("/api/runs/{run_id}/record", { params })));
 }
-
-watch(
-  () => props.run,
-  (run) => void fetchRecord(run),
-  { immediate: true },
-);
+watch(() => props.run, fetchRecord, { immediate: true });
 
 /** Columns of which something is known. */
 const COLUMNS = ["stretch", "clamp_stretch", "clamp_pressure", "clamp_turn", "after_neighbours"] as const;
@@ -183,6 +182,7 @@ const filled = computed(() => record.value?.sections.filter((section) => section
     </section>
     <p class="muted">{{ t("record.disclaimer") }}</p>
   </main>
+  <not-here v-else :problem="asking.problem.value" :unsent="asking.unsent.value" @again="fetchRecord" />
 </template>
 
 <style scoped>

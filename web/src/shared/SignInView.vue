@@ -19,7 +19,9 @@ const router = useRouter();
 const people = ref<PersonListed[] | null>(null);
 const picked = ref<PersonListed | null>(null);
 const pin = ref("");
-const { problem, unsent, clear, act } = useActing();
+/** What is typed while a PIN is looked at: it begins the next one, should this one be wrong. */
+const ahead = ref("");
+const { busy, problem, unsent, clear, act } = useActing();
 const PIN_LENGTH = 6;
 /** Whose presses wait on this tablet: they go out when that person is here again. */
 const waiting = computed(() => {
@@ -47,14 +49,22 @@ function pick(person: PersonListed | null): void {
 async function enter(): Promise<void> {
   const person = picked.value;
   if (person === null || pin.value.length !== PIN_LENGTH) return;
+  ahead.value = "";
   const entered = await act(() => session.signIn(person.id, pin.value));
-  pin.value = "";
+  pin.value = ahead.value;
+  ahead.value = "";
   if (!entered) return;
   const wanted = typeof route.query.to === "string" ? route.query.to : "/";
   await router.push(wanted.startsWith("/") && !wanted.startsWith("//") ? wanted : "/");
 }
 
 function press(key: string): void {
+  if (busy.value) {
+    // A whole PIN is never tried unseen.
+    if (key === "wipe") ahead.value = ahead.value.slice(0, -1);
+    else if (ahead.value.length < PIN_LENGTH - 1) ahead.value += key;
+    return;
+  }
   clear();
   if (key === "wipe") pin.value = pin.value.slice(0, -1);
   else if (pin.value.length < PIN_LENGTH) pin.value += key;
@@ -103,6 +113,7 @@ function onKey(event: KeyboardEvent): void {
         <div class="dots" role="img" :aria-label="t('ui.of', { done: pin.length, total: 6 })">
           <span v-for="(full, i) in dots" :key="i" :class="{ full }" />
         </div>
+        <p v-if="busy" class="muted" role="status">{{ t("signin.checking") }}</p>
         <number-pad :decimal="false" @press="press" />
         <problem-note :problem="problem" :unsent="unsent" class="note" />
         <v-btn class="other" @click="pick(null)">{{ t("signin.other") }}</v-btn>

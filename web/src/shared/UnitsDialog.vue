@@ -3,6 +3,7 @@ import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 import { unitText } from "@/shared/format";
 import { useSession } from "@/shared/session";
+import SignalRows from "@/shared/SignalRows.vue";
 
 /** The units that one likes to work in. */
 defineProps<{ open: boolean }>();
@@ -47,6 +48,7 @@ async function choose(quantity: string, unit: string | null): Promise<void> {
           <span class="figure" translate="no">{{ unitText(unit) }}</span>
         </v-btn>
       </div>
+      <signal-rows />
       <div class="row">
         <v-btn @click="emit('shut')">{{ t("ui.close") }}</v-btn>
       </div>
@@ -72,5 +74,19 @@ async function choose(quantity: string, unit: string | null): Promise<void> {
   height: 64px !important;
   min-width: 0;
   text-transform: none;
+}
+
+.at-phone .line {
+  grid-template-columns: repeat(3, 1fr);
+}
+
+.at-phone .line > .words,
+.at-phone .line > .v-btn:first-of-type {
+  grid-column: 1 / -1;
+}
+
+.at-phone .line > .v-btn {
+  height: 52px !important;
+  padding: 0 4px;
 }
 </style>

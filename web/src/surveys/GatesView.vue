@@ -193,6 +193,10 @@ const shown = (value: number | null | undefined): string => (value == null ? "â€
   padding: 18px 24px 32px;
 }
 
+.choose {
+  max-width: 340px;
+}
+
 section {
   background: var(--panel);
   border: 1px solid var(--line);

@@ -68,6 +68,7 @@ const whole = (value: number | null | undefined): string => (value == null ? "" 
     <nav :aria-label="t('strips.title')">
       <engine-field
         v-if="strips?.engine"
+        class="choose"
         :model-value="strips.engine"
         :engines="strips.engines"
         @update:model-value="choose"
@@ -198,6 +199,10 @@ nav {
 
 .none {
   padding: 16px;
+}
+
+.choose {
+  margin: 16px 12px 12px;
 }
 
 .entry {

@@ -35,7 +35,8 @@ def judge_choice(state: RunState, cell: Cell, answer: ev.ChoiceAnswer) -> ev.Jud
     if cell.rule is Rule.CHOSEN:
         chosen = chosen_part(state, cell)
         right = answer.choice == chosen.part
-        reason = ev.Reason(code="other_part", params={"part": chosen.part or "…"})
+        no_part = ev.Reason(code="no_part")
+        reason = ev.Reason(code="other_part", params={"part": chosen.part}) if chosen.part else no_part
         verdict = ev.Verdict.IN_BAND if right else ev.Verdict.OUT_OF_BAND
         return ev.Judgement(verdict=verdict, judged=chosen.figure_mm, reasons=() if right else (reason,))
     if answer.choice == "tight_spot":
