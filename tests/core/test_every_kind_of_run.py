@@ -196,6 +196,36 @@ def test_a_gate_works_its_figures_out_and_chooses_the_part() -> None:
     assert refused.value.code == "not_yet"
 
 
+@pytest.mark.parametrize(
+    ("highest_mm", "part"),
+    [
+        ("0.29", None),
+        ("0.30", "one notch"),
+        ("0.449", "one notch"),
+        ("0.45", "two notches"),
+        ("0.549", "two notches"),
+        ("0.55", "three notches"),
+        ("0.70", "three notches"),
+        ("0.701", None),
+    ],
+)
+def test_a_part_is_for_what_lies_within_its_row_and_none_is_for_what_lies_beyond_the_table(
+    highest_mm: str, part: str | None
+) -> None:
+    run = PaperRun(HEAD, tool="bar")
+    run.play("protrusion/point:1")
+    for k, height in enumerate(("0.28", "0.28", highest_mm, "0.28", "0.28"), 1):
+        run.value(f"protrusion/point:{k}", height)
+        if run.state.live(f"protrusion/point:{k}").judgement.verdict is Verdict.OUT_OF_BAND:  # type: ignore[union-attr]
+            run.send(Accept(kind="accept", id=uuid4(), cell=f"protrusion/point:{k}", attempt=1, reason="As it is"))
+    run.record("protrusion/difference", ev.SeenAnswer())
+    if run.state.live("protrusion/difference").judgement.verdict is Verdict.OUT_OF_BAND:  # type: ignore[union-attr]
+        run.send(Accept(kind="accept", id=uuid4(), cell="protrusion/difference", attempt=1, reason="As it is"))
+    taken = run.record("grade/part", ev.ChoiceAnswer(choice=part or "three notches"))
+    assert codes(taken) == ([] if part else ["no_part"])
+    assert taken.verdict is (Verdict.IN_BAND if part else Verdict.OUT_OF_BAND)
+
+
 def test_what_is_put_on_stays_owed_until_it_is_off_and_the_crank_waits_for_tools() -> None:
     run = PaperRun(HEAD, tool="bar")
     run.play("land/guided")
