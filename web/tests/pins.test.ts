@@ -1,8 +1,11 @@
-import { mount, type VueWrapper } from "@vue/test-utils";
+import { flushPromises, mount, type VueWrapper } from "@vue/test-utils";
+import { createPinia, setActivePinia } from "pinia";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { nextTick } from "vue";
+import { createMemoryHistory, createRouter } from "vue-router";
 import PinDialog from "@/bench/PinDialog.vue";
 import { i18n } from "@/i18n";
+import SignInView from "@/shared/SignInView.vue";
 import TimeField from "@/shared/TimeField.vue";
 import { vuetify } from "@/theme";
 
@@ -16,6 +19,7 @@ afterEach(() => {
   shown = null;
 });
 const plugins = { plugins: [i18n, vuetify] };
+const digits = (text: string): string[] => text.split("");
 
 async function typed(...keys: string[]): Promise<KeyboardEvent[]> {
   const events = keys.map((key) => new KeyboardEvent("keydown", { key, bubbles: true, cancelable: true }));
@@ -63,6 +67,85 @@ describe("the PIN of a signature", () => {
     await dialog.setProps({ open: true });
     await typed("1", "6", "0", "Enter");
     expect(signed(dialog)).toEqual([]);
+  });
+});
+
+describe("the PIN at the door", () => {
+  const people = [{ id: "bram", name: "Bram Okafor", role: "lead_hand" }];
+  const wrong = { code: "refusal.pin_wrong", params: {}, detail: "", status: 403, kept: "" };
+  const pins: string[] = [];
+  let answer: ((status: number, body: unknown) => void) | null = null;
+
+  async function standing(): Promise<VueWrapper> {
+    setActivePinia(createPinia());
+    pins.length = 0;
+    vi.stubGlobal(
+      "EventSource",
+      class extends EventTarget {
+        close(): void {}
+      },
+    );
+    vi.stubGlobal("fetch", async (request: Request): Promise<Response> => {
+      const said = (status: number, body: unknown): Response =>
+        new Response(JSON.stringify(body), {
+          status,
+          headers: { "content-type": status < 400 ? "application/json" : "application/problem+json" },
+        });
+      if (request.url.endsWith("/api/people")) return said(200, people);
+      pins.push(((await request.json()) as { pin: string }).pin);
+      return new Promise<Response>((resolve) => {
+        answer = (status, body) => {
+          resolve(said(status, body));
+        };
+      });
+    });
+    const routes = ["berth", "sign-in"].map((name) => ({
+      path: `/${name}`,
+      name,
+      component: { template: "<p />" },
+    }));
+    const router = createRouter({ history: createMemoryHistory(), routes });
+    const door = mount(SignInView, { global: { plugins: [i18n, vuetify, router] }, attachTo: document.body });
+    shown = door;
+    await flushPromises();
+    await door.find("button.person").trigger("click");
+    return door;
+  }
+  const full = (door: VueWrapper): number => door.findAll(".dots .full").length;
+
+  it("keeps what is typed while one is looked at, for the next one, and tries none unseen", async () => {
+    const door = await standing();
+    await typed(...digits("000001"));
+    await flushPromises();
+    expect(pins).toEqual(["000001"]);
+    expect(door.text()).toContain("Looking at the PIN");
+    // In a hurry: the right one, all of it, and one digit taken back.
+    await typed(...digits("34016"), "Backspace", ...digits("60"));
+    expect(pins).toHaveLength(1);
+    answer?.(403, wrong);
+    await flushPromises();
+    expect(full(door)).toBe(5);
+    expect(pins).toHaveLength(1);
+    await typed("0");
+    await flushPromises();
+    expect(pins).toEqual(["000001", "340160"]);
+  });
+
+  it("forgets it when the PIN before was right", async () => {
+    const door = await standing();
+    await typed(...digits("340160"), ...digits("12"));
+    await flushPromises();
+    answer?.(200, {
+      id: "bram",
+      name: "Bram Okafor",
+      role: "lead_hand",
+      rights: [],
+      units: {},
+      units_offered: {},
+    });
+    await flushPromises();
+    expect(pins).toEqual(["340160"]);
+    expect(door.text()).not.toContain("Looking at the PIN");
   });
 });
 
