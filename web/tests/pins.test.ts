@@ -94,7 +94,7 @@ describe("the PIN at the door", () => {
       if (request.url.endsWith("/api/people")) return said(200, people);
       pins.push(((await request.json()) as { pin: string }).pin);
       return new Promise<Response>((resolve) => {
-        answer = (status, body) => {
+        answer = (status, body): void => {
           resolve(said(status, body));
         };
       });
