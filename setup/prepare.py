@@ -143,7 +143,10 @@ def system_user() -> None:
         pwd.getpwnam(DATABASE_USER)
     except KeyError:
         nobody = ["--system", "--no-create-home", "--home-dir", "/nonexistent", "--shell", "/usr/sbin/nologin"]
-        quietly(["useradd", *nobody, "--user-group", DATABASE_USER], f"System user {DATABASE_USER}")
+        try:
+            quietly(["useradd", *nobody, "--user-group", DATABASE_USER], f"System user {DATABASE_USER}")
+        except CannotError:
+            say(f"There is no system user {DATABASE_USER} and none could be made: the database server runs as root")
 
 
 def fingerprint(files: Iterable[Path]) -> str:

@@ -28,11 +28,14 @@ from jorvek.work import runs
 from tests.conftest import ALSO, MEMORY, World, new_database, new_workshop, on_another_node
 from tests.store import test_races as races
 
+PATIENT_S = 6.0
+"""On a machine that is busy with much else a node may well be silent for a second, and is not lost for it."""
+
 
 @pytest.fixture(scope="module")
 def cluster() -> Iterator[Cluster]:
     place = TemporaryDirectory(dir=MEMORY if MEMORY.is_dir() else None, prefix="jorvek-")
-    with place as name, running_cluster(Path(name), ALSO) as running:
+    with place as name, running_cluster(Path(name), ALSO, PATIENT_S) as running:
         yield running
 
 

@@ -54,9 +54,6 @@ else
 fi
 """
 _DETECTION: Final = {
-    # A node that is silent for a second is taken to be lost.
-    "evs.suspect_timeout": "PT1S",
-    "evs.inactive_timeout": "PT3S",
     "evs.inactive_check_period": "PT0.25S",
     "evs.keepalive_period": "PT0.25S",
     "gcache.size": "64M",
@@ -91,19 +88,20 @@ class Cluster:
         url: the one setting that names all nodes.
     """
 
-    def __init__(self, directory: Path, also: Iterable[str] = ()) -> None:
+    def __init__(self, directory: Path, also: Iterable[str] = (), suspect_s: float = 1.0) -> None:
         """Make and start the nodes.
 
         Args:
             directory: everything of them lies there.
             also: further statements for the accounts, each ended by a semicolon.
+            suspect_s: a node that is silent for so long is taken to be lost.
 
         Raises:
             ServerFailedError: when a node does not come up.
         """
         if not LIBRARY.exists():
             raise ServerFailedError(f"{LIBRARY} is missing; it comes with Debian's galera-4")
-        self._place = directory.resolve()
+        self._place, self._suspect_s = directory.resolve(), suspect_s
         self._scripts = self._place / "scripts"
         first = self._seed(also)
         self.nodes = [Node(self._place / f"node-{n}", free_port(), free_port()) for n in range(_NODES)]
@@ -215,7 +213,8 @@ class Cluster:
             if not line.startswith(("port=", "socket=", "init-file="))
         ]
         others = ",".join(f"127.0.0.1:{one.group_port}" for one in self.nodes)
-        options = {**_DETECTION, "gmcast.listen_addr": f"tcp://127.0.0.1:{node.group_port}"}
+        lost = {"evs.suspect_timeout": f"PT{self._suspect_s}S", "evs.inactive_timeout": f"PT{3 * self._suspect_s}S"}
+        options = {**_DETECTION, **lost, "gmcast.listen_addr": f"tcp://127.0.0.1:{node.group_port}"}
         options["ist.recv_addr"] = f"127.0.0.1:{free_port()}"
         added = [
             f"port={node.port}",
@@ -235,9 +234,9 @@ class Cluster:
 
 
 @contextmanager
-def running_cluster(directory: Path, also: Iterable[str] = ()) -> Iterator[Cluster]:
-    """Give a running cluster and end it."""
-    cluster = Cluster(directory, also)
+def running_cluster(directory: Path, also: Iterable[str] = (), suspect_s: float = 1.0) -> Iterator[Cluster]:
+    """Give a running cluster and end it; as ``Cluster``."""
+    cluster = Cluster(directory, also, suspect_s)
     try:
         yield cluster
     finally:
