@@ -276,9 +276,15 @@ def test_a_server_that_dies_under_the_program_is_started_again_and_said_so(
             assert database.transact(lambda connection: connection.execute(sa.text("SELECT 1")).scalar_one()) == 1
         ended = server.process
     assert ended.poll() is not None
-    assert [what.split(" (")[0] for what in said] == [
-        *("the database server ended by itself", "the database server runs again"),
-    ] * 2
+    # As root in a directory of root's alone, it says that first.
+    told = [what.split(" (")[0] for what in said if "runs as root" not in what]
+    assert (
+        told
+        == [
+            *("the database server ended by itself", "the database server runs again"),
+        ]
+        * 2
+    )
 
 
 def test_the_application_has_its_own_schemas_and_no_other_right(server: Server, world: World) -> None:
