@@ -77,17 +77,32 @@ def test_started_by_root_it_runs_as_its_own_user_and_again_on_what_root_has_left
 def test_where_its_user_does_not_get_through_it_says_so_and_runs_as_root(open_place: Path) -> None:
     closed = open_place / "closed"
     closed.mkdir(mode=0o700)
-    user, why = runs_as(closed / "db")
+    user, why = runs_as(closed / "data" / "db")
     assert user == "root"
     assert str(closed) in why
     assert "JORVEK_DATA" in why
     said: list[str] = []
-    with kept_running(closed / "db", said.append) as server:
+    with kept_running(closed / "data" / "db", said.append) as server:
         assert owner_of(server.process.pid) == "root"
     assert len(said) == 1
     assert why in said[0]
     closed.chmod(0o711)
-    assert runs_as(closed / "db") == (SYSTEM_USER, "")
+    assert runs_as(closed / "data" / "db") == (SYSTEM_USER, "")
+
+
+@as_root
+def test_its_user_is_let_through_the_data_directory_and_nobody_else(open_place: Path) -> None:
+    data = open_place / "data"
+    data.mkdir(mode=0o700)
+    (data / "site.key").touch(mode=0o600)
+    server = start_server(data / "db")
+    try:
+        assert owner_of(server.process.pid) == SYSTEM_USER
+        assert answers(server.url) == 42
+    finally:
+        server.stop()
+    assert (data.owner(), data.group(), data.stat().st_mode & 0o777) == ("root", SYSTEM_USER, 0o710)
+    assert (data / "site.key").stat().st_mode & 0o777 == 0o600
 
 
 def test_without_a_user_of_its_own_it_says_who_makes_one(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -86,7 +86,10 @@ def runs_as(directory: Path) -> tuple[str | None, str]:
         user = pwd.getpwnam(SYSTEM_USER)
     except KeyError:
         return "root", f"there is no system user {SYSTEM_USER}; ./jorvek makes it when root runs it"
-    closed = next((one for one in directory.resolve().parents if not _lets_through(one, user)), None)
+    data, *above = directory.resolve().parents
+    # The data directory is the program's own: its user is let through there, and nobody else.
+    ways = above if not data.exists() or data.stat().st_uid == 0 else (data, *above)
+    closed = next((one for one in ways if not _lets_through(one, user)), None)
     if closed is not None:
         return "root", f"the system user {SYSTEM_USER} does not get through {closed} to {directory}; see JORVEK_DATA"
     return SYSTEM_USER, ""
@@ -106,6 +109,10 @@ def _hand_over(directory: Path, user: str | None) -> None:
     """Let the server's user have what the server reads and writes; the account's password stays with root."""
     if user in (None, "root"):
         return
+    account, through = pwd.getpwnam(str(user)), directory.parent
+    if not _lets_through(through, account):
+        os.chown(through, -1, account.pw_gid)
+        through.chmod(stat.S_IMODE(through.stat().st_mode) | stat.S_IXGRP)
     data = directory / "data"
     # Of an installation that root's server has worked on, every file.
     older = data.rglob("*") if data.exists() and data.owner() != user else ()
