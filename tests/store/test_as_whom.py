@@ -14,6 +14,7 @@ import sqlalchemy as sa
 
 from jorvek.local import mariadb
 from jorvek.local.mariadb import SYSTEM_USER, kept_running, runs_as, start_server
+from jorvek.settings import ROOT
 from jorvek.store.nodes import urls_of
 
 
@@ -103,6 +104,10 @@ def test_its_user_is_let_through_the_data_directory_and_nobody_else(open_place: 
         server.stop()
     assert (data.owner(), data.group(), data.stat().st_mode & 0o777) == ("root", SYSTEM_USER, 0o710)
     assert (data / "site.key").stat().st_mode & 0o777 == 0o600
+
+
+def test_the_user_that_the_installer_makes_is_the_one_that_the_server_runs_as() -> None:
+    assert f'DATABASE_USER = "{SYSTEM_USER}"' in (ROOT / "setup" / "prepare.py").read_text().splitlines()
 
 
 def test_without_a_user_of_its_own_it_says_who_makes_one(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

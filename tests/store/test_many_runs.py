@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from datetime import timedelta
 from uuid import UUID
@@ -180,6 +181,7 @@ def test_records_are_found_by_words_engine_and_state(world: World) -> None:
     assert runs_listed(shop, words="sandvik head 9").found == 0
     assert runs_listed(shop, words=f"{START:%Y-%m-%d}").found == 3
     assert runs_listed(shop, words=f"{START:%d.%m.%Y}").found == 3
+    assert runs_listed(shop, words=f"{START:%d %b}").found == 3, "as it stands on the screen"
     assert runs_listed(shop, engine_id="unit-4").runs == ()
     assert runs_listed(shop, engine_id="unit-2", state="open").found == 3
     assert runs_listed(shop, state="closed").found == 0
@@ -210,3 +212,25 @@ def test_strips_are_those_of_the_engine_that_was_worked_on_last_and_has_any(worl
     assert strip_sheets(shop, "unit-2").sheets == ()
     assert strip_sheets(shop, "nowhere").sheets == ()
     assert strip_sheets(shop, "grey-plover") == shown
+
+
+def test_many_who_look_at_once_while_runs_change_miss_none_of_the_changes(world: World) -> None:
+    """A follower that was handed a version once is told of whatever is not in it, however the looks cross."""
+    database = world.workshop.database
+    with database.engine.begin() as connection:
+        connection.execute(t.run.insert(), [values(world, n, n, n) for n in range(1, 6)])
+    index = RunIndex(database)
+    followers = [NewestRuns(index) for _ in range(4)]
+
+    def go_on(k: int) -> None:
+        for n in range(25):
+            here = t.run.c.id == str(UUID(int=k + 1))
+            change = {"head_seq": n + 2, "head_hash": f"{k}{n:063d}", "changed_at": START + timedelta(minutes=10)}
+            with database.engine.begin() as connection:
+                connection.execute(t.run.update().where(here).values(change))
+            followers[k].look()
+
+    with ThreadPoolExecutor(4) as pool:
+        list(pool.map(go_on, range(4)))
+    for follower in followers:
+        assert follower.look() == newest_of(as_it_stands(database))

@@ -57,6 +57,7 @@ def members(raw: bytes, wanted: Callable[[str], bool], most: Most) -> list[tuple
             return [(info.filename, _read(archive, info, most.each + 1)) for info in infos]
     except (NotAZipError, TooMuchError):
         raise
+    # What the library raises over a damaged archive: the last two of the line for flags and ways it does not read.
     except (
         *(zipfile.BadZipFile, zipfile.LargeZipFile, zlib.error, struct.error, NotImplementedError, RuntimeError),
         *(OSError, EOFError, ValueError, IndexError, OverflowError),

@@ -69,15 +69,17 @@ class RunIndex:
         Raises:
             DatabaseAwayError: when the database does not answer.
         """
-        with self._lock:
-            held = self._held
-        with self._db.reading() as connection:
-            now = self._brought_up(connection, held)
-        if not self._db.in_transaction():
-            # What is not committed yet is nobody else's affair.
-            with self._lock:
-                self._held = now
-        return list(now.rows.values())
+        if self._db.in_transaction():
+            # What is not committed yet is nobody else's affair: nothing of it is held.
+            with self._db.reading() as connection:
+                return list(self._brought_up(connection, self._held).rows.values())
+        return list(self._newest().rows.values())
+
+    def _newest(self) -> _Held:
+        """Bring up what is held, one look after the other: two versions of one number would hide a change."""
+        with self._lock, self._db.reading() as connection:
+            self._held = self._brought_up(connection, self._held)
+            return self._held
 
     def changed_since(self, version: int) -> tuple[int, list[RunRow], bool]:
         """Return what has changed since a look, for whoever keeps something that is worked out of all heads.
@@ -87,11 +89,12 @@ class RunIndex:
 
         Returns:
             The version now, the heads that have changed, and whether these are all there are: then whatever was worked
-                out before counts no more.
+                out before counts no more. Inside a transaction it is as of the last look outside of one.
+
+        Raises:
+            DatabaseAwayError: when the database does not answer.
         """
-        self.rows()
-        with self._lock:
-            held = self._held
+        held = self._held if self._db.in_transaction() else self._newest()
         known = held.changes_since(version)
         return held.version, list(held.rows.values()) if known is None else known, known is None
 

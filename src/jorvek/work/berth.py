@@ -443,7 +443,7 @@ def runs_listed(
 
 def _said(run: RunListed, zone: ZoneInfo) -> str:
     """Return what somebody may look for a run by."""
-    day = f"{run.started_at.astimezone(zone):%Y-%m-%d %d.%m.%Y}"
+    day = f"{run.started_at.astimezone(zone):%Y-%m-%d %d.%m.%Y %d %b, %H:%M}"
     return " ".join((run.engine, run.joint, run.procedure_title, *run.people, day)).casefold()
 
 

@@ -160,7 +160,7 @@ class Strips(View):
     """The strip sheets of one engine, the one last worked on first.
 
     Attributes:
-        engines: those that there are sheets or other runs of.
+        engines: those that anything was ever worked on.
         engine: whose these are; None where nothing was ever worked on.
     """
 

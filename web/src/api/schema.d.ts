@@ -11564,7 +11564,7 @@ export interface components {
          * @description The strip sheets of one engine, the one last worked on first.
          *
          *     Attributes:
-         *         engines: those that there are sheets or other runs of.
+         *         engines: those that anything was ever worked on.
          *         engine: whose these are; None where nothing was ever worked on.
          */
         Strips: {

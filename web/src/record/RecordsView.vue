@@ -1,17 +1,15 @@
 <script setup lang="ts">
 import WideTable from "@/shared/WideTable.vue";
 import ChoiceField from "@/shared/ChoiceField.vue";
-import { computed, ref, shallowRef, watch } from "vue";
+import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { api, answerOf } from "@/api/client";
-import type { RunsListed } from "@/api/types";
 import { dayTimeText } from "@/shared/format";
-import { useFollowed } from "@/shared/followed";
+import { useFollowedAnswer } from "@/shared/followed";
 import EngineField from "@/shared/EngineField.vue";
 import { useShortcuts } from "@/shared/shortcuts";
 
 const { t } = useI18n();
-const listed = shallowRef<RunsListed | null>(null);
 const FILES = ["pdf", "csv", "json"] as const;
 useShortcuts({});
 
@@ -19,23 +17,13 @@ const wanted = ref("");
 const engine = ref("");
 const state = ref<"" | "open" | "closed" | "exceptions">("");
 const STATES = ["open", "closed", "exceptions"] as const;
+const listed = useFollowedAnswer(() => {
+  const query = { words: wanted.value, engine: engine.value || null, state: state.value || null };
+  return answerOf(api.GET("/api/runs", { params: { query } }));
+}, [wanted, engine, state]);
 /** Something was recorded here at all; then it can be searched. */
 const any = computed(() => (listed.value?.engines.length ?? 0) > 0);
 const drawn = computed(() => listed.value?.runs ?? []);
-
-async function fetchRuns(): Promise<void> {
-  const query = {
-    words: wanted.value,
-    ...(engine.value === "" ? {} : { engine: engine.value }),
-    ...(state.value === "" ? {} : { state: state.value }),
-  };
-  const answer = await answerOf(api.GET("/api/runs", { params: { query } }));
-  // Whoever types on has asked for something else meanwhile.
-  if (query.words === wanted.value) listed.value = answer;
-}
-watch([wanted, engine, state], () => void fetchRuns().catch(() => undefined));
-
-useFollowed(fetchRuns);
 </script>
 
 <template>

@@ -1,4 +1,4 @@
-import { onBeforeUnmount, onMounted, watch } from "vue";
+import { onBeforeUnmount, onMounted, shallowRef, watch, type Ref, type ShallowRef } from "vue";
 import { LinkError } from "@/api/client";
 import { useLink } from "@/shared/link";
 
@@ -36,6 +36,27 @@ export function useFollowed(fetch: () => Promise<void>, stepMs = STEP_MS): void 
   onBeforeUnmount(() => {
     if (next !== null) clearTimeout(next);
   });
+}
+
+/**
+ * The same for an answer that hangs on what somebody chooses or types: asked again when that changes.
+ *
+ * An answer to what was chosen before never takes the place of a newer one.
+ */
+export function useFollowedAnswer<T>(
+  question: () => Promise<T>,
+  chosen: Ref<unknown>[],
+): ShallowRef<T | null> {
+  const answer = shallowRef<T | null>(null);
+  let last = 0;
+  async function fetch(): Promise<void> {
+    const turn = ++last;
+    const said = await question();
+    if (turn === last) answer.value = said;
+  }
+  useFollowed(fetch);
+  watch(chosen, () => void fetch().catch(() => undefined));
+  return answer;
 }
 
 /**

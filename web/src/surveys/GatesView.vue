@@ -3,28 +3,21 @@ import { scaleLinear } from "d3-scale";
 import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { api, answerOf } from "@/api/client";
-import type { EngineGates, Gates, GateSheet } from "@/api/types";
-import { useFollowed } from "@/shared/followed";
+import type { EngineGates, GateSheet } from "@/api/types";
+import { useFollowedAnswer } from "@/shared/followed";
 import EngineField from "@/shared/EngineField.vue";
 import { useShortcuts } from "@/shared/shortcuts";
 
 /** Gate readings with their limits, each at its place along the engine. */
 const { t } = useI18n();
-const gates = ref<Gates | null>(null);
+/** None until somebody chooses: the engine last worked on. */
+const engine = ref<string | null>(null);
+const gates = useFollowedAnswer(
+  () => answerOf(api.GET("/api/gates", { params: { query: { engine: engine.value } } })),
+  [engine],
+);
 const along = computed(() => (gates.value?.along ? [gates.value.along] : []));
-/** Empty until somebody chooses: the engine last worked on. */
-const engine = ref("");
 useShortcuts({});
-
-async function fetchGates(): Promise<void> {
-  const query = engine.value === "" ? {} : { engine: engine.value };
-  gates.value = await answerOf(api.GET("/api/gates", { params: { query } }));
-}
-async function choose(id: string): Promise<void> {
-  engine.value = id;
-  await fetchGates();
-}
-useFollowed(fetchGates);
 
 const WIDTH = 760;
 const HEIGHT = 190;
@@ -92,7 +85,7 @@ const shown = (value: number | null | undefined): string => (value == null ? "â€
       class="choose"
       :model-value="gates.along.id"
       :engines="gates.engines"
-      @update:model-value="choose"
+      @update:model-value="(id) => (engine = id)"
     />
     <p v-if="gates && panels.length === 0">{{ t("gates.none") }}</p>
     <section v-for="panel in panels" :key="panel.key">

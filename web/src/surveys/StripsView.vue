@@ -4,33 +4,26 @@ import { scaleLinear } from "d3-scale";
 import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { api, answerOf } from "@/api/client";
-import type { Strips, StripSheet } from "@/api/types";
+import type { StripSheet } from "@/api/types";
 import { dayTimeText } from "@/shared/format";
-import { useFollowed } from "@/shared/followed";
+import { useFollowedAnswer } from "@/shared/followed";
 import EngineField from "@/shared/EngineField.vue";
 import { useShortcuts } from "@/shared/shortcuts";
 
 /** At which pressure each nut came free: round the joint, against tightening, and against last time. */
 const { t } = useI18n();
-const strips = ref<Strips | null>(null);
+/** None until somebody chooses: the engine last worked on. */
+const engine = ref<string | null>(null);
+const strips = useFollowedAnswer(
+  () => answerOf(api.GET("/api/strips", { params: { query: { engine: engine.value } } })),
+  [engine],
+);
 const sheets = computed(() => strips.value?.sheets ?? null);
-/** Empty until somebody chooses: the engine last worked on. */
-const engine = ref("");
 /** The one looked at stays, also when work elsewhere changes the order. */
 const chosen = ref<string | null>(null);
 const key = (one: StripSheet): string => `${one.run_id} ${one.title}`;
 useShortcuts({});
 
-async function fetchSheets(): Promise<void> {
-  const query = engine.value === "" ? {} : { engine: engine.value };
-  strips.value = await answerOf(api.GET("/api/strips", { params: { query } }));
-}
-async function choose(id: string): Promise<void> {
-  engine.value = id;
-  chosen.value = null;
-  await fetchSheets();
-}
-useFollowed(fetchSheets);
 const sheet = computed(() => sheets.value?.find((one) => key(one) === chosen.value) ?? sheets.value?.[0]);
 
 const WIDTH = 860;
@@ -71,7 +64,7 @@ const whole = (value: number | null | undefined): string => (value == null ? "" 
         class="choose"
         :model-value="strips.engine"
         :engines="strips.engines"
-        @update:model-value="choose"
+        @update:model-value="(id) => (engine = id)"
       />
       <p v-if="sheets?.length === 0" class="none">{{ t("strips.none") }}</p>
       <button
