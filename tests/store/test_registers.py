@@ -172,6 +172,13 @@ def test_names_are_found_by_how_they_begin_whatever_signs_stand_in_them(world: W
     assert files.names("plan/") == ["plan/A_1", "plan/a%1", "plan/a_1", "plan/ab1"]
 
 
+def test_locks_do_not_grow_with_the_photographs(world: World) -> None:
+    before = rows(world)["latch"]
+    for k in range(200):
+        world.workshop.files.keep(f"photo/{k}", b"x")
+    assert rows(world)["latch"] - before <= 64
+
+
 def test_what_many_change_at_once_is_changed_by_one_after_the_other(world: World) -> None:
     files = Files(world.workshop.database)
 

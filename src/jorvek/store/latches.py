@@ -8,8 +8,9 @@ name; the run itself comes last.
 
 from __future__ import annotations
 
+import zlib
 from collections.abc import Iterable
-from typing import NamedTuple
+from typing import Final, NamedTuple
 
 import sqlalchemy as sa
 
@@ -43,9 +44,12 @@ def procedure_latch(digest: str) -> Latch:
     return Latch(3, f"procedure/{digest}")
 
 
+_FILE_LOCKS: Final = 64
+
+
 def file_latch(name: str) -> Latch:
-    """Return the lock on a kept file."""
-    return Latch(4, f"file/{name[:120]}")
+    """Return the lock on a kept file; a few files share one, so that locks do not grow with the photographs."""
+    return Latch(4, f"file/{zlib.crc32(name.encode()) % _FILE_LOCKS}")
 
 
 LIBRARY = Latch(3, "library")

@@ -190,6 +190,10 @@ const shown = (value: number | null | undefined): string => (value == null ? "â€
   max-width: 340px;
 }
 
+.at-phone .choose {
+  max-width: none;
+}
+
 section {
   background: var(--panel);
   border: 1px solid var(--line);
