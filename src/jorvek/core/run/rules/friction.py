@@ -128,12 +128,20 @@ def share_of_step(state: RunState, cell: Cell) -> float:
 
     A step that goes round groups with different shares has no one torque; the check bars such a document.
     """
-    step = state.definition.steps_by_id[cell.step_id]
-    if not isinstance(step, RoundStep):
-        return 1.0
-    names = state.definition.procedure.orders[step.order].names()
-    shares = {in_force(state)[state.definition.groups[name].id].torque_share for name in names}
-    return shares.pop() if len(shares) == 1 else 1.0
+    return _shares(state).get(cell.step_id, 1.0)
+
+
+@once
+def _shares(state: RunState) -> dict[str, float]:
+    """Return the share of each step that goes round."""
+    definition, now = state.definition, in_force(state)
+    rounds = {key: step for key, step in definition.steps_by_id.items() if isinstance(step, RoundStep)}
+    found = {}
+    for key, step in rounds.items():
+        names = definition.procedure.orders[step.order].names()
+        shares = {now[definition.groups[name].id].torque_share for name in names}
+        found[key] = shares.pop() if len(shares) == 1 else 1.0
+    return found
 
 
 def torque_Nm(state: RunState, cell: Cell, stated_Nm: float) -> float:
