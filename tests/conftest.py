@@ -21,6 +21,7 @@ from jorvek.core.overhaul.log.commands import DeclareConditions
 from jorvek.core.procedure.metal_parts import Condition
 from jorvek.local.cluster import Cluster
 from jorvek.local.demo import actor, load_history, load_world
+from jorvek.local.logs import structured_logs
 from jorvek.local.mariadb import Server, running_server
 from jorvek.local.player import Player, SetClock
 from jorvek.settings import ROOT
@@ -32,6 +33,7 @@ from jorvek.work.workshop import Workshop
 
 # The PINs here are no secret: what takes a quarter of a second on purpose would be most of many a test.
 people._hasher = PasswordHasher(time_cost=1, memory_cost=8, parallelism=1)
+structured_logs("info")  # as at work: drawing what stands in every frame of a fault takes seconds
 settings.register_profile("ci", derandomize=True, max_examples=60, deadline=None)
 settings.register_profile("long", max_examples=2000, deadline=None)
 settings.load_profile(os.environ.get("JORVEK_HYPOTHESIS", "ci"))

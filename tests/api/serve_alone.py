@@ -5,7 +5,7 @@ import os
 import uvicorn
 
 from jorvek.api.app import create_app
-from jorvek.local.serve import structured_logs
+from jorvek.local.logs import structured_logs
 from jorvek.store.database import Database
 from jorvek.work.workshop import Workshop
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import logging
 import shutil
 import signal
 import socket
@@ -11,12 +10,12 @@ from contextlib import contextmanager, suppress
 from types import FrameType
 from urllib.parse import urlsplit
 
-import structlog
 import uvicorn
 from prometheus_client import start_http_server
 
 from jorvek.api.app import create_app
 from jorvek.local.demo import DEMO_PIN, load_history, load_world
+from jorvek.local.logs import structured_logs
 from jorvek.local.mariadb import ServerFailedError
 from jorvek.local.opening import locked, open_workshop
 from jorvek.local.secure import Certificate, certificate_of, names_of
@@ -36,20 +35,6 @@ def _stops_cleanly() -> Iterator[None]:
         signal.signal(number, leave)
     with suppress(KeyboardInterrupt):
         yield
-
-
-def structured_logs(level: str = "warning") -> None:
-    """Write a JSON object a line for whatever happens, from a level on."""
-    structlog.configure(
-        processors=[
-            structlog.contextvars.merge_contextvars,
-            structlog.processors.add_log_level,
-            structlog.processors.TimeStamper(fmt="iso"),
-            structlog.processors.format_exc_info,
-            structlog.processors.JSONRenderer(),
-        ],
-        wrapper_class=structlog.make_filtering_bound_logger(logging.getLevelNamesMapping()[level.upper()]),
-    )
 
 
 class _Announcing(uvicorn.Server):
