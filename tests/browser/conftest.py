@@ -14,8 +14,8 @@ from playwright.sync_api import Browser, BrowserContext, Page, Playwright, Timeo
 
 from jorvek.api.app import create_app
 from jorvek.local.demo import DEMO_PIN
-from jorvek.local.mariadb import free_port
 from jorvek.local.logs import structured_logs
+from jorvek.local.mariadb import free_port
 from jorvek.settings import ROOT
 from jorvek.work import tablets
 from tests.conftest import World
