@@ -19,8 +19,8 @@ from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure_check import check
 from jorvek.documents.yaml_reader import read_yaml
 from jorvek.local.demo import DEMO_PIN, load_world
+from jorvek.local.logs import structured_logs
 from jorvek.local.mariadb import running_server
-from jorvek.local.serve import structured_logs
 from jorvek.settings import ROOT
 from jorvek.store.database import Database
 from jorvek.work.people import person_by_name

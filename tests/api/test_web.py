@@ -156,6 +156,48 @@ def test_a_signature_needs_the_pin_again(world: World, signed_in: SignedIn) -> N
     assert ines.get("/api/berth").json()["waiting"][0]["what"] == "close"
 
 
+def test_somebody_else_signs_on_the_tablet_of_whoever_is_signed_in(world: World, signed_in: SignedIn) -> None:
+    player = world.started("Lio Sandvik")
+    player.play()
+    lio, path = signed_in("Lio Sandvik"), f"/api/runs/{player.run_id}/commands"
+    call = lio.get(f"/api/runs/{player.run_id}").json()["view"]["calls"][0]
+    assert call["somebody_else"] == {"why": "rank", "rank": "chief"}
+    able = lio.get(f"/api/runs/{player.run_id}/able", params={"cell": call["cell"]}).json()
+    assert [one["name"] for one in able] == ["Ines Halloran"]
+
+    sign = command("record", cell=call["cell"], attempt=1, answer={"type": "signature"})
+    by = {**sign, "by": able[0]["id"]}
+    assert problem(lio.post(path, json=by)) == (403, "refusal.pin_needed"), (
+        "nobody acts in another's name without a PIN"
+    )
+    assert problem(lio.post(path, json={**by, "pin": "111111"})) == (403, "refusal.pin_wrong")
+    bram = next(p["id"] for p in lio.get("/api/people").json() if p["name"] == "Bram Okafor")
+    assert problem(lio.post(path, json={**by, "by": bram, "pin": DEMO_PIN})) == (403, "refusal.not_your_signature")
+    assert lio.post(path, json={**by, "pin": DEMO_PIN}).json()["view"]["status"] == "complete"
+
+    signed = world.workshop.log.snapshot(player.run_id).state.live(call["cell"])
+    assert signed is not None
+    assert signed.by.name == "Ines Halloran"
+    assert lio.get("/api/session").json()["name"] == "Lio Sandvik", "whoever was signed in still is"
+    closing = {"command": {"kind": "close", "id": str(uuid4())}}
+    assert problem(lio.post(path, json=closing)) == (403, "refusal.not_your_right")
+    leads = [p["name"] for p in lio.get("/api/people", params={"may": "close_run"}).json()]
+    assert leads == ["Bram Okafor", "Ines Halloran"]
+    assert lio.post(path, json={**closing, "by": bram, "pin": DEMO_PIN}).json()["view"]["status"] == "closed"
+
+
+def test_the_tools_of_a_call_say_what_bars_them_before_one_is_drawn(world: World, signed_in: SignedIn) -> None:
+    player = world.started()
+    player.play(lambda cell: cell.key == "tools/oil-gauge")
+    client, params = signed_in("Lio Sandvik"), {"cell": "tools/oil-gauge"}
+    listed = client.get(f"/api/runs/{player.run_id}/tools", params=params).json()
+    first, *others = listed
+    assert (first["unfit"], first["out_of_date"], first["withdrawn"]) == (None, False, None)
+    assert {t["tool_class"] for t in listed} == {first["tool_class"]}
+    assert any(t["unfit"] for t in others)
+    assert problem(client.get(f"/api/runs/{player.run_id}/tools", params={"cell": "nothing"}))[0] == 404
+
+
 def test_the_record_leaves_as_pdf_that_tells_everything(world: World, signed_in: SignedIn) -> None:
     player = full_run(world)
     client = signed_in("Ines Halloran")

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import re
 
-from playwright.sync_api import expect
+from playwright.sync_api import Page, expect
 
+from jorvek.local.demo import DEMO_PIN
 from jorvek.local.drawn import drawn_photo
 from tests.browser.conftest import OpenTablet, Site
 from tests.browser.hands import photograph
@@ -13,6 +14,46 @@ from tests.browser.test_story import Bench, looks_accessible
 from tests.browser.test_turned_and_freed import on_bench, playing
 
 V10 = "corvane-v10-head-tighten"
+
+
+def with_pin_of(page: Page, name: str) -> None:
+    """Somebody else comes over and does this one act with their own PIN."""
+    page.get_by_role("button", name=name).last.click()
+    expect(page.get_by_role("dialog")).to_contain_text(name)
+    page.keyboard.type(DEMO_PIN)
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("dialog")).to_have_count(0)
+
+
+def test_the_chief_signs_and_closes_on_the_mechanics_tablet(site: Site, tablet: OpenTablet) -> None:
+    player = playing(site, ("unit-2", "head-4"), "tarnholt-7l34-head-tighten", "tools/oil-gauge")
+    lio = tablet("Lio Sandvik")
+    on_bench(site, lio, player)
+
+    # A tool says in its row why it will not do, and whose word an expired one wants.
+    short = lio.get_by_role("button", name="PG-04")
+    expect(short).to_be_disabled()
+    expect(short).to_contain_text("at least 1100 bar is wanted")
+    expect(lio.get_by_role("button", name="PG-07")).to_contain_text("by lead hand")
+    looks_accessible(lio)
+
+    player.play()
+    lio.reload()
+    other = lio.get_by_role("region", name="For somebody else")
+    expect(other).to_contain_text("This wants the chief")
+    expect(other.get_by_role("button")).to_have_count(1)
+    looks_accessible(lio)
+    with_pin_of(lio, "Ines Halloran")
+    done = lio.get_by_role("button", name="Close the run")
+    expect(done).to_contain_text("by lead hand")
+    done.click()
+    with_pin_of(lio, "Bram Okafor")
+    expect(lio.get_by_role("heading", name="Closed")).to_be_visible()
+    assert [s.event.author.name for s in site.world.workshop.log.stored(player.run_id)[-2:]] == [
+        "Ines Halloran",
+        "Bram Okafor",
+    ]
+    expect(lio.locator("header.bar")).to_contain_text("Lio Sandvik")
 
 
 def test_two_share_a_head_and_a_night_lies_between(site: Site, tablet: OpenTablet) -> None:
@@ -34,13 +75,14 @@ def test_two_share_a_head_and_a_night_lies_between(site: Site, tablet: OpenTable
     expect(lio.locator(".plan .holder")).to_have_text(["BO", "BO"])
     Bench(bram).head("Bolt 9")
 
-    # A bolt out of its turn is a lead hand's word; for others it only waits.
+    # A bolt out of its turn is a lead hand's word, given on whichever tablet is at hand.
     lio.locator(".head").filter(has_text=re.compile(r"^\s*10\s*$")).click()
-    expect(lio.get_by_role("status").first).to_contain_text("waits for its turn")
-    bram.locator(".head").filter(has_text=re.compile(r"^\s*10\s*$")).click()
-    bram.get_by_label("Reason").fill("Bracket in the way of 9")
-    bram.get_by_role("button", name="Confirm").click()
+    lio.get_by_label("Reason").fill("Bracket in the way of 9")
+    lio.get_by_role("button", name="Confirm").click()
+    looks_accessible(lio)
+    with_pin_of(lio, "Bram Okafor")
     Bench(lio).head("Bolt 10")
+    assert site.world.workshop.log.stored(player.run_id)[-1].event.author.name == "Bram Okafor"
     Bench(lio).space()
 
     # The oil does not outlast the night.

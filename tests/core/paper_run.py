@@ -29,7 +29,7 @@ from jorvek.core.run.rules.ageing import asked_now
 from jorvek.core.run.rules.decide import decide
 from jorvek.core.run.rules.judge import wait_left_s
 from jorvek.core.run.rules.progress import DebtKind, debts, next_call
-from jorvek.core.run.views.bench import Looking
+from jorvek.core.run.views.looking import Looking
 from jorvek.core.tools import Tool
 from jorvek.core.units import Quantity
 from jorvek.documents.yaml_reader import read_model, read_yaml
@@ -133,7 +133,7 @@ class PaperRun:
 
     def looking(self, who: ev.Person = BRAM, **units: str) -> Looking:
         """Somebody who looks at the run now."""
-        return Looking(who.id, self.now, {Quantity(name): unit for name, unit in units.items()})
+        return Looking(who.id, who.role, self.now, {Quantity(name): unit for name, unit in units.items()})
 
     def value(self, key: str, text: str, unit: str = "mm", by: ev.Person = BRAM) -> ev.Judgement:
         return self.record(key, ev.ValueAnswer(text=text, unit=unit), by)

@@ -29,7 +29,8 @@ from jorvek.core.run.log.fold import fold
 from jorvek.core.run.rules.lengths import expected_length
 from jorvek.core.run.rules.progress import DebtKind, complete, debts, next_call, open_cells
 from jorvek.core.run.rules.redo import redo_scope
-from jorvek.core.run.views.bench import Looking, bench_view
+from jorvek.core.run.views.bench import bench_view
+from jorvek.core.run.views.looking import Looking
 from jorvek.core.run.views.record import record_of
 from tests.core.paper_run import BRAM, DEFINITION, INES, LIO, TAM, PaperRun
 
@@ -339,7 +340,7 @@ def test_old_logs_still_add_up_to_what_they_did(path: Path) -> None:
     started = events[0].data
     assert isinstance(started, ev.RunStarted)
     state = fold(define(OLD_PROCEDURES[started.procedure_hash]), events)
-    view = bench_view(events[0].run_id, state, Looking(BRAM.id, state.last_at))
+    view = bench_view(events[0].run_id, state, Looking(BRAM.id, BRAM.role, state.last_at))
     assert view.procedure_hash == started.procedure_hash, "an older format keeps its address"
     assert view.status == log["expected"]["standing"]
     assert {row.step: row.done for row in view.ribbon} == log["expected"]["done"]

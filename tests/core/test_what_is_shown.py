@@ -13,7 +13,8 @@ from jorvek.core.run.log.cells import Rule
 from jorvek.core.run.log.commands import GiveReason, Note, Pause, StrikeReading, TakeOver
 from jorvek.core.run.log.expansion import expand
 from jorvek.core.run.log.state import RunState
-from jorvek.core.run.views.bench import BenchView, Looking, bench_view
+from jorvek.core.run.views.bench import BenchView, bench_view
+from jorvek.core.run.views.looking import Looking
 from jorvek.core.run.views.record import record_of
 from jorvek.messages import catalogue, say
 from jorvek.settings import ROOT
@@ -30,7 +31,7 @@ def shown(run: PaperRun) -> BenchView:
 def heads(state: RunState) -> dict[str, list[bool]]:
     return {
         h.name: [s.done for s in h.strokes]
-        for h in bench_view(RUN, state, Looking(state.started_by.id, state.last_at)).plan.heads
+        for h in bench_view(RUN, state, Looking(state.started_by.id, state.started_by.role, state.last_at)).plan.heads
     }
 
 

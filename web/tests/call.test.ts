@@ -67,6 +67,7 @@ const base: Call = {
   as_stretch: false,
   own: null,
   confirmed_by: null,
+  somebody_else: null,
   may_leave_out: false,
   for_engine: false,
   turns_crank: false,

@@ -67,11 +67,9 @@ _ACT = documented(401, 403, 404, 409, 422, 503)
 
 
 @router.get("/tools", responses=_READ)
-def list_tools(
-    shop: Shop, actor: Actor, tool_class: Annotated[str | None, Query(max_length=60)] = None
-) -> list[tools.ToolNow]:
-    """Return the tools, of one class if wanted, each with its place."""
-    return tools.tools_now(shop, tool_class)
+def list_tools(shop: Shop, actor: Actor) -> list[tools.ToolNow]:
+    """Return the tools, each with its place."""
+    return tools.tools_now(shop)
 
 
 @router.get("/tools/{tool_id}/touched", responses=documented(401, 404, 422, 503))

@@ -12,11 +12,11 @@ from starlette.requests import Request
 
 from jorvek.api.live import Live
 from jorvek.api.problems import documented
-from jorvek.api.session import Actor, Member, Shop, Token, signed_in
+from jorvek.api.session import Actor, Member, PersonListed, Shop, Token, signed_in
 from jorvek.core.run.log.commands import LONGEST_KEPT_S, Command, Late
 from jorvek.core.run.views.hand_over import HandOver
 from jorvek.core.run.views.record import RunRecord
-from jorvek.work import exports, papers, runs
+from jorvek.work import exports, papers, runs, tools
 from jorvek.work.berth import RunsAsked, RunsListed, runs_listed
 from jorvek.work.people import as_actor
 
@@ -29,9 +29,13 @@ _WRITE = documented(400, 401, 403, 404, 409, 413, 422, 429, 503)
 
 
 class CommandEnvelope(BaseModel):
-    """A command; the PIN again when it is a signature; how it waited when the tablet had no link."""
+    """A command; the PIN again when it is a signature; how it waited when the tablet had no link.
+
+    Somebody else may do this one act on the tablet: then ``by`` names them, and the PIN is theirs.
+    """
 
     command: Command
+    by: UUID | None = None
     pin: Annotated[str | None, Field(max_length=20)] = None
     late: Late | None = None
 
@@ -83,7 +87,7 @@ def read_run(shop: Shop, member: Member, run_id: UUID) -> Response:
 @router.post("/{run_id}/commands", response_model=runs.BenchAnswer, responses=_WRITE)
 def command_run(shop: Shop, member: Member, run_id: UUID, body: CommandEnvelope) -> Response:
     """Carry out a command; the answer means that it is stored for good."""
-    snapshot = runs.act(shop, as_actor(member), run_id, body.command, body.pin, body.late)
+    snapshot = runs.act(shop, as_actor(member), run_id, body.command, body.pin, body.late, body.by)
     return _bench(runs.bench(shop, member, run_id, snapshot, body.command))
 
 
@@ -110,6 +114,22 @@ def add_photo(
 def read_redo(shop: Shop, actor: Actor, run_id: UUID, cell: Annotated[str, Query(max_length=200)]) -> RedoScope:
     """Return what would open again if the work of a cell were done again."""
     return RedoScope(cells=runs.scope_of_redo(shop, run_id, cell))
+
+
+@router.get("/{run_id}/able", responses=_READ)
+def read_able(
+    shop: Shop, actor: Actor, run_id: UUID, cell: Annotated[str, Query(max_length=200)]
+) -> list[PersonListed]:
+    """Return the people who may answer a call."""
+    return [PersonListed(id=p.id, name=p.name, role=p.role) for p in runs.who_may_answer(shop, run_id, cell)]
+
+
+@router.get("/{run_id}/tools", responses=_READ)
+def read_tools(
+    shop: Shop, actor: Actor, run_id: UUID, cell: Annotated[str, Query(max_length=200)]
+) -> list[tools.ToolForCall]:
+    """Return the tools of the class that a call asks for, each with what bars it."""
+    return tools.tools_for(shop, run_id, cell)
 
 
 @router.get("/{run_id}/sheet", responses=_READ)

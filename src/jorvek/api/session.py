@@ -9,7 +9,8 @@ from fastapi import APIRouter, Cookie, Depends, Request, Response
 from pydantic import BaseModel, Field
 
 from jorvek.api.problems import NotSignedInError, documented
-from jorvek.core.rights import Act, Role, may
+from jorvek.core import rights
+from jorvek.core.rights import Act, Role
 from jorvek.core.run.log.events import Person
 from jorvek.core.site_log.entries import Seal
 from jorvek.core.units import Quantity, symbols
@@ -70,12 +71,13 @@ class PersonListed(BaseModel):
 
 
 class Me(BaseModel):
-    """Who is signed in, what that person may do, and how units are printed."""
+    """Who is signed in, what that person may do, who does the rest, and how units are printed."""
 
     id: UUID
     name: str
     role: Role
     rights: list[Act]
+    others: dict[Act, Role]
     units: dict[Quantity, str]
     units_offered: dict[Quantity, tuple[str, ...]]
     unit_symbols: dict[str, str]
@@ -99,7 +101,8 @@ def _me(person: people.Member) -> Me:
         id=person.id,
         name=person.name,
         role=person.role,
-        rights=[act for act in Act if may(person.role, act)],
+        rights=[act for act in Act if rights.may(person.role, act)],
+        others={act: rights.lowest(act) for act in Act if not rights.may(person.role, act)},
         units=person.units,
         units_offered=people.OWN_UNITS,
         unit_symbols=symbols(),
@@ -107,9 +110,10 @@ def _me(person: people.Member) -> Me:
 
 
 @router.get("/people", responses=documented(503))
-def list_people(shop: Shop) -> list[PersonListed]:
-    """Return the people to pick from."""
-    return [PersonListed(id=p.id, name=p.name, role=p.role) for p in shop.registers.people()]
+def list_people(shop: Shop, may: Act | None = None) -> list[PersonListed]:
+    """Return the people to pick from: all of them, or those who have a right."""
+    listed = [p for p in shop.registers.people() if may is None or rights.may(p.role, may)]
+    return [PersonListed(id=p.id, name=p.name, role=p.role) for p in listed]
 
 
 @router.post("/session", responses=documented(400, 403, 404, 413, 422, 429, 503))

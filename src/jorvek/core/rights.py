@@ -58,6 +58,14 @@ def may(role: Role, act: Act) -> bool:
     return role in RIGHTS[act]
 
 
+_ASKED: Final = (Role.AUTHOR, Role.KEEPER, Role.MECHANIC, Role.LEAD_HAND, Role.CHIEF)
+
+
+def lowest(act: Act) -> Role:
+    """Return the role that one asks for an act: whose task it is, else the lowest rank that may do it."""
+    return next(role for role in _ASKED if role in RIGHTS[act])
+
+
 def demand(role: Role, act: Act) -> None:
     """Refuse an act outside the role's rights.
 

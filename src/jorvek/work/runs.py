@@ -44,11 +44,13 @@ from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.claims import decide_late
 from jorvek.core.run.rules.decide import decide
 from jorvek.core.run.rules.progress import next_call
+from jorvek.core.run.rules.ranks import barred
 from jorvek.core.run.rules.redo import redo_scope
-from jorvek.core.run.views.bench import BenchView, Looking, bench_view
+from jorvek.core.run.views.bench import BenchView, bench_view
 from jorvek.core.run.views.hand_over import HandOver, hand_over
 from jorvek.core.run.views.labels import View
 from jorvek.core.run.views.look_ahead import Ahead, look_ahead
+from jorvek.core.run.views.looking import Looking
 from jorvek.core.run.views.plain import plain_bench
 from jorvek.core.run.views.record import BroughtIn, RunRecord, record_of
 from jorvek.core.run.views.work_sheet import PaperLine, paper_lines
@@ -216,6 +218,7 @@ def act(
     command: Command,
     pin: str | None = None,
     late: Late | None = None,
+    by: UUID | None = None,
 ) -> Snapshot:
     """Carry out a command on a run; what is returned has been committed.
 
@@ -224,14 +227,19 @@ def act(
         actor: who, from the session.
         run_id: the run.
         command: what is asked.
-        pin: the actor's PIN, given again for a signature.
+        pin: the actor's PIN, given again for a signature; that of ``by`` where somebody else acts.
         late: that the command waited on a tablet; what does not fit any more is then kept as a claim.
+        by: somebody else who does this one act on the actor's tablet, by their own PIN and in their own name.
 
     Raises:
-        Refusal: naming what was wrong; nothing was stored then.
+        Refusal: naming what was wrong; nothing was stored then. ``pin_needed`` where somebody else gives none.
         DatabaseAwayError: when it is not known whether it was stored.
     """
-    confirmed = pin is not None and check_pin(workshop, actor.id, pin) is not None
+    if by is not None and pin is None:
+        raise Refusal("pin_needed")
+    confirmed = pin is not None
+    if pin is not None:
+        actor = as_actor(check_pin(workshop, by or actor.id, pin))
     bare = Facts(actor, workshop.clock(), workshop.today(), {}, confirmed)
 
     stamp = Stamp(actor, bare.now)
@@ -370,13 +378,30 @@ def bench(
     return BenchAnswer(now=workshop.clock(), view=view(workshop, member, run_id, found), ahead=offline)
 
 
+def _looking(workshop: Workshop, member: PersonRow) -> Looking:
+    return Looking(member.id, member.role, workshop.clock(), member.units)
+
+
+def who_may_answer(workshop: Workshop, run_id: UUID, cell: str) -> list[PersonRow]:
+    """Return the people who may answer a call, for whoever may not.
+
+    Raises:
+        Refusal: ``no_such_run``, ``no_such_cell``.
+    """
+    state = workshop.log.snapshot(run_id).state
+    asked = state.definition.by_key.get(cell)
+    if asked is None:
+        raise Refusal("no_such_cell", cell=cell)
+    return [p for p in workshop.registers.people() if barred(state, asked, p.id, p.role) is None]
+
+
 def view(workshop: Workshop, member: PersonRow, run_id: UUID, snapshot: Snapshot) -> BenchView:
     """Return the Bench of a run for the one who looks.
 
     What is stored is stored: a Bench that cannot be worked out is a fault of the program, logged as one, and
     never an answer that the act was refused.
     """
-    looking = Looking(member.id, workshop.clock(), member.units)
+    looking = _looking(workshop, member)
     try:
         return bench_view(run_id, snapshot.state, looking)
     except Exception as error:
@@ -399,7 +424,7 @@ def ahead(workshop: Workshop, member: PersonRow, snapshot: Snapshot, after: Comm
         if touched is not None and touched.step == now.step:
             return None
     try:
-        return look_ahead(snapshot.state, Looking(member.id, workshop.clock(), member.units))
+        return look_ahead(snapshot.state, _looking(workshop, member))
     except Exception:
         _log.exception("look_ahead_not_made", seq=snapshot.state.seq)
         return Ahead(seq=snapshot.state.seq, step=None, calls=())

@@ -8,9 +8,12 @@ from uuid import UUID, uuid5
 
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
+from jorvek.core.run.log.cells import Ask
 from jorvek.core.run.log.commands import Command, RecordReading, ReopenForEngine
 from jorvek.core.run.log.events import Person, ToolAnswer
 from jorvek.core.run.rules.for_engine import reopen_for_engine
+from jorvek.core.run.rules.recording import why_unfit
+from jorvek.core.run.views.calls import Fault
 from jorvek.core.run.views.labels import View
 from jorvek.core.run.views.on_engine import OnEngine
 from jorvek.core.tools import Tool
@@ -60,6 +63,16 @@ class ToolNow(View):
     withdrawn_at: datetime | None
 
 
+class ToolForCall(ToolNow):
+    """A tool of the class that a call asks for.
+
+    Attributes:
+        unfit: why it cannot do what the call asks, whatever its calibration; None where it can.
+    """
+
+    unfit: Fault | None
+
+
 class Touched(View):
     """A run in which a tool was used since its last good check."""
 
@@ -99,12 +112,35 @@ def places(workshop: Workshop) -> dict[str, ToolPlace]:
     return found
 
 
-def tools_now(workshop: Workshop, tool_class: str | None = None) -> list[ToolNow]:
-    """Return the tools, of one class if wanted, each with its place."""
+def tools_now(workshop: Workshop) -> list[ToolNow]:
+    """Return the tools, each with its place."""
     today, where, said = workshop.today(), places(workshop), workshop.tool_standings.now()
-    return [
-        _now(tool, today, where, said) for tool in workshop.registers.tools() if tool_class in (None, tool.tool_class)
-    ]
+    return [_now(tool, today, where, said) for tool in workshop.registers.tools()]
+
+
+def tools_for(workshop: Workshop, run_id: UUID, cell: str) -> list[ToolForCall]:
+    """Return the tools of the class that a call asks for, those that may be drawn first, each with what bars it.
+
+    Raises:
+        Refusal: ``no_such_run``; ``no_such_cell`` where no tool is drawn.
+    """
+    state = workshop.log.snapshot(run_id).state
+    asked = state.definition.by_key.get(cell)
+    if asked is None or asked.ask is not Ask.TOOL:
+        raise Refusal("no_such_cell", cell=cell)
+    today, where, said = workshop.today(), places(workshop), workshop.tool_standings.now()
+    found = []
+    for tool in workshop.registers.tools():
+        why = why_unfit(state, asked, tool)
+        if why is None or why.code != "tool_class":
+            fault = None if why is None else Fault(code=why.code, params=why.params)
+            found.append(ToolForCall(**dict(_now(tool, today, where, said)), unfit=fault))
+    return sorted(found, key=_out_of_reach)
+
+
+def _out_of_reach(tool: ToolForCall) -> tuple[bool, bool, bool]:
+    elsewhere = tool.place is not None and tool.place.at_work
+    return tool.withdrawn is not None or elsewhere, tool.unfit is not None, tool.out_of_date
 
 
 def _now(tool: Tool, today: date, where: dict[str, ToolPlace], said: dict[str, Standing]) -> ToolNow:

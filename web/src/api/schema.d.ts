@@ -525,7 +525,7 @@ export interface paths {
         };
         /**
          * List People
-         * @description Return the people to pick from.
+         * @description Return the people to pick from: all of them, or those who have a right.
          */
         get: operations["list_people_api_people_get"];
         put?: never;
@@ -844,6 +844,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/able": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Able
+         * @description Return the people who may answer a call.
+         */
+        get: operations["read_able_api_runs__run_id__able_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/commands": {
         parameters: {
             query?: never;
@@ -1144,6 +1164,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/tools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Tools
+         * @description Return the tools of the class that a call asks for, each with what bars it.
+         */
+        get: operations["read_tools_api_runs__run_id__tools_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/seal": {
         parameters: {
             query?: never;
@@ -1365,7 +1405,7 @@ export interface paths {
         };
         /**
          * List Tools
-         * @description Return the tools, of one class if wanted, each with its place.
+         * @description Return the tools, each with its place.
          */
         get: operations["list_tools_api_tools_get"];
         put?: never;
@@ -2079,6 +2119,12 @@ export interface components {
             words: string | null;
         };
         /**
+         * Bar
+         * @description Why somebody else answers a call.
+         * @enum {string}
+         */
+        Bar: "role" | "rank" | "own_work";
+        /**
          * Barrier
          * @description Something that stands in the way of work.
          *
@@ -2437,6 +2483,7 @@ export interface components {
          *         lines: lists that the step states, by the name of the field.
          *         own: aim and band in the person's own unit, where that is another than the author's.
          *         confirmed_by: lowest rank that may confirm it, None when anybody at work may.
+         *         somebody_else: that whoever looks may not answer it; None where they may, and on paper.
          *         may_leave_out: whether somebody with the authority may leave it out.
          *         for_engine: while others rely on the isolations it may be left to whoever is last on the engine.
          *         turns_crank: the crank turns in it.
@@ -2515,6 +2562,7 @@ export interface components {
             signed: boolean;
             /** Signed By */
             signed_by: string | null;
+            somebody_else: components["schemas"]["SomebodyElse"] | null;
             stated: components["schemas"]["Figure"] | null;
             /** Step */
             step: string;
@@ -3145,8 +3193,12 @@ export interface components {
         /**
          * CommandEnvelope
          * @description A command; the PIN again when it is a signature; how it waited when the tablet had no link.
+         *
+         *     Somebody else may do this one act on the tablet: then ``by`` names them, and the PIN is theirs.
          */
         CommandEnvelope: {
+            /** By */
+            by?: string | null;
             /** Command */
             command: components["schemas"]["RecordReading"] | components["schemas"]["KeyIn"] | components["schemas"]["StrikeReading"] | components["schemas"]["GiveReason"] | components["schemas"]["Accept"] | components["schemas"]["RejectFastener"] | components["schemas"]["TryPressure"] | components["schemas"]["ReportStuck"] | components["schemas"]["DecideStuck"] | components["schemas"]["RedoWork"] | components["schemas"]["Note"] | components["schemas"]["RaiseTrouble"] | components["schemas"]["EndTrouble"] | components["schemas"]["AnswerAge"] | components["schemas"]["TakeOutOfTurn"] | components["schemas"]["NameCause"] | components["schemas"]["AnswerSister"] | components["schemas"]["TakePart"] | components["schemas"]["AddPhoto"] | components["schemas"]["SettleClaim"] | components["schemas"]["Pause"] | components["schemas"]["TakeOver"] | components["schemas"]["Close"];
             late?: components["schemas"]["Late"] | null;
@@ -7323,7 +7375,7 @@ export interface components {
         };
         /**
          * Me
-         * @description Who is signed in, what that person may do, and how units are printed.
+         * @description Who is signed in, what that person may do, who does the rest, and how units are printed.
          */
         Me: {
             /**
@@ -7333,6 +7385,10 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+            /** Others */
+            others: {
+                [key: string]: components["schemas"]["Role"];
+            };
             /** Rights */
             rights: components["schemas"]["Act"][];
             role: components["schemas"]["Role"];
@@ -10976,6 +11032,18 @@ export interface components {
             words: string | null;
         };
         /**
+         * SomebodyElse
+         * @description That whoever looks may not answer a call, and who does.
+         *
+         *     Attributes:
+         *         why: what bars them: their role, their rank, or that it is their own work.
+         *         rank: lowest rank that answers it.
+         */
+        SomebodyElse: {
+            rank: components["schemas"]["Role"];
+            why: components["schemas"]["Bar"];
+        };
+        /**
          * SortByLengthStep
          * @description Fasteners sorted by length and counted before any goes in.
          */
@@ -12566,6 +12634,40 @@ export interface components {
              * @enum {string}
              */
             type: "tool";
+        };
+        /**
+         * ToolForCall
+         * @description A tool of the class that a call asks for.
+         *
+         *     Attributes:
+         *         unfit: why it cannot do what the call asks, whatever its calibration; None where it can.
+         */
+        ToolForCall: {
+            /**
+             * Calibration Due
+             * Format: date
+             */
+            calibration_due: string;
+            /** Certificate */
+            certificate: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Out Of Date */
+            out_of_date: boolean;
+            /** Pieces */
+            pieces: number;
+            place: components["schemas"]["ToolPlace"] | null;
+            /** Tool Class */
+            tool_class: string;
+            unfit: components["schemas"]["Fault"] | null;
+            /** Withdrawn */
+            withdrawn: string | null;
+            /** Withdrawn At */
+            withdrawn_at: string | null;
+            /** Withdrawn By */
+            withdrawn_by: string | null;
         };
         /**
          * ToolIssueStep
@@ -15548,7 +15650,9 @@ export interface operations {
     };
     list_people_api_people_get: {
         parameters: {
-            query?: never;
+            query?: {
+                may?: components["schemas"]["Act"] | null;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -15562,6 +15666,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PersonListed"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
             /** @description Problem */
@@ -16755,6 +16868,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BenchAnswer"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_able_api_runs__run_id__able_get: {
+        parameters: {
+            query: {
+                cell: string;
+            };
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonListed"][];
                 };
             };
             /** @description Problem */
@@ -18014,6 +18193,72 @@ export interface operations {
             };
         };
     };
+    read_tools_api_runs__run_id__tools_get: {
+        parameters: {
+            query: {
+                cell: string;
+            };
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToolForCall"][];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     held_against_api_seal_post: {
         parameters: {
             query?: never;
@@ -18952,9 +19197,7 @@ export interface operations {
     };
     list_tools_api_tools_get: {
         parameters: {
-            query?: {
-                tool_class?: string | null;
-            };
+            query?: never;
             header?: never;
             path?: never;
             cookie?: {

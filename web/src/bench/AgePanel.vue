@@ -1,16 +1,13 @@
 <script setup lang="ts">
-import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 import type { AgeView } from "@/api/types";
 import { useActions } from "@/bench/actions";
-import { useSession } from "@/shared/session";
+import NeedsTag from "@/shared/NeedsTag.vue";
 
 /** Something past its time that the next call relies on: it stands in place of the call until it is answered. */
 const props = defineProps<{ age: AgeView }>();
 const { t } = useI18n();
 const actions = useActions();
-const session = useSession();
-const mayDepart = computed(() => props.age.only_again && session.rights.has("accept"));
 const span = (minutes: number): string => {
   const parts = { h: Math.floor(minutes / 60), min: minutes % 60, n: minutes };
   if (minutes < 100) return t("ages.minutes", parts);
@@ -28,9 +25,9 @@ const answer = (good: boolean): void =>
     <p class="limit">{{ t("ages.limit", { limit: span(age.limit_minutes) }) }}</p>
     <p class="why">{{ t(age.only_again ? "ages.why_again" : "ages.why_look") }}</p>
     <div class="ways">
-      <v-btn v-if="mayDepart" @click="actions.dialog.value = { kind: 'depart', step: age.step }">{{
-        t("ages.depart")
-      }}</v-btn>
+      <v-btn v-if="age.only_again" @click="actions.dialog.value = { kind: 'depart', step: age.step }"
+        >{{ t("ages.depart") }}<needs-tag act="accept"
+      /></v-btn>
       <v-btn :class="{ main: age.only_again }" @click="answer(false)">{{ t("ages.again") }}</v-btn>
       <v-btn v-if="!age.only_again" class="main" @click="answer(true)">{{ t("ages.good") }}</v-btn>
     </div>

@@ -180,7 +180,7 @@ onBeforeUnmount(() => {
   <div class="foot">
     <tool-choice
       v-if="call.ask === 'tool' && call.tool_class"
-      :tool-class="call.tool_class"
+      :cell="call.cell"
       @draw="(tool) => emit('draw', tool)"
     />
     <choice-foot v-else-if="call.ask === 'choice'" :call="call" @give="(answer) => emit('give', answer)" />

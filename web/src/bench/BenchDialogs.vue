@@ -7,6 +7,7 @@ import { useWords } from "@/bench/words";
 import HandOverDialog from "@/bench/HandOverDialog.vue";
 import ShareDialog from "@/bench/ShareDialog.vue";
 import StuckDialog from "@/bench/StuckDialog.vue";
+import WhoDialog from "@/bench/WhoDialog.vue";
 import PinDialog from "@/bench/PinDialog.vue";
 import ReasonDialog from "@/bench/ReasonDialog.vue";
 import TroubleDialog from "@/bench/TroubleDialog.vue";
@@ -143,10 +144,14 @@ const cellWords = (key: string): string => {
   return key;
 };
 
-async function sign(pin: string): Promise<void> {
-  shut();
-  await actions.sign(pin);
-}
+/** Whose PIN is asked for: of whoever signs, or of somebody else who does this one act here. */
+const signer = computed(() => {
+  const open = sheet.value;
+  if (open?.kind === "sign") return { name: session.me?.name ?? "" };
+  if (open?.kind !== "who" && open?.kind !== "stand_in") return null;
+  if (open.person === null) return null;
+  return { name: open.person.name, title: t("other.pin_title"), text: t("other.pin_text") };
+});
 </script>
 
 <template>
@@ -161,7 +166,13 @@ async function sign(pin: string): Promise<void> {
       <li v-for="cell in sheet.cells" :key="cell">{{ cellWords(cell) }}</li>
     </ul>
   </reason-dialog>
-  <pin-dialog :open="sheet?.kind === 'sign'" :name="session.me?.name ?? ''" @done="sign" @shut="shut" />
+  <who-dialog
+    v-if="sheet?.kind === 'who' && sheet.person === null"
+    :act="sheet.act"
+    @pick="(person) => sheet?.kind === 'who' && (sheet.person = person)"
+    @shut="shut"
+  />
+  <pin-dialog :open="signer !== null" v-bind="signer ?? { name: '' }" @done="actions.sign" @shut="shut" />
   <trouble-dialog :open="sheet?.kind === 'trouble'" />
   <keys-dialog :open="sheet?.kind === 'keys'" @shut="shut" />
   <hand-over-dialog v-if="sheet?.kind === 'hand_over'" />

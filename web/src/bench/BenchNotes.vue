@@ -11,7 +11,7 @@ import { useSession } from "@/shared/session";
 /** What stands open above the call, the most pressing of each kind. */
 const props = defineProps<{ view: BenchView }>();
 const session = useSession();
-const mayAccept = computed(() => session.rights.has("accept"));
+const mayDecide = computed(() => session.rights.has("accept"));
 const troubles = computed(() => props.view.troubles.filter((one) => one.how === null).slice(0, 1));
 const checks = computed(() => props.view.sister_checks.filter((one) => one.found_too === null).slice(0, 1));
 </script>
@@ -22,21 +22,15 @@ const checks = computed(() => props.view.sister_checks.filter((one) => one.found
     :key="`claim ${claim.seq}`"
     :claim="claim"
     :count="view.claims.length"
-    :may-decide="mayAccept"
+    :may-decide="mayDecide"
   />
   <question-note
     v-for="question in view.questions.slice(0, 1)"
     :key="question.row.cell"
     :question="question"
-    :may-accept="mayAccept"
   />
-  <stuck-note
-    v-for="stuck in view.stuck.slice(0, 1)"
-    :key="`stuck ${stuck.seq}`"
-    :stuck="stuck"
-    :may-decide="mayAccept"
-  />
-  <trouble-note v-for="trouble in troubles" :key="trouble.seq" :trouble="trouble" :may-depart="mayAccept" />
+  <stuck-note v-for="stuck in view.stuck.slice(0, 1)" :key="`stuck ${stuck.seq}`" :stuck="stuck" />
+  <trouble-note v-for="trouble in troubles" :key="trouble.seq" :trouble="trouble" />
   <sister-note v-for="check in checks" :key="check.seq" :check="check" />
 </template>
 

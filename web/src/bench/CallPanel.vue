@@ -4,6 +4,7 @@ import { useI18n } from "vue-i18n";
 import type { Call } from "@/api/types";
 import { useActions } from "@/bench/actions";
 import AnswerFoot from "@/bench/AnswerFoot.vue";
+import OtherHand from "@/bench/OtherHand.vue";
 import CallHead from "@/bench/CallHead.vue";
 import PhotoButton from "@/bench/PhotoButton.vue";
 import { drawingOf } from "@/bench/calls";
@@ -17,6 +18,7 @@ const props = defineProps<{
 }>();
 const actions = useActions();
 const { t } = useI18n();
+const standIn = computed(() => actions.standIn.value);
 const body = computed(() => drawingOf(props.call.kind));
 /** Calls of the same step that are open beside this one. */
 const beside = computed(() => (props.calls ?? [props.call]).filter((one) => one.step === props.call.step));
@@ -38,13 +40,19 @@ const crowded = computed(() => props.call.ask === "value" && props.call.cautions
       />
     </div>
     <photo-button v-if="call.photograph || call.kind === 'inspect'" :cell="call.cell" :taken="call.photos" />
+    <other-hand v-if="call.somebody_else && !standIn" :call="call" />
+    <p v-if="standIn" class="in-name">
+      {{ t("other.in_name", { name: standIn.name }) }}
+      <v-btn @click="actions.standIn.value = null">{{ t("other.not") }}</v-btn>
+    </p>
     <answer-foot
+      v-if="!call.somebody_else || standIn"
       :call="call"
       :clock-offset-ms="clockOffsetMs"
       :refused="refused"
       @give="actions.give"
       @draw="actions.draw"
-      @sign="actions.dialog.value = { kind: 'sign' }"
+      @sign="actions.askSign"
       @strike-last="actions.strikeLast"
     />
   </section>
@@ -67,6 +75,18 @@ const crowded = computed(() => props.call.ask === "value" && props.call.cautions
   gap: 10px;
   min-height: 0;
   overflow-y: auto;
+}
+
+.in-name {
+  align-items: center;
+  border-left: 5px solid var(--now);
+  display: flex;
+  flex: none;
+  font-size: var(--size-3);
+  gap: 10px;
+  justify-content: space-between;
+  margin: 0;
+  padding-left: 10px;
 }
 
 .no-facts :deep(dl) {

@@ -7,9 +7,10 @@ import { useWords } from "@/bench/words";
 import PhotoButton from "@/bench/PhotoButton.vue";
 import VerdictMark from "@/bench/VerdictMark.vue";
 import { figureText } from "@/shared/format";
+import NeedsTag from "@/shared/NeedsTag.vue";
 
 /** A reading outside or too near its limits, and what may be done about it. */
-const props = defineProps<{ question: OpenQuestion; mayAccept: boolean }>();
+const props = defineProps<{ question: OpenQuestion }>();
 const { t } = useI18n();
 /** Under too much pressure nobody reads long: the one reason that matters, and what to do. */
 const why = computed(() => {
@@ -53,15 +54,13 @@ const actions = useActions();
         >{{ t("bench.cause") }}</v-btn
       >
       <v-btn
-        v-if="question.may_reject && mayAccept"
+        v-if="question.may_reject"
         @click="actions.dialog.value = { kind: 'reject', row: question.row, piece: '' }"
-        >{{ t("bench.reject") }}</v-btn
-      >
-      <v-btn
-        v-if="question.may_accept && mayAccept"
-        @click="actions.dialog.value = { kind: 'accept', row: question.row }"
-        >{{ t("bench.accept") }}</v-btn
-      >
+        >{{ t("bench.reject") }}<needs-tag act="accept"
+      /></v-btn>
+      <v-btn v-if="question.may_accept" @click="actions.dialog.value = { kind: 'accept', row: question.row }"
+        >{{ t("bench.accept") }}<needs-tag act="accept"
+      /></v-btn>
     </div>
   </section>
 </template>

@@ -4,12 +4,11 @@ import { useI18n } from "vue-i18n";
 import type { BenchView } from "@/api/types";
 import { useActions } from "@/bench/actions";
 import ForYou from "@/plan/ForYou.vue";
-import { useSession } from "@/shared/session";
+import NeedsTag from "@/shared/NeedsTag.vue";
 
 /** What stands there when there is no call, and what may be done about it. */
 const props = defineProps<{ view: BenchView }>();
 const { t } = useI18n();
-const session = useSession();
 const actions = useActions();
 const reasonsOwed = computed(() => props.view.owed.some((one) => one.debt === "reason"));
 const who = computed(() => props.view.parts.map((part) => part.by).join(", "));
@@ -50,13 +49,8 @@ const who = computed(() => props.view.parts.map((part) => part.by).join(", "));
     <v-btn v-if="reasonsOwed" class="main big" block @click="actions.giveOwedReason">
       {{ t("bench.give_reason") }}
     </v-btn>
-    <v-btn
-      v-if="view.status === 'complete' && session.rights.has('close_run')"
-      class="main big"
-      block
-      @click="actions.close"
-    >
-      {{ t("bench.finish") }}
+    <v-btn v-if="view.status === 'complete'" class="main big" block @click="actions.close">
+      {{ t("bench.finish") }}<needs-tag act="close_run" />
     </v-btn>
     <v-btn
       v-if="view.status === 'complete' || view.status === 'closed'"

@@ -5,9 +5,10 @@ import type { StuckView } from "@/api/types";
 import { useActions } from "@/bench/actions";
 import { useBench } from "@/bench/store";
 import { figureText } from "@/shared/format";
+import NeedsTag from "@/shared/NeedsTag.vue";
 
 /** A nut that will not move, what the author says of the finding, and who decides. */
-defineProps<{ stuck: StuckView; mayDecide: boolean }>();
+defineProps<{ stuck: StuckView }>();
 const { t } = useI18n();
 const actions = useActions();
 const bench = useBench();
@@ -26,9 +27,9 @@ const letOff = computed(() => bench.calls.find((one) => one.item === "zero") ?? 
     <p class="why">{{ t("stuck.waits", { role: t(`role.${stuck.authority}`) }) }}</p>
     <div class="ways">
       <v-btn v-if="letOff" @click="bench.pick(letOff)">{{ t("stuck.let_off") }}</v-btn>
-      <v-btn v-if="mayDecide" @click="actions.dialog.value = { kind: 'decide', stuck }">{{
-        t("stuck.decide")
-      }}</v-btn>
+      <v-btn @click="actions.dialog.value = { kind: 'decide', stuck }"
+        >{{ t("stuck.decide") }}<needs-tag act="accept"
+      /></v-btn>
     </div>
   </section>
 </template>

@@ -1,24 +1,28 @@
 <script setup lang="ts">
-import { ref, watch } from "vue";
+import { computed, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { api, answerOf } from "@/api/client";
-import type { ToolNow } from "@/api/types";
+import type { ToolForCall, ToolNow } from "@/api/types";
+import { useBench } from "@/bench/store";
+import { useAsking } from "@/shared/acting";
 import { dayText } from "@/shared/format";
+import NeedsTag from "@/shared/NeedsTag.vue";
+import { named } from "@/shared/problem";
+import ProblemNote from "@/shared/ProblemNote.vue";
 
-const props = defineProps<{ toolClass: string }>();
+const props = defineProps<{ cell: string }>();
 const emit = defineEmits<{ draw: [tool: ToolNow] }>();
-const { t } = useI18n();
-const tools = ref<ToolNow[] | null>(null);
+const i18n = useI18n();
+const { t } = i18n;
+const bench = useBench();
+const asked = useAsking<ToolForCall[]>();
+const tools = computed(() => asked.answer.value);
 
-async function fetchTools(toolClass: string): Promise<void> {
-  const found = await answerOf(api.GET("/api/tools", { params: { query: { tool_class: toolClass } } }));
-  const rank = (tool: ToolNow): number => (barred(tool) ? 2 : 0) + Number(tool.out_of_date);
-  tools.value = found.sort((a, b) => rank(a) - rank(b));
-}
+/** Withdrawn, on somebody's studs, or not able to do what is asked: it is not to be had. */
+const barred = (tool: ToolForCall): boolean =>
+  tool.withdrawn !== null || tool.unfit !== null || tool.place?.at_work === true;
 
-/** Withdrawn, or on somebody's studs: it is not to be had. */
-const barred = (tool: ToolNow): boolean => tool.withdrawn !== null || tool.place?.at_work === true;
-function placeWords(tool: ToolNow): string {
+function placeWords(tool: ToolForCall): string {
   if (tool.withdrawn !== null)
     return t("tools.withdrawn", { by: tool.withdrawn_by ?? "", words: tool.withdrawn });
   if (tool.place === null || tool.place.idle || !tool.place.bound) return "";
@@ -26,15 +30,23 @@ function placeWords(tool: ToolNow): string {
   return tool.place.at_work ? t("tools.on_studs", at) : t("tools.hand_on", at);
 }
 
+/** Why it cannot do what the call asks, in its row and not after the press. */
+const unfitWords = (tool: ToolForCall): string =>
+  tool.unfit === null ? "" : t(`refusal.${tool.unfit.code}`, named(i18n, tool.unfit.params));
+
 watch(
-  () => props.toolClass,
-  (toolClass) => void fetchTools(toolClass),
+  () => props.cell,
+  (cell) => {
+    const params = { path: { run_id: bench.runId ?? "" }, query: { cell } };
+    void asked.ask(() => answerOf(api.GET("/api/runs/{run_id}/tools", { params })));
+  },
   { immediate: true },
 );
 </script>
 
 <template>
   <div class="tools">
+    <problem-note :problem="asked.problem.value" :unsent="asked.unsent.value" />
     <p v-if="tools?.length === 0">{{ t("bench.no_tools") }}</p>
     <button
       v-for="tool in tools ?? []"
@@ -48,12 +60,14 @@ watch(
       <span class="figure id" translate="no">{{ tool.id }}</span>
       <span class="words" translate="no">{{ tool.name }}</span>
       <span v-if="placeWords(tool)" class="due over">{{ placeWords(tool) }}</span>
+      <span v-if="tool.unfit" class="due over">{{ unfitWords(tool) }}</span>
       <span class="due" :class="{ over: tool.out_of_date }">
         <i18n-t :keypath="tool.out_of_date ? 'bench.cal_over' : 'bench.cal_until'" scope="global">
           <template #due
             ><span translate="no">{{ dayText(tool.calibration_due) }}</span></template
           >
         </i18n-t>
+        <needs-tag v-if="tool.out_of_date" act="override_tool" />
       </span>
     </button>
   </div>

@@ -1,16 +1,14 @@
 <script setup lang="ts">
-import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 import { useActions, type TroubleKind } from "@/bench/actions";
 import { useBench } from "@/bench/store";
-import { useSession } from "@/shared/session";
+import NeedsTag from "@/shared/NeedsTag.vue";
 
 /** One question after the one touch: what is wrong. */
 defineProps<{ open: boolean }>();
 const { t } = useI18n();
 const actions = useActions();
 const bench = useBench();
-const session = useSession();
 const KINDS: readonly TroubleKind[] = [
   "no_click",
   "clicked_at_once",
@@ -21,7 +19,6 @@ const KINDS: readonly TroubleKind[] = [
   "tool_slipped",
   "other",
 ];
-const mayLeaveOut = computed(() => session.rights.has("accept") && (bench.call?.may_leave_out ?? false));
 const shut = (): void => {
   actions.dialog.value = null;
 };
@@ -37,9 +34,9 @@ const shut = (): void => {
         }}</v-btn>
       </div>
       <div class="row">
-        <v-btn v-if="mayLeaveOut" @click="actions.dialog.value = { kind: 'leave_out' }">{{
-          t("bench.leave_out")
-        }}</v-btn>
+        <v-btn v-if="bench.call?.may_leave_out" @click="actions.dialog.value = { kind: 'leave_out' }"
+          >{{ t("bench.leave_out") }}<needs-tag act="accept"
+        /></v-btn>
         <v-btn @click="shut">{{ t("ui.cancel") }}</v-btn>
       </div>
     </div>

@@ -3,9 +3,10 @@ import { useI18n } from "vue-i18n";
 import type { TroubleView } from "@/api/types";
 import { useActions } from "@/bench/actions";
 import PhotoButton from "@/bench/PhotoButton.vue";
+import NeedsTag from "@/shared/NeedsTag.vue";
 
 /** An open trouble, and the ways in which it can end. */
-defineProps<{ trouble: TroubleView; mayDepart: boolean }>();
+defineProps<{ trouble: TroubleView }>();
 const { t } = useI18n();
 const actions = useActions();
 </script>
@@ -28,9 +29,9 @@ const actions = useActions();
       <v-btn @click="actions.dialog.value = { kind: 'cause', cell: trouble.cell }">{{
         t("bench.cause")
       }}</v-btn>
-      <v-btn v-if="mayDepart" @click="actions.dialog.value = { kind: 'end', trouble, how: 'departure' }">{{
-        t("trouble.departure")
-      }}</v-btn>
+      <v-btn @click="actions.dialog.value = { kind: 'end', trouble, how: 'departure' }"
+        >{{ t("trouble.departure") }}<needs-tag act="accept"
+      /></v-btn>
     </div>
   </section>
 </template>

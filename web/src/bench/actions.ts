@@ -1,9 +1,19 @@
-import { inject, provide, ref, type InjectionKey, type Ref } from "vue";
+import { inject, provide, ref, watch, type InjectionKey, type Ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { answerOf, api } from "@/api/client";
-import type { Answer, ClaimView, Row, SisterView, StuckView, ToolNow, TroubleView } from "@/api/types";
+import type {
+  Answer,
+  ClaimView,
+  PersonListed,
+  Right,
+  Row,
+  SisterView,
+  StuckView,
+  ToolNow,
+  TroubleView,
+} from "@/api/types";
 import { lastWaiting } from "@/bench/offlineCalls";
-import { useBench, type Wish } from "@/bench/store";
+import { useBench, type Signed, type Wish } from "@/bench/store";
 import { useSession } from "@/shared/session";
 
 /** A question that lies over the Bench until it is answered or put away. */
@@ -20,6 +30,8 @@ export type Dialog =
   | { kind: "sister"; check: SisterView; too: boolean }
   | { kind: "leave_claim"; claim: ClaimView }
   | { kind: "turn"; cell: string; fastener: string }
+  | { kind: "who"; act: Right; person: PersonListed | null; done: (signed: Signed) => Promise<boolean> }
+  | { kind: "stand_in"; person: PersonListed; answer: Answer }
   | { kind: "note" | "leave_out" | "sign" | "hand_over" | "part" | "keys" | "trouble" };
 
 export type TroubleKind = Extract<Wish, { kind: "raise_trouble" }>["what"];
@@ -31,6 +43,10 @@ export interface Actions {
   /** Take the figure that was probably meant in place of one that cannot be. */
   giveMeant: () => Promise<void>;
   sign: (pin: string) => Promise<void>;
+  /** Somebody else who answers the present call on this tablet, in their own name. */
+  standIn: Ref<PersonListed | null>;
+  standInFor: (person: PersonListed) => void;
+  askSign: () => void;
   pick: (fastener: string) => void;
   takeOver: () => Promise<boolean>;
   pause: () => Promise<boolean>;
@@ -51,6 +67,11 @@ export interface Actions {
   finish: (words: string) => Promise<void>;
 }
 
+const ONE_ANSWER: Partial<Record<string, Answer>> = {
+  signature: { type: "signature" },
+  tick: { type: "tick" },
+  seen: { type: "seen" },
+};
 const PICTURES = "JPEG, PNG, WEBP";
 export const ACTIONS: InjectionKey<Actions> = Symbol("actions");
 
@@ -67,6 +88,13 @@ export function provideActions(): Actions {
   const bench = useBench();
   const session = useSession();
   const dialog = ref<Dialog | null>(null);
+  const standIn = ref<PersonListed | null>(null);
+  watch(
+    () => `${bench.call?.cell ?? ""}/${bench.call?.attempt ?? 0}`,
+    () => {
+      standIn.value = null;
+    },
+  );
 
   const scopeOf = async (cell: string): Promise<string[]> => {
     const params = { path: { run_id: bench.runId ?? "" }, query: { cell } };
@@ -74,7 +102,15 @@ export function provideActions(): Actions {
   };
 
   async function give(answer: Answer, cell?: string): Promise<void> {
-    await bench.record(answer, null, cell);
+    if (standIn.value !== null) dialog.value = { kind: "stand_in", person: standIn.value, answer };
+    else await bench.record(answer, null, cell);
+  }
+
+  /** Do it if this person may; else somebody who may is asked for their PIN, and it is done in their name. */
+  async function mayBeOther(act: Right, done: (signed: Signed | null) => Promise<boolean>): Promise<boolean> {
+    if (session.rights.has(act)) return await done(null);
+    dialog.value = { kind: "who", act, person: null, done };
+    return false;
   }
 
   async function giveMeant(): Promise<void> {
@@ -86,7 +122,25 @@ export function provideActions(): Actions {
   }
 
   async function sign(pin: string): Promise<void> {
-    await bench.record({ type: "signature" }, pin);
+    const open = dialog.value;
+    dialog.value = null;
+    if (open?.kind === "who" && open.person !== null) await open.done({ pin, by: open.person.id });
+    else if (open?.kind === "stand_in") await bench.record(open.answer, { pin, by: open.person.id });
+    else await bench.record({ type: "signature" }, { pin });
+  }
+
+  /** What has but one answer is given by choosing who gives it; anything else is answered on the usual keys first. */
+  function standInFor(person: PersonListed): void {
+    const answer = ONE_ANSWER[bench.call?.ask ?? ""];
+    standIn.value = person;
+    if (answer !== undefined) dialog.value = { kind: "stand_in", person, answer };
+  }
+
+  function askSign(): void {
+    dialog.value =
+      standIn.value === null
+        ? { kind: "sign" }
+        : { kind: "stand_in", person: standIn.value, answer: { type: "signature" } };
   }
 
   /** A fastener was touched: it is called next, or asked about, or waits for its turn. */
@@ -94,13 +148,13 @@ export function provideActions(): Actions {
     const open = bench.calls.find((one) => one.fastener === fastener);
     const later = bench.later.find((one) => one.fastener === fastener);
     if (open) bench.pick(open);
-    else if (later && session.rights.has("accept")) dialog.value = { kind: "turn", ...later };
-    else if (later) bench.say(t("bench.turn_wait", { name: fastener }));
+    else if (later) dialog.value = { kind: "turn", ...later };
   }
 
   const takeOver = (): Promise<boolean> => bench.send({ kind: "take_over" });
   const pause = (): Promise<boolean> => bench.send({ kind: "pause" });
-  const close = (): Promise<boolean> => bench.send({ kind: "close" });
+  const close = (): Promise<boolean> =>
+    mayBeOther("close_run", (signed) => bench.send({ kind: "close" }, signed));
   const share = (fasteners: string[]): Promise<boolean> => bench.send({ kind: "take_part", fasteners });
   const answerAge = (step: string, good: boolean, words: string): Promise<boolean> =>
     bench.send({ kind: "answer_age", step, good, words });
@@ -183,6 +237,16 @@ export function provideActions(): Actions {
     await bench.send({ kind: "report_stuck", cell, gap });
   }
 
+  const byLead = (wish: Wish): Promise<boolean> => mayBeOther("accept", (signed) => bench.send(wish, signed));
+  const answeredBy = (act: Right, answer: Answer): Promise<boolean> =>
+    mayBeOther(act, (signed) => bench.record(answer, signed));
+  const outOfTurn = (cell: string, reason: string): Promise<boolean> =>
+    mayBeOther("accept", async (signed) => {
+      const done = await bench.send({ kind: "out_of_turn", cell, reason }, signed);
+      if (done) bench.turnTo(cell);
+      return done;
+    });
+
   async function finish(words: string): Promise<void> {
     const open = dialog.value;
     dialog.value = null;
@@ -199,13 +263,13 @@ export function provideActions(): Actions {
         await strike(open.row, words);
         break;
       case "accept":
-        await bench.send({ kind: "accept", cell: open.row.cell, attempt: open.row.attempt, reason: words });
+        await byLead({ kind: "accept", cell: open.row.cell, attempt: open.row.attempt, reason: words });
         break;
       case "decide":
-        await bench.send({ kind: "decide_stuck", stuck: open.stuck.seq, words });
+        await byLead({ kind: "decide_stuck", stuck: open.stuck.seq, words });
         break;
       case "reject":
-        await bench.send({
+        await byLead({
           kind: "reject_fastener",
           cell: open.row.cell,
           attempt: open.row.attempt,
@@ -217,7 +281,7 @@ export function provideActions(): Actions {
         await bench.send({ kind: "redo", cell: open.row.cell, cells: open.cells, reason: words });
         break;
       case "override":
-        await bench.record({
+        await answeredBy("override_tool", {
           type: "tool",
           tool_id: open.tool.id,
           override_reason: words,
@@ -225,13 +289,18 @@ export function provideActions(): Actions {
         });
         break;
       case "end":
-        await bench.send({ kind: "end_trouble", trouble: open.trouble.seq, how: open.how, words });
+        await (open.how === "departure" ? byLead : bench.send)({
+          kind: "end_trouble",
+          trouble: open.trouble.seq,
+          how: open.how,
+          words,
+        });
         break;
       case "cause":
         await bench.send({ kind: "name_cause", cell: open.cell, cause: words });
         break;
       case "depart":
-        await bench.send({ kind: "answer_age", step: open.step, good: true, words });
+        await byLead({ kind: "answer_age", step: open.step, good: true, words });
         break;
       case "sister":
         await bench.send({ kind: "answer_sister", asked: open.check.seq, found_too: open.too, words });
@@ -240,15 +309,13 @@ export function provideActions(): Actions {
         await bench.send({ kind: "settle_claim", claim: open.claim.seq, take: false, words });
         break;
       case "turn":
-        if (await bench.send({ kind: "out_of_turn", cell: open.cell, reason: words })) {
-          bench.turnTo(open.cell);
-        }
+        await outOfTurn(open.cell, words);
         break;
       case "note":
         await bench.send({ kind: "note", text: words, cell: bench.call?.cell ?? null });
         break;
       case "leave_out":
-        await bench.record({ type: "left_out", reason: words });
+        await answeredBy("accept", { type: "left_out", reason: words });
         break;
       default:
     }
@@ -259,6 +326,9 @@ export function provideActions(): Actions {
     give,
     giveMeant,
     sign,
+    standIn,
+    standInFor,
+    askSign,
     pick,
     takeOver,
     pause,

@@ -20,6 +20,9 @@ export type Wish = Command extends infer C
     : never
   : never;
 
+/** A PIN, and whose it is where somebody else does this one act. */
+export type Signed = { pin: string; by?: string };
+
 const DOUBLE_PRESS_MS = 700;
 /** Within so long a second press is the first one bouncing, whatever call stands there by then. */
 const ONE_PRESS_MS = 250;
@@ -160,17 +163,17 @@ export const useBench = defineStore("bench", () => {
   }
 
   /** Send a wish; true when the server has stored it. What gets no answer waits on this tablet. */
-  async function send(wish: Wish, pin: string | null = null): Promise<boolean> {
+  async function send(wish: Wish, signed: Signed | null = null): Promise<boolean> {
     if (runId.value === null || busy.value) return false;
     clear();
     const command = { ...wish, id: newId(), tablet_at: new Date().toISOString() } as Command;
-    if (pin === null && waiting.value.length > 0 && !MAY_WAIT.has(wish.kind)) {
+    if (signed === null && waiting.value.length > 0 && !MAY_WAIT.has(wish.kind)) {
       mustWait.value = true;
       return false;
     }
     pressing.value += 1;
     try {
-      return await (pin === null ? sendKept(runId.value, command) : sendSigned(command, pin));
+      return await (signed === null ? sendKept(runId.value, command) : sendSigned(command, signed));
     } finally {
       pressing.value -= 1;
     }
@@ -191,11 +194,13 @@ export const useBench = defineStore("bench", () => {
   }
 
   /** A PIN is never kept: what needs one is sent at once or given again. */
-  async function sendSigned(command: Command, pin: string): Promise<boolean> {
+  async function sendSigned(command: Command, signed: Signed): Promise<boolean> {
     const path = { run_id: runId.value ?? "" };
     try {
       show(
-        await answerOf(api.POST("/api/runs/{run_id}/commands", { params: { path }, body: { command, pin } })),
+        await answerOf(
+          api.POST("/api/runs/{run_id}/commands", { params: { path }, body: { command, ...signed } }),
+        ),
       );
       storedAt.value = new Date(Date.now() + clockOffsetMs.value);
       return true;
@@ -217,7 +222,7 @@ export const useBench = defineStore("bench", () => {
   }
 
   /** Record an answer on the present call; a second press right after the first is not a second capture. */
-  async function record(answer: Answer, pin: string | null = null, cell?: string): Promise<boolean> {
+  async function record(answer: Answer, signed: Signed | null = null, cell?: string): Promise<boolean> {
     const now = performance.now();
     const wanted = cell === undefined ? call.value : calls.value.find((one) => one.cell === cell);
     // Two nuts may come free in the same moment; the same call pressed twice is one capture.
@@ -233,7 +238,7 @@ export const useBench = defineStore("bench", () => {
     lastRecorded = now;
     lastCell = wanted.cell;
     lastGiven.value = { cell: wanted.cell, answer };
-    const stored = await send({ kind: "record", cell: wanted.cell, attempt: wanted.attempt, answer }, pin);
+    const stored = await send({ kind: "record", cell: wanted.cell, attempt: wanted.attempt, answer }, signed);
     if (problem.value !== null) signal("refused");
     else signal(stored && view.value?.last?.verdict === "out_of_band" ? "out_of_band" : "taken");
     return stored;

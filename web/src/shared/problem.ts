@@ -4,21 +4,25 @@ import type { Problem } from "@/api/types";
 type Words = Pick<Composer, "t" | "te">;
 
 /** Params that may hold the core's names of things, and where the words for them stand. */
-const SECTION_OF: Record<string, string> = {
-  name: "argument",
-  against: "argument",
-  stands: "condition",
-  wanted: "condition",
-  point: "isolation",
-  first: "isolation",
-  why: "sweep",
+const SECTIONS_OF: Record<string, readonly string[]> = {
+  name: ["argument"],
+  against: ["argument"],
+  stands: ["condition"],
+  wanted: ["condition", "role"],
+  role: ["role"],
+  allowed: ["role"],
+  point: ["isolation"],
+  first: ["isolation"],
+  why: ["sweep"],
 };
 
 /** The words of a name, or of each of several between commas; what the catalogue does not know stays. */
-function inWords(words: Words, section: string, value: unknown): unknown {
+function inWords(words: Words, sections: readonly string[], value: unknown): unknown {
   if (typeof value !== "string") return value;
-  const one = (name: string): string =>
-    words.te(`${section}.${name}`) ? words.t(`${section}.${name}`) : name;
+  const one = (name: string): string => {
+    const section = sections.find((where) => words.te(`${where}.${name}`));
+    return section === undefined ? name : words.t(`${section}.${name}`);
+  };
   return value.split(", ").map(one).join(", ");
 }
 
@@ -34,8 +38,7 @@ export function named(words: Words, params: Record<string, unknown>): Record<str
   return Object.fromEntries(
     Object.entries(params).map(([name, value]) => {
       if (name === "part" || name === "what") return [name, partWords(words, value)];
-      const section = SECTION_OF[name];
-      return [name, section === undefined ? value : inWords(words, section, value)];
+      return [name, inWords(words, SECTIONS_OF[name] ?? [], value)];
     }),
   );
 }

@@ -3,7 +3,7 @@ import { computed, ref, watch } from "vue";
 import { api, LinkError, answerOf } from "@/api/client";
 import { learnUnitSymbols } from "@/shared/format";
 import { orLastAnswer } from "@/shared/lastAnswer";
-import type { Me } from "@/api/types";
+import type { Me, Right } from "@/api/types";
 import { forgetKept, keep } from "@/shared/tabletDisk";
 
 /** Who is at the tablet. */
@@ -44,5 +44,7 @@ export const useSession = defineStore("session", () => {
   });
 
   const rights = computed(() => new Set(me.value?.rights ?? []));
-  return { me, rights, ensure, signIn, signOut, chooseUnits };
+  /** Who does what this person may not; null where they may. */
+  const others = (act: Right): string | null => me.value?.others[act] ?? null;
+  return { me, rights, others, ensure, signIn, signOut, chooseUnits };
 });

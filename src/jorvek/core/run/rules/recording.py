@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from jorvek.core.procedure.steps import HoldPointStep, ToolIssueStep, WantedTool
+from jorvek.core.procedure.steps import ToolIssueStep, WantedTool
 from jorvek.core.refusal import Refusal
-from jorvek.core.rights import Act, demand, may_sign_as
+from jorvek.core.rights import Act, demand
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Ask, Cell, Rule
 from jorvek.core.run.log.commands import Conflict, Facts, RecordReading
@@ -18,7 +18,7 @@ from jorvek.core.run.rules.metal import demand_metal_ready
 from jorvek.core.run.rules.on_instrument import oil_per_shown
 from jorvek.core.run.rules.possible import demand_likely, demand_sums_possible
 from jorvek.core.run.rules.progress import DebtKind, debts, demand_open
-from jorvek.core.run.rules.ranks import wanted_rank
+from jorvek.core.run.rules.ranks import Bar, barred, signing_rank, wanted_rank
 from jorvek.core.run.rules.rejected import demand_not_rejected
 from jorvek.core.tools import Tool, check_tool
 
@@ -67,9 +67,9 @@ def record(state: RunState, command: RecordReading, facts: Facts) -> ev.Recorded
 
 def _check_named_person(state: RunState, cell: Cell, facts: Facts) -> None:
     """Some points are confirmed only by somebody of a stated rank."""
-    wanted = wanted_rank(state, cell)
-    if wanted is not None and not may_sign_as(facts.actor.role, wanted):
-        raise Refusal("not_your_point", role=facts.actor.role.value, wanted=wanted.value)
+    if barred(state, cell, facts.actor.id, facts.actor.role) is Bar.RANK:
+        wanted = wanted_rank(state, cell)
+        raise Refusal("not_your_point", role=facts.actor.role.value, wanted=wanted.value if wanted else "")
 
 
 def _check_free_to_bar(state: RunState, facts: Facts) -> None:
@@ -102,13 +102,24 @@ def _drawn_tool(state: RunState, cell: Cell, answer: ev.ToolAnswer, facts: Facts
     tool = facts.tools.get(answer.tool_id)
     if tool is None:
         raise Refusal("no_such_tool", tool=answer.tool_id)
-    check_tool(tool, _wanted_tool(state, cell))
-    demand_capable(state, cell, tool)
+    unfit = why_unfit(state, cell, tool)
+    if unfit is not None:
+        raise unfit
     if tool.out_of_date(facts.today):
         if answer.override_reason is None:
             raise Refusal("tool_out_of_date", tool=tool.id, due=tool.calibration_due.isoformat())
         demand(facts.actor.role, Act.OVERRIDE_TOOL)
     return tool
+
+
+def why_unfit(state: RunState, cell: Cell, tool: Tool) -> Refusal | None:
+    """Tell why a tool cannot do what a call asks of it, whatever its calibration; None where it can."""
+    try:
+        check_tool(tool, _wanted_tool(state, cell))
+        demand_capable(state, cell, tool)
+    except Refusal as why:
+        return why
+    return None
 
 
 def demand_capable(state: RunState, cell: Cell, tool: Tool) -> None:
@@ -149,12 +160,11 @@ def _check_still_calibrated(state: RunState, cell: Cell, tool: Tool, facts: Fact
 
 
 def _check_signer(state: RunState, cell: Cell, facts: Facts) -> None:
-    step = state.definition.steps_by_id[cell.step_id]
-    assert isinstance(step, HoldPointStep)
-    if not may_sign_as(facts.actor.role, step.signed_by):
-        raise Refusal("not_your_signature", role=facts.actor.role.value, wanted=step.signed_by.value)
-    covered = set(cell.uses)
-    if any(facts.actor.id in a.hands for key in covered for a in state.tries(key)):
+    bar = barred(state, cell, facts.actor.id, facts.actor.role)
+    if bar is Bar.RANK:
+        wanted = signing_rank(state, cell)
+        raise Refusal("not_your_signature", role=facts.actor.role.value, wanted=wanted.value if wanted else "")
+    if bar is Bar.OWN_WORK:
         raise Refusal("own_work", name=facts.actor.name)
     if not facts.pin_confirmed:
         raise Refusal("pin_needed")

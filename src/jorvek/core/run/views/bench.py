@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Final, Literal
 from uuid import UUID
@@ -26,12 +25,13 @@ from jorvek.core.run.views.annotations import (
     sister_views,
     troubles_of,
 )
-from jorvek.core.run.views.calls import Call, Fault, Units, call_of
+from jorvek.core.run.views.calls import Call, Fault, call_of
 from jorvek.core.run.views.claims import ClaimView, claim_views
 from jorvek.core.run.views.drawn import drawn_before
 from jorvek.core.run.views.joint_plan import CellState, Plan, cell_state, open_keys, plan_of
 from jorvek.core.run.views.labels import View, step_title
 from jorvek.core.run.views.ladder import Ladder, StuckView, ladder_of, open_stuck
+from jorvek.core.run.views.looking import Looking
 from jorvek.core.run.views.on_engine import carried_over
 from jorvek.core.run.views.rows import Row, row_of
 
@@ -151,15 +151,6 @@ class BenchView(View):
     claims: tuple[ClaimView, ...]
 
 
-@dataclass(frozen=True)
-class Looking:
-    """Who looks at a run, when, and in which units they like to work."""
-
-    person_id: UUID
-    now: datetime
-    units: Units = field(default_factory=dict)
-
-
 def bench_view(run_id: UUID, state: RunState, looking: Looking) -> BenchView:
     """Return the Bench of a run for the one who looks. The screen adds nothing and judges nothing."""
     procedure = state.definition.procedure
@@ -180,7 +171,7 @@ def bench_view(run_id: UUID, state: RunState, looking: Looking) -> BenchView:
         procedure_hash=state.definition.procedure_hash,
         started_at=state.started_at,
         plan=plan_of(state),
-        calls=tuple(call_of(state, cell, looking.units) for cell in mine),
+        calls=tuple(call_of(state, cell, looking) for cell in mine),
         later=tuple(
             Later(cell=c.key, fastener=c.fastener) for c in waiting_their_turn(state) if c.fastener is not None
         ),

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import replace
 from datetime import datetime, timedelta
 
@@ -17,6 +16,7 @@ from jorvek.core.procedure.steps import (
     TorqueStep,
 )
 from jorvek.core.refusal import Refusal
+from jorvek.core.rights import Role
 from jorvek.core.run.log.cells import Ask, Cell, Rule
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.choices import OWES_WORDS
@@ -25,16 +25,14 @@ from jorvek.core.run.rules.for_engine import may_be_left_to_engine
 from jorvek.core.run.rules.friction import product_at_hand, range_tested_against, torque_Nm
 from jorvek.core.run.rules.judge import ceiling_for, seen_judgement
 from jorvek.core.run.rules.on_instrument import Shown, shown_on
-from jorvek.core.run.rules.ranks import wanted_rank
+from jorvek.core.run.rules.ranks import Bar, barred, signing_rank, wanted_rank
 from jorvek.core.run.rules.rejected import wants_mark
 from jorvek.core.run.rules.studs import used
 from jorvek.core.run.rules.turned import FLATS, before, expected_movement_deg, flat_deg
 from jorvek.core.run.views.labels import Label, View, naming, words_of
+from jorvek.core.run.views.looking import Looking, Units
 from jorvek.core.run.views.rows import in_cell_unit, limit_of
 from jorvek.core.units import UNIT_NAMES, Quantity, symbol
-
-Units = Mapping[Quantity, str]
-"""The units a person likes to work in, where they differ from the author's."""
 
 
 class Fault(View):
@@ -42,6 +40,18 @@ class Fault(View):
 
     code: str
     params: dict[str, str | int | float | None]
+
+
+class SomebodyElse(View):
+    """That whoever looks may not answer a call, and who does.
+
+    Attributes:
+        why: what bars them: their role, their rank, or that it is their own work.
+        rank: lowest rank that answers it.
+    """
+
+    why: Bar
+    rank: Role
 
 
 class OwnUnits(View):
@@ -79,6 +89,7 @@ class Call(Label):
         lines: lists that the step states, by the name of the field.
         own: aim and band in the person's own unit, where that is another than the author's.
         confirmed_by: lowest rank that may confirm it, None when anybody at work may.
+        somebody_else: that whoever looks may not answer it; None where they may, and on paper.
         may_leave_out: whether somebody with the authority may leave it out.
         for_engine: while others rely on the isolations it may be left to whoever is last on the engine.
         turns_crank: the crank turns in it.
@@ -113,6 +124,7 @@ class Call(Label):
     lines: dict[str, tuple[str, ...]]
     own: OwnUnits | None
     confirmed_by: str | None
+    somebody_else: SomebodyElse | None
     laddered: bool
     stillness: bool
     signed: bool
@@ -145,15 +157,23 @@ def _product(state: RunState, cell: Cell) -> dict[str, str]:
     return {} if product is None else {"product": product}
 
 
-def call_of(state: RunState, cell: Cell, units: Units) -> Call:
+def somebody_else(state: RunState, cell: Cell, looking: Looking | None) -> SomebodyElse | None:
+    """Tell who answers a call in place of whoever looks; None where they may themselves, and on paper."""
+    bar = None if looking is None else barred(state, cell, looking.person_id, looking.role)
+    if bar is None:
+        return None
+    return SomebodyElse(why=bar, rank=signing_rank(state, cell) or wanted_rank(state, cell) or Role.MECHANIC)
+
+
+def call_of(state: RunState, cell: Cell, looking: Looking | None = None) -> Call:
     """Return a call that may be answered now.
 
     Args:
         state: the run as it stands.
         cell: an open cell.
-        units: what the person who looks likes to work in.
+        looking: who looks, and the units they like to work in; None on paper.
     """
-    step = state.definition.steps_by_id[cell.step_id]
+    step, units = state.definition.steps_by_id[cell.step_id], {} if looking is None else looking.units
     peers = state.definition.by_step[cell.step]
     shown = _aim(state, cell)
     said = state.definition.stated[cell.step_id]
@@ -197,6 +217,7 @@ def call_of(state: RunState, cell: Cell, units: Units) -> Call:
         lines=said.lines,
         own=_own(state, cell, units),
         confirmed_by=wanted_rank(state, cell),
+        somebody_else=somebody_else(state, cell, looking),
         may_leave_out=may_be_left_out(state, cell),
         for_engine=may_be_left_to_engine(state, cell),
         turns_crank=cell.means.crank == "turns",

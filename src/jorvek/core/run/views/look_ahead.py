@@ -9,9 +9,9 @@ from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.ageing import asked_now
 from jorvek.core.run.rules.for_engine import moves_door
 from jorvek.core.run.rules.progress import open_cells
-from jorvek.core.run.views.bench import Looking
 from jorvek.core.run.views.calls import Call, call_of
 from jorvek.core.run.views.labels import View
+from jorvek.core.run.views.looking import Looking
 
 _BY_HAND: Final = frozenset({Ask.TICK, Ask.VALUE, Ask.FEELER, Ask.CHOICE, Ask.WORDS, Ask.COUNT, Ask.PULL, Ask.TURN})
 """A tool is checked against the register, a signature against a PIN, a figure is worked out: those wait."""
@@ -47,7 +47,7 @@ def look_ahead(state: RunState, looking: Looking) -> Ahead:
     step = now[0].step
     taken = {name for part in state.parts if part.by.id != looking.person_id for name in part.fasteners}
     cells = [c for c in dict(state.definition.steps)[step] if _alone(state, c) and c.fastener not in taken]
-    calls = tuple(AheadCall(call=call_of(state, c, looking.units), needs=_needs(state, c, step)) for c in cells)
+    calls = tuple(AheadCall(call=call_of(state, c, looking), needs=_needs(state, c, step)) for c in cells)
     return Ahead(seq=state.seq, step=step, calls=calls)
 
 

@@ -8,10 +8,11 @@ from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.state import Attempt, RunState
 from jorvek.core.run.rules.progress import last_reading
 from jorvek.core.run.views.annotations import WatchView
-from jorvek.core.run.views.bench import BenchView, Looking, may_strike, open_for, status_of
-from jorvek.core.run.views.calls import Call, Fault, units_of
+from jorvek.core.run.views.bench import BenchView, may_strike, open_for, status_of
+from jorvek.core.run.views.calls import Call, Fault, somebody_else, units_of
 from jorvek.core.run.views.joint_plan import Plan
 from jorvek.core.run.views.labels import naming
+from jorvek.core.run.views.looking import Looking
 from jorvek.core.run.views.rows import Row, answer_code, as_read, note_of
 
 _NO_PLAN = Plan(
@@ -111,6 +112,7 @@ def _plain_call(state: RunState, cell: Cell, looking: Looking) -> Call:
         lines={},
         own=None,
         confirmed_by=None,
+        somebody_else=somebody_else(state, cell, looking),
         laddered=False,
         stillness=False,
         signed=False,

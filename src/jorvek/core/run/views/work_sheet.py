@@ -43,7 +43,7 @@ def paper_lines(state: RunState) -> tuple[PaperLine, ...]:
 def _line(state: RunState, cell: Cell) -> PaperLine:
     live = state.live(cell.key)
     blank = replace(cell, ask=Ask.TICK) if cell.ask is Ask.SEEN else cell
-    call = call_of(state, blank, {})
+    call = call_of(state, blank)
     return PaperLine(
         **naming(state, cell) | {"text": call.text},
         attempt=call.attempt,
