@@ -149,6 +149,7 @@ def opened(browser: Browser, address: str, taken: Taken) -> Iterator[Page]:
         locale="en-GB",
         service_workers="block",
     )
+    context.add_init_script("localStorage.setItem('jorvek.hints', 'off')")
     page = context.new_page()
     page.goto(address)
     page.get_by_role("button", name=taken.who).wait_for()

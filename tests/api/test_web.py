@@ -207,7 +207,7 @@ def test_the_record_leaves_as_pdf_that_tells_everything(world: World, signed_in:
     text = "\n".join(page.extract_text() for page in pages)
     seal = world.workshop.log.snapshot(player.run_id).head_hash
     assert "621,027 mm" in text, "the struck value stays legible"
-    assert re.search(r"struck by Bram Okafor.*figures.*swapped", text.replace("\n", " "))
+    assert re.search(r"crossed out by Bram Okafor.*figures.*swapped", text.replace("\n", " "))
     for number, page in enumerate(pages, 1):
         assert f"page {number} of {len(pages)}" in page.extract_text()
         assert seal in page.extract_text()

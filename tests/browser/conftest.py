@@ -106,6 +106,8 @@ def browser_context(
         service_workers="allow" if worker else "block",
     )
     context.set_default_timeout(PATIENCE_MS)
+    # What a screen says on its first day is tried by its own story.
+    context.add_init_script("localStorage.getItem('jorvek.hints') ?? localStorage.setItem('jorvek.hints', 'off')")
     return context
 
 

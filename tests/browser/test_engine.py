@@ -35,7 +35,7 @@ def sheet_of(page: Page, label: str) -> Locator:
 
 
 def shut(sheet: Locator) -> None:
-    sheet.get_by_role("button", name="Leave it").click()
+    sheet.get_by_role("button", name="Cancel").click()
     expect(sheet).to_be_hidden()
 
 
@@ -276,7 +276,7 @@ def test_a_main_bearing_of_the_vee_engine_waits_for_its_girdle_and_keeps_its_nei
     log.get_by_role("button", name="All entries").click()
     expect(log).to_contain_text("Girdle off on paper, sheet 4")
     log.locator("li").filter(has_text="Girdle off").get_by_role("button", name="Strike").click()
-    struck = bram.get_by_role("dialog", name="Strike this entry")
+    struck = bram.get_by_role("dialog", name="Cross out this entry")
     struck.get_by_label("What was wrong").fill("It was Unit 3's")
     struck.get_by_role("button", name="Strike").click()
     expect(log.locator("li").filter(has_text="Girdle off").first).to_contain_text("struck")
@@ -306,7 +306,7 @@ def test_a_day_on_which_a_set_fails(site: Site, tablet: OpenTablet) -> None:
     sheet = bram.get_by_role("dialog")
     sheet.get_by_role("button", name="Keep it here").click()
     expect(sheet.get_by_text("Kept here")).to_be_visible()
-    sheet.get_by_role("button", name="Shut").click()
+    sheet.get_by_role("button", name="Close").click()
     expect(piece).to_have_class(re.compile("kept"))
 
     expect(bram.get_by_text("More is looked for")).to_have_count(0)

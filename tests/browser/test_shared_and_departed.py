@@ -97,7 +97,7 @@ def test_two_share_a_head_and_a_night_lies_between(site: Site, tablet: OpenTable
     bram.locator("header.bar").get_by_role("button", name="Bram Okafor").click()
     bram.get_by_role("button", name="lbf·ft").click()
     looks_accessible(bram)
-    bram.get_by_role("button", name="Shut").click()
+    bram.get_by_role("button", name="Close").click()
     player.play(lambda cell: cell.key == "snug/setting")
     bram.reload()
     expect(bram.locator(".call")).to_contain_text("55")

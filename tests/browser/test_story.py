@@ -63,7 +63,7 @@ class Bench:
         pad = self.page.get_by_role("group", name="Number keys")
         for sign in value:
             pad.get_by_role("button", name="Decimal point" if sign == "." else sign, exact=True).click()
-        self.page.get_by_role("button", name="Keep reading").click()
+        self.page.get_by_role("button", name="Record").click()
 
     def last(self, *texts: str) -> None:
         for text in texts:
@@ -87,12 +87,12 @@ def test_head_4_is_tightened_handed_over_signed_closed_and_taken_away(site: Site
     bench.at("Before the tools", "1/4")
     for _ in range(3):
         bench.space()
-    bench.head("Draw")
+    bench.head("Take the tool")
     looks_accessible(page)
     bench.press("PG-07")
     expect(page.get_by_role("dialog", name="Calibration has run out")).to_be_visible()
     looks_accessible(page)
-    page.get_by_role("button", name="Leave it").click()
+    page.get_by_role("button", name="Cancel").click()
     for tool in ("PG-12", "HT-52", "DP-01", "SG-03", "CT-01"):
         bench.press(tool)
 
@@ -106,11 +106,11 @@ def test_head_4_is_tightened_handed_over_signed_closed_and_taken_away(site: Site
     question = page.get_by_role("alert")
     expect(question).to_contain_text("above the band")
     looks_accessible(page)
-    page.get_by_role("button", name="Strike last").click()
+    page.get_by_role("button", name="Cross out last").click()
     # What is struck, and whose it is, is read before it goes; a second thought lets it stand.
-    sheet = page.get_by_role("dialog", name="Strike this reading?")
+    sheet = page.get_by_role("dialog", name="Cross out this reading?")
     expect(sheet).to_contain_text("621.028 mm, by Bram Okafor")
-    sheet.get_by_role("button", name="Let it stand").click()
+    sheet.get_by_role("button", name="Keep it").click()
     expect(question).to_contain_text("above the band")
     page.keyboard.press("Backspace")
     sheet.get_by_role("button", name="Mistyped").click()
@@ -197,7 +197,7 @@ def test_head_4_is_tightened_handed_over_signed_closed_and_taken_away(site: Site
     expect(page.get_by_role("textbox", name="Note on this run")).to_have_value("Stroke mark at 7 mm")
     page.get_by_role("button", name="Confirm").click()
     page.keyboard.press("h")
-    page.get_by_role("dialog").get_by_role("button", name="Leave it here").click()
+    page.get_by_role("dialog").get_by_role("button", name="Pause here").click()
     expect(page.get_by_role("heading", name="Paused")).to_be_visible()
 
     # Lio takes over on a second tablet exactly where it stands: two touches from the Berth.

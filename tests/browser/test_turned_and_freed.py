@@ -43,7 +43,7 @@ def test_a_head_is_started_pulled_by_one_touch_each_and_turned_in_bites(site: Si
     page.get_by_role("button", name="as built").click()
     start.click()
     bench = Bench(page)
-    bench.head("Draw")
+    bench.head("Take the tool")
 
     # Somebody else brings it to the first torque; from there each fastener is one touch.
     run_id = page.url.rsplit("/", 1)[1]
@@ -83,10 +83,10 @@ def test_a_head_is_started_pulled_by_one_touch_each_and_turned_in_bites(site: Si
     player.play(lambda cell: cell.key == "turn-bar/turn/9")
     page.reload()
     bench.head("Bolt 9")
-    page.get_by_role("button", name="In bites, or another angle").click()
+    page.get_by_role("button", name="In several pulls, or another angle").click()
     for digit in "60":
         page.keyboard.press(digit)
-    page.get_by_role("button", name="Add bite").click()
+    page.get_by_role("button", name="Add this pull").click()
     for digit in "45":
         page.keyboard.press(digit)
     expect(page.locator(".bites")).to_contain_text("105° of 105")

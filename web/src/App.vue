@@ -4,9 +4,13 @@ import { useI18n } from "vue-i18n";
 import { useRoute } from "vue-router";
 import { useDisplay } from "vuetify";
 import AppBar from "@/shared/AppBar.vue";
+import FirstHint from "@/shared/FirstHint.vue";
 import SealNote from "@/shared/SealNote.vue";
 import WaitNote from "@/shared/WaitNote.vue";
 import { useLink } from "@/shared/link";
+import { marked } from "@/i18n";
+import { isLanguage, showIn } from "@/shared/language";
+import { large, look } from "@/shared/look";
 import { useSession } from "@/shared/session";
 
 const route = useRoute();
@@ -18,7 +22,19 @@ watch(
   () => (link.pageMissing = false),
 );
 const session = useSession();
-const theme = computed(() => (route.name === "bench" || route.name === "bench-pick" ? "bench" : "paper"));
+/** Dark at the engine and light on paper, unless the place wants it otherwise. */
+const theme = computed(() => {
+  if (look.value !== "own") return look.value === "dark" ? "bench" : "paper";
+  return route.name === "bench" || route.name === "bench-pick" ? "bench" : "paper";
+});
+
+/** Whoever signs in reads in their own language, whatever the tablet was left in. */
+watch(
+  () => session.me?.language,
+  (code) => {
+    if (!marked && isLanguage(code)) void showIn(code);
+  },
+);
 
 const LOW_PX = 700;
 /** Of what size the screen is: dialogs lie beside the page, and are to know it, too. */
@@ -27,6 +43,7 @@ watchEffect(() => {
   classList.toggle("at-phone", xs.value);
   classList.toggle("at-narrow", smAndDown.value);
   classList.toggle("at-low", height.value < LOW_PX);
+  classList.toggle("large", large.value === "on");
 });
 </script>
 
@@ -35,6 +52,7 @@ watchEffect(() => {
     <app-bar v-if="session.me && route.name !== 'sign-in'" />
     <wait-note v-if="session.me && route.name !== 'sign-in'" :key="session.me.id" />
     <seal-note v-if="session.me && route.name !== 'sign-in'" />
+    <first-hint v-if="session.me && route.name !== 'sign-in'" />
     <p v-if="link.pageMissing" class="unheard words" role="alert">{{ t("error.page") }}</p>
     <router-view />
   </v-app>

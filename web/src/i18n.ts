@@ -35,15 +35,58 @@ function pseudo(tree: Tree): Tree {
   );
 }
 
-const STORED = "jorvek.language";
-const wanted = localStorage.getItem(STORED) ?? "en";
+export type Language = "en" | "de" | "es" | "nb";
+
+/** The languages that have a catalogue, by their own names, and whether somebody who grew up with it has read it. */
+export const LANGUAGES: readonly { code: Language; name: string; read: boolean }[] = [
+  { code: "en", name: "English", read: true },
+  { code: "de", name: "Deutsch", read: false },
+  { code: "es", name: "Español", read: false },
+  { code: "nb", name: "Norsk bokmål", read: false },
+];
+
+/** How days and times are written in each; the clock has 24 hours in all of them. */
+export const LOCALE_OF: Record<Language, string> = { en: "en-GB", de: "de-DE", es: "es-ES", nb: "nb-NO" };
+
+/** For trials: every text that does not come from the catalogue stands out. */
+export const marked = localStorage.getItem("jorvek.language") === "pseudo";
 
 export const i18n = createI18n({
   legacy: false,
-  locale: wanted === "pseudo" ? "pseudo" : "en",
+  locale: marked ? "pseudo" : "en",
   fallbackLocale: "en",
   messages: {
     en: { ...en, $vuetify: vuetifyEn },
-    pseudo: wanted === "pseudo" ? { ...pseudo(en), $vuetify: pseudo(vuetifyEn as unknown as Tree) } : {},
+    pseudo: marked ? { ...pseudo(en), $vuetify: pseudo(vuetifyEn as unknown as Tree) } : {},
   },
 });
+
+type Messages = typeof en;
+/** Fetched when somebody wants them: nobody waits for the words of four languages. */
+const FETCH: Record<Exclude<Language, "en">, () => Promise<[Messages, unknown]>> = {
+  de: async () => [
+    (await import("@messages/de.json")).default,
+    (await import("vuetify/lib/locale/de.js")).default,
+  ],
+  es: async () => [
+    (await import("@messages/es.json")).default,
+    (await import("vuetify/lib/locale/es.js")).default,
+  ],
+  nb: async () => [
+    (await import("@messages/nb.json")).default,
+    (await import("vuetify/lib/locale/no.js")).default,
+  ],
+};
+
+/** Have the words of a language at hand. */
+export async function learnLanguage(code: Language): Promise<void> {
+  if (code === "en") return;
+  const [words, parts] = await FETCH[code]();
+  i18n.global.setLocaleMessage(code, { ...words, $vuetify: parts } as never);
+}
+
+/** How numbers, days and times are written now. */
+export function localeNow(): string {
+  const now: string = i18n.global.locale.value;
+  return LOCALE_OF[LANGUAGES.find((one) => one.code === now)?.code ?? "en"];
+}

@@ -12,7 +12,8 @@ import { createPinia } from "pinia";
 import { createApp } from "vue";
 import { LinkError } from "@/api/client";
 import App from "@/App.vue";
-import { i18n } from "@/i18n";
+import { i18n, marked } from "@/i18n";
+import { firstLanguage, showIn } from "@/shared/language";
 import { openWithoutServer } from "@/shared/serviceWorker";
 import { router } from "@/router";
 import { useLink } from "@/shared/link";
@@ -23,5 +24,6 @@ app.config.errorHandler = (error): void => {
   if (!(error instanceof LinkError)) throw error;
   useLink().pageMissing = true;
 };
+if (!marked) await showIn(firstLanguage());
 app.mount("#app");
 void openWithoutServer();

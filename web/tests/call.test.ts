@@ -86,7 +86,14 @@ const heard =
     (said[act] ??= []).push(what);
   };
 const dialog = ref<Dialog | null>(null);
-const actions = { dialog, give: heard("give"), draw: heard("draw"), strikeLast: heard("strikeLast") };
+const actions = {
+  dialog,
+  standIn: ref(null),
+  give: heard("give"),
+  draw: heard("draw"),
+  strikeLast: heard("strikeLast"),
+  askSign: () => (dialog.value = { kind: "sign" }),
+};
 afterEach(() => {
   shown?.unmount();
   shown = null;

@@ -53,13 +53,13 @@ describe("a procedure on the start sheet", () => {
     const shown = line({ barriers: [soft, BARRIER] });
     expect(shown.findAll(".barrier")).toHaveLength(1);
     expect(shown.text()).toContain("would have to be landed");
-    expect(shown.text()).not.toContain("Let it be");
+    expect(shown.text()).not.toContain("Start all the same");
   });
 
   it("offers a departure only where every barrier has one, and only to whoever may", () => {
     const soft = { ...BARRIER, departable: true };
-    expect(line({ barriers: [soft] }).text()).toContain("Let it be");
-    expect(line({ barriers: [soft] }, false).text()).not.toContain("Let it be");
+    expect(line({ barriers: [soft] }).text()).toContain("Start all the same");
+    expect(line({ barriers: [soft] }, false).text()).not.toContain("Start all the same");
   });
 
   it("is not started before its time, nor once it was done", () => {

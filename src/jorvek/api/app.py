@@ -109,6 +109,11 @@ class BuiltAssets(StaticFiles):
         return answer
 
 
+_BY_NAME = frozenset(
+    {"icon.svg", "icon-192.png", "icon-512.png", "icon-maskable-512.png", "manifest.webmanifest", "worker.js"}
+)
+
+
 def _serve_front_end(app: FastAPI, web: Path | None) -> None:
     @app.get("/api/{rest:path}", include_in_schema=False)
     def no_such_route(rest: str) -> Response:
@@ -121,6 +126,6 @@ def _serve_front_end(app: FastAPI, web: Path | None) -> None:
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str) -> FileResponse:
         # Asked for by these names alone: nothing else of the directory can be reached.
-        if path in ("icon.svg", "worker.js"):
+        if path in _BY_NAME:
             return FileResponse(web / path, headers={"Cache-Control": "no-cache"})
         return FileResponse(web / "index.html", headers={"Cache-Control": "no-cache"})

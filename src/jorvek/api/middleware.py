@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import time
-from urllib.parse import urlsplit
+from urllib.parse import parse_qs, urlsplit
 from uuid import uuid4
 
 import structlog
@@ -13,7 +13,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from jorvek.api.problems import problem
 from jorvek.measures import REQUEST_SECONDS, REQUESTS
-from jorvek.messages import say
+from jorvek.messages import LANGUAGES, say, speaking
 from jorvek.work.people import calling_from
 
 MAX_BODY = 1_000_000
@@ -60,6 +60,7 @@ class RequestMiddleware:
         request_id, started, began = uuid4().hex[:12], False, time.monotonic()
         secure = scope.get("scheme") == "https"
         calling_from.set(scope["client"][0] if scope.get("client") else "unknown")
+        speaking.set(_language_of(scope, headers))
         structlog.contextvars.bind_contextvars(request_id=request_id)
 
         async def send_with_headers(message: Message) -> None:
@@ -109,6 +110,23 @@ class RequestMiddleware:
         elif body.too_large:
             detail = say("problem.too_large", {"limit": limit})
             await problem(413, "problem.too_large", detail, {"limit": limit})(scope, receive, send_with_headers)
+
+
+LANGUAGE_COOKIE = "jorvek_language"
+_MACRO = {"no": "nb"}
+"""A browser may name a language wider than its catalogue (RFC 5646, macrolanguage)."""
+
+
+def _language_of(scope: Scope, headers: Headers) -> str:
+    """Return the language to answer in: of a printed sheet, of whoever is signed in, of the browser, or English."""
+    asked = parse_qs(scope.get("query_string", b"").decode("latin-1")).get("language", [])
+    cookies = (one.strip().partition("=") for one in headers.get("cookie", "").split(";"))
+    chosen = [value for name, _, value in cookies if name == LANGUAGE_COOKIE]
+    browsers = [
+        one.partition(";")[0].strip().partition("-")[0] for one in headers.get("accept-language", "").split(",")
+    ]
+    wanted = (_MACRO.get(one, one) for one in (*asked, *chosen, *browsers))
+    return next((one for one in wanted if one in LANGUAGES), "en")
 
 
 def _counted(scope: Scope, status: int, seconds: float) -> None:

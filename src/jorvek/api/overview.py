@@ -12,6 +12,7 @@ from jorvek.api.problems import documented
 from jorvek.api.session import Actor, Shop
 from jorvek.work import tools
 from jorvek.work.berth import Berth, MyRun, berth, mine
+from jorvek.work.search import Hit, search
 from jorvek.work.surveys import Gates, Strips, gates_along, strip_sheets
 
 router = APIRouter(prefix="/api", tags=["overview"])
@@ -63,6 +64,14 @@ class ToolWords(BaseModel):
 
 
 ToolId = Annotated[str, Path(max_length=20)]
+
+
+@router.get("/search", responses=_READ)
+def find(shop: Shop, actor: Actor, words: Annotated[str, Query(max_length=200)]) -> tuple[Hit, ...]:
+    """Return what is called by all the words: joints, runs, procedures, tools, people."""
+    return search(shop, words)
+
+
 _ACT = documented(401, 403, 404, 409, 422, 503)
 
 

@@ -78,6 +78,7 @@ class Me(BaseModel):
     role: Role
     rights: list[Act]
     others: dict[Act, Role]
+    language: str | None
     units: dict[Quantity, str]
     units_offered: dict[Quantity, tuple[str, ...]]
     unit_symbols: dict[str, str]
@@ -96,12 +97,19 @@ class ChosenUnits(BaseModel):
     units: Annotated[dict[Quantity, Annotated[str, Field(max_length=12)]], Field(max_length=20)]
 
 
+class ChosenLanguage(BaseModel):
+    """The language that a person likes to read."""
+
+    language: Annotated[str, Field(max_length=8)]
+
+
 def _me(person: people.Member) -> Me:
     return Me(
         id=person.id,
         name=person.name,
         role=person.role,
         rights=[act for act in Act if rights.may(person.role, act)],
+        language=person.language,
         others={act: rights.lowest(act) for act in Act if not rights.may(person.role, act)},
         units=person.units,
         units_offered=people.OWN_UNITS,
@@ -136,6 +144,12 @@ def session(shop: Shop, jorvek_session: Token = None) -> Me | None:
     """Return who is signed in, or null."""
     person = people.who(shop, jorvek_session)
     return _me(person) if person else None
+
+
+@router.put("/session/language", responses=documented(400, 401, 403, 413, 422, 503))
+def choose_language(shop: Shop, actor: Actor, body: ChosenLanguage) -> Me:
+    """Remember the language that one likes to read."""
+    return _me(people.choose_language(shop, actor.id, body.language))
 
 
 @router.put("/session/units", responses=documented(400, 401, 403, 413, 422, 503))

@@ -14,6 +14,8 @@ from markupsafe import Markup
 from weasyprint import HTML
 from weasyprint.urls import URLFetcher, URLFetcherResponse
 
+from jorvek.messages import speaking
+
 _HERE: Final = Path(__file__).parent
 FONTS: Final = (_HERE / "fonts").as_uri()
 """Where the sheets find their fonts."""
@@ -24,6 +26,7 @@ def template(name: str) -> Template:
     environment = Environment(
         loader=FileSystemLoader(_HERE), autoescape=True, undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
     )
+    environment.globals["language"] = speaking.get()
     return environment.get_template(name)
 
 

@@ -39,6 +39,7 @@ class PersonRow:
     pin_hash: str
     active: bool
     units: dict[Quantity, str] = field(default_factory=dict)
+    language: str | None = None
 
 
 @dataclass(frozen=True)
@@ -288,6 +289,10 @@ class Registers:
         text = json.dumps({quantity.value: unit for quantity, unit in units.items()}, sort_keys=True)
         self._write(t.person.update().where(t.person.c.id == str(person_id)).values(units=text))
 
+    def set_language(self, person_id: UUID, language: str) -> None:
+        """Remember the language that a person likes to read."""
+        self._write(t.person.update().where(t.person.c.id == str(person_id)).values(language=language))
+
     def open_session(self, token_hash: str, person_id: UUID, expires_at: datetime) -> None:
         """Write a session."""
         values = {"token_hash": token_hash, "person_id": str(person_id), "expires_at": expires_at}
@@ -515,6 +520,7 @@ def _person(row: sa.Row[tuple[object, ...]]) -> PersonRow:
         row.pin_hash,
         bool(row.active),
         {Quantity(name): unit for name, unit in json.loads(row.units or "{}").items()},
+        row.language,
     )
 
 

@@ -48,6 +48,7 @@ person = sa.Table(
     sa.Column("pin_hash", _text(200), nullable=False),
     sa.Column("active", sa.Boolean, nullable=False),
     sa.Column("units", _text(200), nullable=True),
+    sa.Column("language", _text(8), nullable=True),
     **_OPTIONS,
 )
 

@@ -27,6 +27,7 @@ from jorvek.core.run.views.labels import View
 from jorvek.core.run.views.record import record_of
 from jorvek.core.sheet.document import EngineSheet
 from jorvek.documents.zipped import Most, members
+from jorvek.messages import speaking
 from jorvek.reports.engine_papers import dossier_pdf, engine_card_pdf, engine_lists_pdf
 from jorvek.reports.table import write_csv
 from jorvek.store.database import Database
@@ -103,7 +104,8 @@ class Printing(View):
 
 
 def _names(overhaul_id: UUID, seal: str) -> tuple[str, str]:
-    stem = f"dossier/{overhaul_id}/{seal[:16]}"
+    spoken = "" if speaking.get() == "en" else f"-{speaking.get()}"
+    stem = f"dossier/{overhaul_id}/{seal[:16]}{spoken}"
     return f"{stem}.pdf", f"{stem}.json"
 
 
@@ -139,21 +141,32 @@ def print_dossier(workshop: Workshop, overhaul_id: UUID) -> Printing:
     if stands.state in ("under_way", "ready"):
         return stands
     pdf, progress = _names(overhaul_id, _seal_of(workshop, overhaul_id))
+    current = _seal_of(workshop, overhaul_id)[:16]
     for older in workshop.files.names(f"dossier/{overhaul_id}/"):
-        workshop.files.drop(older)
+        if current not in older:
+            workshop.files.drop(older)
     begun = Printing(state="under_way", done=0, of=1)
     workshop.files.keep(progress, begun.model_dump_json().encode())
     url = workshop.database.url
     files = (str(workshop.photo_dir), str(overhaul_id), pdf, progress)
-    rest = (workshop.site_zone, workshop.base_url, *files, site_seal(workshop))
+    rest = (workshop.site_zone, workshop.base_url, *files, site_seal(workshop), speaking.get())
     multiprocessing.get_context("spawn").Process(target=_print, args=(url, *rest), daemon=True).start()
     return begun
 
 
 def _print(
-    url: str, zone: str, base_url: str, photo_dir: str, overhaul_id: str, pdf: str, progress: str, seal: str
+    url: str,
+    zone: str,
+    base_url: str,
+    photo_dir: str,
+    overhaul_id: str,
+    pdf: str,
+    progress: str,
+    seal: str,
+    language: str,
 ) -> None:
     """Run in the other process: read the runs, draw the pages, put the file there whole."""
+    speaking.set(language)
     shop = Workshop(Database(url), site_zone=zone, base_url=base_url, photo_dir=Path(photo_dir))
 
     def told(done: int, of: int, state: Literal["under_way", "failed"] = "under_way") -> None:

@@ -20,6 +20,7 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, Role, demand
 from jorvek.core.run.log.events import Person
 from jorvek.core.units import Quantity
+from jorvek.messages import LANGUAGES
 from jorvek.store.registers import PersonRow, Tries
 from jorvek.work.budget import HASHING
 from jorvek.work.workshop import Workshop
@@ -257,6 +258,18 @@ def choose_units(workshop: Workshop, person_id: UUID, units: dict[Quantity, str]
         if unit not in allowed:
             raise Refusal("E_UNIT", unit=unit, allowed=", ".join(allowed))
     workshop.registers.set_units(person_id, units)
+    return workshop.registers.person(person_id)
+
+
+def choose_language(workshop: Workshop, person_id: UUID, language: str) -> PersonRow:
+    """Remember the language that a person likes to read.
+
+    Raises:
+        Refusal: ``no_such_choice`` for one that has no catalogue.
+    """
+    if language not in LANGUAGES:
+        raise Refusal("no_such_choice", got=language, allowed=", ".join(LANGUAGES))
+    workshop.registers.set_language(person_id, language)
     return workshop.registers.person(person_id)
 
 

@@ -1204,6 +1204,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find
+         * @description Return what is called by all the words: joints, runs, procedures, tools, people.
+         */
+        get: operations["find_api_search_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -1227,6 +1247,26 @@ export interface paths {
          * @description Sign out.
          */
         delete: operations["sign_out_api_session_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/language": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Choose Language
+         * @description Remember the language that one likes to read.
+         */
+        put: operations["choose_language_api_session_language_put"];
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2900,6 +2940,14 @@ export interface components {
             touches: string[];
             /** Why */
             why?: string | null;
+        };
+        /**
+         * ChosenLanguage
+         * @description The language that a person likes to read.
+         */
+        ChosenLanguage: {
+            /** Language */
+            language: string;
         };
         /**
          * ChosenUnits
@@ -5716,6 +5764,29 @@ export interface components {
             engine_id: string;
         };
         /**
+         * Hit
+         * @description One thing that was found.
+         *
+         *     Attributes:
+         *         kind: what it is; it decides where one goes from it.
+         *         key: what it is addressed by: an engine, a run, a procedure by its hash, a tool.
+         *         title: its name.
+         *         also: what tells it from others of that name.
+         */
+        Hit: {
+            /** Also */
+            also: string;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "engine" | "joint" | "run" | "procedure" | "tool" | "person";
+            /** Title */
+            title: string;
+        };
+        /**
          * HoldPointStep
          * @description A second person looks and signs.
          *
@@ -7383,6 +7454,8 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /** Language */
+            language: string | null;
             /** Name */
             name: string;
             /** Others */
@@ -9980,7 +10053,7 @@ export interface components {
         };
         /**
          * RibbonCell
-         * @description One cell of the pass ribbon.
+         * @description One cell of the pass ribbon; a point of the author's own is read out in the author's words.
          */
         RibbonCell: {
             /** Cell */
@@ -9996,6 +10069,8 @@ export interface components {
             state: "todo" | "now" | "done" | "in_band" | "out_of_band" | "too_near" | "accepted" | "rejected" | "left_out";
             /** Taken Back */
             taken_back: number;
+            /** Text */
+            text: string | null;
         };
         /**
          * RibbonRow
@@ -18345,6 +18420,60 @@ export interface operations {
             };
         };
     };
+    find_api_search_get: {
+        parameters: {
+            query: {
+                words: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hit"][];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     session_api_session_get: {
         parameters: {
             query?: never;
@@ -18503,6 +18632,92 @@ export interface operations {
             };
             /** @description Problem */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    choose_language_api_session_language_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenLanguage"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -38,6 +38,8 @@ const onWish = computed(() => ON_WISH.has(props.call.ask) || laddered.value);
 const typing = computed(
   () => (TYPED.has(props.call.ask) && !laddered.value) || (onWish.value && howFar.value),
 );
+/** A typed answer is taken beside its digits; a pull or a turn keeps its own keys. */
+const besidePad = computed(() => typing.value && props.call.ask !== "pull" && props.call.ask !== "turn");
 const itemWord = computed(() => props.call.item.split(":")[0] ?? "");
 const doWord = computed(() => {
   if (props.call.worded && i18n.te(`worded.${props.call.kind}.do`)) return t(`worded.${props.call.kind}.do`);
@@ -207,7 +209,14 @@ onBeforeUnmount(() => {
           <span translate="no">{{ unitWord }}</span>
         </button>
       </div>
-      <number-pad :decimal="call.ask !== 'count'" :signed="call.signed" @press="press" />
+      <number-pad :decimal="call.ask !== 'count'" :signed="call.signed" @press="press">
+        <template v-if="besidePad" #main>
+          <v-btn class="main" @click="main">
+            {{ doWord }}
+            <span v-if="!call.deliberate" class="key">{{ t("bench.enter") }}</span>
+          </v-btn>
+        </template>
+      </number-pad>
     </template>
     <v-text-field
       v-if="call.ask === 'words'"
@@ -248,11 +257,14 @@ onBeforeUnmount(() => {
       </v-btn>
     </template>
     <v-btn v-else-if="laddered && !howFar" @click="howFar = true">{{ t("bench.type_it") }}</v-btn>
-    <v-btn v-else-if="call.ask !== 'tool' && call.ask !== 'choice'" class="main big" block @click="main">
+    <v-btn
+      v-else-if="!besidePad && call.ask !== 'tool' && call.ask !== 'choice'"
+      class="main big"
+      block
+      @click="main"
+    >
       {{ doWord }}
-      <span v-if="!call.deliberate && call.ask !== 'words'" class="key">{{
-        t(typing ? "bench.enter" : "bench.space")
-      }}</span>
+      <span v-if="!call.deliberate && call.ask !== 'words'" class="key">{{ t("bench.space") }}</span>
     </v-btn>
   </div>
 </template>

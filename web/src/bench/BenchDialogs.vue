@@ -12,7 +12,6 @@ import PinDialog from "@/bench/PinDialog.vue";
 import ReasonDialog from "@/bench/ReasonDialog.vue";
 import TroubleDialog from "@/bench/TroubleDialog.vue";
 import { whenText } from "@/shared/format";
-import KeysDialog from "@/shared/KeysDialog.vue";
 import { useBench } from "@/bench/store";
 import { useSession } from "@/shared/session";
 
@@ -174,7 +173,6 @@ const signer = computed(() => {
   />
   <pin-dialog :open="signer !== null" v-bind="signer ?? { name: '' }" @done="actions.sign" @shut="shut" />
   <trouble-dialog :open="sheet?.kind === 'trouble'" />
-  <keys-dialog :open="sheet?.kind === 'keys'" @shut="shut" />
   <hand-over-dialog v-if="sheet?.kind === 'hand_over'" />
   <stuck-dialog v-if="sheet?.kind === 'stuck'" v-bind="sheet" @shut="shut" />
   <share-dialog v-if="sheet?.kind === 'part'" />

@@ -4,11 +4,9 @@ import { useI18n } from "vue-i18n";
 import { api, answerOf } from "@/api/client";
 import type { RunListed } from "@/api/types";
 import { dayTimeText } from "@/shared/format";
-import { useShortcuts } from "@/shared/shortcuts";
 
 const { t } = useI18n();
 const runs = ref<RunListed[] | null>(null);
-useShortcuts({});
 
 onMounted(async () => {
   const open = await answerOf(api.GET("/api/runs", { params: { query: { state: "open" } } }));

@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { computed, watch } from "vue";
+import { computed, nextTick, watch } from "vue";
 import { useI18n } from "vue-i18n";
+import { useDisplay } from "vuetify";
 import { provideActions } from "@/bench/actions";
 import { useOrientation } from "@/bench/orientation";
 import { useWords } from "@/bench/words";
@@ -26,9 +27,12 @@ import { useAsking } from "@/shared/acting";
 import { useLink } from "@/shared/link";
 import NotHere from "@/shared/NotHere.vue";
 import { useOutbox } from "@/shared/outbox";
+import { aloud, speak } from "@/shared/look";
+import { localeNow } from "@/i18n";
 import { useSession } from "@/shared/session";
 
 const props = defineProps<{ run: string }>();
+const { smAndDown } = useDisplay();
 const { t } = useI18n();
 const bench = useBench();
 const link = useLink();
@@ -76,6 +80,20 @@ function keepFocus(event: MouseEvent): void {
   if ((event.target as Element).closest("button, a, [role=button]") !== null) event.preventDefault();
 }
 
+/** Said by the browser's own voice: the eyes stay on the joint. */
+function readOut(): void {
+  const said = document.querySelector<HTMLElement>(".call .said header")?.innerText;
+  if (said !== undefined) speak(said, localeNow());
+}
+watch(
+  () => call.value?.cell,
+  async () => {
+    if (aloud.value !== "on") return;
+    await nextTick();
+    readOut();
+  },
+);
+
 useShortcuts({
   r: turn,
   f: mirror,
@@ -83,7 +101,7 @@ useShortcuts({
   t: () => (actions.dialog.value = { kind: "trouble" }),
   h: () => (actions.dialog.value = { kind: "hand_over" }),
   p: () => (actions.dialog.value = { kind: "hand_over" }),
-  "?": () => (actions.dialog.value = { kind: "keys" }),
+  l: readOut,
 });
 </script>
 
@@ -109,7 +127,7 @@ useShortcuts({
           ><span translate="no">{{ view.procedure_title }}</span> ·
           {{ t("ui.revision", { revision: view.revision }) }}</span
         >
-        <engine-line :view="view" />
+        <engine-line v-if="!smAndDown" :view="view" />
         <span class="debts" :class="{ none: owed.length === 0 }">
           {{ t("bench.owed") }}: {{ owed.length === 0 ? t("bench.owed_none") : owed.join(" · ") }}
         </span>
@@ -131,6 +149,7 @@ useShortcuts({
     </section>
 
     <section class="right">
+      <engine-line v-if="smAndDown" :view="view" />
       <problem-note :problem="bench.problem" :unsent="bench.unsent" />
       <v-btn v-if="meant" class="main big" block @click="actions.giveMeant">{{
         t("bench.meant", { meant })

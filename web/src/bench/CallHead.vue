@@ -2,7 +2,7 @@
 import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 import type { Call } from "@/api/types";
-import { figureText } from "@/shared/format";
+import { figureText, numberText } from "@/shared/format";
 import { named } from "@/shared/problem";
 
 const props = defineProps<{ call: Call }>();
@@ -24,7 +24,8 @@ const ask = computed(() =>
 );
 const band = computed(() => {
   const { lower, upper } = props.call;
-  if (lower && upper) return { word: "", text: `${lower.text} … ${upper.text} ${upper.unit}` };
+  if (lower && upper)
+    return { word: "", text: `${numberText(lower.text)} … ${numberText(upper.text)} ${upper.unit}` };
   if (upper) return { word: t("bench.at_most"), text: figureText(upper) };
   return lower ? { word: t("bench.at_least"), text: figureText(lower) } : null;
 });
@@ -44,9 +45,10 @@ const big = computed(() => (props.call.laddered ? null : (props.call.computed ??
     </p>
     <h1 :key="call.cell" aria-live="polite">{{ head }}</h1>
     <p v-if="big" class="big figure">
-      <span translate="no">{{ big.text }}</span><small :class="{ close: big.unit === '°' }" translate="no">{{
-        big.unit
-      }}</small
+      <span translate="no">{{ numberText(big.text) }}</span><small
+        :class="{ close: big.unit === '°' }"
+        translate="no"
+        >{{ big.unit }}</small
       ><em v-if="call.as_stretch" class="words">{{ t("bench.as_stretch") }}</em>
     </p>
     <p v-if="band" class="band">
@@ -68,7 +70,7 @@ const big = computed(() => (props.call.laddered ? null : (props.call.computed ??
       <span class="figure" translate="no"
         >{{ figureText(call.own.figure)
         }}<template v-if="call.own.lower && call.own.upper">
-          ({{ call.own.lower.text }} … {{ call.own.upper.text }})</template
+          ({{ numberText(call.own.lower.text) }} … {{ numberText(call.own.upper.text) }})</template
         ></span
       >
     </p>
@@ -81,10 +83,10 @@ const big = computed(() => (props.call.laddered ? null : (props.call.computed ??
       <li v-for="what in call.sees" :key="what" translate="no">{{ what }}</li>
     </ul>
     <p v-if="call.signed_by" class="muted">
-      {{ t("bench.signed_by", { role: t(`role.${call.signed_by}`) }) }}
+      {{ t("bench.signed_by", { who: t(`by_rank.${call.signed_by}`) }) }}
     </p>
     <p v-if="call.confirmed_by && call.confirmed_by !== 'mechanic'" class="muted">
-      {{ t("bench.confirmed_by", { role: t(`role.${call.confirmed_by}`) }) }}
+      {{ t("bench.confirmed_by", { who: t(`by_rank.${call.confirmed_by}`) }) }}
     </p>
     <p v-for="caution in call.cautions" :key="caution" class="caution">
       <svg viewBox="0 0 24 24" aria-hidden="true">

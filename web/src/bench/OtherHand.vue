@@ -17,7 +17,7 @@ const bench = useBench();
 const able = useAsking<PersonListed[]>();
 const why = computed(() => {
   const other = props.call.somebody_else;
-  return other === null ? "" : t(`other.${other.why}`, { role: t(`role.${other.rank}`) });
+  return other === null ? "" : t(`other.${other.why}`, { who: t(`by_rank.${other.rank}`) });
 });
 
 watch(

@@ -2,7 +2,7 @@
 import { computed, nextTick, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import type { RibbonCell, RibbonRow } from "@/api/types";
-import { useWords } from "@/bench/words";
+import { bare, useWords } from "@/bench/words";
 
 const props = defineProps<{
   rows: readonly RibbonRow[];
@@ -13,14 +13,26 @@ const { t, locale } = useI18n();
 const words = useWords();
 const list = ref<HTMLElement | null>(null);
 
-function label(cell: RibbonCell): string {
-  return words.short(cell.item) + (cell.fastener ?? "");
+/** Cells of one row that are of one kind and on no fastener: they are counted, as the fasteners are named. */
+function alike(row: RibbonRow, cell: RibbonCell): RibbonCell[] {
+  return row.cells.filter((one) => one.fastener === null && bare(one.item) === bare(cell.item));
 }
 
-/** A stud's cells carry its name; the item stands once before the first of them. */
+function shown(row: RibbonRow, cell: RibbonCell): string {
+  const same = alike(row, cell);
+  return same.length > 1 ? String(same.indexOf(cell) + 1) : words.short(cell.item);
+}
+
+function label(cell: RibbonCell): string {
+  const number = cell.fastener ?? (alike(row, cell).length > 1 ? shown(row, cell) : null);
+  return [cell.text ?? words.item(cell.item), number].filter(Boolean).join(" ");
+}
+
+/** A stud's cells carry its name, others of one kind a number; the item stands once before the first of them. */
 function startsItem(row: RibbonRow, index: number): boolean {
   const cell = row.cells[index];
-  return cell?.fastener !== null && row.cells[index - 1]?.item !== cell?.item;
+  if (cell === undefined || (cell.fastener === null && alike(row, cell).length === 1)) return false;
+  return bare(row.cells[index - 1]?.item ?? "") !== bare(cell.item);
 }
 
 function says(row: RibbonRow, cell: RibbonCell): string {
@@ -70,7 +82,7 @@ watch(reached, follow, { immediate: true });
               {
                 at: cell.cell === now,
                 back: cell.taken_back > 0,
-                word: !cell.fastener,
+                word: !cell.fastener && alike(row, cell).length === 1,
                 waits: waiting.has(cell.cell),
               },
             ]"
@@ -79,7 +91,7 @@ watch(reached, follow, { immediate: true });
           >
             <template v-if="cell.fastener"
               ><span translate="no">{{ cell.fastener }}</span></template
-            ><template v-else>{{ words.short(cell.item) }}</template>
+            ><template v-else>{{ shown(row, cell) }}</template>
           </span>
         </template>
       </span>

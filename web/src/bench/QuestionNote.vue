@@ -7,6 +7,7 @@ import { useWords } from "@/bench/words";
 import PhotoButton from "@/bench/PhotoButton.vue";
 import VerdictMark from "@/bench/VerdictMark.vue";
 import { figureText } from "@/shared/format";
+import TwoLines from "@/shared/TwoLines.vue";
 import NeedsTag from "@/shared/NeedsTag.vue";
 
 /** A reading outside or too near its limits, and what may be done about it. */
@@ -44,23 +45,27 @@ const actions = useActions();
     <p class="why">{{ words.reasons(why) }}. {{ whatNow }}</p>
     <photo-button v-if="!question.let_down_first" :cell="question.row.cell" :taken="null" small />
     <div class="ways">
-      <v-btn v-if="question.may_strike" @click="actions.strike(question.row)">{{
-        t("bench.read_again")
-      }}</v-btn>
-      <v-btn v-if="question.may_redo" @click="actions.askRedo(question.row)">{{ t("bench.redo") }}</v-btn>
+      <v-btn v-if="question.may_strike" @click="actions.strike(question.row)"
+        ><two-lines :word="t('bench.read_again')" :then="t('bench.then_read_again')"
+      /></v-btn>
+      <v-btn v-if="question.may_redo" @click="actions.askRedo(question.row)"
+        ><two-lines :word="t('bench.redo')" :then="t('bench.then_redo')"
+      /></v-btn>
       <v-btn
         v-if="question.may_concern_sisters"
         @click="actions.dialog.value = { kind: 'cause', cell: question.row.cell }"
-        >{{ t("bench.cause") }}</v-btn
-      >
+        ><two-lines :word="t('bench.cause')" :then="t('bench.then_cause')"
+      /></v-btn>
       <v-btn
         v-if="question.may_reject"
         @click="actions.dialog.value = { kind: 'reject', row: question.row, piece: '' }"
-        >{{ t("bench.reject") }}<needs-tag act="accept"
-      /></v-btn>
+        ><two-lines :word="t('bench.reject')" :then="t('bench.then_reject')"
+          ><needs-tag act="accept" /></two-lines
+      ></v-btn>
       <v-btn v-if="question.may_accept" @click="actions.dialog.value = { kind: 'accept', row: question.row }"
-        >{{ t("bench.accept") }}<needs-tag act="accept"
-      /></v-btn>
+        ><two-lines :word="t('bench.accept')" :then="t('bench.then_accept')"
+          ><needs-tag act="accept" /></two-lines
+      ></v-btn>
     </div>
   </section>
 </template>

@@ -3,6 +3,7 @@ import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 import type { BenchView } from "@/api/types";
 import { useActions } from "@/bench/actions";
+import { useWords } from "@/bench/words";
 import ForYou from "@/plan/ForYou.vue";
 import NeedsTag from "@/shared/NeedsTag.vue";
 
@@ -10,6 +11,7 @@ import NeedsTag from "@/shared/NeedsTag.vue";
 const props = defineProps<{ view: BenchView }>();
 const { t } = useI18n();
 const actions = useActions();
+const words = useWords();
 const reasonsOwed = computed(() => props.view.owed.some((one) => one.debt === "reason"));
 const who = computed(() => props.view.parts.map((part) => part.by).join(", "));
 </script>
@@ -27,7 +29,12 @@ const who = computed(() => props.view.parts.map((part) => part.by).join(", "));
         ><span translate="no">{{ who }}</span></template
       >
     </i18n-t>
-    <p v-else>{{ t(`bench.${view.status}_text`) }}</p>
+    <template v-else>
+      <p>{{ t(`bench.${view.status}_text`) }}</p>
+      <ul v-if="view.status === 'blocked'" class="settle">
+        <li v-for="one in words.owed(view.owed)" :key="one">{{ one }}</li>
+      </ul>
+    </template>
     <div v-if="view.carried.length > 0" class="carried">
       <h2>{{ t("bench.left_for_others") }}</h2>
       <ul translate="no">
@@ -82,6 +89,11 @@ h1 {
 
 p {
   font-size: var(--size-3);
+  margin: 0;
+}
+
+.settle {
+  font-size: var(--size-4);
   margin: 0;
 }
 

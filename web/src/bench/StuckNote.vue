@@ -24,7 +24,7 @@ const letOff = computed(() => bench.calls.find((one) => one.item === "zero") ?? 
       · {{ t(stuck.gap ? "stuck.gap" : "stuck.no_gap") }}
     </p>
     <p class="author" translate="no">{{ stuck.author }}</p>
-    <p class="why">{{ t("stuck.waits", { role: t(`role.${stuck.authority}`) }) }}</p>
+    <p class="why">{{ t("stuck.waits", { who: t(`by_rank.${stuck.authority}`) }) }}</p>
     <div class="ways">
       <v-btn v-if="letOff" @click="bench.pick(letOff)">{{ t("stuck.let_off") }}</v-btn>
       <v-btn @click="actions.dialog.value = { kind: 'decide', stuck }"

@@ -32,7 +32,7 @@ export type Dialog =
   | { kind: "turn"; cell: string; fastener: string }
   | { kind: "who"; act: Right; person: PersonListed | null; done: (signed: Signed) => Promise<boolean> }
   | { kind: "stand_in"; person: PersonListed; answer: Answer }
-  | { kind: "note" | "leave_out" | "sign" | "hand_over" | "part" | "keys" | "trouble" };
+  | { kind: "note" | "leave_out" | "sign" | "hand_over" | "part" | "trouble" };
 
 export type TroubleKind = Extract<Wish, { kind: "raise_trouble" }>["what"];
 

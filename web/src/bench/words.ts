@@ -2,7 +2,7 @@ import { useI18n } from "vue-i18n";
 import type { Figure, Owed, Reason, Row } from "@/api/types";
 
 /** A word that stands for a round or a point, without its number. */
-const bare = (item: string): string => item.split(":")[0] ?? item;
+export const bare = (item: string): string => item.split(":")[0] ?? item;
 /** Words for the codes that the server sends. */
 export function useWords(): {
   item: (item: string) => string;

@@ -13,7 +13,6 @@ import ReasonDialog from "@/bench/ReasonDialog.vue";
 import ProblemNote from "@/shared/ProblemNote.vue";
 import { useActing } from "@/shared/acting";
 import { useFollowed } from "@/shared/followed";
-import { useShortcuts } from "@/shared/shortcuts";
 import { useSession } from "@/shared/session";
 
 const { t } = useI18n();
@@ -24,7 +23,6 @@ const berth = ref<Berth | null>(null);
 const asAt = ref<string | null>(null);
 const picked = ref<{ engine: EngineStrip; joint: JointCell } | null>(null);
 const mayStart = computed(() => session.rights.has("start_run"));
-useShortcuts({});
 
 async function fetchBerth(): Promise<void> {
   const said = await orLastAnswer("berth", () => answerOf(api.GET("/api/berth")));

@@ -7,14 +7,12 @@ import PeoplePanels from "@/engine/PeoplePanels.vue";
 import SweepLines from "@/engine/SweepLines.vue";
 import { provideEngine } from "@/engine/engine";
 import ProblemNote from "@/shared/ProblemNote.vue";
-import { useShortcuts } from "@/shared/shortcuts";
 
 /** The board at the door: one large screen for whoever goes in, comes out, or bars the crank. */
 const props = defineProps<{ engine: string }>();
 const { t } = useI18n();
 const engine = provideEngine(() => props.engine);
 const { page, overhaul, acting } = engine;
-useShortcuts({});
 const isolated = computed(() => overhaul.value?.points.filter((one) => one.state === "isolated") ?? []);
 const permits = computed(() => [
   ...new Set(isolated.value.flatMap((one) => (one.permit === null ? [] : [one.permit]))),

@@ -27,7 +27,6 @@ import { dayTimeText } from "@/shared/format";
 import { useFollowed } from "@/shared/followed";
 import { orLastAnswer } from "@/shared/lastAnswer";
 import { useSession } from "@/shared/session";
-import { useShortcuts } from "@/shared/shortcuts";
 
 /** The engine as a whole: what it is like now, who is in it, where the crank is, what is next. */
 const props = defineProps<{ engine: string }>();
@@ -36,7 +35,6 @@ const router = useRouter();
 const session = useSession();
 const engine = provideEngine(() => props.engine);
 const { page, overhaul, acting } = engine;
-useShortcuts({});
 
 const strip = ref<EngineStrip | null>(null);
 useFollowed(async () => {

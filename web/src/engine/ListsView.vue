@@ -13,7 +13,6 @@ import { dayTimeText } from "@/shared/format";
 import PaperPage from "@/shared/PaperPage.vue";
 import PersonField from "@/shared/PersonField.vue";
 import ProblemNote from "@/shared/ProblemNote.vue";
-import { useShortcuts } from "@/shared/shortcuts";
 import { figureOf } from "@/shared/typed";
 
 /** Lists that were written where there was no tablet, keyed in line by line: who wrote what, and when. */
@@ -21,7 +20,6 @@ const props = defineProps<{ engine: string }>();
 const { t } = useI18n();
 const engine = provideEngine(() => props.engine);
 const { page, overhaul, acting } = engine;
-useShortcuts({});
 
 const KINDS = [
   "isolated",

@@ -7,7 +7,6 @@ import type { PersonListed } from "@/api/types";
 import { localTime } from "@/shared/format";
 import ProblemNote from "@/shared/ProblemNote.vue";
 import KeyingLine from "@/keying/KeyingLine.vue";
-import { useShortcuts } from "@/shared/shortcuts";
 import { useSession } from "@/shared/session";
 import { useKeying } from "@/keying/store";
 
@@ -19,7 +18,6 @@ const session = useSession();
 const people = ref<PersonListed[]>([]);
 const by = ref(session.me?.id ?? "");
 const at = ref("");
-useShortcuts({});
 
 watch(
   () => props.run,

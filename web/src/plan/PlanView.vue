@@ -18,7 +18,6 @@ import { dayText, dayTimeText } from "@/shared/format";
 import PaperPage from "@/shared/PaperPage.vue";
 import ProblemNote from "@/shared/ProblemNote.vue";
 import { useSession } from "@/shared/session";
-import { useShortcuts } from "@/shared/shortcuts";
 
 /** An order of work for the overhaul, with how good it is proven to be; it proposes and never judges. */
 const props = defineProps<{ engine: string }>();
@@ -27,7 +26,6 @@ const LOOK_MS = 1200;
 const { page, overhaul } = provideEngine(() => props.engine);
 const acting = useActing();
 const session = useSession();
-useShortcuts({});
 const plan = ref<PlanShown | null>(null);
 const pins = usePins();
 const leads = computed(() => page.value?.may_lead ?? false);

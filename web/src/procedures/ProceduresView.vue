@@ -15,7 +15,6 @@ import JointFacts from "@/procedures/JointFacts.vue";
 import LibraryList from "@/procedures/LibraryList.vue";
 import FindingLine from "@/procedures/FindingLine.vue";
 import StepCard from "@/procedures/StepCard.vue";
-import { useShortcuts } from "@/shared/shortcuts";
 
 const props = defineProps<{ hash?: string }>();
 const { t } = useI18n();
@@ -27,7 +26,6 @@ const changes = ref<Difference[] | null>(null);
 const acting = useActing();
 const bringing = ref(false);
 const way = ref(0);
-useShortcuts({});
 
 // An optional part of the address that is not there comes as an empty text.
 const here = computed(() => (props.hash ? props.hash : listed.value[0]?.hash));

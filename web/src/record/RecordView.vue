@@ -11,14 +11,12 @@ import EntryTable from "@/record/EntryTable.vue";
 import { dayText, dayTimeText, figureText } from "@/shared/format";
 import { useAsking } from "@/shared/acting";
 import NotHere from "@/shared/NotHere.vue";
-import { useShortcuts } from "@/shared/shortcuts";
 
 const props = defineProps<{ run: string }>();
 const { t } = useI18n();
 const asking = useAsking<RunRecord>();
 const record = asking.answer;
 const FILES = ["pdf", "csv", "json"] as const;
-useShortcuts({});
 
 function fetchRecord(): Promise<void> {
   const params = { path: { run_id: props.run } };

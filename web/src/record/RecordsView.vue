@@ -7,11 +7,9 @@ import { api, answerOf } from "@/api/client";
 import { dayTimeText } from "@/shared/format";
 import { useFollowedAnswer } from "@/shared/followed";
 import EngineField from "@/shared/EngineField.vue";
-import { useShortcuts } from "@/shared/shortcuts";
 
 const { t } = useI18n();
 const FILES = ["pdf", "csv", "json"] as const;
-useShortcuts({});
 
 const wanted = ref("");
 const engine = ref("");

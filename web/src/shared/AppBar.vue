@@ -1,10 +1,13 @@
 <script setup lang="ts">
-import { mdiChevronDown, mdiMenu } from "@mdi/js";
+import { mdiChevronDown, mdiHelp, mdiMagnify, mdiMenu } from "@mdi/js";
 import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRoute, useRouter } from "vue-router";
 import { useDisplay } from "vuetify";
 import UnitsDialog from "@/shared/UnitsDialog.vue";
+import HelpDialog from "@/shared/HelpDialog.vue";
+import SearchDialog from "@/shared/SearchDialog.vue";
+import { useGoing, useShortcuts } from "@/shared/shortcuts";
 import { useOutbox } from "@/shared/outbox";
 import { useSession } from "@/shared/session";
 
@@ -14,6 +17,10 @@ const router = useRouter();
 const route = useRoute();
 const outbox = useOutbox();
 const unitsOpen = ref(false);
+const helpOpen = ref(false);
+const searchOpen = ref(false);
+useGoing();
+useShortcuts({ "?": () => (helpOpen.value = true), "/": () => (searchOpen.value = true) });
 const places = [
   { key: "berth", to: "/" },
   { key: "bench", to: "/bench" },
@@ -65,6 +72,8 @@ async function leave(): Promise<void> {
           :title="t(`nav.${place.key}`)"
           exact
         />
+        <v-list-item v-if="xs" :title="t('search.title')" @click="searchOpen = true" />
+        <v-list-item v-if="xs" :title="t('help.title')" @click="helpOpen = true" />
         <v-list-item v-if="xs" :title="t('units.title')" @click="unitsOpen = true" />
         <v-list-item v-if="xs" :title="t('nav.sign_out')" @click="leave" />
       </v-list>
@@ -80,7 +89,15 @@ async function leave(): Promise<void> {
       <v-icon :icon="mdiChevronDown" size="20" aria-hidden="true" />
       <span class="visually-hidden">{{ t("units.title") }}</span>
     </button>
+    <button v-if="!xs" class="icon" type="button" :aria-label="t('search.title')" @click="searchOpen = true">
+      <v-icon :icon="mdiMagnify" size="26" aria-hidden="true" />
+    </button>
+    <button v-if="!xs" class="icon" type="button" :aria-label="t('help.title')" @click="helpOpen = true">
+      <v-icon :icon="mdiHelp" size="24" aria-hidden="true" />
+    </button>
     <units-dialog :open="unitsOpen" @shut="unitsOpen = false" />
+    <help-dialog :open="helpOpen" @shut="helpOpen = false" />
+    <search-dialog :open="searchOpen" @shut="searchOpen = false" />
     <button v-if="!xs" class="leave words" type="button" @click="leave">{{ t("nav.sign_out") }}</button>
   </header>
 </template>
@@ -176,6 +193,15 @@ nav {
   font-size: var(--size-4);
   gap: 5px;
   padding-left: 10px;
+}
+
+.icon {
+  background: none;
+  border: 0;
+  color: #c6d1d5;
+  cursor: pointer;
+  justify-content: center;
+  min-width: var(--touch);
 }
 
 .leave {

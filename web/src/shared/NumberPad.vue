@@ -1,48 +1,42 @@
 <script setup lang="ts">
 import { useI18n } from "vue-i18n";
 
+/** Digits as on a telephone, zero under the eight; what takes the entry may stand beside them, under one hand. */
 defineProps<{ decimal: boolean; signed?: boolean }>();
 const emit = defineEmits<{ press: [key: string] }>();
+defineSlots<{ main?: () => unknown }>();
 const { t } = useI18n();
-const lines = [
-  ["1", "2", "3"],
-  ["4", "5", "6"],
-  ["7", "8", "9"],
-];
+const DIGITS = ["1", "2", "3", "4", "5", "6", "7", "8", "9"];
 </script>
 
 <template>
-  <div class="pad" :class="{ signed }" role="group" :aria-label="t('bench.keypad')">
-    <template v-for="(line, i) in lines" :key="i">
-      <button v-for="digit in line" :key="digit" type="button" class="figure" @click="emit('press', digit)">
-        <span translate="no">{{ digit }}</span>
-      </button>
-      <button v-if="i === 0" type="button" class="words wide" @click="emit('press', 'wipe')">
-        {{ t("bench.wipe") }}
-      </button>
-      <button
-        v-if="i === 1"
-        type="button"
-        class="figure"
-        :disabled="!decimal"
-        :aria-label="t('bench.decimal')"
-        @click="emit('press', '.')"
-      >
-        <span v-if="decimal" aria-hidden="true" class="dot" />
-      </button>
-      <button
-        v-if="i === 1 && signed"
-        type="button"
-        class="figure"
-        :aria-label="t('bench.minus')"
-        @click="emit('press', '-')"
-      >
-        <span aria-hidden="true" class="dash" />
-      </button>
-      <button v-if="i === 2" type="button" class="figure wide" @click="emit('press', '0')">
-        <span translate="no">0</span>
-      </button>
-    </template>
+  <div class="pad" role="group" :aria-label="t('bench.keypad')">
+    <button v-for="digit in DIGITS" :key="digit" type="button" class="figure" @click="emit('press', digit)">
+      <span translate="no">{{ digit }}</span>
+    </button>
+    <button
+      v-if="signed"
+      type="button"
+      class="figure"
+      :aria-label="t('bench.minus')"
+      @click="emit('press', '-')"
+    >
+      <span aria-hidden="true" class="dash" />
+    </button>
+    <span v-else />
+    <button type="button" class="figure" @click="emit('press', '0')"><span translate="no">0</span></button>
+    <button
+      v-if="decimal"
+      type="button"
+      class="figure"
+      :aria-label="t('bench.decimal')"
+      @click="emit('press', '.')"
+    >
+      <span aria-hidden="true" class="dot" />
+    </button>
+    <span v-else />
+    <button type="button" class="words wipe" @click="emit('press', 'wipe')">{{ t("bench.wipe") }}</button>
+    <div v-if="$slots.main" class="main-key"><slot name="main" /></div>
   </div>
 </template>
 
@@ -50,8 +44,35 @@ const lines = [
 .pad {
   display: grid;
   gap: 6px;
-  grid-template-columns: repeat(4, 1fr);
+  grid-auto-flow: row;
+  grid-template-columns: repeat(3, 1fr) 1.35fr;
+  grid-template-rows: repeat(4, 64px);
   max-width: 470px;
+}
+
+.wipe {
+  grid-column: 4;
+  grid-row: 1 / span 2;
+}
+
+.main-key {
+  display: grid;
+  grid-column: 4;
+  grid-row: 3 / span 2;
+}
+
+.main-key :deep(.v-btn) {
+  font-size: var(--size-4);
+  height: 100% !important;
+  min-width: 0;
+  padding: 0 6px;
+}
+
+.main-key :deep(.v-btn__content) {
+  display: grid;
+  gap: 6px;
+  justify-items: center;
+  white-space: normal;
 }
 
 button {
@@ -60,20 +81,15 @@ button {
   color: var(--ink);
   cursor: pointer;
   font-size: var(--size-5);
-  height: 64px;
   touch-action: manipulation;
-}
-
-button:disabled {
-  background: transparent;
-  cursor: default;
 }
 
 button.words {
   font-size: var(--size-4);
+  hyphens: auto;
 }
 
-button:active:not(:disabled) {
+button:active {
   background: var(--line);
 }
 
@@ -90,14 +106,6 @@ button:active:not(:disabled) {
   height: 3px;
   vertical-align: middle;
   width: 18px;
-}
-
-.pad.signed {
-  grid-template-columns: repeat(5, 1fr);
-}
-
-.pad.signed .wide {
-  grid-column: span 2;
 }
 
 .at-narrow .pad {

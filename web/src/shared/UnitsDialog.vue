@@ -3,6 +3,7 @@ import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 import { unitText } from "@/shared/format";
 import { useSession } from "@/shared/session";
+import LookRows from "@/shared/LookRows.vue";
 import SignalRows from "@/shared/SignalRows.vue";
 
 /** The units that one likes to work in. */
@@ -48,6 +49,7 @@ async function choose(quantity: string, unit: string | null): Promise<void> {
           <span class="figure" translate="no">{{ unitText(unit) }}</span>
         </v-btn>
       </div>
+      <look-rows />
       <signal-rows />
       <div class="row">
         <v-btn @click="emit('shut')">{{ t("ui.close") }}</v-btn>

@@ -1,46 +1,51 @@
 import { shallowRef } from "vue";
 import type { Figure } from "@/api/types";
+import { localeNow } from "@/i18n";
+
+/** A number as it is written in the reader's language; what somebody typed stays as it was typed. */
+export function numberText(text: string): string {
+  return localeNow() === "en-GB" ? text : text.replace(/^([-−+±≈ ]*\d+)\.(\d+)$/, "$1,$2");
+}
 
 /** A figure with its unit, as one text. */
 export function figureText(figure: Figure | null | undefined): string {
-  return figure ? `${figure.text} ${figure.unit}`.trim() : "";
+  return figure ? `${numberText(figure.text)} ${figure.unit}`.trim() : "";
 }
 
-const clock = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit" });
-const clockSeconds = new Intl.DateTimeFormat("en-GB", {
-  hour: "2-digit",
-  minute: "2-digit",
-  second: "2-digit",
-});
-const dayAndClock = new Intl.DateTimeFormat("en-GB", {
-  day: "2-digit",
-  month: "short",
-  hour: "2-digit",
-  minute: "2-digit",
-});
-const dayAndClockOfYear = new Intl.DateTimeFormat("en-GB", {
-  day: "2-digit",
-  month: "short",
-  year: "numeric",
-  hour: "2-digit",
-  minute: "2-digit",
-});
-const day = new Intl.DateTimeFormat("en-GB", { day: "2-digit", month: "short", year: "numeric" });
+type Form = "clock" | "seconds" | "day" | "dayClock" | "dayClockYear";
+const TIME = { hour: "2-digit", minute: "2-digit", hourCycle: "h23" } as const;
+const DAY = { day: "2-digit", month: "short" } as const;
+const FORMS: Record<Form, Intl.DateTimeFormatOptions> = {
+  clock: TIME,
+  seconds: { ...TIME, second: "2-digit" },
+  day: { ...DAY, year: "numeric" },
+  dayClock: { ...DAY, ...TIME },
+  dayClockYear: { ...DAY, year: "numeric", ...TIME },
+};
+const made = new Map<string, Intl.DateTimeFormat>();
+
+/** How a moment is written in the reader's language. */
+function written(at: string | Date, form: Form): string {
+  const locale = localeNow();
+  const key = `${locale} ${form}`;
+  const format = made.get(key) ?? new Intl.DateTimeFormat(locale, FORMS[form]);
+  made.set(key, format);
+  return format.format(new Date(at));
+}
 
 /** The time of day, with its minutes. */
-export const timeText = (at: string): string => clock.format(new Date(at));
-export const secondsText = (at: string | Date): string => clockSeconds.format(new Date(at));
-export const dayText = (at: string): string => day.format(new Date(at));
+export const timeText = (at: string): string => written(at, "clock");
+export const secondsText = (at: string | Date): string => written(at, "seconds");
+export const dayText = (at: string): string => written(at, "day");
 /** A day of another year says so: records are looked up years later. */
 export const dayTimeText = (at: string): string => {
-  const then = new Date(at);
-  const thisYear = then.getFullYear() === new Date().getFullYear();
-  return (thisYear ? dayAndClock : dayAndClockOfYear).format(then);
+  const thisYear = new Date(at).getFullYear() === new Date().getFullYear();
+  return written(at, thisYear ? "dayClock" : "dayClockYear");
 };
 
 /** The time of day, and the day too when it is another one: what waits since yesterday does not look fresh. */
 export const whenText = (at: string): string =>
-  new Date(at).toDateString() === new Date().toDateString() ? clock.format(new Date(at)) : dayTimeText(at);
+  new Date(at).toDateString() === new Date().toDateString() ? timeText(at) : dayTimeText(at);
 
 const symbols = shallowRef<Record<string, string>>({});
 

@@ -4,7 +4,7 @@ import { useRouter } from "vue-router";
 export type Shortcuts = Partial<Record<string, () => void>>;
 
 const STORED = "jorvek.letters";
-const GO: Record<string, string> = {
+const GO: Partial<Record<string, string>> = {
   b: "berth",
   e: "bench-pick",
   s: "strips",
@@ -27,38 +27,51 @@ function isTextField(target: EventTarget | null): boolean {
   return target instanceof HTMLInputElement || target instanceof HTMLTextAreaElement;
 }
 
-/** Single-letter keys of a screen, besides "G, then a letter"; they sleep in text fields and dialogs. */
-export function useShortcuts(keys: Shortcuts): void {
-  const router = useRouter();
-  let goAt = -Infinity;
+/** Whether a key press asks for something here: not in a text field, not beside a dialog, not with a modifier. */
+function asks(event: KeyboardEvent): boolean {
+  if (!lettersOn.value || event.ctrlKey || event.altKey || event.metaKey || isTextField(event.target))
+    return false;
+  return document.querySelector(".v-dialog.v-overlay--active") === null;
+}
 
-  function onKey(event: KeyboardEvent): void {
-    if (!lettersOn.value || event.ctrlKey || event.altKey || event.metaKey || isTextField(event.target))
-      return;
-    if (document.querySelector(".v-dialog.v-overlay--active") !== null) return;
-    const key = event.key.toLowerCase();
-    const place = GO[key];
-    if (performance.now() - goAt < GO_WITHIN_MS && place !== undefined) {
-      goAt = -Infinity;
-      event.preventDefault();
-      void router.push({ name: place });
-      return;
-    }
-    if (key === "g") {
-      goAt = performance.now();
-      return;
-    }
-    const act = keys[key];
-    if (act === undefined) return;
-    // The letter asks for something and is no text: a field that opens for it stays empty.
-    event.preventDefault();
-    act();
-  }
-
+function listen(onKey: (event: KeyboardEvent) => void): void {
   onMounted(() => {
     window.addEventListener("keydown", onKey);
   });
   onBeforeUnmount(() => {
     window.removeEventListener("keydown", onKey);
+  });
+}
+
+/** When "G" was pressed last: the letter after it names a screen and nothing else. */
+let goAt = -Infinity;
+const going = (): boolean => performance.now() - goAt < GO_WITHIN_MS;
+
+/** Single-letter keys of a screen; they sleep in text fields and dialogs. */
+export function useShortcuts(keys: Shortcuts): void {
+  listen((event) => {
+    const act = keys[event.key.toLowerCase()];
+    if (act === undefined || !asks(event) || (going() && GO[event.key.toLowerCase()] !== undefined)) return;
+    // The letter asks for something and is no text: a field that opens for it stays empty.
+    event.preventDefault();
+    act();
+  });
+}
+
+/** "G, then a letter" goes to a screen from any other. */
+export function useGoing(): void {
+  const router = useRouter();
+  listen((event) => {
+    if (!asks(event)) return;
+    const key = event.key.toLowerCase();
+    const place = GO[key];
+    if (going() && place !== undefined) {
+      event.preventDefault();
+      void router.push({ name: place }).finally(() => {
+        goAt = -Infinity;
+      });
+    } else if (key === "g") {
+      goAt = performance.now();
+    }
   });
 }

@@ -6,7 +6,6 @@ import { api, answerOf } from "@/api/client";
 import type { EngineGates, GateSheet } from "@/api/types";
 import { useFollowedAnswer } from "@/shared/followed";
 import EngineField from "@/shared/EngineField.vue";
-import { useShortcuts } from "@/shared/shortcuts";
 
 /** Gate readings with their limits, each at its place along the engine. */
 const { t } = useI18n();
@@ -17,7 +16,6 @@ const gates = useFollowedAnswer(
   [engine],
 );
 const along = computed(() => (gates.value?.along ? [gates.value.along] : []));
-useShortcuts({});
 
 const WIDTH = 760;
 const HEIGHT = 190;

@@ -8,7 +8,6 @@ import type { StripSheet } from "@/api/types";
 import { dayTimeText } from "@/shared/format";
 import { useFollowedAnswer } from "@/shared/followed";
 import EngineField from "@/shared/EngineField.vue";
-import { useShortcuts } from "@/shared/shortcuts";
 
 /** At which pressure each nut came free: round the joint, against tightening, and against last time. */
 const { t } = useI18n();
@@ -22,7 +21,6 @@ const sheets = computed(() => strips.value?.sheets ?? null);
 /** The one looked at stays, also when work elsewhere changes the order. */
 const chosen = ref<string | null>(null);
 const key = (one: StripSheet): string => `${one.run_id} ${one.title}`;
-useShortcuts({});
 
 const sheet = computed(() => sheets.value?.find((one) => key(one) === chosen.value) ?? sheets.value?.[0]);
 

@@ -9,7 +9,6 @@ import { useActing } from "@/shared/acting";
 import { dayText, dayTimeText } from "@/shared/format";
 import { useFollowed } from "@/shared/followed";
 import { useSession } from "@/shared/session";
-import { useShortcuts } from "@/shared/shortcuts";
 
 /** What tools there are, where each is, and whether it is good. */
 const { t } = useI18n();
@@ -18,7 +17,6 @@ const acting = useActing();
 const tools = ref<ToolNow[]>([]);
 const asked = ref<{ tool: ToolNow; act: "withdraw" | "back" } | null>(null);
 const touched = ref<{ tool: string; runs: Touched[] } | null>(null);
-useShortcuts({});
 
 async function fetchTools(): Promise<void> {
   tools.value = await answerOf(api.GET("/api/tools"));

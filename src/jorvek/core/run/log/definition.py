@@ -39,6 +39,12 @@ class Definition:
     cells: tuple[Cell, ...]
     cells_hash: str
 
+    def title(self, step: str) -> str:
+        """Return the author's heading of a step, with its number from the second time round."""
+        plain, _, cycle = step.partition("#")
+        title = self.steps_by_id[plain].title
+        return f"{title} ({cycle})" if cycle else title
+
     @cached_property
     def drawn(self) -> dict[str, tuple[Any, ...]]:
         """What views have drawn, newest first, for them to look up; nothing is decided by it."""

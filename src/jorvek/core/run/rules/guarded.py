@@ -6,10 +6,10 @@ from typing import Final
 
 from jorvek.core.figures import apart_figure, stated_figure
 from jorvek.core.guard_band import Decision, guard_band_decision
-from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.not_yet import not_yet
 from jorvek.core.units import GLOSSARY_UNIT, Quantity, convert
 
 _VERDICT = {
@@ -72,5 +72,5 @@ def corrected_of(state: RunState, key: str) -> float:
     """
     attempt = state.live(key)
     if attempt is None or attempt.judgement.corrected is None:
-        raise Refusal("not_yet", cell=key, first=key)
+        raise not_yet(state, key, key)
     return attempt.judgement.corrected

@@ -14,6 +14,7 @@ from jorvek.core.run.log.state import RunState, Stuck
 from jorvek.core.run.rules.dangers import demand_let_down, zero_after
 from jorvek.core.run.rules.guarded import in_unit
 from jorvek.core.run.rules.judge import ceiling_for, read_value
+from jorvek.core.run.rules.not_yet import not_yet
 from jorvek.core.run.rules.on_instrument import true_of
 from jorvek.core.run.rules.progress import demand_open, demand_running, open_cells
 from jorvek.core.run.rules.tried import tries
@@ -53,7 +54,7 @@ def try_pressure(state: RunState, command: c.TryPressure, facts: c.Facts) -> ev.
     demand_let_down(state)
     now = present(state)
     if now is None or now[1][0].step != command.step:
-        raise Refusal("not_yet", cell=command.step, first=next((cell.key for cell in open_cells(state)), ""))
+        raise not_yet(state, command.step, next((cell.key for cell in open_cells(state)), ""))
     if stuck := undecided(state):
         raise Refusal("nut_stuck", fastener=state.definition.by_key[stuck[0].cell].fastener)
     cell = now[1][0]

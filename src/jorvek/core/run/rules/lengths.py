@@ -5,12 +5,12 @@ from __future__ import annotations
 from jorvek.core.bolting.stretch import STEEL_EXPANSION_PER_K
 from jorvek.core.procedure.clamp import stretch_between
 from jorvek.core.procedure.steps import StretchStep
-from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell, Rule
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.choices import used_up
 from jorvek.core.run.rules.guarded import APART, corrected_of, guarded, reason_of
+from jorvek.core.run.rules.not_yet import not_yet
 from jorvek.core.run.rules.studs import AT_C, first_length
 
 
@@ -81,7 +81,7 @@ def spread_judgement(state: RunState, cell: Cell) -> ev.Judgement:
     for key in cell.uses:
         attempt = state.live(key)
         if attempt is None or attempt.judgement.judged is None:
-            raise Refusal("not_yet", cell=cell.key, first=key)
+            raise not_yet(state, cell.key, key)
         stretches.append(attempt.judgement.judged)
     spread = max(stretches) - min(stretches)
     tool = state.tool(cell.tool_role)

@@ -13,9 +13,9 @@ from jorvek.core.measuring.deflection import Deflection, web_deflection
 from jorvek.core.measuring.rings import ring_gap_check
 from jorvek.core.procedure.steps import ChoosePartStep, DeflectionStep, GateStep
 from jorvek.core.procedure.steps.measuring import BoreForm, Straightness
-from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.not_yet import not_yet
 
 
 def _readings(state: RunState, cell: Cell) -> list[float]:
@@ -28,7 +28,7 @@ def _readings(state: RunState, cell: Cell) -> list[float]:
     for key in cell.uses:
         live = state.live(key)
         if live is None or live.judgement.corrected is None:
-            raise Refusal("not_yet", cell=cell.key, first=key)
+            raise not_yet(state, cell.key, key)
         found.append(live.judgement.corrected)
     return found
 
@@ -142,7 +142,7 @@ def chosen_part(state: RunState, cell: Cell) -> Chosen:
     for point in points:
         live = state.live(point.key)
         if live is None or live.judgement.corrected is None:
-            raise Refusal("not_yet", cell=cell.key, first=point.key)
+            raise not_yet(state, cell.key, point.key)
         readings.append(live.judgement.corrected)
     figure_mm = fmean(readings) if step.statistic == "mean" else max(readings)
     last = step.table[-1]

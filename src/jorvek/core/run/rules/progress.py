@@ -12,6 +12,7 @@ from jorvek.core.run.log.cells import Cell, Rule
 from jorvek.core.run.log.events import Verdict
 from jorvek.core.run.log.state import Attempt, ClaimOf, RunState, once
 from jorvek.core.run.rules.dangers import asked_again, let_down, zero_after
+from jorvek.core.run.rules.not_yet import not_yet
 
 
 class DebtKind(StrEnum):
@@ -235,7 +236,7 @@ def demand_open(state: RunState, key: str) -> Cell:
     if cell not in open_cells(state):
         first = next_call(state)
         blocking = first.key if first else next((d.cell for d in debts(state)), "")
-        raise Refusal("not_yet", cell=key, first=blocking)
+        raise not_yet(state, key, blocking)
     return cell
 
 

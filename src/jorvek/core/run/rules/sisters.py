@@ -8,6 +8,7 @@ from jorvek.core.rights import Act, demand
 from jorvek.core.run.log import commands as c
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.not_yet import not_yet
 from jorvek.core.run.rules.progress import demand_running
 
 
@@ -52,5 +53,5 @@ def answer(state: RunState, command: c.AnswerSister, facts: c.Facts) -> ev.Siste
     if check is None:
         raise Refusal("no_such_question", asked=command.asked)
     if state.status != "closed" and state.live(check.cell) is None:
-        raise Refusal("not_yet", cell=check.cell, first=check.cell)
+        raise not_yet(state, check.cell, check.cell)
     return ev.SisterAnswered(asked=command.asked, found_too=command.found_too, words=command.words)

@@ -29,7 +29,7 @@ from jorvek.core.run.views.calls import Call, Fault, call_of
 from jorvek.core.run.views.claims import ClaimView, claim_views
 from jorvek.core.run.views.drawn import drawn_before
 from jorvek.core.run.views.joint_plan import CellState, Plan, cell_state, open_keys, plan_of
-from jorvek.core.run.views.labels import View, step_title
+from jorvek.core.run.views.labels import View, step_title, words_of
 from jorvek.core.run.views.ladder import Ladder, StuckView, ladder_of, open_stuck
 from jorvek.core.run.views.looking import Looking
 from jorvek.core.run.views.on_engine import carried_over
@@ -39,21 +39,25 @@ RunStatus = Literal["call", "elsewhere", "blocked", "paused", "complete", "close
 
 
 class RibbonCell(View):
-    """One cell of the pass ribbon."""
+    """One cell of the pass ribbon; a point of the author's own is read out in the author's words."""
 
     cell: str
     item: str
+    text: str | None
     fastener: str | None
     state: CellState
     taken_back: int
 
 
 def _ribbon_item(cell: Cell) -> str:
-    """Return what the catalogue calls a cell; a point of the author's own is a tick, whatever its name."""
+    """Return what the catalogue calls a cell; a point of the author's own and a tool are called so, whatever their names."""
+    if cell.ask is Ask.TOOL:
+        return _TOOL
     return _TICK if cell.ask is Ask.TICK and cell.in_author_words else cell.item
 
 
 _TICK: Final = "other"
+_TOOL: Final = "tool"
 
 
 class RibbonRow(View):
@@ -240,6 +244,7 @@ def _ribbon_row(state: RunState, step: str, cells: tuple[Cell, ...], now: frozen
             RibbonCell(
                 cell=c.key,
                 item=_ribbon_item(c),
+                text=words_of(state, c) if c.in_author_words else None,
                 fastener=c.fastener,
                 state=cell_state(state, c, now),
                 taken_back=sum(not a.live for a in state.tries(c.key)),

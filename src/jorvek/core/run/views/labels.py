@@ -46,9 +46,7 @@ class Label(View):
 
 def step_title(state: RunState, step_id: str) -> str:
     """Return the author's heading of a step, with its number from the second time round."""
-    plain, _, cycle = step_id.partition("#")
-    title = state.definition.steps_by_id[plain].title
-    return f"{title} ({cycle})" if cycle else title
+    return state.definition.title(step_id)
 
 
 def label_of(state: RunState, key: str) -> Label:

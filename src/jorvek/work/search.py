@@ -1,0 +1,97 @@
+"""Everything that has a name, found from anywhere by a few letters of it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Final, Literal
+
+from jorvek.core.engine.layout import joints_of
+from jorvek.core.run.views.labels import View
+from jorvek.work.berth import runs_listed
+from jorvek.work.overhauls import sheet_in_force
+from jorvek.work.workshop import Workshop
+
+_MOST: Final = 6
+"""So many of each kind: whoever wants more types another letter."""
+
+Kind = Literal["engine", "joint", "run", "procedure", "tool", "person"]
+
+
+class Hit(View):
+    """One thing that was found.
+
+    Attributes:
+        kind: what it is; it decides where one goes from it.
+        key: what it is addressed by: an engine, a run, a procedure by its hash, a tool.
+        title: its name.
+        also: what tells it from others of that name.
+    """
+
+    kind: Kind
+    key: str
+    title: str
+    also: str
+
+
+def search(workshop: Workshop, words: str) -> tuple[Hit, ...]:
+    """Return what is called by all the words, a few of each kind, in the order in which one would look for them.
+
+    Args:
+        workshop: the workshop.
+        words: parts of names, in any order and case; nothing is found by none.
+    """
+    wanted = words.casefold().split()
+    if not wanted:
+        return ()
+    return (
+        *_most(_engines_and_joints(workshop), wanted, "engine"),
+        *_most(_engines_and_joints(workshop), wanted, "joint"),
+        *_runs(workshop, words),
+        *_most(_procedures(workshop), wanted, "procedure"),
+        *_most(_tools(workshop), wanted, "tool"),
+        *_most(_people(workshop), wanted, "person"),
+    )
+
+
+def _most(hits: Iterable[Hit], wanted: list[str], kind: Kind) -> list[Hit]:
+    found = [one for one in hits if one.kind == kind and all(word in _said(one) for word in wanted)]
+    return found[:_MOST]
+
+
+def _said(hit: Hit) -> str:
+    return f"{hit.title} {hit.also} {hit.key}".casefold()
+
+
+def _engines_and_joints(workshop: Workshop) -> Iterable[Hit]:
+    for engine in workshop.registers.engines():
+        yield Hit(kind="engine", key=engine.id, title=engine.name, also=f"{engine.type} · {engine.serial}")
+        for place in joints_of(engine, sheet_in_force(workshop, engine).joints):
+            yield Hit(kind="joint", key=engine.id, title=f"{engine.name} · {place.label}", also=engine.type)
+
+
+def _runs(workshop: Workshop, words: str) -> list[Hit]:
+    listed = runs_listed(workshop, words=words).runs[:_MOST]
+    return [
+        Hit(
+            kind="run",
+            key=str(run.run_id),
+            title=f"{run.engine} · {run.joint}",
+            also=f"{run.procedure_title} · {run.started_at:%Y-%m-%d}",
+        )
+        for run in listed
+    ]
+
+
+def _procedures(workshop: Workshop) -> Iterable[Hit]:
+    for head in workshop.registers.revisions():
+        yield Hit(kind="procedure", key=head.hash, title=head.title, also=f"{head.id} · {head.revision}")
+
+
+def _tools(workshop: Workshop) -> Iterable[Hit]:
+    for tool in workshop.registers.tools():
+        yield Hit(kind="tool", key=tool.id, title=f"{tool.id} · {tool.name}", also=tool.tool_class)
+
+
+def _people(workshop: Workshop) -> Iterable[Hit]:
+    for person in workshop.registers.people():
+        yield Hit(kind="person", key=person.name, title=person.name, also=person.role.value)
