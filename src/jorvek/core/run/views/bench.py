@@ -50,7 +50,7 @@ class RibbonCell(View):
 
 
 def _ribbon_item(cell: Cell) -> str:
-    """Return what the catalogue calls a cell; a point of the author's own and a tool are called so, whatever their names."""
+    """Return what the catalogue calls a cell; a point of the author's own is a tick, and a tool a tool."""
     if cell.ask is Ask.TOOL:
         return _TOOL
     return _TICK if cell.ask is Ask.TICK and cell.in_author_words else cell.item
