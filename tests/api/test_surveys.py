@@ -21,7 +21,7 @@ def digest_of(signed_in: SignedIn, name: str) -> str:
 
 def test_release_pressures_stand_against_last_time_and_against_tightening(world: World, signed_in: SignedIn) -> None:
     bram = signed_in("Bram Okafor")
-    assert bram.get("/api/strips").json() == {"engines": [], "engine": None, "sheets": []}
+    assert bram.get("/api/strips").json() == {"engines": [], "engine": None, "sheets": [], "older": False}
     for name in ("ulvane-5x46-main-loosen", "ulvane-5x46-main-tighten"):
         player = world.player("Lio Sandvik")
         player.start("grey-plover", "main-3", digest_of(signed_in, name))
@@ -44,6 +44,9 @@ def test_release_pressures_stand_against_last_time_and_against_tightening(world:
     assert c["tightened_bar"] is not None
     assert 780 <= c["tightened_bar"] <= 820
     assert before["nuts"][0]["last_bar"] is None
+    newest = signed_in("Bram Okafor").get("/api/strips", params={"most": 1}).json()
+    assert newest["sheets"] == [now], "what came before stands beside it, shown or not"
+    assert newest["older"] is True
 
 
 def test_gates_stand_along_the_engine_with_what_they_chose(world: World, signed_in: SignedIn) -> None:

@@ -367,3 +367,56 @@ def test_schemathesis_finds_nothing(world: World, signed_in: SignedIn) -> None:
     }
     assert failures == []
     assert checked == described
+
+
+def test_whoever_is_answered_is_answered_in_their_language(world: World, signed_in: SignedIn) -> None:
+    player = full_run(world)
+    ines = signed_in("Ines Halloran")
+    path = f"/api/runs/{player.run_id}/record.pdf"
+
+    def printed(**asked: str) -> str:
+        return "".join(
+            page.extract_text() for page in PdfReader(io.BytesIO(ines.get(path, params=asked).content)).pages
+        )
+
+    assert "Scan to open this record" in printed()
+    assert "Scannen, um dieses Protokoll" in printed(language="de"), (
+        "a sheet may be printed in another language than one's own"
+    )
+    chosen = ines.put("/api/session/language", json={"language": "nb"})
+    assert chosen.json()["language"] == "nb"
+    assert ines.get("/api/session").json()["language"] == "nb"
+    ines.cookies.set("jorvek_language", "nb")
+    assert "Skann for å åpne" in printed()
+    refused = ines.put("/api/session/language", json={"language": "xx"})
+    assert refused.status_code == 422
+    assert refused.json()["detail"].startswith("«xx» er ikke noe svar her")
+    ines.cookies.clear()
+    for accepted, word in (
+        ("no-NO,no;q=0.9", "Ingen"),
+        ("de-AT", "Niemand"),
+        ("fr, es;q=0.5", "Nadie"),
+        ("fr", "Nobody"),
+    ):
+        said = ines.get("/api/berth", headers={"Accept-Language": accepted}).json()["detail"]
+        assert said.startswith(word)
+
+
+def test_everything_that_has_a_name_is_found(world: World, signed_in: SignedIn) -> None:
+    world.started("Bram Okafor").play(lambda cell: cell.key == "tools/oil-gauge")
+    client = signed_in("Lio Sandvik")
+
+    def found(words: str) -> list[tuple[str, str]]:
+        hits = client.get("/api/search", params={"words": words}).json()
+        return [(hit["kind"], hit["title"]) for hit in hits]
+
+    assert found("") == []
+    assert found("   ") == []
+    assert found("nothing is called that") == []
+    assert {kind for kind, _ in found("4")} >= {"engine", "joint", "run"}
+    assert ("joint", "Unit 2 · Head 4") in found("HEAD unit 4")
+    assert ("run", "Unit 2 · Head 4") in found("bram head 4")
+    assert [kind for kind, _ in found("pg-12")] == ["tool"]
+    assert ("person", "Bram Okafor") in found("okafor")
+    assert ("procedure", "Tarnholt 7L34 — cylinder head — tighten") in found("tighten 7l34 head")
+    assert all(len([1 for kind, _ in found("1") if kind == wanted]) <= 6 for wanted in ("joint", "run", "tool"))

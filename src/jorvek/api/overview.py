@@ -13,7 +13,7 @@ from jorvek.api.session import Actor, Shop
 from jorvek.work import tools
 from jorvek.work.berth import Berth, MyRun, berth, mine
 from jorvek.work.search import Hit, search
-from jorvek.work.surveys import Gates, Strips, gates_along, strip_sheets
+from jorvek.work.surveys import SHEETS_AT_FIRST, Gates, Strips, gates_along, strip_sheets
 
 router = APIRouter(prefix="/api", tags=["overview"])
 _READ = documented(401, 422, 503)
@@ -46,9 +46,11 @@ def read_mine(shop: Shop, actor: Actor) -> tuple[MyRun, ...]:
 
 
 @router.get("/strips", responses=_READ)
-def read_strips(shop: Shop, actor: Actor, engine: _Engine = None) -> Strips:
-    """Return the release pressures of an engine's runs, newest first."""
-    return strip_sheets(shop, engine)
+def read_strips(
+    shop: Shop, actor: Actor, engine: _Engine = None, most: Annotated[int, Query(ge=1, le=2400)] = SHEETS_AT_FIRST
+) -> Strips:
+    """Return the release pressures of an engine's newest runs, newest first."""
+    return strip_sheets(shop, engine, most)
 
 
 @router.get("/gates", responses=_READ)

@@ -162,29 +162,54 @@ class Strips(View):
     Attributes:
         engines: those that anything was ever worked on.
         engine: whose these are; None where nothing was ever worked on.
+        older: whether there may be more than were asked for.
     """
 
     engines: tuple[EngineNamed, ...]
     engine: str | None
     sheets: tuple[StripSheet, ...]
+    older: bool
 
 
-def strip_sheets(workshop: Workshop, engine_id: str | None = None) -> Strips:
-    """Return the release pressures of an engine's runs; of the one last worked on that has any when none is named."""
+SHEETS_AT_FIRST: Final = 24
+
+
+def strip_sheets(workshop: Workshop, engine_id: str | None = None, most: int = SHEETS_AT_FIRST) -> Strips:
+    """Return the release pressures of an engine's runs; of the one last worked on that has any when none is named.
+
+    Args:
+        workshop: the workshop.
+        engine_id: the engine.
+        most: how many sheets at the most, the newest ones: those of years are not worked out to show today's.
+    """
     asked = [engine_id] if engine_id is not None else workshop.registers.engines_worked_on()
     sheets: tuple[StripSheet, ...] = ()
+    older = False
     chosen = asked[0] if asked else None
     for one in asked:
-        sheets = _strips_of(workshop, one)
+        sheets, older = _strips_of(workshop, one, most)
         if sheets:
             chosen = one
             break
-    return Strips(engines=engines_named(workshop), engine=chosen, sheets=sheets)
+    return Strips(engines=engines_named(workshop), engine=chosen, sheets=sheets, older=older)
 
 
-def _strips_of(workshop: Workshop, engine_id: str) -> tuple[StripSheet, ...]:
-    rows = workshop.registers.runs(engine_id)
-    digests = workshop.digests.of(_STRIPS, rows)
+_ROWS_AT_ONCE: Final = 50
+
+
+def _newest_strips(workshop: Workshop, rows: list[RunRow], most: int) -> dict[UUID, StripDigest]:
+    """Return what the newest runs say, as many as it takes for so many sheets."""
+    found: dict[UUID, StripDigest] = {}
+    while len(found) < len(rows) and sum(len(one.sheets) for one in found.values()) < most:
+        found |= workshop.digests.of(_STRIPS, rows[len(found) : len(found) + _ROWS_AT_ONCE])
+    return found
+
+
+def _strips_of(workshop: Workshop, engine_id: str, most: int) -> tuple[tuple[StripSheet, ...], bool]:
+    every = workshop.registers.runs(engine_id)
+    # Twice as many as are shown: what came before stands beside the last of them, too.
+    digests = _newest_strips(workshop, every, 2 * most)
+    rows = every[: len(digests)]
     joints: dict[tuple[str, str], list[StripDigest]] = {}
     for row in rows:
         joints.setdefault((row.engine_id, row.joint_key), []).append(digests[row.id])
@@ -196,10 +221,11 @@ def _strips_of(workshop: Workshop, engine_id: str) -> tuple[StripSheet, ...]:
     ]
     sheets.sort(key=lambda sheet: sheet.at, reverse=True)
     others = _elsewhere(workshop, engine_id, rows) if sheets else []
-    return tuple(
+    shown = tuple(
         _among_like(sheet, [*sheets[k + 1 :], *(one for one in others if one.at < sheet.at)])
-        for k, sheet in enumerate(sheets)
+        for k, sheet in enumerate(sheets[:most])
     )
+    return shown, len(sheets) > most or len(rows) < len(every)
 
 
 def _elsewhere(workshop: Workshop, engine_id: str, rows: list[RunRow]) -> list[StripSheet]:

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import WideTable from "@/shared/WideTable.vue";
 import { scaleLinear } from "d3-scale";
-import { computed, ref } from "vue";
+import { computed, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { api, answerOf } from "@/api/client";
 import type { StripSheet } from "@/api/types";
@@ -13,9 +13,12 @@ import EngineField from "@/shared/EngineField.vue";
 const { t } = useI18n();
 /** None until somebody chooses: the engine last worked on. */
 const engine = ref<string | null>(null);
+const AT_ONCE = 24;
+const most = ref(AT_ONCE);
+watch(engine, () => (most.value = AT_ONCE));
 const strips = useFollowedAnswer(
-  () => answerOf(api.GET("/api/strips", { params: { query: { engine: engine.value } } })),
-  [engine],
+  () => answerOf(api.GET("/api/strips", { params: { query: { engine: engine.value, most: most.value } } })),
+  [engine, most],
 );
 const sheets = computed(() => strips.value?.sheets ?? null);
 /** The one looked at stays, also when work elsewhere changes the order. */
@@ -77,6 +80,7 @@ const whole = (value: number | null | undefined): string => (value == null ? "" 
         <span class="words" translate="no">{{ one.engine }} · {{ one.joint }}</span>
         <small translate="no">{{ one.title }} · {{ one.by }} · {{ dayTimeText(one.at) }}</small>
       </button>
+      <v-btn v-if="strips?.older" height="48" @click="most += AT_ONCE">{{ t("strips.older") }}</v-btn>
     </nav>
     <section v-if="sheet">
       <h2 translate="no">{{ sheet.engine }} · {{ sheet.joint }}</h2>
