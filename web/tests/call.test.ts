@@ -92,7 +92,9 @@ const actions = {
   give: heard("give"),
   draw: heard("draw"),
   strikeLast: heard("strikeLast"),
-  askSign: () => (dialog.value = { kind: "sign" }),
+  askSign: (): void => {
+    dialog.value = { kind: "sign" };
+  },
 };
 afterEach(() => {
   shown?.unmount();

@@ -122,6 +122,7 @@ describe("the strip sheets", () => {
     engines: ids.map((id) => ({ id, name: id })),
     engine,
     sheets: [],
+    older: false,
   });
 
   it("are those of the engine that the server says, until another is chosen, and stay so", async () => {

@@ -1405,7 +1405,7 @@ export interface paths {
         };
         /**
          * Read Strips
-         * @description Return the release pressures of an engine's runs, newest first.
+         * @description Return the release pressures of an engine's newest runs, newest first.
          */
         get: operations["read_strips_api_strips_get"];
         put?: never;
@@ -11709,12 +11709,15 @@ export interface components {
          *     Attributes:
          *         engines: those that anything was ever worked on.
          *         engine: whose these are; None where nothing was ever worked on.
+         *         older: whether there may be more than were asked for.
          */
         Strips: {
             /** Engine */
             engine: string | null;
             /** Engines */
             engines: components["schemas"]["EngineNamed"][];
+            /** Older */
+            older: boolean;
             /** Sheets */
             sheets: components["schemas"]["StripSheet"][];
         };
@@ -19308,6 +19311,7 @@ export interface operations {
         parameters: {
             query?: {
                 engine?: string | null;
+                most?: number;
             };
             header?: never;
             path?: never;

@@ -4,6 +4,7 @@ import { useI18n } from "vue-i18n";
 import type { Call } from "@/api/types";
 import { useActions } from "@/bench/actions";
 import AnswerFoot from "@/bench/AnswerFoot.vue";
+import NextCalls from "@/bench/NextCalls.vue";
 import OtherHand from "@/bench/OtherHand.vue";
 import CallHead from "@/bench/CallHead.vue";
 import PhotoButton from "@/bench/PhotoButton.vue";
@@ -22,6 +23,8 @@ const standIn = computed(() => actions.standIn.value);
 const body = computed(() => drawingOf(props.call.kind));
 /** Calls of the same step that are open beside this one. */
 const beside = computed(() => (props.calls ?? [props.call]).filter((one) => one.step === props.call.step));
+/** A call that is confirmed leaves the middle free: there stands what comes after it. */
+const roomy = computed(() => ["tick", "seen", "signature"].includes(props.call.ask) && !body.value);
 /** The number pad leaves no room for facts beside cautions; the number asked for and its band stand above. */
 const crowded = computed(() => props.call.ask === "value" && props.call.cautions.length > 0);
 </script>
@@ -38,6 +41,7 @@ const crowded = computed(() => props.call.ask === "value" && props.call.cautions
         :class="{ 'no-facts': crowded }"
         @give="actions.give"
       />
+      <next-calls v-if="roomy" :call="call" />
     </div>
     <photo-button v-if="call.photograph || call.kind === 'inspect'" :cell="call.cell" :taken="call.photos" />
     <other-hand v-if="call.somebody_else && !standIn" :call="call" />

@@ -23,7 +23,7 @@ function shown(row: RibbonRow, cell: RibbonCell): string {
   return same.length > 1 ? String(same.indexOf(cell) + 1) : words.short(cell.item);
 }
 
-function label(cell: RibbonCell): string {
+function label(row: RibbonRow, cell: RibbonCell): string {
   const number = cell.fastener ?? (alike(row, cell).length > 1 ? shown(row, cell) : null);
   return [cell.text ?? words.item(cell.item), number].filter(Boolean).join(" ");
 }
@@ -38,7 +38,7 @@ function startsItem(row: RibbonRow, index: number): boolean {
 function says(row: RibbonRow, cell: RibbonCell): string {
   const back = cell.taken_back > 0 ? `, ${t("bench.taken_back", { n: cell.taken_back })}` : "";
   const state = props.waiting.has(cell.cell) ? t("bench.waits_here") : t(`state.${cell.state}`);
-  return `${row.title}, ${label(cell)}: ${state}${back}`;
+  return `${row.title}, ${label(row, cell)}: ${state}${back}`;
 }
 
 /** What a row's look depends on: the rows of the server's answer stay the same objects while nothing changes in them. */

@@ -11,7 +11,9 @@ const route = useRoute();
 const STORED = "jorvek.seen";
 const seen = ref(new Set((localStorage.getItem(STORED) ?? "").split(" ")));
 const name = computed(() => String(route.name ?? ""));
-const shown = computed(() => hints.value === "on" && i18n.te(`help.${name.value}`) && !seen.value.has(name.value));
+const shown = computed(
+  () => hints.value === "on" && i18n.te(`help.${name.value}`) && !seen.value.has(name.value),
+);
 
 function shut(): void {
   seen.value = new Set([...seen.value, name.value]);
@@ -20,10 +22,10 @@ function shut(): void {
 </script>
 
 <template>
-  <div v-if="shown" class="hint" role="note">
+  <aside v-if="shown" class="hint" :aria-label="t('help.title')">
     <span>{{ t(`help.${name}`) }}</span>
     <v-btn @click="shut">{{ t("help.seen") }}</v-btn>
-  </div>
+  </aside>
 </template>
 
 <style scoped>
