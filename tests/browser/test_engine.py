@@ -143,7 +143,7 @@ def test_one_cylinder_from_make_safe_to_closed_with_every_refusal_on_the_way(sit
 
     # Nothing stands against closing it; the dossier is printed and the engine handed back.
     bram.goto(page)
-    expect(owed).to_contain_text("Nothing is owed")
+    expect(owed).to_contain_text("Nothing is left to do")
     bram.get_by_role("button", name="Print the dossier").click()
     taken = bram.get_by_role("link", name="Take the dossier")
     expect(taken).to_be_visible(timeout=120_000)
@@ -275,11 +275,11 @@ def test_a_main_bearing_of_the_vee_engine_waits_for_its_girdle_and_keeps_its_nei
     log = bram.locator(".panel").filter(has=bram.get_by_role("heading", name="The engine's log"))
     log.get_by_role("button", name="All entries").click()
     expect(log).to_contain_text("Girdle off on paper, sheet 4")
-    log.locator("li").filter(has_text="Girdle off").get_by_role("button", name="Strike").click()
+    log.locator("li").filter(has_text="Girdle off").get_by_role("button", name="Cross out").click()
     struck = bram.get_by_role("dialog", name="Cross out this entry")
     struck.get_by_label("What was wrong").fill("It was Unit 3's")
-    struck.get_by_role("button", name="Strike").click()
-    expect(log.locator("li").filter(has_text="Girdle off").first).to_contain_text("struck")
+    struck.get_by_role("button", name="Cross out").click()
+    expect(log.locator("li").filter(has_text="Girdle off").first).to_contain_text("crossed out")
     sheet = sheet_of(bram, "Main 5")
     expect(sheet).to_contain_text("Girdle is closed up; it would have to be loose, open")
 

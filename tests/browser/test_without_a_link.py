@@ -98,12 +98,12 @@ def test_a_stage_goes_on_without_a_link_and_a_lead_hand_settles_what_clashed(sit
     third = bram.locator(".note.question").first
     expect(third).to_contain_text("There now: 2 18.9 °C")
     third.get_by_role("button", name="This one instead").click()
-    expect(bram.get_by_role("region", name="From a lost link: 3 to decide")).to_contain_text("Wanted to strike it")
+    expect(bram.get_by_role("region", name="From a lost link: 3 to decide")).to_contain_text("Wanted to cross it out")
     swapped = player.state().live(f"{STAGE}/temperature/2")
     assert swapped is not None
     assert (swapped.by.name, swapped.number) == ("Lio Sandvik", 2)
     bram.get_by_role("button", name="Take in all 3").click()
-    expect(bram.locator(".debts")).to_contain_text("reason for a strike")
+    expect(bram.locator(".debts")).to_contain_text("reason for crossing out")
     expect(bram.locator(".note.question")).to_have_count(0)
     last = player.state().live(f"{STAGE}/temperature/2")
     assert last is not None
