@@ -128,22 +128,37 @@ describe("the strip sheets", () => {
   it("are those of the engine that the server says, until another is chosen, and stay so", async () => {
     shown = mount(StripsView, { global: plugins });
     await flushPromises();
-    expect(query(0)).toEqual({});
+    expect(query(0)).toEqual({ most: "24" });
     answers[0]?.(strips("unit-2", "unit-2", "unit-4"));
     await flushPromises();
     const choice = shown.findComponent(EngineField);
     expect(choice.props("modelValue")).toBe("unit-2");
     await choice.setValue("unit-4");
     await flushPromises();
-    expect(query(1)).toEqual({ engine: "unit-4" });
+    expect(query(1)).toEqual({ engine: "unit-4", most: "24" });
     await choice.setValue("unit-2");
-    expect(query(2)).toEqual({ engine: "unit-2" });
+    expect(query(2)).toEqual({ engine: "unit-2", most: "24" });
     answers[2]?.(strips("unit-2", "unit-2", "unit-4"));
     await flushPromises();
     // What was asked of the other engine comes last, and is too late.
     answers[1]?.(strips("unit-4", "unit-2", "unit-4"));
     await flushPromises();
     expect(choice.props("modelValue")).toBe("unit-2");
+  });
+
+  it("come in parts: older ones are fetched once somebody asks for them", async () => {
+    asked.length = answers.length = 0;
+    shown = mount(StripsView, { global: plugins });
+    await flushPromises();
+    answers[0]?.({ ...strips("unit-2", "unit-2"), older: true });
+    await flushPromises();
+    await shown.findAll("button").at(-1)?.trigger("click");
+    await flushPromises();
+    expect(query(1)).toEqual({ most: "48" });
+    answers[1]?.(strips("unit-2", "unit-2"));
+    await flushPromises();
+    expect(shown.findAll("button")).toHaveLength(0);
+    shown.unmount();
   });
 
   it("offer no choice where there is one engine, and none where nothing was worked on", async () => {
