@@ -6,6 +6,7 @@ import HotWorkPanel from "@/engine/HotWorkPanel.vue";
 import PeoplePanels from "@/engine/PeoplePanels.vue";
 import SweepLines from "@/engine/SweepLines.vue";
 import { provideEngine } from "@/engine/engine";
+import NotHere from "@/shared/NotHere.vue";
 import ProblemNote from "@/shared/ProblemNote.vue";
 
 /** The board at the door: one large screen for whoever goes in, comes out, or bars the crank. */
@@ -73,6 +74,7 @@ const permits = computed(() => [
       </board-panel>
     </template>
   </main>
+  <not-here v-else :problem="acting.problem.value" :unsent="acting.unsent.value" @again="engine.again" />
 </template>
 
 <style scoped>

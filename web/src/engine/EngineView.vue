@@ -22,6 +22,7 @@ import { provideEngine } from "@/engine/engine";
 import ReasonDialog from "@/bench/ReasonDialog.vue";
 import FormDialog from "@/shared/FormDialog.vue";
 import PaperPage from "@/shared/PaperPage.vue";
+import NotHere from "@/shared/NotHere.vue";
 import ProblemNote from "@/shared/ProblemNote.vue";
 import { dayTimeText } from "@/shared/format";
 import { useFollowed } from "@/shared/followed";
@@ -268,6 +269,7 @@ async function started(run: string): Promise<void> {
       @shut="paying = null"
     />
   </paper-page>
+  <not-here v-else :problem="acting.problem.value" :unsent="acting.unsent.value" @again="engine.again" />
 </template>
 
 <style scoped>

@@ -12,6 +12,7 @@ import ChoiceField from "@/shared/ChoiceField.vue";
 import { dayTimeText } from "@/shared/format";
 import PaperPage from "@/shared/PaperPage.vue";
 import PersonField from "@/shared/PersonField.vue";
+import NotHere from "@/shared/NotHere.vue";
 import ProblemNote from "@/shared/ProblemNote.vue";
 import { figureOf } from "@/shared/typed";
 
@@ -216,6 +217,7 @@ const keyed = computed(() => (overhaul.value?.log ?? []).filter((one) => one.wri
       </board-panel>
     </template>
   </paper-page>
+  <not-here v-else :problem="acting.problem.value" :unsent="acting.unsent.value" @again="engine.again" />
 </template>
 
 <style scoped>

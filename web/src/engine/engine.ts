@@ -11,7 +11,7 @@ import {
 } from "vue";
 import { answerOf, api, newId } from "@/api/client";
 import type { EnginePage, EngineView, OverhaulCommand } from "@/api/types";
-import { useActing, type Acting } from "@/shared/acting";
+import { note, useActing, type Acting } from "@/shared/acting";
 import { useFollowed } from "@/shared/followed";
 import { orLastAnswer } from "@/shared/lastAnswer";
 import { useLink } from "@/shared/link";
@@ -35,6 +35,8 @@ export interface Engine {
   acting: Acting;
   /** What was pressed on this tablet and nobody else knows of yet, oldest first. */
   waiting: ComputedRef<Parcel[]>;
+  /** Ask for the page once more. */
+  again: () => Promise<void>;
   /** Send a command; true when the server has stored it. */
   send: (said: Said, pins?: { pin?: string; other_pin?: string }) => Promise<boolean>;
   open: (title: string, scope: string[], asItRan: boolean) => Promise<boolean>;
@@ -84,7 +86,18 @@ export function provideEngine(id: () => string): Engine {
     // What was kept, or was long on its way, does not take back what is known already.
     if (!isOlder(value, page.value)) page.value = value;
   }
-  useFollowed(fetchPage);
+
+  /** What cannot be shown says why in its place; what is shown already stays. */
+  async function again(): Promise<void> {
+    try {
+      if (page.value === null) acting.clear();
+      await fetchPage();
+    } catch (error) {
+      if (page.value !== null) throw error;
+      note(error, acting.problem, acting.unsent);
+    }
+  }
+  useFollowed(again);
   useRunsOut(overhaul, fetchPage);
   watch(
     id,
@@ -136,7 +149,7 @@ export function provideEngine(id: () => string): Engine {
     });
   }
 
-  const engine = { page, overhaul, acting, waiting, send, open };
+  const engine = { page, overhaul, acting, waiting, again, send, open };
   provide(KEY, engine);
   return engine;
 }

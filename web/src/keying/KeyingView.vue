@@ -5,6 +5,7 @@ import { useI18n } from "vue-i18n";
 import { api, answerOf } from "@/api/client";
 import type { PersonListed } from "@/api/types";
 import { localTime } from "@/shared/format";
+import NotHere from "@/shared/NotHere.vue";
 import ProblemNote from "@/shared/ProblemNote.vue";
 import KeyingLine from "@/keying/KeyingLine.vue";
 import { useSession } from "@/shared/session";
@@ -19,15 +20,12 @@ const people = ref<PersonListed[]>([]);
 const by = ref(session.me?.id ?? "");
 const at = ref("");
 
-watch(
-  () => props.run,
-  async (run) => {
-    await store.fetchSheet(run);
-    // The server's time orders what is kept; a tablet's clock may be off.
-    if (at.value === "" && store.sheet) at.value = localTime(new Date(store.sheet.now));
-  },
-  { immediate: true },
-);
+watch(() => props.run, turnTo, { immediate: true });
+async function turnTo(): Promise<void> {
+  await store.turnTo(props.run);
+  // The server's time orders what is kept; a tablet's clock may be off.
+  if (at.value === "" && store.sheet) at.value = localTime(new Date(store.sheet.now));
+}
 onMounted(async () => {
   people.value = await answerOf(api.GET("/api/people"));
 });
@@ -89,6 +87,7 @@ async function keyed(cell: string, text: string, unit: string | null): Promise<v
       </div>
     </section>
   </main>
+  <not-here v-else :problem="store.problem" :unsent="store.unsent" @again="turnTo" />
 </template>
 
 <style scoped>

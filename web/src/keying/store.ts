@@ -26,6 +26,12 @@ export const useKeying = defineStore("sheet", () => {
     sheet.value = await answerOf(api.GET("/api/runs/{run_id}/sheet", { params: { path: { run_id: id } } }));
   }
 
+  /** Turn to the sheet of a run; where there is none, what stands against it is said in its place. */
+  async function turnTo(id: string): Promise<boolean> {
+    sheet.value = null;
+    return await act(() => fetchSheet(id));
+  }
+
   /** Key one line in; true when it is stored. What was refused stays where it was typed. */
   async function keyIn(line: PaperLine, text: string, unit: string | null, pencil: Pencil): Promise<boolean> {
     const command = {
@@ -46,5 +52,5 @@ export const useKeying = defineStore("sheet", () => {
     });
   }
 
-  return { sheet, lines, open, next, problem, unsent, busy, fetchSheet, keyIn };
+  return { sheet, lines, open, next, problem, unsent, busy, turnTo, keyIn };
 });

@@ -2,7 +2,7 @@ import { shallowRef } from "vue";
 import type { Figure } from "@/api/types";
 import { localeNow } from "@/i18n";
 
-/** A number as it is written in the reader's language; what somebody typed stays as it was typed. */
+/** A number with the decimal mark of the reader's language; on paper and in exports it stands as it was read. */
 export function numberText(text: string): string {
   return localeNow() === "en-GB" ? text : text.replace(/^([-−+±≈ ]*\d+)\.(\d+)$/, "$1,$2");
 }

@@ -1,0 +1,59 @@
+import { afterEach, beforeEach, describe, expect, it } from "vitest";
+import type { Ref } from "vue";
+import { i18n, learnLanguage, localeNow } from "@/i18n";
+import { dayText, figureText, numberText, timeText } from "@/shared/format";
+import { firstLanguage, isLanguage, showIn } from "@/shared/language";
+
+const now = i18n.global.locale as Ref<string>;
+
+beforeEach(() => {
+  localStorage.clear();
+});
+afterEach(() => {
+  now.value = "en";
+});
+
+describe("a language", () => {
+  it("shows its words, numbers, days and a clock of 24 hours", async () => {
+    const at = new Date(2026, 10, 23, 16, 5).toISOString();
+    for (const [code, words, number, day] of [
+      ["en", "Cross it out", "621.028 mm", "23 Nov 2026"],
+      ["de", "Durchstreichen", "621,028 mm", "23. Nov. 2026"],
+      ["es", "Tacharla", "621,028 mm", "23 nov 2026"],
+      ["nb", "Stryk den", "621,028 mm", "23. nov. 2026"],
+    ] as const) {
+      await showIn(code);
+      expect(i18n.global.t("bench.strike_it")).toBe(words);
+      expect(figureText({ text: "621.028", unit: "mm" })).toBe(number);
+      expect(dayText(at)).toBe(day);
+      expect(timeText(at)).toBe("16:05");
+      expect(document.documentElement.lang).toBe(code);
+      expect(document.cookie).toContain(`jorvek_language=${code}`);
+    }
+  });
+
+  it("touches nothing but a lone number with a decimal point", async () => {
+    await learnLanguage("de");
+    now.value = "de";
+    for (const same of ["980 … 1020", "12.5 + 3.5", "rev 1.2.3", "", "1020", "M52x3.5"])
+      expect(numberText(same)).toBe(same);
+    expect(numberText("−0.004")).toBe("−0,004");
+    expect(localeNow()).toBe("de-DE");
+  });
+
+  it("is at first what the tablet was left in, else the browser's, else English", () => {
+    const browser = (...languages: string[]): void => {
+      Object.defineProperty(navigator, "languages", { value: languages, configurable: true });
+    };
+    browser("fr-FR", "no", "de");
+    expect(firstLanguage()).toBe("nb");
+    browser("fr-FR");
+    expect(firstLanguage()).toBe("en");
+    localStorage.setItem("jorvek.language", "es");
+    expect(firstLanguage()).toBe("es");
+    localStorage.setItem("jorvek.language", "xx");
+    expect(firstLanguage()).toBe("en");
+    expect(isLanguage("nb")).toBe(true);
+    expect(isLanguage(null)).toBe(false);
+  });
+});
