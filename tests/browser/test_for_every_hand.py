@@ -133,3 +133,14 @@ def test_dark_light_large_and_aloud_are_the_tablets(site: Site, tablet: OpenTabl
     page.wait_for_function("window.said.length > 1")
     page.reload()
     expect(page.locator("html")).to_have_class(re.compile("large"))
+
+
+def test_an_address_that_leads_nowhere_says_so(site: Site, tablet: OpenTablet) -> None:
+    page, nobody = tablet("Lio Sandvik"), "00000000-0000-4000-8000-000000000000"
+    for path in (f"bench/{nobody}", f"records/{nobody}", f"sheet/{nobody}", "engine/none", "engine/none/board"):
+        page.goto(f"{site.address}/{path}")
+        expect(page.get_by_role("heading", name="There is nothing to show here")).to_be_visible()
+        expect(page.locator("#content")).to_contain_text("There is no")
+        looks_accessible(page)
+    page.get_by_role("link", name="To the Berth").click()
+    page.locator(".engine").first.wait_for()
