@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from contextvars import ContextVar
 from functools import lru_cache
 from pathlib import Path
@@ -38,7 +39,7 @@ def known(key: str, language: str | None = None) -> bool:
     return True
 
 
-def say(key: str, params: dict[str, str | int | float | None] | None = None, language: str | None = None) -> str:
+def say(key: str, params: Mapping[str, str | int | float | None] | None = None, language: str | None = None) -> str:
     """Return a message with its figures filled in.
 
     Args:

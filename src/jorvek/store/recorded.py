@@ -27,7 +27,7 @@ RECORDED: Final[Mapping[str, tuple[str, ...]]] = {
     "run": ("id", "engine_id", "joint_key", "procedure_hash", "started_at"),
     "overhaul": ("id", "engine_id", "opened_at"),
 }
-"""By table the columns that count. What changes by itself (tries at a PIN, units, a log's head) is not among them: a
+"""By table the columns that count. What changes by itself (tries at a PIN, units, a language, a log's head) is not among them: a
 log has its own chain, and its heads are taken in by their sequence."""
 
 
