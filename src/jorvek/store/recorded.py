@@ -27,8 +27,8 @@ RECORDED: Final[Mapping[str, tuple[str, ...]]] = {
     "run": ("id", "engine_id", "joint_key", "procedure_hash", "started_at"),
     "overhaul": ("id", "engine_id", "opened_at"),
 }
-"""By table the columns that count. What changes by itself (tries at a PIN, units, a language, a log's head) is not among
-them: a log has its own chain, and its heads are taken in by their sequence."""
+"""By table the columns that count. What changes by itself (tries at a PIN, units, a language, a log's head) is not
+among them: a log has its own chain, and its heads are taken in by their sequence."""
 
 
 def name_of(kind: str, row: sa.RowMapping) -> str:
