@@ -532,3 +532,16 @@ def test_an_engine_is_handed_over_by_both_pins(world: World) -> None:
     assert no(tell, world, "Bram Okafor", hand, pin=DEMO_PIN) == "pin_needed"
     state = tell(world, "Bram Okafor", hand, pin=DEMO_PIN, other_pin=DEMO_PIN)
     assert state.lines[-1].data.kind == "handed_over"
+
+
+def test_what_a_document_isolates_beyond_the_sheet_is_counted_among_the_points(world: World) -> None:
+    digests = {r.id: r.hash for r in world.workshop.registers.revisions()}
+    player = world.player("Bram Okafor")
+    player.start("unit-5", "head-a", digests["corvane-v10-head-loosen"])
+    player.play(lambda cell: cell.kind == "tool_issue")
+    seen = glance(world.workshop, player.run_id)
+    assert seen.isolated == len(world.workshop.overhauls.snapshot(open_overhaul(world)).state.isolations)
+    assert 0 < seen.isolated <= seen.points, "ten of nine puzzle whoever has to go in"
+    found = overhauls.open_on(world.workshop, "unit-5")
+    assert found is not None
+    return found.overhaul_id

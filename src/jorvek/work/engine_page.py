@@ -249,11 +249,13 @@ def glance(workshop: Workshop, run_id: UUID) -> EngineGlance:
     if overhaul is None:
         return EngineGlance(engine_id=engine.id, overhaul=False)
     now = engine_now(workshop, overhaul)
+    # A document may isolate more than the sheet names: what is isolated is among what is counted.
+    points = {p.point for p in now.sheet.isolations if p.point not in CHECKS} | set(overhaul.isolations)
     return EngineGlance(
         engine_id=engine.id,
         overhaul=True,
         isolated=sum(p.lifted is None for p in overhaul.isolations.values()),
-        points=sum(p.point not in CHECKS for p in now.sheet.isolations),
+        points=len(points),
         lifted=overhaul.tests[0].test if overhaul.tests else None,
         inside=tuple(i.person.name for i in overhaul.inside),
         hot_work=tuple(one.began.place for one in overhaul.hot_work),
