@@ -539,9 +539,7 @@ def test_what_a_document_isolates_beyond_the_sheet_is_counted_among_the_points(w
     player = world.player("Bram Okafor")
     player.start("unit-5", "head-a", digests["corvane-v10-head-loosen"])
     player.play(lambda cell: cell.kind == "tool_issue")
-    seen = glance(world.workshop, player.run_id)
-    assert seen.isolated == len(world.workshop.overhauls.snapshot(open_overhaul(world)).state.isolations)
+    seen, overhaul = glance(world.workshop, player.run_id), overhauls.open_on(world.workshop, "unit-5")
+    assert overhaul is not None
+    assert seen.isolated == len(overhaul.isolations)
     assert 0 < seen.isolated <= seen.points, "ten of nine puzzle whoever has to go in"
-    found = overhauls.open_on(world.workshop, "unit-5")
-    assert found is not None
-    return found.overhaul_id
