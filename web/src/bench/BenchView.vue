@@ -299,6 +299,11 @@ useShortcuts({
   font-weight: 600;
 }
 
+.live,
+.stored {
+  white-space: nowrap;
+}
+
 .live::before {
   border: 2px solid currentcolor;
   border-radius: 50%;

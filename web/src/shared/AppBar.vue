@@ -31,7 +31,7 @@ const places = [
   { key: "reckoner", to: "/reckoner" },
 ] as const;
 
-const { lgAndUp, xs } = useDisplay();
+const { lgAndUp, xlAndUp, xs } = useDisplay();
 const isHere = (to: string): boolean => (to === "/" ? route.path === "/" : route.path.startsWith(to));
 const here = computed(() => places.find((place) => isHere(place.to)));
 
@@ -85,7 +85,7 @@ async function leave(): Promise<void> {
     </span>
     <button v-if="session.me && !xs" class="who words" type="button" @click="unitsOpen = true">
       <span translate="no">{{ session.me.name }}</span>
-      <template v-if="lgAndUp"> · {{ t(`role.${session.me.role}`) }}</template>
+      <template v-if="xlAndUp"> · {{ t(`role.${session.me.role}`) }}</template>
       <v-icon :icon="mdiChevronDown" size="20" aria-hidden="true" />
       <span class="visually-hidden">{{ t("units.title") }}</span>
     </button>
@@ -159,8 +159,9 @@ nav {
   display: flex;
   align-items: center;
   height: 100%;
-  padding: 0 14px;
+  padding: 0 11px;
   text-decoration: none;
+  white-space: nowrap;
 }
 
 .place.here {
@@ -193,6 +194,7 @@ nav {
   font-size: var(--size-4);
   gap: 5px;
   padding-left: 10px;
+  white-space: nowrap;
 }
 
 .icon {
@@ -212,5 +214,6 @@ nav {
   cursor: pointer;
   margin-left: 10px;
   padding: 0 0 0 16px;
+  white-space: nowrap;
 }
 </style>

@@ -24,6 +24,9 @@ async function choose(quantity: string, unit: string | null): Promise<void> {
   <v-dialog :model-value="open" :aria-label="t('units.title')" @update:model-value="emit('shut')">
     <div class="sheet">
       <h2>{{ t("units.title") }}</h2>
+      <p v-if="session.me" class="words">
+        <span translate="no">{{ session.me.name }}</span> · {{ t(`role.${session.me.role}`) }}
+      </p>
       <p>{{ t("units.text") }}</p>
       <div
         v-for="[quantity, units] in offered"
