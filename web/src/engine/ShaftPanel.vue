@@ -87,7 +87,7 @@ const at = (
     </template>
     <template v-if="sheets.length > 0">
       <p v-if="end.shaft_waits">{{ t("shaft.waits") }}</p>
-      <wide-table :label="t('shaft.title')">
+      <wide-table file="web-deflections" :label="t('shaft.title')">
         <thead>
           <tr>
             <th>{{ t("shaft.throw") }}</th>

@@ -135,7 +135,7 @@ const whole = (value: number | null | undefined): string => (value == null ? "" 
           </g>
         </svg>
       </div>
-      <wide-table :label="t('strips.title')">
+      <wide-table file="strips" :label="t('strips.title')">
         <thead>
           <tr>
             <th scope="col">{{ t("strips.nut") }}</th>
