@@ -170,6 +170,9 @@ def test_somebody_else_signs_on_the_tablet_of_whoever_is_signed_in(world: World,
     assert problem(lio.post(path, json=by)) == (403, "refusal.pin_needed"), (
         "nobody acts in another's name without a PIN"
     )
+    waited = {"batch": str(uuid4()), "saw": 1, "kept_s": 60}
+    kept = {**by, "pin": DEMO_PIN, "late": waited}
+    assert problem(lio.post(path, json=kept)) == (403, "refusal.pin_needed"), "no PIN waits on a tablet"
     assert problem(lio.post(path, json={**by, "pin": "111111"})) == (403, "refusal.pin_wrong")
     bram = next(p["id"] for p in lio.get("/api/people").json() if p["name"] == "Bram Okafor")
     assert problem(lio.post(path, json={**by, "by": bram, "pin": DEMO_PIN})) == (403, "refusal.not_your_signature")

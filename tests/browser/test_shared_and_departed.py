@@ -37,6 +37,19 @@ def test_the_chief_signs_and_closes_on_the_mechanics_tablet(site: Site, tablet: 
     expect(lio.get_by_role("button", name="PG-07")).to_contain_text("lead hand")
     looks_accessible(lio)
 
+    # A PIN is for the call over which it was asked, and for no other that stands there by then.
+    short_of_it = lio.get_by_role("button", name="PG-07")
+    short_of_it.click()
+    lio.get_by_label("Reason").fill("No other gauge here")
+    lio.get_by_role("button", name="Confirm").click()
+    lio.get_by_role("button", name="Bram Okafor").last.click()
+    player.play(lambda cell: cell.key == "tools/depth-gauge")
+    expect(lio.locator("main.bench")).to_have_attribute("data-seq", str(player.state().seq))
+    lio.keyboard.type(DEMO_PIN)
+    lio.keyboard.press("Enter")
+    expect(lio.get_by_role("status").filter(has_text="The work has gone on meanwhile")).to_be_visible()
+    assert player.state().live("tools/depth-gauge") is None
+
     player.play()
     lio.reload()
     other = lio.get_by_role("region", name="For somebody else")

@@ -93,7 +93,7 @@ const actions = {
   draw: heard("draw"),
   strikeLast: heard("strikeLast"),
   askSign: (): void => {
-    dialog.value = { kind: "sign" };
+    dialog.value = { kind: "sign", cell: "" };
   },
 };
 afterEach(() => {

@@ -232,10 +232,11 @@ def act(
         by: somebody else who does this one act on the actor's tablet, by their own PIN and in their own name.
 
     Raises:
-        Refusal: naming what was wrong; nothing was stored then. ``pin_needed`` where somebody else gives none.
+        Refusal: naming what was wrong; nothing was stored then. ``pin_needed`` where somebody else gives none,
+            and where the command waited: no PIN is kept on a tablet.
         DatabaseAwayError: when it is not known whether it was stored.
     """
-    if by is not None and pin is None:
+    if by is not None and (pin is None or late is not None):
         raise Refusal("pin_needed")
     confirmed = pin is not None
     if pin is not None:

@@ -29,10 +29,6 @@ const shut = (): void => {
 
 const rowWords = (row: Row): string =>
   [row.fastener, words.item(row.item), words.answer(row)].filter(Boolean).join(" ");
-const callWords = computed(() => {
-  const call = bench.call;
-  return call === null ? "" : [call.title, call.fastener].filter(Boolean).join(" ");
-});
 
 /** What the sheet asks that wants words; null for the others. */
 const texts = computed(() => {
@@ -128,7 +124,7 @@ const texts = computed(() => {
       return {
         ...plain,
         title: t("bench.leave_out_title"),
-        text: t("bench.leave_out_text", { what: callWords.value }),
+        text: t("bench.leave_out_text", { what: open.what }),
       };
     default:
       return null;

@@ -193,7 +193,8 @@ useShortcuts({
 .bench {
   display: grid;
   grid-template-columns: minmax(0, 1fr) 456px;
-  height: calc(100vh - 64px);
+  flex: 1;
+  min-height: 0;
 }
 
 /* What changes in one part does not make the browser measure the others. */
@@ -229,7 +230,7 @@ useShortcuts({
 .at-low .bench {
   display: flex;
   flex-direction: column;
-  height: auto;
+  flex: none;
 }
 
 .at-low:not(.at-narrow) .bench {

@@ -19,6 +19,12 @@ const KINDS: readonly TroubleKind[] = [
   "tool_slipped",
   "other",
 ];
+function leaveOut(): void {
+  const call = bench.call;
+  if (call === null) return;
+  const what = [call.title, call.fastener].filter(Boolean).join(" ");
+  actions.dialog.value = { kind: "leave_out", cell: call.cell, what };
+}
 const shut = (): void => {
   actions.dialog.value = null;
 };
@@ -34,7 +40,7 @@ const shut = (): void => {
         }}</v-btn>
       </div>
       <div class="row">
-        <v-btn v-if="bench.call?.may_leave_out" @click="actions.dialog.value = { kind: 'leave_out' }"
+        <v-btn v-if="bench.call?.may_leave_out" @click="leaveOut"
           >{{ t("bench.leave_out") }}<needs-tag act="accept"
         /></v-btn>
         <v-btn @click="shut">{{ t("ui.cancel") }}</v-btn>

@@ -23,7 +23,7 @@ export type Dialog =
   | { kind: "decide"; stuck: StuckView }
   | { kind: "reject"; row: Row; piece: string }
   | { kind: "redo"; row: Row; cells: string[] }
-  | { kind: "override"; tool: ToolNow }
+  | { kind: "override"; tool: ToolNow; cell: string }
   | { kind: "end"; trouble: TroubleView; how: "fixed" | "departure" }
   | { kind: "cause"; cell: string }
   | { kind: "depart"; step: string }
@@ -31,8 +31,10 @@ export type Dialog =
   | { kind: "leave_claim"; claim: ClaimView }
   | { kind: "turn"; cell: string; fastener: string }
   | { kind: "who"; act: Right; person: PersonListed | null; done: (signed: Signed) => Promise<boolean> }
-  | { kind: "stand_in"; person: PersonListed; answer: Answer }
-  | { kind: "note" | "leave_out" | "sign" | "hand_over" | "part" | "trouble" };
+  | { kind: "stand_in"; person: PersonListed; answer: Answer; cell: string }
+  | { kind: "sign"; cell: string }
+  | { kind: "leave_out"; cell: string; what: string }
+  | { kind: "note" | "hand_over" | "part" | "trouble" };
 
 export type TroubleKind = Extract<Wish, { kind: "raise_trouble" }>["what"];
 
@@ -101,9 +103,12 @@ export function provideActions(): Actions {
     return (await answerOf(api.GET("/api/runs/{run_id}/redo", { params }))).cells;
   };
 
+  /** The call that stands there now: what is asked about over it is meant for this one, whatever goes on meanwhile. */
+  const here = (): string => bench.call?.cell ?? "";
+
   async function give(answer: Answer, cell?: string): Promise<void> {
-    if (standIn.value !== null) dialog.value = { kind: "stand_in", person: standIn.value, answer };
-    else await bench.record(answer, null, cell);
+    if (standIn.value === null) await bench.record(answer, null, cell);
+    else dialog.value = { kind: "stand_in", person: standIn.value, answer, cell: cell ?? here() };
   }
 
   /** Do it if this person may; else somebody who may is asked for their PIN, and it is done in their name. */
@@ -125,22 +130,23 @@ export function provideActions(): Actions {
     const open = dialog.value;
     dialog.value = null;
     if (open?.kind === "who" && open.person !== null) await open.done({ pin, by: open.person.id });
-    else if (open?.kind === "stand_in") await bench.record(open.answer, { pin, by: open.person.id });
-    else await bench.record({ type: "signature" }, { pin });
+    else if (open?.kind === "stand_in")
+      await bench.record(open.answer, { pin, by: open.person.id }, open.cell);
+    else if (open?.kind === "sign") await bench.record({ type: "signature" }, { pin }, open.cell);
   }
 
   /** What has but one answer is given by choosing who gives it; anything else is answered on the usual keys first. */
   function standInFor(person: PersonListed): void {
     const answer = ONE_ANSWER[bench.call?.ask ?? ""];
     standIn.value = person;
-    if (answer !== undefined) dialog.value = { kind: "stand_in", person, answer };
+    if (answer !== undefined) dialog.value = { kind: "stand_in", person, answer, cell: here() };
   }
 
   function askSign(): void {
     dialog.value =
       standIn.value === null
-        ? { kind: "sign" }
-        : { kind: "stand_in", person: standIn.value, answer: { type: "signature" } };
+        ? { kind: "sign", cell: here() }
+        : { kind: "stand_in", person: standIn.value, answer: { type: "signature" }, cell: here() };
   }
 
   /** A fastener was touched: it is called next, or asked about, or waits for its turn. */
@@ -221,7 +227,7 @@ export function provideActions(): Actions {
   const handedOn = (tool: ToolNow): boolean => tool.place !== null && tool.place.bound && !tool.place.idle;
 
   async function draw(tool: ToolNow): Promise<void> {
-    if (tool.out_of_date) dialog.value = { kind: "override", tool };
+    if (tool.out_of_date) dialog.value = { kind: "override", tool, cell: here() };
     else await bench.record({ type: "tool", tool_id: tool.id, handed_on: handedOn(tool) });
   }
 
@@ -238,8 +244,8 @@ export function provideActions(): Actions {
   }
 
   const byLead = (wish: Wish): Promise<boolean> => mayBeOther("accept", (signed) => bench.send(wish, signed));
-  const answeredBy = (act: Right, answer: Answer): Promise<boolean> =>
-    mayBeOther(act, (signed) => bench.record(answer, signed));
+  const answeredBy = (act: Right, answer: Answer, cell: string): Promise<boolean> =>
+    mayBeOther(act, (signed) => bench.record(answer, signed, cell));
   const outOfTurn = (cell: string, reason: string): Promise<boolean> =>
     mayBeOther("accept", async (signed) => {
       const done = await bench.send({ kind: "out_of_turn", cell, reason }, signed);
@@ -280,14 +286,16 @@ export function provideActions(): Actions {
       case "redo":
         await bench.send({ kind: "redo", cell: open.row.cell, cells: open.cells, reason: words });
         break;
-      case "override":
-        await answeredBy("override_tool", {
-          type: "tool",
+      case "override": {
+        const drawn = {
+          type: "tool" as const,
           tool_id: open.tool.id,
           override_reason: words,
           handed_on: handedOn(open.tool),
-        });
+        };
+        await answeredBy("override_tool", drawn, open.cell);
         break;
+      }
       case "end":
         await (open.how === "departure" ? byLead : bench.send)({
           kind: "end_trouble",
@@ -315,7 +323,7 @@ export function provideActions(): Actions {
         await bench.send({ kind: "note", text: words, cell: bench.call?.cell ?? null });
         break;
       case "leave_out":
-        await answeredBy("accept", { type: "left_out", reason: words });
+        await answeredBy("accept", { type: "left_out", reason: words }, open.cell);
         break;
       default:
     }

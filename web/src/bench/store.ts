@@ -226,6 +226,7 @@ export const useBench = defineStore("bench", () => {
     const now = performance.now();
     const wanted = cell === undefined ? call.value : calls.value.find((one) => one.cell === cell);
     // Two nuts may come free in the same moment; the same call pressed twice is one capture.
+    if (!wanted && cell !== undefined) say(i18n.global.t("bench.moved_on"));
     const again = wanted?.cell === lastCell;
     const since = now - lastRecorded;
     if (!wanted || (again && since < DOUBLE_PRESS_MS)) return false;

@@ -3,6 +3,7 @@ import WideTable from "@/shared/WideTable.vue";
 import ChoiceField from "@/shared/ChoiceField.vue";
 import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
+import { useRoute } from "vue-router";
 import { api, answerOf } from "@/api/client";
 import { dayTimeText } from "@/shared/format";
 import { useFollowedAnswer } from "@/shared/followed";
@@ -11,7 +12,9 @@ import EngineField from "@/shared/EngineField.vue";
 const { t } = useI18n();
 const FILES = ["pdf", "csv", "json"] as const;
 
-const wanted = ref("");
+const route = useRoute();
+/** Whoever comes from a search sees what was found there. */
+const wanted = ref(typeof route.query["words"] === "string" ? route.query["words"] : "");
 const engine = ref("");
 const state = ref<"" | "open" | "closed" | "exceptions">("");
 const STATES = ["open", "closed", "exceptions"] as const;

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ref, watch } from "vue";
+import { onBeforeUnmount, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRouter, type RouteLocationRaw } from "vue-router";
 import { api, answerOf } from "@/api/client";
@@ -23,9 +23,19 @@ watch(
     found.forget();
   },
 );
+/** Whoever is still typing does not ask yet. */
+const TYPED_MS = 250;
+let asking: ReturnType<typeof setTimeout> | undefined;
 watch(words, (asked) => {
-  if (asked.trim() === "") found.forget();
-  else void found.ask(() => answerOf(api.GET("/api/search", { params: { query: { words: asked } } })));
+  clearTimeout(asking);
+  found.forget();
+  if (asked.trim() === "") return;
+  asking = setTimeout(() => {
+    void found.ask(() => answerOf(api.GET("/api/search", { params: { query: { words: asked } } })));
+  }, TYPED_MS);
+});
+onBeforeUnmount(() => {
+  clearTimeout(asking);
 });
 
 /** Where one goes from something that was found. */
