@@ -418,6 +418,7 @@ def test_everything_that_has_a_name_is_found(world: World, signed_in: SignedIn) 
     assert found("nothing is called that") == []
     assert {kind for kind, _ in found("4")} >= {"engine", "joint", "run"}
     assert ("joint", "Unit 2 · Head 4") in found("HEAD unit 4")
+    assert found("head 4")[0] == ("joint", "Unit 2 · Head 4"), "before all heads of an engine type with a 4 in its name"
     assert ("run", "Unit 2 · Head 4") in found("bram head 4")
     assert [kind for kind, _ in found("pg-12")] == ["tool"]
     assert ("person", "Bram Okafor") in found("okafor")

@@ -20,6 +20,12 @@ def with_pin_of(page: Page, name: str) -> None:
     """Somebody else comes over and does this one act with their own PIN."""
     page.get_by_role("button", name=name).last.click()
     expect(page.get_by_role("dialog")).to_contain_text(name)
+    eight, zero = (
+        page.get_by_role("dialog").get_by_role("button", name=digit, exact=True).bounding_box() for digit in "80"
+    )
+    assert eight is not None
+    assert zero is not None
+    assert (zero["x"], zero["y"] > eight["y"]) == (eight["x"], True), "0 stands under 8"
     page.keyboard.type(DEMO_PIN)
     page.keyboard.press("Enter")
     expect(page.get_by_role("dialog")).to_have_count(0)

@@ -47,7 +47,7 @@ def search(workshop: Workshop, words: str) -> tuple[Hit, ...]:
     return (
         *_most(places, wanted, "engine"),
         *_most(places, wanted, "joint"),
-        *_runs(workshop, words),
+        *_runs(workshop, words, wanted),
         *_most(_procedures(workshop), wanted, "procedure"),
         *_most(_tools(workshop), wanted, "tool"),
         *_most(_people(workshop), wanted, "person"),
@@ -56,7 +56,17 @@ def search(workshop: Workshop, words: str) -> tuple[Hit, ...]:
 
 def _most(hits: Iterable[Hit], wanted: list[str], kind: Kind) -> list[Hit]:
     found = [one for one in hits if one.kind == kind and all(word in _said(one) for word in wanted)]
-    return found[:_MOST]
+    return _nearest(found, wanted)
+
+
+def _nearest(hits: list[Hit], wanted: list[str]) -> list[Hit]:
+    """Return the first few: what is called just so, then what has all the words in its name, then the rest."""
+
+    def far(hit: Hit) -> tuple[bool, bool]:
+        title = f" {hit.title.casefold()}"
+        return f" {' '.join(wanted)}" not in title, not all(word in title for word in wanted)
+
+    return sorted(hits, key=far)[:_MOST]
 
 
 def _said(hit: Hit) -> str:
@@ -73,17 +83,17 @@ def _engines_and_joints(workshop: Workshop) -> Iterable[Hit]:
             yield Hit(kind="joint", key=engine.id, title=f"{engine.name} · {place.label}", also=engine.type)
 
 
-def _runs(workshop: Workshop, words: str) -> list[Hit]:
-    listed = runs_listed(workshop, words=words).runs[:_MOST]
-    return [
+def _runs(workshop: Workshop, words: str, wanted: list[str]) -> list[Hit]:
+    hits = [
         Hit(
             kind="run",
             key=str(run.run_id),
             title=f"{run.engine} · {run.joint}",
             also=f"{run.procedure_title} · {run.started_at:%Y-%m-%d}",
         )
-        for run in listed
+        for run in runs_listed(workshop, words=words).runs
     ]
+    return _nearest(hits, wanted)
 
 
 def _procedures(workshop: Workshop) -> Iterable[Hit]:

@@ -10,31 +10,38 @@ const DIGITS = ["1", "2", "3", "4", "5", "6", "7", "8", "9"];
 </script>
 
 <template>
-  <div class="pad" role="group" :aria-label="t('bench.keypad')">
-    <button v-for="digit in DIGITS" :key="digit" type="button" class="figure" @click="emit('press', digit)">
+  <div class="pad" :class="{ narrow: !decimal && !$slots.main }" role="group" :aria-label="t('bench.keypad')">
+    <button
+      v-for="(digit, k) in DIGITS"
+      :key="digit"
+      type="button"
+      class="figure"
+      :style="{ gridColumn: (k % 3) + 1, gridRow: Math.floor(k / 3) + 1 }"
+      @click="emit('press', digit)"
+    >
       <span translate="no">{{ digit }}</span>
     </button>
     <button
       v-if="signed"
       type="button"
-      class="figure"
+      class="figure left"
       :aria-label="t('bench.minus')"
       @click="emit('press', '-')"
     >
       <span aria-hidden="true" class="dash" />
     </button>
-    <span v-else />
-    <button type="button" class="figure" @click="emit('press', '0')"><span translate="no">0</span></button>
+    <button type="button" class="figure zero" @click="emit('press', '0')">
+      <span translate="no">0</span>
+    </button>
     <button
       v-if="decimal"
       type="button"
-      class="figure"
+      class="figure right"
       :aria-label="t('bench.decimal')"
       @click="emit('press', '.')"
     >
       <span aria-hidden="true" class="dot" />
     </button>
-    <span v-else />
     <button type="button" class="words wipe" @click="emit('press', 'wipe')">{{ t("bench.wipe") }}</button>
     <div v-if="$slots.main" class="main-key"><slot name="main" /></div>
   </div>
@@ -50,9 +57,37 @@ const DIGITS = ["1", "2", "3", "4", "5", "6", "7", "8", "9"];
   max-width: 470px;
 }
 
+.zero,
+.left,
+.right {
+  grid-row: 4;
+}
+
+.left {
+  grid-column: 1;
+}
+
+.zero {
+  grid-column: 2;
+}
+
+.right {
+  grid-column: 3;
+}
+
 .wipe {
   grid-column: 4;
   grid-row: 1 / span 2;
+}
+
+/* A PIN has neither a point nor a key beside it. */
+.narrow {
+  grid-template-columns: repeat(3, 1fr);
+}
+
+.narrow .wipe {
+  grid-column: 3;
+  grid-row: 4;
 }
 
 .main-key {
