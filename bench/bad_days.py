@@ -1,7 +1,8 @@
 """Rounds of an afternoon on which everything breaks: kills, readings, lost, doubled.
 
-Run with ``./jorvek bench bad_days``, or ``./jorvek bench bad_days ROUNDS FAULTS SEED``. Each round has a
-house of its own: a database, two application processes on it, two tablets, three runs.
+Run with ``./jorvek bench bad_days``, or ``./jorvek bench bad_days ROUNDS FAULTS SEED [kills]``; with that word
+nothing happens but kills of servers, the database and browsers. Each round has a house of its own: a database,
+two application processes on it, two tablets, three runs.
 """
 
 from __future__ import annotations
@@ -17,19 +18,22 @@ from tests.browser.afternoon import house
 
 def main() -> None:
     """Run the rounds and print one line for each."""
-    given = [int(word) for word in sys.argv[1:]]
+    words = sys.argv[1:]
+    only_kills = "kills" in words
+    given = [int(word) for word in words if word != "kills"]
     rounds, faults, seed = (*given, *(3, 10, 1)[len(given) :])
-    lost = doubled = 0
+    lost = doubled = kills = 0
     with sync_playwright() as playwright:
         for number in range(rounds):
             chance = random.Random(seed + number)
             with tempfile.TemporaryDirectory() as place, house(playwright, Path(place)) as whole:
-                names = list(whole.faults())
+                names = [name for name in whole.faults() if name.endswith("killed") or not only_kills]
                 for _ in range(faults):
                     whole.go_wrong(chance.choice(names), chance)
                 found = whole.reckon()
             lost += len(found.lost) + len(found.forgotten)
             doubled += len(found.doubled)
+            kills += sum(times for name, times in whole.tally.faults.items() if name.endswith("killed"))
             said = ", ".join(f"{name} {times}" for name, times in sorted(whole.tally.faults.items()))
             print(f"round {number + 1}: {said}")
             print(
@@ -40,7 +44,7 @@ def main() -> None:
                 f"answers {dict(sorted(whole.tally.statuses.items()))}",
                 flush=True,
             )
-    print(f"{rounds} rounds: lost {lost}, doubled {doubled}")
+    print(f"{rounds} rounds, {kills} kills: lost {lost}, doubled {doubled}")
     sys.exit(1 if lost or doubled else 0)
 
 

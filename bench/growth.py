@@ -30,7 +30,7 @@ from jorvek.settings import ROOT
 from jorvek.store import tables as t
 from jorvek.store.database import Database
 from jorvek.store.eventlog import GENESIS, seal
-from jorvek.work import berth, papers, surveys
+from jorvek.work import berth, papers, search, surveys
 from jorvek.work.engine_page import engine_page
 from jorvek.work.workshop import Workshop
 
@@ -46,6 +46,8 @@ LOOKS: dict[str, Callable[[Workshop, str], object]] = {
     "records of an engine": berth.runs_listed,
     "strips of an engine": surveys.strip_sheets,
     "gates of an engine": surveys.gates_along,
+    "search for a joint": lambda shop, _: search.search(shop, "head 3"),
+    "what waits for a chief": lambda shop, _: berth.mine(shop, actor(shop, "Ines Halloran")),
     "a record": lambda shop, engine: papers.record_table(shop, shop.registers.runs(engine)[0].id),
 }
 

@@ -35,9 +35,9 @@ HELP = """Usage: ./jorvek COMMAND
   generate         write the API description, the schema and the typed client anew
   audit            hold the locked packages against published advisories
   bill DIRECTORY   write bills of materials of what is shipped there (CycloneDX)
-  bench [NAME]     print the measures of bench/: readings, replay, keyed, bad_days, load, cluster,
+  bench [NAME]     print the measures of bench/: readings, replay, hands, keyed, bad_days, load, cluster,
                    growth, history, plans, outages, beside_a_plan, beside_paper, core, library, fuzz,
-                   readers, shown, mutants, twin, movement, faults, pictures
+                   readers, schema, shown, mutants, twin, movement, faults, pictures
   anything else    goes to the program; ./jorvek --help lists it
 """
 

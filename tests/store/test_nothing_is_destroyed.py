@@ -7,9 +7,11 @@ import os
 import stat
 import subprocess
 import sys
+import time
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from pathlib import Path
-from threading import Timer
+from threading import Barrier, Timer
 from typing import Any
 from uuid import uuid4
 from zipfile import ZipFile
@@ -235,6 +237,55 @@ def test_two_do_not_replace_tables_at_once(server: Server, tmp_path: Path) -> No
     with pytest.raises(KeyboardInterrupt):
         replace_tables(here, meanwhile)
     assert names_in(here.engine.url.render_as_string(hide_password=False)) == ["Bram Okafor"]
+
+
+def test_of_several_that_start_at_once_on_older_tables_one_brings_them_up_and_the_others_wait(
+    server: Server, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    url = installed(server, tmp_path, "Bram Okafor").database.engine.url.render_as_string(hide_password=False)
+    keeper = Database(url)
+    newest = keeper.revision()
+    with keeper.engine.begin() as connection:
+        # As an older program left it: everything of the newest version but what that brought.
+        connection.execute(sa.text("ALTER TABLE person DROP COLUMN language"))
+        connection.execute(sa.text("UPDATE alembic_version SET version_num = '0011'"))
+    copied: list[str] = []
+    together = Barrier(3)
+    copies = beside._copy
+
+    def slowly(ready: Database, source: str) -> None:
+        copied.append(source)
+        time.sleep(0.5)
+        copies(ready, source)
+
+    def start(k: int) -> str:
+        mine = Database(url)
+        together.wait()
+        beside.bring_up_to_date(mine)
+        # Whoever was first is at work at once: nobody may copy the tables from under its hands.
+        add_person(workshop_at(url, tmp_path), ("Lio Sandvik", "Tam Pereira", "Ines Halloran")[k], Role.CHIEF, "271828")
+        mine.close()
+        return "up"
+
+    monkeypatch.setattr(beside, "_copy", slowly)
+    with ThreadPoolExecutor(3) as pool:
+        assert list(pool.map(start, range(3))) == ["up"] * 3
+    assert len(copied) == 1
+    assert keeper.revision() == newest
+    assert sorted(names_in(url)) == ["Bram Okafor", "Ines Halloran", "Lio Sandvik", "Tam Pereira"]
+
+
+def test_copying_the_readings_of_years_may_take_longer_than_an_answer(server: Server, tmp_path: Path) -> None:
+    shop = installed(server, tmp_path, "Bram Okafor")
+    hasty = Database(shop.database.engine.url.render_as_string(hide_password=False), answers_within_s=1)
+
+    def fill(ready: Database) -> int:
+        with ready.engine.connect() as connection:
+            connection.execute(sa.text("CREATE TABLE one (n INT)"))
+            return int(connection.execute(sa.text("SELECT SLEEP(1.5)")).scalar_one())
+
+    assert replace_tables(hasty, fill) == 0
+    assert hasty.tables() == {"one"}
 
 
 def test_an_account_that_may_make_no_schema_is_told_which_it_needs(server: Server, tmp_path: Path) -> None:

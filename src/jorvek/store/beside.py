@@ -6,6 +6,7 @@ new stands whole after it.
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import Final, TypeVar
@@ -21,6 +22,11 @@ from jorvek.store.nodes import in_parts
 ResultT = TypeVar("ResultT")
 _NOT_ALLOWED: Final = frozenset({1044, 1045, 1142, 1227})
 """What MariaDB says of an account that may not make a schema."""
+
+
+LONGEST_S: Final = 1800
+"""Years of readings are copied within it; so long whoever comes second waits for the one who is at it."""
+_LOOKS_EVERY_S: Final = 5
 
 
 def schemas_of(database: Database) -> tuple[str, str, str]:
@@ -43,35 +49,53 @@ def replace_tables(
         Refusal: ``no_room_beside`` where the account may not make a schema, ``replaced_elsewhere`` while another
             program is at it.
     """
-    here, beside, before = schemas_of(database)
     with _alone(database) as connection:
-        _make(connection, beside, before)
-        ready = Database(database.nodes.asked.set(database=beside).render_as_string(hide_password=False), pool_size=2)
-        try:
-            result = fill(ready)
-        except BaseException:
-            ready.close()
-            _drop(connection, beside, before)
-            raise
-        ready.close()
-        _swap(connection, here, beside, before, staying)
-        _drop(connection, beside, before)
+        result = _replaced(connection, database, fill, staying)
     # Whoever still holds a connection to the tables that are gone takes a new one.
     database.close()
+    return result
+
+
+def _replaced(
+    connection: sa.Connection, database: Database, fill: Callable[[Database], ResultT], staying: frozenset[str]
+) -> ResultT:
+    here, beside, before = schemas_of(database)
+    _make(connection, beside, before)
+    # One statement copies all readings of a company's years.
+    url = database.nodes.asked.set(database=beside).render_as_string(hide_password=False)
+    ready = Database(url, pool_size=2, answers_within_s=LONGEST_S)
+    try:
+        result = fill(ready)
+    except BaseException:
+        ready.close()
+        _drop(connection, beside, before)
+        raise
+    ready.close()
+    _swap(connection, here, beside, before, staying)
+    _drop(connection, beside, before)
     return result
 
 
 def bring_up_to_date(database: Database) -> None:
     """Bring the tables to the newest version: beside, with all that they hold, and then in their place.
 
+    Of several that start at once one does it, and the others wait and find it done.
+
     Raises:
         Refusal: as ``replace_tables``; ``tables_unknown`` where there are tables of no version that is known here.
     """
-    here = database.engine.url.database
-    revision = database.revision()
-    if revision is not None and database.behind() is None:
+    if database.revision() is not None and database.behind() is None:
         _tidy(database)
         return
+    with _alone(database, LONGEST_S) as connection:
+        # Somebody else may have brought them up meanwhile, and be at work on them.
+        if database.revision() is None or database.behind() is not None:
+            _bring_up(connection, database)
+    database.close()
+
+
+def _bring_up(connection: sa.Connection, database: Database) -> None:
+    here, revision = database.engine.url.database, database.revision()
     if revision not in (*database.revisions(), None) or (revision is None and database.tables()):
         raise Refusal("tables_unknown", revision=revision or "none")
 
@@ -82,7 +106,7 @@ def bring_up_to_date(database: Database) -> None:
         ready.migrate()
 
     # Photographs are most of what there is, and no version has changed how they are kept.
-    replace_tables(database, fill, frozenset({t.kept_file.name}) & database.tables())
+    _replaced(connection, database, fill, frozenset({t.kept_file.name}) & database.tables())
 
 
 def _tidy(database: Database) -> None:
@@ -107,13 +131,14 @@ def _copy(ready: Database, source: str) -> None:
 
 
 @contextmanager
-def _alone(database: Database) -> Iterator[sa.Connection]:
+def _alone(database: Database, patience_s: int = 0) -> Iterator[sa.Connection]:
     """Give a connection of one's own, held by whoever is first for as long as it takes."""
-    name = database.engine.url.database
+    asked = {"name": f"replace {database.engine.url.database}"[:64], "patience_s": min(patience_s, _LOOKS_EVERY_S)}
+    until = time.monotonic() + patience_s
     with database.readers.connect() as connection:
-        got = connection.execute(sa.text("SELECT GET_LOCK(:name, 0)"), {"name": f"replace {name}"[:64]}).scalar_one()
-        if got != 1:
-            raise Refusal("replaced_elsewhere")
+        while connection.execute(sa.text("SELECT GET_LOCK(:name, :patience_s)"), asked).scalar_one() != 1:
+            if time.monotonic() >= until:
+                raise Refusal("replaced_elsewhere")
         try:
             yield connection
         finally:

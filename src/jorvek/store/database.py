@@ -7,10 +7,11 @@ import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
-from functools import cached_property
+from functools import cache, cached_property
 from math import inf
 from pathlib import Path
-from typing import NamedTuple, TypeVar
+from threading import Lock
+from typing import Final, NamedTuple, TypeVar
 
 import sqlalchemy as sa
 from alembic import command
@@ -74,6 +75,10 @@ class DatabaseUnfitError(RuntimeError):
     """The database cannot be used: too old, or it may lose what it has confirmed."""
 
 
+ANSWERS_WITHIN_S: Final = 20
+"""A server that is silent for so long is taken to be away, unless a statement is known to take longer."""
+
+
 class Database:
     """One MariaDB, or one cluster of them, reached by URL.
 
@@ -83,8 +88,13 @@ class Database:
         vouch: marks a text as this program's, with the site's key; without one nobody vouches.
     """
 
-    def __init__(self, url: str, pool_size: int = 10) -> None:
-        connect_args = {"connect_timeout": 3, "read_timeout": 20, "write_timeout": 20, "charset": "utf8mb4"}
+    def __init__(self, url: str, pool_size: int = 10, answers_within_s: int = ANSWERS_WITHIN_S) -> None:
+        connect_args = {
+            "connect_timeout": 3,
+            "read_timeout": answers_within_s,
+            "write_timeout": answers_within_s,
+            "charset": "utf8mb4",
+        }
         # Each way of using a connection ends its own transaction: nothing is left for the pool to roll back, and one
         # question less goes to the server for every reading.
         pool = {"max_overflow": 10, "pool_recycle": 1800, "pool_reset_on_return": None, "connect_args": connect_args}
@@ -132,7 +142,7 @@ class Database:
 
     def revisions(self) -> frozenset[str]:
         """Return the versions of the tables that this program knows."""
-        return frozenset(script.revision for script in ScriptDirectory.from_config(_migrations()).walk_revisions())
+        return _versions().known
 
     def revision(self) -> str | None:
         """Return the version of the tables; None where there are none."""
@@ -147,8 +157,7 @@ class Database:
     def behind(self) -> str | None:
         """Return the version of the tables when they are there and not the newest; None otherwise."""
         now = self.revision()
-        newest = ScriptDirectory.from_config(_migrations()).get_current_head()
-        return now if now is not None and now != newest else None
+        return now if now is not None and now != _versions().newest else None
 
     def in_use(self) -> bool:
         """Tell whether anybody is on the register."""
@@ -315,6 +324,28 @@ def _migrations() -> Config:
     config = Config()
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
     return config
+
+
+class _Versions(NamedTuple):
+    """The versions of the tables that this program knows, and the newest of them."""
+
+    known: frozenset[str]
+    newest: str | None
+
+
+_reading_versions = Lock()
+
+
+@cache
+def _read_versions() -> _Versions:
+    scripts = ScriptDirectory.from_config(_migrations())
+    return _Versions(frozenset(script.revision for script in scripts.walk_revisions()), scripts.get_current_head())
+
+
+def _versions() -> _Versions:
+    """Return what the program knows: read once, and by one thread, for reading runs each version's module."""
+    with _reading_versions:
+        return _read_versions()
 
 
 def _translated(error: DBAPIError) -> Exception:
