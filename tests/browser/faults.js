@@ -18,15 +18,16 @@
   };
   if (root.scrollWidth > wide + 1)
     found.push(`sideways: the page is ${root.scrollWidth} wide on ${wide}`);
-  const seen = (el) => {
+  const drawn = (el) => {
     if (
-      el.closest(".visually-hidden, [aria-hidden=true], [hidden]") ||
+      el.closest(".visually-hidden, [hidden]") ||
       !el.checkVisibility({ visibilityProperty: true, opacityProperty: true })
     )
       return false;
     const box = el.getBoundingClientRect();
     return box.width > 1 && box.height > 1;
   };
+  const seen = (el) => el.closest("[aria-hidden=true]") === null && drawn(el);
   const scrolls = (el) => {
     for (
       let at = el.parentElement;
@@ -128,6 +129,12 @@
       if (w > 3 && h > 3 && !sticky(one.el) && !sticky(two.el))
         found.push(`overlap: ${name(one.el)} and ${name(two.el)}`);
     }
+  // What stands in a field is read as much as what stands beside it.
+  for (const el of document.querySelectorAll(
+    "input:not([type=checkbox], [type=file])",
+  ))
+    if (seen(el) && el.value !== "" && el.scrollWidth > el.clientWidth + 1)
+      found.push(`clipped: what stands in ${name(el)}`);
   for (const el of document.querySelectorAll("body *")) {
     if (
       !seen(el) ||
@@ -155,10 +162,11 @@
   }
   // What is written into a drawing stays within it, and no two words lie on one another.
   for (const drawing of document.querySelectorAll("svg[viewBox]")) {
-    if (!seen(drawing)) continue;
+    // What is said elsewhere to those who do not see is drawn for the others all the same.
+    if (!drawn(drawing)) continue;
     const frame = drawing.getBoundingClientRect();
     const words = [...drawing.querySelectorAll("text")].filter(
-      (el) => seen(el) && el.textContent.trim() !== "",
+      (el) => drawn(el) && el.textContent.trim() !== "",
     );
     const boxes = words.map((el) => el.getBoundingClientRect());
     const open = getComputedStyle(drawing).overflow === "visible";

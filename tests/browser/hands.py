@@ -8,7 +8,7 @@ from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Ask, Cell
@@ -58,6 +58,7 @@ class Hands:
         pass_time: lets so many seconds go by, for holds and for the next press to be a new one.
         touches: presses of a finger or key so far, a typed number counted key by key.
         touches_on: the same by what was asked for.
+        keys_only: goes to every button by the keyboard, and counts the ways there.
     """
 
     player: Player
@@ -67,6 +68,7 @@ class Hands:
     pass_time: Callable[[float], None]
     touches: int = 0
     touches_on: dict[str, int] = field(default_factory=dict)
+    keys_only: bool = False
 
     def state(self) -> RunState:
         return self.player.state()
@@ -132,7 +134,7 @@ class Hands:
             if leave.is_visible():
                 self._touch(self.page, leave)
                 self.page.wait_for_function(SHOWS, arg=self.state().seq)
-            said = self.page.locator("main > section").last.inner_text()
+            said = self.page.locator("main > section.right").inner_text()
             assert time.monotonic() < patient_until, f"{cell.key} was not taken: {said}"
             self.page.wait_for_timeout(LOOK_MS)
         self.page.wait_for_function(SHOWS, arg=self.state().seq)
@@ -143,7 +145,7 @@ class Hands:
         foot = page.locator(".foot")
         match answer:
             case ev.ToolAnswer():
-                self._touch(page, foot.get_by_role("button", name=answer.tool_id))
+                self._pick(foot.get_by_role("button", name=answer.tool_id))
             case ev.SignatureAnswer():
                 self._sign()
             case ev.ChoiceAnswer():
@@ -156,7 +158,7 @@ class Hands:
             case ev.ValueAnswer() if cell.item == "free":
                 self._ladder(cell, float(answer.text))
             case ev.ValueAnswer():
-                self._type(answer.text)
+                self._read(answer.text)
             case ev.FeelerAnswer():
                 self._key("+" if answer.enters else "-", 1)
             case _ if cell.deliberate:
@@ -164,23 +166,61 @@ class Hands:
             case _:
                 self._key("Space", 1)
 
-    def _touch(self, page: Page, target: object) -> None:
-        target.click()  # type: ignore[attr-defined]  # what is found is a button
+    def _touch(self, page: Page, target: Locator) -> None:
+        """Touch a button, or go there key by key from where the keyboard stands and press it."""
+        if not self.keys_only:
+            target.click()
+            self.touches += 1
+            return
+        target.wait_for()
+        while not target.evaluate("(wanted) => wanted === document.activeElement"):
+            page.keyboard.press("Tab")
+            self.touches += 1
+        page.keyboard.press("Enter")
         self.touches += 1
 
     def _key(self, key: str, worth: int) -> None:
         self.page.keyboard.press(key)
         self.touches += worth
 
+    def _pick(self, wanted: Locator) -> None:
+        """Touch one of a list, or press its number once the list has stood for a moment."""
+        wanted.wait_for()
+        number = wanted.locator(".key")
+        if not self.keys_only or number.count() == 0:
+            self._touch(self.page, wanted)
+            return
+        self.pass_time(1)
+        self._key(number.inner_text().strip(), 1)
+
     def _type(self, text: str) -> None:
         self.page.keyboard.type(text)
         self._key("Enter", len(text) + 1)
+
+    def _read(self, text: str) -> None:
+        """Give a reading in as few presses as the screen lets one: a setting at once, a start that was there before."""
+        entry = self.page.locator(".foot .entry")
+        stands = entry.locator("button.start.words").filter(has_text=re.compile(rf"\b{re.escape(text)}\b"))
+        start = entry.locator("button.start.figure").filter(has_text=re.compile(rf"^\s*{re.match('[^.]*', text)[0]}\."))  # type: ignore[index]  # it matches
+        if stands.count():
+            if self.keys_only and stands.locator(".key").count():
+                self._key("=", 1)
+            else:
+                self._touch(self.page, stands)
+            return
+        if "." in text and start.count():
+            text = text.partition(".")[2]
+            if self.keys_only and start.locator(".key").count():
+                self._key("*", 1)
+            else:
+                self._touch(self.page, start)
+        self._type(text)
 
     def _choose(self, answer: ev.ChoiceAnswer) -> None:
         word = re.compile(rf"^{re.escape(answer.choice.replace('_', ' '))}", re.IGNORECASE)
         buttons = self.page.locator(".choices button")
         named = buttons.filter(has_text=word)
-        self._touch(self.page, (named if named.count() else buttons).first)
+        self._pick((named if named.count() else buttons).first)
         if answer.note is not None:
             self.page.get_by_label("Why, where").fill(answer.note)
             self._touch(self.page, self.page.locator(".choices").get_by_role("button", name="Confirm"))
@@ -200,6 +240,11 @@ class Hands:
         self.signer.goto(self.address)
         self._touch(self.signer, self.signer.locator(".foot .big"))
         sheet = self.signer.get_by_role("dialog", name="Sign the hold point")
+        if self.keys_only:
+            self.signer.keyboard.type(DEMO_PIN)
+            self.signer.keyboard.press("Enter")
+            self.touches += len(DEMO_PIN) + 1
+            return
         for digit in DEMO_PIN:
             self._touch(self.signer, sheet.get_by_role("button", name=digit, exact=True))
         self._touch(self.signer, sheet.get_by_role("button", name="Sign"))

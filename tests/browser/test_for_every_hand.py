@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import contextlib
 import io
 import re
 
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Page, TimeoutError, expect
 from pypdf import PdfReader
 
+from jorvek.local.demo import DEMO_PIN
 from jorvek.work.people import person_by_name
-from tests.browser.conftest import OpenTablet, Site, browser_context, sign_in
+from tests.browser.conftest import A_LOOK_MS, OpenTablet, Site, browser_context, sign_in
 from tests.browser.hands import BETWEEN_PRESSES_MS
-from tests.browser.test_story import download, looks_accessible
+from tests.browser.test_story import download
+from tests.browser.walking import looks_accessible
 
 
 def seq(page: Page) -> int:
@@ -37,13 +40,17 @@ def test_a_head_is_landed_on_a_phone_in_spanish(site: Site, browser: Browser) ->
     site.world.found("unit-2", head_4="open")
     context = browser_context(browser, width=390, height=844)
     page = context.new_page()
-    page.clock.install()
     page.goto(site.address)
     sign_in(page, "Bram Okafor")
 
     # The language is the person's: it is there on any tablet from now on.
     page.get_by_role("button", name="Go to").click()
-    page.get_by_text("Settings", exact=True).click()
+    settings = page.get_by_role("button", name="Settings", exact=True)
+    # A menu may still move under the finger while it opens.
+    while page.get_by_role("button", name="Español").count() == 0:
+        with contextlib.suppress(TimeoutError):
+            settings.click(timeout=A_LOOK_MS)
+            page.get_by_role("button", name="Español").wait_for(timeout=A_LOOK_MS)
     page.get_by_role("button", name="Español").click()
     expect(page.get_by_role("dialog", name="Ajustes")).to_be_visible()
     looks_accessible(page)
@@ -55,6 +62,9 @@ def test_a_head_is_landed_on_a_phone_in_spanish(site: Site, browser: Browser) ->
     page.get_by_role("button", name="Empezar: Tarnholt 7L34 — cylinder head — land").click()
     page.locator(".call h1").wait_for()
     looks_accessible(page)
+    page.clock.install()
+    page.reload()
+    page.locator(".call h1").wait_for()
     while page.get_by_role("heading", name="Todas las indicaciones hechas").count() == 0:
         answer(page)
     page.get_by_role("button", name="Cerrar la ejecución").click()
@@ -144,3 +154,39 @@ def test_an_address_that_leads_nowhere_says_so(site: Site, tablet: OpenTablet) -
         looks_accessible(page)
     page.get_by_role("link", name="To the Berth").click()
     page.locator(".engine").first.wait_for()
+
+
+def test_what_waits_for_a_chief_stands_in_the_bar_wherever_they_are(site: Site, tablet: OpenTablet) -> None:
+    player = site.world.started("Bram Okafor", "head-4")
+    ines = tablet("Ines Halloran")
+    ines.goto(f"{site.address}/gates")
+    expect(ines.get_by_role("heading", name="Gates")).to_be_attached()
+    expect(ines.get_by_text("for you")).to_have_count(0)
+    player.play(lambda cell: cell.key == "chief-sees/sign")
+    ines.get_by_role("button", name="1 for you").click()
+    waiting = ines.get_by_role("link", name=re.compile("Unit 2 · Head 4 — hold point"))
+    looks_accessible(ines)
+    waiting.click()
+    expect(ines).to_have_url(f"{site.address}/bench/{player.run_id}")
+    ines.locator(".foot .big").click()
+    ines.get_by_role("dialog", name="Sign the hold point").wait_for()
+    ines.keyboard.type(DEMO_PIN)
+    ines.keyboard.press("Enter")
+    expect(ines.get_by_role("heading", name="All calls done")).to_be_visible()
+    # Signed, it waits no more; that the run is closed does.
+    ines.get_by_role("button", name="1 for you").click()
+    expect(ines.get_by_role("link", name=re.compile("Unit 2 · Head 4 — "))).to_be_visible()
+    expect(waiting).to_have_count(0)
+
+
+def test_the_call_is_two_stops_from_the_top_of_the_page(site: Site, tablet: OpenTablet) -> None:
+    """Whoever goes by the keyboard skips the bar, and stands at the call."""
+    player = site.world.started("Bram Okafor", "head-4")
+    player.play(lambda cell: cell.ask == "tool")
+    bram = tablet("Bram Okafor")
+    bram.goto(f"{site.address}/bench/{player.run_id}")
+    bram.locator(".call .tool").first.wait_for()
+    bram.keyboard.press("Tab")
+    bram.keyboard.press("Enter")
+    bram.keyboard.press("Tab")
+    expect(bram.locator(".call :focus")).to_have_count(1)

@@ -8,8 +8,8 @@ from playwright.sync_api import expect
 from pypdf import PdfReader
 
 from tests.browser.conftest import OpenTablet, Site, choose
-from tests.browser.test_story import looks_accessible
 from tests.browser.test_turned_and_freed import playing
+from tests.browser.walking import looks_accessible
 
 
 def test_a_sheet_is_printed_and_keyed_in_by_another_hand(site: Site, tablet: OpenTablet) -> None:

@@ -9,7 +9,8 @@ from playwright.sync_api import expect
 from tests.api.test_procedures import NEXT
 from tests.api.test_procedures import packed as packed_documents
 from tests.browser.conftest import OpenTablet, Site, choose
-from tests.browser.test_story import UNTRANSLATED, looks_accessible
+from tests.browser.test_story import UNTRANSLATED
+from tests.browser.walking import looks_accessible
 
 
 def test_a_revision_is_brought_in_compared_and_approved_by_another(

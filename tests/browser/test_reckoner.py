@@ -7,7 +7,8 @@ import re
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import OpenTablet, Site, choose
-from tests.browser.test_story import UNTRANSLATED, looks_accessible
+from tests.browser.test_story import UNTRANSLATED
+from tests.browser.walking import looks_accessible
 
 
 def fill(page: Page, label: str, value: str) -> None:

@@ -10,8 +10,9 @@ from jorvek.local.demo import DEMO_PIN
 from jorvek.local.drawn import drawn_photo
 from tests.browser.conftest import OpenTablet, Site
 from tests.browser.hands import photograph
-from tests.browser.test_story import Bench, looks_accessible
+from tests.browser.test_story import Bench
 from tests.browser.test_turned_and_freed import on_bench, playing
+from tests.browser.walking import looks_accessible
 
 V10 = "corvane-v10-head-tighten"
 

@@ -7,7 +7,6 @@ import io
 import json
 import re
 
-from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
 from pypdf import PdfReader
 
@@ -15,14 +14,9 @@ from jorvek.core.run.log.events import FeelerAnswer
 from jorvek.local.demo import DEMO_PIN
 from jorvek.store.verify import verify
 from tests.browser.conftest import OpenTablet, Site, choose, sign_in
+from tests.browser.walking import looks_accessible
 
 DOUBLE_PRESS_MS = 750
-
-
-def looks_accessible(page: Page) -> None:
-    found = Axe().run(page)
-    broken = [(v["id"], [n["target"] for n in v["nodes"]][:3]) for v in found.response["violations"]]
-    assert broken == []
 
 
 class Bench:

@@ -10,7 +10,7 @@ from playwright.sync_api import Page, expect
 
 from jorvek.local.backup import back_up, restore
 from tests.browser.conftest import PATIENCE_MS, OpenTablet, Site, sign_in
-from tests.browser.test_story import looks_accessible
+from tests.browser.walking import looks_accessible
 
 
 def remembered(page: Page) -> int:

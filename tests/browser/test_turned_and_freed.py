@@ -9,7 +9,8 @@ from playwright.sync_api import Page, expect
 from jorvek.core.run.rules.progress import next_call
 from jorvek.local.player import Player
 from tests.browser.conftest import OpenTablet, Site
-from tests.browser.test_story import UNTRANSLATED, Bench, looks_accessible
+from tests.browser.test_story import UNTRANSLATED, Bench
+from tests.browser.walking import looks_accessible
 
 
 def digest_of(site: Site, name: str) -> str:

@@ -11,8 +11,9 @@ from jorvek.core.run.log.events import ValueAnswer
 from tests.browser.conftest import OpenTablet, Site
 from tests.browser.hands import photograph
 from tests.browser.links import Link
-from tests.browser.test_story import Bench, looks_accessible
+from tests.browser.test_story import Bench
 from tests.browser.test_turned_and_freed import playing
+from tests.browser.walking import looks_accessible
 
 STAGE = "length-before"
 

@@ -11,7 +11,8 @@ from pathlib import Path
 import pytest
 
 from jorvek import messages
-from jorvek.messages import LANGUAGES, Tree, catalogue, say, speaking
+from jorvek.messages import LANGUAGES, Tree, catalogue, clock_zone, number_text, say, speaking
+from jorvek.settings import ROOT
 
 OTHERS = tuple(one for one in LANGUAGES if one != "en")
 SAME = {
@@ -92,3 +93,42 @@ def test_words_and_the_names_in_them_are_of_the_language_of_whoever_is_answered(
     assert "Chef, Vorarbeiter" in told[1]
     assert all(one != other for one, other in pairwise(told))
     assert say("refusal.not_your_right", refused) == told[0], "English where nobody chose"
+
+
+@pytest.mark.parametrize(
+    ("written", "in_german"),
+    [
+        ("621.028", "621,028"),
+        ("621.028 mm", "621,028 mm"),
+        ("−0.5°", "−0,5°"),
+        ("1020 bar", "1020 bar"),
+        ("rev 1.2.3", "rev 1.2.3"),
+        ("M52x3.5", "M52x3.5"),
+        ("2026-03-02", "2026-03-02"),
+        ("", ""),
+    ],
+)
+def test_a_figure_has_the_mark_of_the_language_and_nothing_else_is_touched(written: str, in_german: str) -> None:
+    assert number_text(written, "de") == in_german
+    assert number_text(written, "en") == written
+
+
+def test_what_is_said_has_figures_of_the_language_and_the_clock_of_the_site() -> None:
+    between = {"earliest": "2026-03-02T15:30:10+00:00", "latest": "2026-07-02T15:30:00+00:00"}
+    here = clock_zone.set("Europe/Oslo")
+    try:
+        assert "between 2026-03-02 16:30 CET and 2026-07-02 17:30 CEST" in say("refusal.written_when", between)
+    finally:
+        clock_zone.reset(here)
+    assert "between 2026-03-02 15:30 UTC" in say("refusal.written_when", between)
+    for typed in ("2026-99-99T99:99+00:00", "0001-01-01T00:00+14:00", "2026-03-02T16:30", "2026-03-02T16:30 or so"):
+        assert typed in say("refusal.no_such_choice", {"got": typed, "allowed": "en"}), "looks like a moment, is none"
+    sealed = {"lock": "4.2", "point": "turning_gear"}
+    assert "4.2" in say("engine.entry.isolated", {**sealed, "permit": ""}, "de"), (
+        "a lock is called 4.2 in every language"
+    )
+
+
+def test_a_language_is_offered_by_the_server_and_by_the_screens_alike() -> None:
+    screens = (ROOT / "web" / "src" / "i18n.ts").read_text(encoding="utf-8")
+    assert tuple(re.findall(r'\{ code: "(\w+)"', screens)) == LANGUAGES

@@ -57,6 +57,10 @@ def test_every_setting_answered_as_shown_is_in_band(name: str) -> None:
     while (cells := bench_view(run.events[0].run_id, run.state, run.looking()).calls) and asked < 40:
         cell = run.state.definition.by_key[cells[0].cell]
         shown = shown_on(run.state, cell) if cell.rule is Rule.SETTING else None
+        offered = cells[0].set_to
+        if offered is not None:
+            given = ev.ValueAnswer(text=offered.text, unit=offered.unit)
+            assert judge(run.state, cell, given, run.now).verdict is ev.Verdict.IN_BAND, "one press gives what is right"
         for value in () if shown is None else (shown.aim, shown.lower, shown.upper):
             if value is None:
                 continue

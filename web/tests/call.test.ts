@@ -71,6 +71,9 @@ const base: Call = {
   may_leave_out: false,
   for_engine: false,
   turns_crank: false,
+  set_to: null,
+  starts: {},
+  also: {},
   photograph: false,
   photos: 0,
   done: 1,
@@ -104,6 +107,7 @@ afterEach(() => {
 function show(changes: Partial<Call>): VueWrapper {
   for (const act of Object.keys(said)) Reflect.deleteProperty(said, act);
   dialog.value = null;
+  shown?.unmount();
   shown = mount(CallPanel, {
     props: { call: { ...base, ...changes }, clockOffsetMs: 0 },
     global: { plugins: [createPinia(), i18n, vuetify], provide: { [ACTIONS as symbol]: actions } },
@@ -138,6 +142,35 @@ describe("the call", () => {
     await panel.find(".unit").trigger("click");
     await keys("6", "0", "Enter");
     expect(said.give).toEqual([[{ type: "value", text: "60", unit: "MPa" }]]);
+  });
+
+  it("begins as a reading before began, by * or by touch, and only while nothing stands there", async () => {
+    const panel = show({ units: ["mm"], starts: { mm: ["612.", "611."], in: ["24."] } });
+    await keys("*", "0", "3", "4");
+    expect(panel.find("output").text()).toBe("612.034");
+    expect(panel.findAll(".start")).toHaveLength(0);
+    await keys("*", "Enter");
+    expect(said.give).toEqual([[{ type: "value", text: "612.034", unit: "mm" }]]);
+  });
+
+  it("gives a setting that stands where it should by one key, but never a deliberate one", async () => {
+    const set_to = { text: "600", unit: "bar" };
+    show({ set_to });
+    await keys("=");
+    expect(said.give).toEqual([[{ type: "value", ...set_to }]]);
+    const panel = show({ set_to, deliberate: true });
+    await keys("=");
+    expect(said.give).toBeUndefined();
+    await panel.find(".start.words").trigger("click");
+    expect(said.give).toHaveLength(1);
+  });
+
+  it("says the author's words once more in the second language of the document", () => {
+    const told = { "Clean the faces.": "Limpia las caras.", "Hot oil": "Aceite caliente" };
+    const worded = { ask: "tick", worded: true, text: "Clean the faces.", cautions: ["Hot oil"] } as const;
+    expect(show({ ...worded, cautions: ["Hot oil"], units: [] }).text()).not.toContain("caras");
+    const panel = show({ ...worded, cautions: ["Hot oil"], units: [], also: told });
+    for (const words of Object.entries(told).flat()) expect(panel.text()).toContain(words);
   });
 
   it("lets the pedal do a plain act", async () => {

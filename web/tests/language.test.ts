@@ -2,6 +2,7 @@ import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import type { Ref } from "vue";
 import { i18n, learnLanguage, localeNow } from "@/i18n";
 import { dayText, figureText, numberText, timeText } from "@/shared/format";
+import { named } from "@/shared/problem";
 import { firstLanguage, isLanguage, showIn } from "@/shared/language";
 
 const now = i18n.global.locale as Ref<string>;
@@ -38,7 +39,19 @@ describe("a language", () => {
     for (const same of ["980 … 1020", "12.5 + 3.5", "rev 1.2.3", "", "1020", "M52x3.5"])
       expect(numberText(same)).toBe(same);
     expect(numberText("−0.004")).toBe("−0,004");
+    expect(numberText("621.028 mm")).toBe("621,028 mm");
     expect(localeNow()).toBe("de-DE");
+  });
+
+  it("says the figures and moments of a refusal as its reader writes them", async () => {
+    await learnLanguage("de");
+    now.value = "de";
+    const at = new Date(new Date().getFullYear(), 2, 2, 16, 30);
+    const words = i18n.global as unknown as Parameters<typeof named>[0];
+    const told = named(words, { read: "0.842 mm", lock: "4.2", earliest: at.toISOString(), n: 3 });
+    expect(told).toMatchObject({ read: "0,842 mm", lock: "4.2", n: 3 });
+    expect(told.earliest).toBe("02. März, 16:30");
+    expect(named(words, { got: "2026-99-99T99:99+00:00" }).got).toBe("2026-99-99T99:99+00:00");
   });
 
   it("is at first what the tablet was left in, else the browser's, else English", () => {

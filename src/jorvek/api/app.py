@@ -85,7 +85,7 @@ def create_app(workshop: Workshop, web: Path | None = None, hosts: frozenset[str
     _serve_front_end(app, web)
     # The Bench of a large head shrinks to a tenth; a stream of events and what is compressed already go as they are.
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=3)
-    app.add_middleware(RequestMiddleware, hosts=hosts)
+    app.add_middleware(RequestMiddleware, hosts=hosts, zone=workshop.site_zone)
     return app
 
 

@@ -13,7 +13,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from jorvek.api.problems import problem
 from jorvek.measures import REQUEST_SECONDS, REQUESTS
-from jorvek.messages import LANGUAGES, say, speaking
+from jorvek.messages import LANGUAGES, clock_zone, say, speaking
 from jorvek.work.people import calling_from
 
 MAX_BODY = 1_000_000
@@ -46,10 +46,11 @@ class RequestMiddleware:
     Args:
         app: what answers.
         hosts: names under which it may be asked for; None for any.
+        zone: time zone of the site.
     """
 
-    def __init__(self, app: ASGIApp, hosts: frozenset[str] | None = None) -> None:
-        self.app, self.hosts = app, hosts
+    def __init__(self, app: ASGIApp, hosts: frozenset[str] | None = None, zone: str = "UTC") -> None:
+        self.app, self.hosts, self.zone = app, hosts, zone
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Let a request through, or answer it here."""
@@ -61,6 +62,7 @@ class RequestMiddleware:
         secure = scope.get("scheme") == "https"
         calling_from.set(scope["client"][0] if scope.get("client") else "unknown")
         speaking.set(_language_of(scope, headers))
+        clock_zone.set(self.zone)
         structlog.contextvars.bind_contextvars(request_id=request_id)
 
         async def send_with_headers(message: Message) -> None:

@@ -11,7 +11,7 @@ from jorvek import __version__
 from jorvek.api.problems import documented
 from jorvek.api.session import Actor, Shop
 from jorvek.work import tools
-from jorvek.work.berth import Berth, MyRun, berth, mine
+from jorvek.work.berth import Berth, Mine, berth, mine
 from jorvek.work.search import Hit, search
 from jorvek.work.surveys import SHEETS_AT_FIRST, Gates, Strips, gates_along, strip_sheets
 
@@ -40,8 +40,8 @@ def read_berth(shop: Shop, actor: Actor) -> Berth:
 
 
 @router.get("/mine", responses=_READ)
-def read_mine(shop: Shop, actor: Actor) -> tuple[MyRun, ...]:
-    """Return the open runs that whoever is signed in has in hand, and what each waits for."""
+def read_mine(shop: Shop, actor: Actor) -> Mine:
+    """Return the open runs that whoever is signed in has in hand, and what waits for them elsewhere."""
     return mine(shop, actor)
 
 

@@ -11,7 +11,7 @@ from pathlib import Path
 from jorvek.core.refusal import Refusal
 from jorvek.local.backup import dump_before_migration
 from jorvek.local.mariadb import ServerFailedError, kept_running, url_of_running
-from jorvek.messages import say
+from jorvek.messages import clock_zone, say
 from jorvek.settings import Settings
 from jorvek.store.beside import bring_up_to_date
 from jorvek.store.database import Database
@@ -58,6 +58,7 @@ def _tell(what: str) -> None:
 
 
 def _workshop(settings: Settings, url: str) -> Workshop:
+    clock_zone.set(settings.site_zone)
     database = Database(url)
     database.check()
     _demand_alone(database)

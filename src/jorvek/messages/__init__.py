@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Mapping
 from contextvars import ContextVar
+from datetime import datetime
 from functools import lru_cache
 from pathlib import Path
 from typing import Final
+from zoneinfo import ZoneInfo
 
 Tree = dict[str, "str | Tree"]
 
@@ -17,6 +20,9 @@ LANGUAGES: Final = ("en", "de", "es", "nb")
 
 speaking: ContextVar[str] = ContextVar("speaking", default="en")
 """Language of whoever is answered; English where nobody chose."""
+
+clock_zone: ContextVar[str] = ContextVar("clock_zone", default="UTC")
+"""Time zone of the clocks that whoever is answered reads; that of the site."""
 
 
 @lru_cache(maxsize=8)
@@ -77,9 +83,42 @@ _SECTIONS_OF = {
 _PARTS = ("part", "what")
 
 
+_AS_GIVEN = frozenset({"lock", "permit", "piece", "product", "serial", "text", "tool"})
+"""Parameters that hold what somebody called something: 4.2 is then a name, not a figure."""
+_FIGURE = re.compile(r"([-−+±≈ ]*\d+)\.(\d+)( \S+|[°%])?")
+_MOMENT = re.compile(r"\d{4}-\d{2}-\d{2}T\d{2}:\d{2}\S*(Z|[+-]\d{2}:\d{2})")
+
+
+def number_text(text: str, language: str | None = None) -> str:
+    """Return a figure, with or without its unit, with the decimal mark of a language; anything else as it is."""
+    found = None if (language or speaking.get()) == "en" else _FIGURE.fullmatch(text)
+    return text if found is None else f"{found[1]},{found[2]}{found[3] or ''}"
+
+
+def moment_text(at: datetime) -> str:
+    """Return a moment by the clocks of whoever is answered, to the minute, with the zone: ``2026-03-02 16:30 CET``."""
+    return f"{at.astimezone(ZoneInfo(clock_zone.get())):%Y-%m-%d %H:%M %Z}"
+
+
+def _moment(value: str | float | None) -> str | None:
+    """Return a moment that the core names in words; what somebody typed may look like one and be none."""
+    if not isinstance(value, str) or not _MOMENT.fullmatch(value):
+        return None
+    try:
+        return moment_text(datetime.fromisoformat(value))
+    except (ValueError, OverflowError):
+        return None
+
+
 def _worded(name: str, value: str | float | None, language: str | None) -> str:
     if name in _PARTS:
         return part_words(str(value), language)
+    if name not in _AS_GIVEN:
+        moment = _moment(value)
+        if moment is not None:
+            return moment
+        value = number_text(_plain(value), language) if isinstance(value, float) else value
+        value = number_text(value, language) if isinstance(value, str) else value
     return _in_words(_SECTIONS_OF.get(name, ()), value, language)
 
 

@@ -10,12 +10,11 @@ from zoneinfo import ZoneInfo
 
 from jorvek import __version__
 from jorvek.core.engine.layout import Engine
-from jorvek.core.figures import Figure
 from jorvek.core.measuring.deflection import READ_AT
 from jorvek.core.overhaul.views.dossier import Dossier
 from jorvek.core.overhaul.views.engine import EngineView, Entry
 from jorvek.messages import say
-from jorvek.reports.paper import FONTS, code, template, to_pdf
+from jorvek.reports.paper import FONTS, code, figure_text, template, to_pdf
 from jorvek.reports.record_sheet import answer_words
 
 _ASKED = ("lock", "permit", "words", "commander", "figure", "proof", "person", "space", "joints", "check", "stop")
@@ -35,10 +34,6 @@ def entry_words(zone: str, entry: Entry) -> str:
         params["until"] = say("engine.until_at", {"at": params["moment"]})
     said = " ".join(say(f"engine.entry.{entry.kind}", dict(params)).split())
     return said if entry.against is None else f"{said}. {say(f'engine.against.{entry.against}')}"
-
-
-def _figure(figure: Figure | None) -> str:
-    return "" if figure is None else f"{figure.text} {figure.unit}".strip()
 
 
 def _when(zone: str) -> Callable[[datetime], str]:
@@ -61,7 +56,7 @@ def dossier_pdf(dossier: Dossier, base_url: str, zone: str, site_seal: str = "")
         t=lambda key, **params: say(key, params),
         when=_when(zone),
         zone=zone,
-        fig=_figure,
+        fig=figure_text,
         entry=partial(entry_words, zone),
         answer=answer_words,
         read_at=READ_AT,

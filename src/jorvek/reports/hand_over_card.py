@@ -8,11 +8,10 @@ from uuid import UUID
 from zoneinfo import ZoneInfo
 
 from jorvek import __version__
-from jorvek.core.figures import Figure
 from jorvek.core.run.views.annotations import Owed
 from jorvek.core.run.views.hand_over import HandOver
 from jorvek.messages import say
-from jorvek.reports.paper import FONTS, code, template, to_pdf
+from jorvek.reports.paper import FONTS, code, figure_text, template, to_pdf
 
 
 def hand_over_pdf(card: HandOver, run_id: UUID, base_url: str, zone: str, now: datetime) -> bytes:
@@ -31,7 +30,7 @@ def hand_over_pdf(card: HandOver, run_id: UUID, base_url: str, zone: str, now: d
         now=now,
         t=lambda key, **params: say(key, params),
         when=lambda at: f"{at.astimezone(tz):%Y-%m-%d %H:%M}",
-        fig=_figure,
+        fig=figure_text,
         owed=[owed_words(one) for one in card.owed],
         qr=code(f"{base_url}/bench/{run_id}"),
         app_version=__version__,
@@ -49,7 +48,3 @@ def owed_words(owed: Owed) -> str:
             return owed.text or owed.title
         case _:
             return f"{say(f'bench.owed_{owed.debt}')}: {owed.title} {owed.fastener or ''}".strip()
-
-
-def _figure(figure: Figure | None) -> str:
-    return "" if figure is None else f"{figure.text} {figure.unit}".strip()

@@ -14,7 +14,8 @@ from markupsafe import Markup
 from weasyprint import HTML
 from weasyprint.urls import URLFetcher, URLFetcherResponse
 
-from jorvek.messages import speaking
+from jorvek.core.figures import Figure
+from jorvek.messages import number_text, speaking
 
 _HERE: Final = Path(__file__).parent
 FONTS: Final = (_HERE / "fonts").as_uri()
@@ -27,7 +28,13 @@ def template(name: str) -> Template:
         loader=FileSystemLoader(_HERE), autoescape=True, undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
     )
     environment.globals["language"] = speaking.get()
+    environment.filters["num"] = number_text
     return environment.get_template(name)
+
+
+def figure_text(figure: Figure | None) -> str:
+    """Return a figure with its unit as the reader's language writes it; nothing where there is none."""
+    return "" if figure is None else f"{number_text(figure.text)} {figure.unit}".strip()
 
 
 PHOTO_SCHEME: Final = "photo:"

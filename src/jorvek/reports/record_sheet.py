@@ -9,14 +9,13 @@ from zoneinfo import ZoneInfo
 from markupsafe import Markup
 
 from jorvek import __version__
-from jorvek.core.figures import Figure
 from jorvek.core.run.log.events import Reason
 from jorvek.core.run.views.claims import ClaimView
 from jorvek.core.run.views.record import RunRecord
 from jorvek.core.run.views.rows import Row
 from jorvek.core.units import symbol
-from jorvek.messages import known, say
-from jorvek.reports.paper import FONTS, code, template, to_pdf
+from jorvek.messages import known, number_text, say
+from jorvek.reports.paper import FONTS, code, figure_text, template, to_pdf
 
 
 def record_html(record: RunRecord, base_url: str, zone: str, site_seal: str = "") -> str:
@@ -31,7 +30,7 @@ def record_html(record: RunRecord, base_url: str, zone: str, site_seal: str = ""
         r=record,
         t=lambda key, **params: say(key, params),
         when=when,
-        fig=_figure,
+        fig=figure_text,
         band=_band,
         why=_reasons,
         item=_item,
@@ -61,16 +60,12 @@ def record_pdf(record: RunRecord, base_url: str, zone: str, photos: Mapping[str,
     return to_pdf(record_html(record, base_url, zone, site_seal), record.content_hash[:32], photos)
 
 
-def _figure(figure: Figure | None) -> str:
-    return "" if figure is None else f"{figure.text} {figure.unit}".strip()
-
-
 def _band(row: Row) -> str:
     if row.lower and row.upper:
-        return f"{row.lower.text} … {row.upper.text} {row.upper.unit}"
+        return f"{number_text(row.lower.text)} … {figure_text(row.upper)}"
     if row.upper:
-        return f"{say('bench.at_most')} {_figure(row.upper)}"
-    return f"{say('bench.at_least')} {_figure(row.lower)}" if row.lower else ""
+        return f"{say('bench.at_most')} {figure_text(row.upper)}"
+    return f"{say('bench.at_least')} {figure_text(row.lower)}" if row.lower else ""
 
 
 def _reasons(reasons: tuple[Reason, ...]) -> str:
@@ -95,7 +90,7 @@ def _claimed(claim: ClaimView) -> str:
         return say("claim.strike")
     if claim.work == "add_photo":
         return ": ".join(part for part in (say("claim.photo"), claim.note) if part)
-    return _figure(claim.read) or _said(claim.answer or "")
+    return figure_text(claim.read) or _said(claim.answer or "")
 
 
 def _item(row: Row) -> str:
@@ -114,5 +109,5 @@ def _plan_svg(record: RunRecord) -> Markup:
         + [max(abs(h.x), abs(h.y)) + h.across for h in plan.heads]
     )
     studs = {s.fastener: s for s in record.studs}
-    drawn = template("plan.svg.jinja").render(plan=plan, half=half, studs=studs, fig=_figure)
+    drawn = template("plan.svg.jinja").render(plan=plan, half=half, studs=studs, fig=figure_text)
     return Markup(drawn)  # noqa: S704 — rendered with autoescape

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from uuid import UUID
 
@@ -17,8 +18,8 @@ from jorvek.core.run.log.state import RunState
 from jorvek.core.run.views.joint_plan import plan_of
 from jorvek.core.run.views.rows import in_cell_unit
 from jorvek.core.units import symbol
-from jorvek.messages import catalogue, say
-from jorvek.reports.paper import FONTS, code, template, to_pdf
+from jorvek.messages import catalogue, number_text, say, speaking
+from jorvek.reports.paper import FONTS, code, figure_text, template, to_pdf
 
 
 @dataclass(frozen=True)
@@ -58,13 +59,13 @@ class SheetStep:
 
 def _aim(cell: Cell) -> str:
     target, lower, upper = (in_cell_unit(cell, v) for v in (cell.target, cell.lower, cell.upper))
-    parts = [f"{target.text} {target.unit}"] if target else []
+    parts = [figure_text(target)] if target else []
     if lower and upper:
-        parts.append(f"({lower.text} … {upper.text})")
+        parts.append(f"({number_text(lower.text)} … {number_text(upper.text)})")
     elif upper:
-        parts.append(f"{say('bench.at_most')} {upper.text} {upper.unit}")
+        parts.append(f"{say('bench.at_most')} {figure_text(upper)}")
     elif lower:
-        parts.append(f"{say('bench.at_least')} {lower.text} {lower.unit}")
+        parts.append(f"{say('bench.at_least')} {figure_text(lower)}")
     of = say(f"worksheet.of.{cell.rule.value}") if parts and cell.rule in (Rule.GROWTH, Rule.STRETCH) else ""
     return " ".join([of, *parts]).strip()
 
@@ -237,6 +238,11 @@ def worksheet_pdf(procedure: Procedure, status: str, base_url: str, selection: S
     return to_pdf(_sheet_html(procedure, status, base_url, selection, None), procedure.content_hash()[:32])
 
 
+def _twice(words: dict[str, str]) -> Callable[[str], str]:
+    """Return how an author's text is printed: with the second language of the document behind it, where it has one."""
+    return lambda text: f"{text} / {words[text]}" if text in words else text
+
+
 def _sheet_html(
     procedure: Procedure, status: str, base_url: str, selection: Selection | None, of: SheetOf | None
 ) -> str:
@@ -256,6 +262,7 @@ def _sheet_html(
         address=address,
         qr=code(address),
         t=lambda key, **params: say(key, params),
+        twice=_twice(procedure.in_other_words(speaking.get())),
         spots=spots,
         frame=frame,
         fonts=FONTS,

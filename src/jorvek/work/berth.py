@@ -10,12 +10,12 @@ from zoneinfo import ZoneInfo
 from jorvek.core.engine.layout import Engine, JointKind
 from jorvek.core.overhaul.views.engine import JointNow, Offer
 from jorvek.core.procedure.metal_parts import Condition
-from jorvek.core.procedure.steps import HoldPointStep
-from jorvek.core.rights import Act, may, may_sign_as
+from jorvek.core.rights import Act, may
 from jorvek.core.run.log.cells import Ask
 from jorvek.core.run.log.events import Person
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.progress import DebtKind, debts, next_call
+from jorvek.core.run.rules.ranks import barred
 from jorvek.core.run.views.bench import RunStatus, status_of
 from jorvek.core.run.views.labels import View, step_title
 from jorvek.store.digests import Digest
@@ -220,15 +220,10 @@ def berth(workshop: Workshop, actor: Person) -> Berth:
     registers = workshop.registers
     newest, opened = registers.newest_runs.look()
     fleet, digests = Fleet(workshop), workshop.digests.of(_JOINT, newest.values())
-    asking = workshop.digests.mattering(_JOINT, registers.run_index, _asks)
     open_states = [(row.id, workshop.log.snapshot(row.id).state) for row in opened]
     return Berth(
         engines=tuple(_strip(fleet, e, newest, digests) for e in registers.engines()),
-        waiting=(
-            *(w for run_id, state in open_states for w in _waiting(run_id, state, actor)),
-            *(w for run_id, digest in asking.items() for w in _sisters_asked(run_id, digest, actor)),
-            *(w for run_id, digest in asking.items() for w in _claims(run_id, digest, actor)),
-        ),
+        waiting=_waiting(workshop, open_states, actor),
         due=_due(workshop),
         later=tuple(due_work(workshop)),
         on_engine=tuple(_on_engine(run_id, state) for run_id, state in open_states),
@@ -310,13 +305,21 @@ def _waits(run_id: UUID, state: RunState, what: WaitsFor, title: str = "") -> Wa
     )
 
 
-def _waiting(run_id: UUID, state: RunState, actor: Person) -> list[Waiting]:
+def _waiting(workshop: Workshop, opened: list[tuple[UUID, RunState]], actor: Person) -> tuple[Waiting, ...]:
+    """Return what waits for a person, on whatever engine."""
+    asking = workshop.digests.mattering(_JOINT, workshop.registers.run_index, _asks)
+    return (
+        *(w for run_id, state in opened for w in _waiting_on(run_id, state, actor)),
+        *(w for run_id, digest in asking.items() for w in _sisters_asked(run_id, digest, actor)),
+        *(w for run_id, digest in asking.items() for w in _claims(run_id, digest, actor)),
+    )
+
+
+def _waiting_on(run_id: UUID, state: RunState, actor: Person) -> list[Waiting]:
     found: list[Waiting] = []
     call = next_call(state)
-    if call is not None and call.ask is Ask.SIGNATURE:
-        step = state.definition.steps_by_id[call.step_id]
-        if isinstance(step, HoldPointStep) and may_sign_as(actor.role, step.signed_by):
-            found.append(_waits(run_id, state, "sign", step.title))
+    if call is not None and call.ask is Ask.SIGNATURE and barred(state, call, actor.id, actor.role) is None:
+        found.append(_waits(run_id, state, "sign", step_title(state, call.step)))
     if may(actor.role, Act.ACCEPT):
         asked = [d for d in debts(state) if d.kind is DebtKind.UNRESOLVED]
         if asked:
@@ -382,13 +385,26 @@ class MyRun(View):
     waits: Literal["sign", "question"] | None
 
 
-def mine(workshop: Workshop, actor: Person) -> tuple[MyRun, ...]:
-    """Return the open runs that a person has in hand: their tablet says when a wait of theirs ends."""
-    states = ((row.id, workshop.log.snapshot(row.id).state) for row in workshop.registers.runs() if row.open)
-    return tuple(
-        MyRun(run_id=run_id, joint=f"{state.started.engine.name} · {state.started.joint_label}", waits=_held_by(state))
-        for run_id, state in states
-        if state.watches[-1].by.id == actor.id
+class Mine(View):
+    """What every screen knows of whoever is signed in: the runs in their hands, and what waits for them elsewhere."""
+
+    runs: tuple[MyRun, ...]
+    waiting: tuple[Waiting, ...]
+
+
+def mine(workshop: Workshop, actor: Person) -> Mine:
+    """Return what a person has in hand and what waits for them: their tablet says when either changes."""
+    _, opened = workshop.registers.newest_runs.look()
+    states = [(row.id, workshop.log.snapshot(row.id).state) for row in opened]
+    held = [(run_id, state) for run_id, state in states if state.watches[-1].by.id == actor.id]
+    return Mine(
+        runs=tuple(
+            MyRun(
+                run_id=run_id, joint=f"{state.started.engine.name} · {state.started.joint_label}", waits=_held_by(state)
+            )
+            for run_id, state in held
+        ),
+        waiting=_waiting(workshop, states, actor),
     )
 
 

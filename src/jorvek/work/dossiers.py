@@ -27,7 +27,7 @@ from jorvek.core.run.views.labels import View
 from jorvek.core.run.views.record import record_of
 from jorvek.core.sheet.document import EngineSheet
 from jorvek.documents.zipped import Most, members
-from jorvek.messages import speaking
+from jorvek.messages import clock_zone, speaking
 from jorvek.reports.engine_papers import dossier_pdf, engine_card_pdf, engine_lists_pdf
 from jorvek.reports.table import write_csv
 from jorvek.store.database import Database
@@ -167,6 +167,7 @@ def _print(
 ) -> None:
     """Run in the other process: read the runs, draw the pages, put the file there whole."""
     speaking.set(language)
+    clock_zone.set(zone)
     shop = Workshop(Database(url), site_zone=zone, base_url=base_url, photo_dir=Path(photo_dir))
 
     def told(done: int, of: int, state: Literal["under_way", "failed"] = "under_way") -> None:

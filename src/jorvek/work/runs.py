@@ -55,6 +55,7 @@ from jorvek.core.run.views.plain import plain_bench
 from jorvek.core.run.views.record import BroughtIn, RunRecord, record_of
 from jorvek.core.run.views.work_sheet import PaperLine, paper_lines
 from jorvek.core.sheet.access import Work
+from jorvek.messages import speaking
 from jorvek.store.eventlog import Stamp
 from jorvek.store.latches import engine_latch, procedure_latch
 from jorvek.store.registers import PersonRow, RevisionRow
@@ -380,7 +381,7 @@ def bench(
 
 
 def _looking(workshop: Workshop, member: PersonRow) -> Looking:
-    return Looking(member.id, member.role, workshop.clock(), member.units)
+    return Looking(member.id, member.role, workshop.clock(), member.units, speaking.get())
 
 
 def who_may_answer(workshop: Workshop, run_id: UUID, cell: str) -> list[PersonRow]:

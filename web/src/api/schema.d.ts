@@ -253,7 +253,7 @@ export interface paths {
         };
         /**
          * Read Mine
-         * @description Return the open runs that whoever is signed in has in hand, and what each waits for.
+         * @description Return the open runs that whoever is signed in has in hand, and what waits for them elsewhere.
          */
         get: operations["read_mine_api_mine_get"];
         put?: never;
@@ -2527,9 +2527,18 @@ export interface components {
          *         may_leave_out: whether somebody with the authority may leave it out.
          *         for_engine: while others rely on the isolations it may be left to whoever is last on the engine.
          *         turns_crank: the crank turns in it.
+         *         set_to: a setting as the instrument shows it when it is right, to be given by one press; None for a measurement.
+         *         starts: how readings of the same sort began in this step, up to the decimal mark, by the unit they were read
+         *             in, the newest first; what lies behind the mark is each reading's own.
+         *         also: what the author wrote for it, in the second language of the document, by the author's own text; empty
+         *             for whoever does not read that.
          *         photograph: whether the author wants a picture, and how many there are of this step.
          */
         Call: {
+            /** Also */
+            also: {
+                [key: string]: string;
+            };
             /** As Stretch */
             as_stretch: boolean;
             ask: components["schemas"]["Ask"];
@@ -2598,11 +2607,16 @@ export interface components {
             photos: number;
             /** Sees */
             sees: string[];
+            set_to: components["schemas"]["SetTo"] | null;
             /** Signed */
             signed: boolean;
             /** Signed By */
             signed_by: string | null;
             somebody_else: components["schemas"]["SomebodyElse"] | null;
+            /** Starts */
+            starts: {
+                [key: string]: string[];
+            };
             stated: components["schemas"]["Figure"] | null;
             /** Step */
             step: string;
@@ -7553,6 +7567,16 @@ export interface components {
             which?: string | null;
         };
         /**
+         * Mine
+         * @description What every screen knows of whoever is signed in: the runs in their hands, and what waits for them elsewhere.
+         */
+        Mine: {
+            /** Runs */
+            runs: components["schemas"]["MyRun"][];
+            /** Waiting */
+            waiting: components["schemas"]["Waiting"][];
+        };
+        /**
          * MoveCrank
          * @description Move the crank; what is in its way refuses it.
          *
@@ -8220,6 +8244,22 @@ export interface components {
             friction: components["schemas"]["FrictionRange"];
             /** Product */
             product: string;
+        };
+        /**
+         * OtherWords
+         * @description The author's texts once more in a second language, each under the text as the document has it.
+         *
+         *     Attributes:
+         *         language: code of that language (RFC 5646).
+         *         texts: the words in it, by the author's own.
+         */
+        OtherWords: {
+            /** Language */
+            language: string;
+            /** Texts */
+            texts: {
+                [key: string]: string;
+            };
         };
         /**
          * OutMark
@@ -9187,6 +9227,7 @@ export interface components {
             orders: {
                 [key: string]: components["schemas"]["Order"];
             };
+            other_words?: components["schemas"]["OtherWords"] | null;
             /**
              * Outline
              * @default []
@@ -10892,6 +10933,16 @@ export interface components {
             why?: string | null;
             /** Wrench */
             wrench: string;
+        };
+        /**
+         * SetTo
+         * @description What an instrument shows when a setting is right, as somebody would type it.
+         */
+        SetTo: {
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
         };
         /**
          * Severity
@@ -14416,7 +14467,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MyRun"][];
+                    "application/json": components["schemas"]["Mine"];
                 };
             };
             /** @description Problem */

@@ -49,6 +49,7 @@ export type PhotoView = S["PhotoView"];
 export type ClaimView = S["ClaimView"];
 export type TroubleView = S["TroubleView"];
 export type MyRun = S["MyRun"];
+export type Waiting = S["Waiting"];
 export type ToolNow = S["ToolNow"];
 export type ToolForCall = S["ToolForCall"];
 export type Right = S["Act"];

@@ -6,7 +6,7 @@ import ChoiceFoot from "@/bench/ChoiceFoot.vue";
 import PullFoot from "@/bench/PullFoot.vue";
 import ToolChoice from "@/bench/ToolChoice.vue";
 import NumberPad from "@/shared/NumberPad.vue";
-import { unitText } from "@/shared/format";
+import { numberText, unitText } from "@/shared/format";
 
 /** The one place where an answer comes in: by key, pedal, touch, later by a device. */
 const props = defineProps<{ call: Call; clockOffsetMs: number; refused?: boolean }>();
@@ -77,6 +77,18 @@ function press(key: string): void {
   if (key === "wipe") entry.value = entry.value.slice(0, -1);
   else if (key === "-") entry.value = entry.value.startsWith("-") ? entry.value.slice(1) : `-${entry.value}`;
   else if (entry.value.length < MAX_ENTRY) entry.value += key;
+}
+
+/** How readings began at the points before, in the unit that is typed; offered while nothing stands there. */
+const starts = computed(() => {
+  // A call that a tablet kept from before these were offered has none.
+  const offered = props.call.starts as Call["starts"] | undefined;
+  return entry.value === "" ? (offered?.[unit.value] ?? []) : [];
+});
+const startText = (start: string): string => numberText(`${start}0`).slice(0, -1);
+const setTo = computed(() => (entry.value === "" && besidePad.value ? props.call.set_to : null));
+function stands(): void {
+  if (setTo.value !== null) emit("give", { type: "value", ...setTo.value });
 }
 
 /** A bite is kept on the call until the fastener's angle is given whole. */
@@ -154,6 +166,8 @@ function onKey(event: KeyboardEvent): void {
   if (event.key === " ") spaceBar(event, onControl);
   else if (props.call.ask === "feeler" && /^[-+]$/.test(event.key)) giveBlade(event.key === "+");
   else if (typing.value && /^[\d.,+-]$/.test(event.key)) press(event.key);
+  else if (event.key === "*" && starts.value[0] !== undefined) press(starts.value[0]);
+  else if (event.key === "=" && !event.repeat && !props.call.deliberate) stands();
   else if (event.key === "Enter" && typing.value && entry.value !== "") {
     // A typed reading goes first, wherever the focus is.
     event.preventDefault();
@@ -199,6 +213,21 @@ onBeforeUnmount(() => {
         <output class="figure" :aria-label="t('bench.reading')">
           <span translate="no">{{ entry }}</span><span class="caret" aria-hidden="true" />
         </output>
+        <button
+          v-for="(start, k) in starts"
+          :key="start"
+          type="button"
+          class="start figure"
+          :aria-label="t('bench.begins', { start: startText(start) })"
+          @click="press(start)"
+        >
+          <span translate="no">{{ startText(start) }}</span>
+          <span v-if="k === 0" class="key" aria-hidden="true" translate="no">{{ "*" }}</span>
+        </button>
+        <button v-if="setTo" type="button" class="start words" @click="stands">
+          {{ t("bench.set_to", { figure: `${numberText(setTo.text)} ${unitText(setTo.unit)}` }) }}
+          <span v-if="!call.deliberate" class="key" aria-hidden="true" translate="no">{{ "=" }}</span>
+        </button>
         <button
           v-if="call.units.length > 0"
           type="button"
@@ -280,7 +309,20 @@ onBeforeUnmount(() => {
 .entry {
   display: grid;
   gap: 6px;
-  grid-template-columns: 1fr auto;
+  grid-auto-columns: auto;
+  grid-auto-flow: column;
+  grid-template-columns: minmax(0, 1fr);
+}
+
+.start {
+  background: var(--panel-2);
+  border: 1px solid var(--line-strong);
+  color: var(--ink);
+  cursor: pointer;
+  font-size: var(--size-4);
+  min-width: var(--gloves);
+  padding: 0 10px;
+  touch-action: manipulation;
 }
 
 output {

@@ -49,6 +49,26 @@ const underWay = computed(() => ["call", "blocked", "elsewhere"].includes(props.
 .actions .v-btn {
   flex: 1 1 auto;
   font-size: var(--size-4);
+  min-width: 0;
   padding: 0 10px;
+}
+
+/* On a small tablet the words need the room; the letters stand in the help. */
+@media (width < 1200px) and (width >= 960px) {
+  .actions {
+    flex-wrap: wrap;
+    gap: 4px;
+    padding: 4px 12px 6px;
+  }
+
+  .actions .v-btn {
+    font-size: var(--size-3);
+    padding: 0 6px;
+  }
+
+  .actions .v-btn :deep(.key),
+  .actions .key {
+    display: none;
+  }
 }
 </style>

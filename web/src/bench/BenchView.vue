@@ -120,34 +120,7 @@ useShortcuts({
       <span :class="link.up ? 'live' : 'lost'">{{ link.up ? t("bench.live") : t("bench.link_lost") }}</span>
     </Teleport>
 
-    <section class="left">
-      <p class="crumb words">
-        <span translate="no">{{ view.engine }} / {{ view.joint }}</span>
-        <span class="muted"
-          ><span translate="no">{{ view.procedure_title }}</span> ·
-          {{ t("ui.revision", { revision: view.revision }) }}</span
-        >
-        <engine-line v-if="!smAndDown" :view="view" />
-        <span class="debts" :class="{ none: owed.length === 0 }">
-          {{ t("bench.owed") }}: {{ owed.length === 0 ? t("bench.owed_none") : owed.join(" · ") }}
-        </span>
-      </p>
-      <joint-plan
-        :plan="view.plan"
-        :orientation="orientation"
-        :joint="view.joint"
-        :now="bench.call?.fastener ?? null"
-        :open="openFasteners"
-        :later="bench.later.map((one) => one.fastener)"
-        :waiting="waitingOn"
-        :parts="view.parts"
-        :me="session.me?.id ?? ''"
-        @pick="actions.pick"
-      />
-      <bench-actions :view="view" :mirrored="mirrored" @turn="turn" @mirror="mirror" />
-      <pass-ribbon :rows="view.ribbon" :waiting="waitingCells" :now="bench.call?.cell ?? null" />
-    </section>
-
+    <!-- The call comes first for whoever goes by the keyboard; the plan stands left of it. -->
     <section class="right">
       <engine-line v-if="smAndDown" :view="view" />
       <problem-note :problem="bench.problem" :unsent="bench.unsent" />
@@ -184,6 +157,34 @@ useShortcuts({
       />
     </section>
 
+    <section class="left">
+      <p class="crumb words">
+        <span translate="no">{{ view.engine }} / {{ view.joint }}</span>
+        <span class="muted"
+          ><span translate="no">{{ view.procedure_title }}</span> ·
+          {{ t("ui.revision", { revision: view.revision }) }}</span
+        >
+        <engine-line v-if="!smAndDown" :view="view" />
+        <span class="debts" :class="{ none: owed.length === 0 }">
+          {{ t("bench.owed") }}: {{ owed.length === 0 ? t("bench.owed_none") : owed.join(" · ") }}
+        </span>
+      </p>
+      <joint-plan
+        :plan="view.plan"
+        :orientation="orientation"
+        :joint="view.joint"
+        :now="bench.call?.fastener ?? null"
+        :open="openFasteners"
+        :later="bench.later.map((one) => one.fastener)"
+        :waiting="waitingOn"
+        :parts="view.parts"
+        :me="session.me?.id ?? ''"
+        @pick="actions.pick"
+      />
+      <bench-actions :view="view" :mirrored="mirrored" @turn="turn" @mirror="mirror" />
+      <pass-ribbon :rows="view.ribbon" :waiting="waitingCells" :now="bench.call?.cell ?? null" />
+    </section>
+
     <bench-dialogs />
   </main>
   <not-here v-else :problem="opening.problem.value" :unsent="opening.unsent.value" @again="open" />
@@ -201,16 +202,21 @@ useShortcuts({
 .left,
 .right {
   contain: strict;
+  grid-row: 1;
 }
 
 .left {
   display: grid;
+  grid-column: 1;
   grid-template-columns: minmax(0, 1fr);
-  grid-template-rows: auto minmax(0, 1fr) auto 218px;
+  /* With larger letters the column scrolls; a plan that no finger meets is no plan. */
+  grid-template-rows: auto minmax(264px, 1fr) auto 218px;
   min-height: 0;
+  overflow-y: auto;
 }
 
 .right {
+  grid-column: 2;
   background: var(--panel);
   border-left: 1px solid var(--line);
   display: flex;
@@ -247,12 +253,15 @@ useShortcuts({
 .at-narrow .right {
   border-bottom: 1px solid var(--line);
   border-left: 0;
-  order: -1;
   padding: var(--gap-3);
 }
 
 .at-narrow .left {
   grid-template-rows: auto minmax(280px, 56vw) auto auto;
+}
+
+.at-phone .left {
+  grid-template-rows: auto minmax(340px, 80vw) auto auto;
 }
 
 .at-narrow .crumb {
@@ -282,6 +291,11 @@ useShortcuts({
   color: var(--doubt);
   font-size: var(--size-3);
   margin-left: auto;
+}
+
+.at-phone .debts {
+  flex: 1 1 100%;
+  min-width: 0;
 }
 
 .debts.none {

@@ -33,6 +33,12 @@ const faultText = computed(() => {
   const fault = props.call.fault;
   return fault === null ? "" : t(`refusal.${fault.code}`, named(i18n, fault.params));
 });
+/** The author's words once more, for whoever reads the second language of the document. */
+const also = (text: string | null): string | undefined => {
+  // A call that a tablet kept from before there were any has none.
+  const told = props.call.also as Call["also"] | undefined;
+  return text === null ? undefined : told?.[text];
+};
 /** On the ladder the expected pressure is a mark, not a target. */
 const big = computed(() => (props.call.laddered ? null : (props.call.computed ?? props.call.figure)));
 </script>
@@ -40,7 +46,9 @@ const big = computed(() => (props.call.laddered ? null : (props.call.computed ??
 <template>
   <header :class="{ roomy: call.ask !== 'value' }">
     <p class="where words muted">
-      <span translate="no">{{ call.title }}</span>
+      <span translate="no"
+        >{{ call.title }}<template v-if="also(call.title)"> · {{ also(call.title) }}</template></span
+      >
       <span class="figure" translate="no">{{ call.done }}/{{ call.total }}</span>
     </p>
     <h1 :key="call.cell" aria-live="polite">{{ head }}</h1>
@@ -76,11 +84,15 @@ const big = computed(() => (props.call.laddered ? null : (props.call.computed ??
     </p>
     <p v-if="call.worded" class="ask authored" translate="no">{{ call.text }}</p>
     <p v-else class="ask">{{ ask }}</p>
+    <p v-if="also(call.text)" class="ask also" translate="no">{{ also(call.text) }}</p>
     <p v-if="call.fault" class="why fault" role="alert">{{ t("bench.cannot_work_out") }} {{ faultText }}</p>
     <p v-if="call.why" class="why" translate="no">{{ call.why }}</p>
+    <p v-if="also(call.why)" class="why also" translate="no">{{ also(call.why) }}</p>
     <p v-if="call.details['used']" class="why">{{ t("bench.used", { n: call.details["used"] }) }}</p>
     <ul v-if="call.sees.length > 0" class="sees">
-      <li v-for="what in call.sees" :key="what" translate="no">{{ what }}</li>
+      <li v-for="what in call.sees" :key="what" translate="no">
+        {{ what }}<template v-if="also(what)"> · {{ also(what) }}</template>
+      </li>
     </ul>
     <p v-if="call.signed_by" class="muted">
       {{ t("bench.signed_by", { who: t(`by_rank.${call.signed_by}`) }) }}
@@ -92,7 +104,9 @@ const big = computed(() => (props.call.laddered ? null : (props.call.computed ??
       <svg viewBox="0 0 24 24" aria-hidden="true">
         <path d="M12 3 L22 21 H2 Z M12 10 V15 M12 17.5 V18.5" />
       </svg>
-      <span translate="no">{{ caution }}</span>
+      <span translate="no"
+        >{{ caution }}<template v-if="also(caution)"><br />{{ also(caution) }}</template></span
+      >
     </p>
   </header>
 </template>

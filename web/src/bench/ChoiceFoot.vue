@@ -3,6 +3,7 @@ import { computed, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { vFocusFirst } from "@/shared/focusFirst";
 import type { Answer, Call } from "@/api/types";
+import { useDigits } from "@/shared/shortcuts";
 
 /** One of several answers; those that leave something open owe a word of why, or where. */
 const props = defineProps<{ call: Call }>();
@@ -38,6 +39,15 @@ const whole = computed(
 );
 const piece = (): string | null => (mark.value.trim() === "" ? null : mark.value.trim());
 
+/** While a word is written the digits are its own. */
+useDigits(
+  () => `${props.call.cell}/${props.call.attempt}`,
+  (k) => {
+    const choice = chosen.value === null ? props.call.choices[k] : undefined;
+    if (choice !== undefined) choose(choice);
+  },
+);
+
 function give(): void {
   if (chosen.value === null || !whole.value) return;
   emit("give", { type: "choice", choice: chosen.value, note: note.value.trim(), piece: piece() });
@@ -55,6 +65,7 @@ function give(): void {
     >
       <span v-if="coded">{{ t(`choice.${choice}`) }}</span>
       <span v-else translate="no">{{ choice }}</span>
+      <span v-if="chosen === null" class="key" aria-hidden="true" translate="no">{{ k + 1 }}</span>
     </v-btn>
     <v-text-field v-if="marked" v-model="mark" :label="t('bench.mark')" maxlength="40" />
     <template v-if="chosen !== null">

@@ -220,6 +220,10 @@ function snap(event: MouseEvent): void {
   padding: 6px 14px;
 }
 
+.at-phone .plan {
+  grid-template-columns: minmax(0, 1fr) minmax(190px, 4fr) minmax(0, 1fr);
+}
+
 svg {
   grid-area: mid;
   height: 100%;

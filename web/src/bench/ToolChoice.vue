@@ -6,6 +6,7 @@ import type { ToolForCall, ToolNow } from "@/api/types";
 import { useBench } from "@/bench/store";
 import { useAsking } from "@/shared/acting";
 import { dayText } from "@/shared/format";
+import { useDigits } from "@/shared/shortcuts";
 import NeedsTag from "@/shared/NeedsTag.vue";
 import { named } from "@/shared/problem";
 import ProblemNote from "@/shared/ProblemNote.vue";
@@ -34,6 +35,16 @@ function placeWords(tool: ToolForCall): string {
 const unfitWords = (tool: ToolForCall): string =>
   tool.unfit === null ? "" : t(`refusal.${tool.unfit.code}`, named(i18n, tool.unfit.params));
 
+function draw(tool: ToolForCall | undefined): void {
+  if (tool !== undefined && !barred(tool)) emit("draw", tool);
+}
+useDigits(
+  () => tools.value,
+  (k) => {
+    draw(tools.value?.[k]);
+  },
+);
+
 watch(
   () => props.cell,
   (cell) => {
@@ -49,14 +60,15 @@ watch(
     <problem-note :problem="asked.problem.value" :unsent="asked.unsent.value" />
     <p v-if="tools?.length === 0">{{ t("bench.no_tools") }}</p>
     <button
-      v-for="tool in tools ?? []"
+      v-for="(tool, k) in tools ?? []"
       :key="tool.id"
       type="button"
       class="tool"
       :class="{ hatched: tool.out_of_date || barred(tool) }"
       :disabled="barred(tool)"
-      @click="emit('draw', tool)"
+      @click="draw(tool)"
     >
+      <span v-if="!barred(tool)" class="key" aria-hidden="true" translate="no">{{ k + 1 }}</span>
       <span class="figure id" translate="no">{{ tool.id }}</span>
       <span class="words" translate="no">{{ tool.name }}</span>
       <span v-if="placeWords(tool)" class="due over">{{ placeWords(tool) }}</span>
@@ -86,7 +98,7 @@ watch(
   cursor: pointer;
   display: grid;
   gap: 0 14px;
-  grid-template-columns: auto 1fr;
+  grid-template-columns: auto 1fr auto;
   min-height: 76px;
   padding: 10px 16px;
   text-align: left;
@@ -97,6 +109,17 @@ watch(
   font-weight: 700;
   grid-row: span 3;
   align-self: center;
+}
+
+.key {
+  align-self: center;
+  grid-column: 3;
+  grid-row: 1 / span 3;
+}
+
+.words,
+.due {
+  grid-column: 2;
 }
 
 .words {

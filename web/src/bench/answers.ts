@@ -1,13 +1,13 @@
 import type { Composer } from "vue-i18n";
 import type { Answer } from "@/api/types";
-import { unitText } from "@/shared/format";
+import { numberText, unitText } from "@/shared/format";
 
 /** Return an answer as it was given, before anybody has judged it. */
 export function answerWords(words: Pick<Composer, "t" | "te">, answer: Answer): string {
   const unit = (name: string | undefined): string => unitText(name ?? "");
   switch (answer.type) {
     case "value":
-      return `${answer.text} ${unit(answer.unit)}`;
+      return `${numberText(answer.text)} ${unit(answer.unit)}`;
     case "turn":
       return `${answer.bites.join(" + ")}${unit(answer.unit)}`;
     case "pull":

@@ -58,7 +58,10 @@ export function useJoint(plan: () => Plan, orientation: () => Orientation): Join
       // Names stand outside the outermost heads when there are more than two rows of them.
       const words = plan().heads.length > 4 ? 1.5 : 0.45;
       const half = reach.value + across.value * words;
-      return `${-half * WIDER} ${-half} ${half * 2 * WIDER} ${half * 2}`;
+      // Heights in a bore are written beside the section that stands right of it.
+      const right =
+        (plan().measuring?.depths.length ?? 0) > 0 ? Math.max(half * WIDER, reach.value * 2) : half * WIDER;
+      return `${-half * WIDER} ${-half} ${half * WIDER + right} ${half * 2}`;
     }
     const xs = heads.value.map((one) => one.at.x);
     const ys = heads.value.map((one) => one.at.y);

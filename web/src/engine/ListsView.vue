@@ -10,6 +10,7 @@ import { usePeople } from "@/engine/people";
 import { entryWords } from "@/engine/entries";
 import ChoiceField from "@/shared/ChoiceField.vue";
 import { dayTimeText } from "@/shared/format";
+import MomentField from "@/shared/MomentField.vue";
 import PaperPage from "@/shared/PaperPage.vue";
 import PersonField from "@/shared/PersonField.vue";
 import NotHere from "@/shared/NotHere.vue";
@@ -131,7 +132,7 @@ const keyed = computed(() => (overhaul.value?.log ?? []).filter((one) => one.wri
         <p class="muted">{{ t("engine.lists.text") }}</p>
         <form class="fields" @submit.prevent="enter">
           <person-field v-model="by" :label="t('engine.lists.who')" :people="people" />
-          <v-text-field v-model="at" :label="t('engine.lists.when')" type="datetime-local" required />
+          <moment-field v-model="at" :label="t('engine.lists.when')" :past="14" />
           <choice-field
             v-model="kind"
             :label="t('engine.lists.what')"

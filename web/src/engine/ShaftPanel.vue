@@ -6,7 +6,7 @@ import BoardPanel from "@/engine/BoardPanel.vue";
 import { useEngine } from "@/engine/engine";
 import ChoiceField from "@/shared/ChoiceField.vue";
 import FormDialog from "@/shared/FormDialog.vue";
-import { whenText } from "@/shared/format";
+import { numberText, whenText } from "@/shared/format";
 import { figureOf } from "@/shared/typed";
 import ProblemNote from "@/shared/ProblemNote.vue";
 import WideTable from "@/shared/WideTable.vue";
@@ -66,7 +66,8 @@ const readWords = (one: CloseOut["deflections"][number]): string =>
   ]
     .filter(Boolean)
     .join(", ") + ".";
-const mm = (value: number): string => `${value > 0 ? "+" : ""}${value.toFixed(3).replace("-", "−")}`;
+const mm = (value: number): string =>
+  numberText(`${value > 0 ? "+" : ""}${value.toFixed(3).replace("-", "−")}`);
 const at = (
   pin: string,
   order: "before" | "after",

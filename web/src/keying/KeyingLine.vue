@@ -4,7 +4,7 @@ import { useI18n } from "vue-i18n";
 import type { PaperLine } from "@/api/types";
 import { useWords } from "@/bench/words";
 import VerdictMark from "@/bench/VerdictMark.vue";
-import { dayTimeText, figureText, unitText } from "@/shared/format";
+import { dayTimeText, figureText, numberText, unitText } from "@/shared/format";
 
 /** One line of a work sheet: what was asked, what stands there, or the place to type it. */
 const props = defineProps<{ line: PaperLine; now: boolean; run: string }>();
@@ -18,7 +18,7 @@ const field = ref<HTMLInputElement | null>(null);
 
 const aim = computed(() => {
   const { aim: target, lower, upper } = props.line;
-  const band = lower && upper ? `${lower.text} … ${upper.text}` : "";
+  const band = lower && upper ? `${numberText(lower.text)} … ${numberText(upper.text)}` : "";
   const one = upper ? `≤ ${figureText(upper)}` : lower ? `≥ ${figureText(lower)}` : "";
   const of = props.line.as_stretch ? t("bench.as_stretch") : "";
   return [figureText(target), band || one, of].filter(Boolean).join("  ");
@@ -173,11 +173,16 @@ input:focus-visible {
 
 .at-narrow .line > * {
   max-width: 100%;
+  min-width: 0;
 }
 
 .at-narrow .line input {
-  flex: 1 1 160px;
+  flex: 1 1 90px;
   width: auto;
+}
+
+.at-narrow .line .unit {
+  min-width: var(--touch);
 }
 
 .at-narrow .aim {

@@ -5,6 +5,7 @@ import { useI18n } from "vue-i18n";
 import { api, answerOf } from "@/api/client";
 import type { PersonListed } from "@/api/types";
 import { localTime } from "@/shared/format";
+import MomentField from "@/shared/MomentField.vue";
 import NotHere from "@/shared/NotHere.vue";
 import ProblemNote from "@/shared/ProblemNote.vue";
 import KeyingLine from "@/keying/KeyingLine.vue";
@@ -69,7 +70,7 @@ async function keyed(cell: string, text: string, unit: string | null): Promise<v
     </header>
     <div class="pencil">
       <person-field v-model="by" :label="t('sheet.who')" :people="people" />
-      <v-text-field v-model="at" :label="t('sheet.when')" type="datetime-local" required />
+      <moment-field v-model="at" :label="t('sheet.when')" :past="14" />
     </div>
     <problem-note :problem="store.problem" :unsent="store.unsent" />
     <p v-if="store.next === null" class="words">{{ t("sheet.none") }}</p>
@@ -151,11 +152,17 @@ input {
 
 .lines {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
 }
 
 .pencil > * {
   flex: 1 1 220px;
   max-width: 340px;
+}
+
+.pencil > .moment {
+  flex: 2 1 340px;
+  max-width: 460px;
 }
 
 .at-narrow .sheet-view {

@@ -5,6 +5,8 @@ import { answerOf, api } from "@/api/client";
 import type { PersonListed, PlanAsked, PlanShown } from "@/api/types";
 import ChoiceField from "@/shared/ChoiceField.vue";
 import { dayTimeText, localTime } from "@/shared/format";
+import MomentField from "@/shared/MomentField.vue";
+import TimeField from "@/shared/TimeField.vue";
 import { figureOf } from "@/shared/typed";
 import type { Pins } from "@/plan/plan";
 
@@ -133,8 +135,8 @@ function ask(): void {
       maxlength="2"
     />
     <v-text-field v-model="crew.cranes" :label="t('plan.cranes')" inputmode="numeric" maxlength="1" />
-    <v-text-field v-model="crew.from" :label="t('plan.from')" maxlength="5" />
-    <v-text-field v-model="crew.to" :label="t('plan.to')" maxlength="5" />
+    <time-field v-model="crew.from" :label="t('plan.from')" />
+    <time-field v-model="crew.to" :label="t('plan.to')" />
     <v-text-field
       v-for="name in used"
       :key="name"
@@ -157,8 +159,8 @@ function ask(): void {
       </p>
       <div class="line">
         <choice-field v-model="gone.what" :label="t('plan.away_what')" :items="goes" />
-        <v-text-field v-model="gone.from" :label="t('plan.away_from')" type="datetime-local" />
-        <v-text-field v-model="gone.to" :label="t('plan.away_to')" type="datetime-local" />
+        <moment-field v-model="gone.from" :label="t('plan.away_from')" :ahead="60" />
+        <moment-field v-model="gone.to" :label="t('plan.away_to')" :ahead="60" />
         <v-btn :disabled="!mayAdd" @click="add">{{ t("plan.away_add") }}</v-btn>
       </div>
     </fieldset>

@@ -3,7 +3,7 @@ import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 import type { PlanShown } from "@/api/types";
 import { spanText } from "@/plan/plan";
-import { dayTimeText } from "@/shared/format";
+import { dayTimeText, numberText } from "@/shared/format";
 
 /** How good a plan is proven to be, how the one in force goes, and what another would change. */
 const props = defineProps<{ plan: PlanShown; leads: boolean }>();
@@ -12,7 +12,7 @@ const { t } = useI18n();
 const FULL_TURN_DEG = 360;
 const MINUTE_MS = 60_000;
 const SHOWN = 8;
-const turnsOf = (deg: number): string => (deg / FULL_TURN_DEG).toFixed(1);
+const turnsOf = (deg: number): string => numberText((deg / FULL_TURN_DEG).toFixed(1));
 const proposed = computed(
   () => props.plan.state !== "in_force" && props.plan.state !== "none" && props.plan.finish_at !== null,
 );

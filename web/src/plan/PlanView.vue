@@ -5,6 +5,7 @@ import { answerOf, api, newId } from "@/api/client";
 import type { PlanAsked, PlanShown, PlannedWork } from "@/api/types";
 import BoardPanel from "@/engine/BoardPanel.vue";
 import { provideEngine } from "@/engine/engine";
+import NotHere from "@/shared/NotHere.vue";
 import BarringWheel from "@/plan/BarringWheel.vue";
 import PlanAsk from "@/plan/PlanAsk.vue";
 import PlanDays from "@/plan/PlanDays.vue";
@@ -14,7 +15,7 @@ import PlanPiece from "@/plan/PlanPiece.vue";
 import PlanStanding from "@/plan/PlanStanding.vue";
 import { dayOf, spanText, usePins } from "@/plan/plan";
 import { useActing } from "@/shared/acting";
-import { dayText, dayTimeText } from "@/shared/format";
+import { dayText, dayTimeText, numberText } from "@/shared/format";
 import PaperPage from "@/shared/PaperPage.vue";
 import ProblemNote from "@/shared/ProblemNote.vue";
 import { useSession } from "@/shared/session";
@@ -23,7 +24,8 @@ import { useSession } from "@/shared/session";
 const props = defineProps<{ engine: string }>();
 const { t } = useI18n();
 const LOOK_MS = 1200;
-const { page, overhaul } = provideEngine(() => props.engine);
+const engine = provideEngine(() => props.engine);
+const { page, overhaul } = engine;
 const acting = useActing();
 const session = useSession();
 const plan = ref<PlanShown | null>(null);
@@ -95,7 +97,10 @@ const FULL_TURN_DEG = 360;
 const MINUTE_MS = 60_000;
 type WhatIf = PlanShown["what_if"][number];
 const ifText = (one: WhatIf): string =>
-  t(`plan.if.${one.code}`, { what: one.what, turns: (one.barring_deg / FULL_TURN_DEG).toFixed(1) });
+  t(`plan.if.${one.code}`, {
+    what: one.what,
+    turns: numberText((one.barring_deg / FULL_TURN_DEG).toFixed(1)),
+  });
 const ifGives = (one: WhatIf): string => {
   const finish = plan.value?.finish_at;
   if (one.finish_at == null || finish == null) return t("plan.if_not");
@@ -181,6 +186,12 @@ const mine = computed(() => {
       <plan-piece :plan="plan" :work="piece" :pins="pins" :leads="leads" @shut="piece = null" />
     </template>
   </paper-page>
+  <not-here
+    v-else
+    :problem="engine.acting.problem.value"
+    :unsent="engine.acting.unsent.value"
+    @again="engine.again"
+  />
 </template>
 
 <style scoped>

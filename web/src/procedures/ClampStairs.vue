@@ -3,16 +3,17 @@ import { scaleLinear } from "d3-scale";
 import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 import type { Staircase } from "@/api/types";
+import { numberText } from "@/shared/format";
 
 /** The load that the stages build up in one stud, against what must not be passed. */
 const props = defineProps<{ stairs: Staircase }>();
 const { t } = useI18n();
-const WIDTH = 440;
+const WIDTH = 470;
 const HEIGHT = 270;
 const LEFT = 22;
 const BOTTOM = 34;
 /** Room for the words of the lines. */
-const RIGHT = 162;
+const RIGHT = 192;
 
 const top = computed(() => {
   const { yield_N, ceiling_N, rating_N, stairs } = props.stairs;
@@ -20,7 +21,7 @@ const top = computed(() => {
   return Math.max(yield_N, ceiling_N ?? 0, Math.min(rating_N ?? 0, yield_N * 1.15), ...tools) * 1.06;
 });
 const y = computed(() => scaleLinear([0, top.value], [HEIGHT - BOTTOM, 14]));
-const kilo = (load: number): string => (load / 1000).toFixed(load < 99_500 ? 1 : 0);
+const kilo = (load: number): string => numberText((load / 1000).toFixed(load < 99_500 ? 1 : 0));
 const slot = computed(() => (WIDTH - LEFT - RIGHT - 12) / Math.max(props.stairs.stairs.length, 1));
 const bars = computed(() =>
   props.stairs.stairs.map((stair, k) => ({ stair, x: LEFT + 8 + k * slot.value, wide: slot.value * 0.78 })),

@@ -224,6 +224,7 @@ text {
 
 figcaption {
   display: flex;
+  flex-wrap: wrap;
   gap: 6px;
 }
 
@@ -244,7 +245,7 @@ figcaption .v-btn {
 }
 
 figcaption > :first-child {
-  flex: 1;
-  max-width: 240px;
+  flex: 1 1 170px;
+  max-width: 260px;
 }
 </style>

@@ -135,7 +135,7 @@ watch(here, (hash) => void open(hash), { immediate: true });
         <section v-if="changes" class="changes">
           <h2>{{ t("procedure.changes") }}</h2>
           <p v-if="changes.length === 0">{{ t("procedure.no_changes") }}</p>
-          <wide-table :label="t('procedure.compare')" v-else>
+          <wide-table v-else file="comparison" :label="t('procedure.compare')">
             <tbody>
               <tr v-for="change in changes" :key="change.where" :class="{ number: change.number }">
                 <th scope="row" translate="no">{{ change.where }}</th>

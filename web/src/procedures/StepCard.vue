@@ -3,6 +3,7 @@ import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 import type { FoundFinding, StepRead } from "@/api/types";
 import FindingLine from "@/procedures/FindingLine.vue";
+import { numberText } from "@/shared/format";
 
 const props = defineProps<{ step: StepRead; number: number; findings: FoundFinding[] }>();
 const { t } = useI18n();
@@ -23,7 +24,7 @@ const round = computed(() => (props.step.names.length > 12 ? [] : props.step.nam
           <b v-if="fact.codes.length > 0" class="figure">{{
             fact.codes.map((code) => t(`procedure.code.${code}`)).join(", ")
           }}</b>
-          <b v-else-if="fact.text !== ''" class="figure" translate="no">{{ fact.text }}</b>
+          <b v-else-if="fact.text !== ''" class="figure" translate="no">{{ numberText(fact.text) }}</b>
         </span>
         <span v-if="step.order" class="fact">
           {{ t("procedure.fact.order") }}

@@ -2,7 +2,7 @@
 import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 import type { Reckoned, ShownFigure } from "@/api/types";
-import { unitText } from "@/shared/format";
+import { numberText, unitText } from "@/shared/format";
 
 const props = defineProps<{
   answer: Reckoned | null;
@@ -44,7 +44,7 @@ function turnUnit(figure: ShownFigure): void {
       <div class="first">
         <span class="words" :translate="isUnit(first) ? 'no' : undefined">{{ label(first) }}</span>
         <span class="number">
-          <span class="figure" translate="no">{{ first.text }}</span>
+          <span class="figure" translate="no">{{ numberText(first.text) }}</span>
           <button
             v-if="first.units.length > 1"
             type="button"
@@ -65,7 +65,7 @@ function turnUnit(figure: ShownFigure): void {
         <div v-for="figure in rest" :key="figure.name">
           <dt :translate="isUnit(figure) ? 'no' : undefined">{{ label(figure) }}</dt>
           <dd>
-            <span class="figure" translate="no">{{ figure.text }}</span>
+            <span class="figure" translate="no">{{ numberText(figure.text) }}</span>
             <span v-if="doubt(figure)" class="small figure">{{ doubt(figure) }}</span>
             <button
               v-if="figure.units.length > 1"

@@ -94,6 +94,12 @@ const keys: Shortcuts = Object.fromEntries(
 useShortcuts(keys);
 /** A long list of questions would push the answer off a small screen. */
 const { smAndDown } = useDisplay();
+/** On a small screen the stud's dimensions stand behind its name; whoever has numbers of their own opens them. */
+const folds = (group: string): boolean => smAndDown.value && group === "stud" && presetFits.value;
+const dimsOpen = ref(false);
+function keepDims(event: Event): void {
+  dimsOpen.value = (event.target as HTMLDetailsElement).open;
+}
 const choosing = computed({
   get: () => name.value,
   set: (question: QuestionName) => {
@@ -140,29 +146,27 @@ const listed = computed(() =>
           ]"
           @update:model-value="takeStud"
         />
-        <div class="grid" :class="group">
-          <template v-for="field in shown" :key="`${name}-${field.name}`">
-            <field-box
-              v-if="entries[name]?.[field.name]"
-              v-model:text="entries[name]![field.name]!.text"
-              v-model:unit="entries[name]![field.name]!.unit"
-              :field="field"
-              :big="group === 'ask'"
-              :trouble="troubleOf(field)"
-              @focused="(at) => (focus = at)"
-            />
-          </template>
-        </div>
+        <component
+          :is="folds(group) ? 'details' : 'div'"
+          :open="folds(group) && (dimsOpen || chosen === '') ? true : undefined"
+          @toggle="keepDims"
+        >
+          <summary v-if="folds(group)" class="words">{{ t("reckoner.dimensions") }}</summary>
+          <div class="grid" :class="group">
+            <template v-for="field in shown" :key="`${name}-${field.name}`">
+              <field-box
+                v-if="entries[name]?.[field.name]"
+                v-model:text="entries[name]![field.name]!.text"
+                v-model:unit="entries[name]![field.name]!.unit"
+                :field="field"
+                :big="group === 'ask'"
+                :trouble="troubleOf(field)"
+                @focused="(at) => (focus = at)"
+              />
+            </template>
+          </div>
+        </component>
       </div>
-      <details
-        v-if="answer && answer.why.length > 0 && !problem"
-        class="group"
-        :open="whyOpen"
-        @toggle="keepWhy"
-      >
-        <summary class="words">{{ t("reckoner.why") }}</summary>
-        <why-lines :lines="answer.why" />
-      </details>
     </section>
 
     <section class="result" :aria-label="t('reckoner.answer')">
@@ -183,19 +187,28 @@ const listed = computed(() =>
         <li v-for="note in answer.notes" :key="note">{{ t(`reckoner.note.${note}`) }}</li>
       </ul>
     </section>
+
+    <details v-if="answer && answer.why.length > 0 && !problem" class="why" :open="whyOpen" @toggle="keepWhy">
+      <summary class="words">{{ t("reckoner.why") }}</summary>
+      <why-lines :lines="answer.why" />
+    </details>
   </main>
 </template>
 
 <style scoped>
 .desk {
   display: grid;
-  grid-template-columns: 236px minmax(0, 1fr) 424px;
+  grid-template:
+    "ask given result" auto
+    "ask why result" 1fr
+    / clamp(190px, 18.4vw, 236px) minmax(0, 1fr) clamp(330px, 33vw, 424px);
   min-height: calc(100vh - 64px);
 }
 
 .questions {
   background: var(--panel-2);
   border-right: 1px solid var(--line);
+  grid-area: ask;
 }
 
 .question {
@@ -230,7 +243,13 @@ kbd {
 }
 
 .given {
-  padding: 16px 22px 30px;
+  grid-area: given;
+  padding: 16px 22px 0;
+}
+
+.why {
+  grid-area: why;
+  margin: 14px 22px 30px;
 }
 
 h1 {
@@ -252,27 +271,27 @@ h2 {
 .grid {
   display: grid;
   gap: 7px 8px;
-  grid-template-columns: repeat(5, minmax(0, 1fr));
+  grid-template-columns: repeat(auto-fill, minmax(96px, 1fr));
 }
 
 .grid.ask {
-  grid-template-columns: repeat(3, minmax(0, 1fr));
+  grid-template-columns: repeat(auto-fill, minmax(150px, 1fr));
 }
 
 .result {
   background: var(--panel);
   border-left: 1px solid var(--line);
+  grid-area: result;
   padding: 12px 20px 30px;
 }
 
 /* Four and more stand in one row. */
 .grid.ask:has(> :nth-child(4)) {
-  grid-template-columns: repeat(4, minmax(0, 1fr));
+  grid-template-columns: repeat(auto-fill, minmax(120px, 1fr));
 }
 
 details {
   border-top: 1px solid var(--line);
-  margin-top: 14px;
 }
 
 .mark {
@@ -315,7 +334,7 @@ summary:focus-visible {
 
 .at-narrow .questions {
   border-right: 0;
-  padding: var(--gap-2) var(--gap-3);
+  padding: var(--gap-3);
 }
 
 .at-narrow .given {
@@ -332,6 +351,11 @@ summary:focus-visible {
   border-left: 0;
   border-top: 1px solid var(--line);
   padding: var(--gap-3);
+}
+
+/* As large as beside the figures, not as wide as the page. */
+.at-narrow .result :deep(svg) {
+  max-width: 460px;
 }
 
 .preset {

@@ -5,7 +5,7 @@ import { useI18n } from "vue-i18n";
 import type { Row } from "@/api/types";
 import { useWords } from "@/bench/words";
 import VerdictMark from "@/bench/VerdictMark.vue";
-import { dayTimeText, figureText, secondsText } from "@/shared/format";
+import { dayTimeText, figureText, numberText, secondsText } from "@/shared/format";
 
 defineProps<{ rows: readonly Row[]; caption: string }>();
 const { t } = useI18n();
@@ -13,7 +13,7 @@ const id = useId();
 const words = useWords();
 
 function band(row: Row): string {
-  if (row.lower && row.upper) return `${row.lower.text} … ${row.upper.text} ${row.upper.unit}`;
+  if (row.lower && row.upper) return `${numberText(row.lower.text)} … ${figureText(row.upper)}`;
   if (row.upper) return `≤ ${figureText(row.upper)}`;
   return row.lower ? `≥ ${figureText(row.lower)}` : "";
 }

@@ -108,7 +108,12 @@ const filled = computed(() => record.value?.sections.filter((section) => section
     <div class="top" :class="{ alone: record.studs.length === 0 }">
       <section v-if="record.studs.length > 0" class="card">
         <h2>{{ t("record.studs") }}</h2>
-        <wide-table :label="t('record.studs')" class="studs" :class="{ many: record.studs.length > 8 }">
+        <wide-table
+          file="studs"
+          :label="t('record.studs')"
+          class="studs"
+          :class="{ many: record.studs.length > 8 }"
+        >
           <thead>
             <tr>
               <th scope="col">{{ t("record.stud") }}</th>

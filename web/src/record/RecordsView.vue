@@ -4,13 +4,15 @@ import ChoiceField from "@/shared/ChoiceField.vue";
 import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRoute } from "vue-router";
+import { useDisplay } from "vuetify";
 import { api, answerOf } from "@/api/client";
 import { dayTimeText } from "@/shared/format";
 import { useFollowedAnswer } from "@/shared/followed";
 import EngineField from "@/shared/EngineField.vue";
+import FileLinks from "@/record/FileLinks.vue";
 
 const { t } = useI18n();
-const FILES = ["pdf", "csv", "json"] as const;
+const { smAndDown } = useDisplay();
 
 const route = useRoute();
 /** Whoever comes from a search sees what was found there. */
@@ -32,7 +34,13 @@ const drawn = computed(() => listed.value?.runs ?? []);
     <header>
       <h1>{{ t("records.title") }}</h1>
       <template v-if="any">
-        <v-text-field v-model="wanted" type="search" :label="t('records.find')" />
+        <v-text-field
+          v-model="wanted"
+          type="search"
+          :label="t('records.find')"
+          :hint="t('records.find_in')"
+          persistent-hint
+        />
         <engine-field v-model="engine" :engines="listed?.engines ?? []" :any="t('records.engine_any')" />
         <choice-field
           v-model="state"
@@ -46,7 +54,27 @@ const drawn = computed(() => listed.value?.runs ?? []);
     </header>
     <p v-if="listed && !any">{{ t("records.empty") }}</p>
     <p v-else-if="listed && drawn.length === 0" role="status">{{ t("records.none") }}</p>
-    <wide-table :label="t('records.title')" v-else-if="listed">
+    <ul v-else-if="listed && smAndDown" class="cards plain">
+      <li v-for="run in drawn" :key="run.run_id">
+        <router-link class="words joint" :to="{ name: 'record', params: { run: run.run_id } }">
+          <span translate="no">{{ run.engine }} · {{ run.joint }}</span>
+        </router-link>
+        <b class="words" :class="run.status">{{ t(`records.status_${run.status}`) }}</b>
+        <p>
+          <span translate="no">{{ run.procedure_title }}</span> ·
+          {{ t("ui.revision", { revision: run.revision }) }}
+        </p>
+        <p class="muted">
+          <span translate="no">{{ dayTimeText(run.started_at) }} · {{ run.people.join(", ") }}</span> ·
+          {{ t("records.readings_n", { n: run.readings }) }}
+          <b v-if="run.exceptions > 0" class="odd">
+            · {{ t("records.exceptions_n", { n: run.exceptions }) }}</b
+          >
+        </p>
+        <file-links :run="run" />
+      </li>
+    </ul>
+    <wide-table v-else-if="listed" file="records" :label="t('records.title')">
       <thead>
         <tr>
           <th scope="col">{{ t("records.joint") }}</th>
@@ -56,7 +84,7 @@ const drawn = computed(() => listed.value?.runs ?? []);
           <th scope="col">{{ t("records.people") }}</th>
           <th scope="col" class="n">{{ t("records.readings") }}</th>
           <th scope="col" class="n">{{ t("records.exceptions") }}</th>
-          <th scope="col">{{ t("records.download") }}</th>
+          <th scope="col" data-act>{{ t("records.download") }}</th>
         </tr>
       </thead>
       <tbody>
@@ -75,17 +103,7 @@ const drawn = computed(() => listed.value?.runs ?? []);
           <td translate="no">{{ run.people.join(", ") }}</td>
           <td class="n figure" translate="no">{{ run.readings }}</td>
           <td class="n figure" :class="{ odd: run.exceptions > 0 }" translate="no">{{ run.exceptions }}</td>
-          <td class="files">
-            <a
-              v-for="file in FILES"
-              :key="file"
-              class="words"
-              :href="`/api/runs/${run.run_id}/record.${file}`"
-              :aria-label="`${t(`records.${file}`)} ${run.engine} ${run.joint}`"
-            >
-              {{ t(`records.${file}`) }}
-            </a>
-          </td>
+          <td data-act><file-links :run="run" /></td>
         </tr>
       </tbody>
     </wide-table>
@@ -101,7 +119,7 @@ const drawn = computed(() => listed.value?.runs ?? []);
 }
 
 header {
-  align-items: center;
+  align-items: start;
   display: grid;
   gap: 10px;
   grid-template-columns: 1fr 340px 200px 200px;
@@ -174,33 +192,16 @@ td.words {
   font-size: var(--size-3);
 }
 
-td.call,
-td.complete,
-td.blocked,
-td.paused {
+.call,
+.complete,
+.blocked,
+.paused {
   color: var(--now);
 }
 
 .odd {
   color: var(--out);
   font-weight: 700;
-}
-
-.files {
-  white-space: nowrap;
-}
-
-.files a {
-  align-items: center;
-  border: 1px solid var(--line-strong);
-  color: var(--ink);
-  display: inline-flex;
-  font-size: var(--size-3);
-  height: 48px;
-  justify-content: center;
-  margin-right: 6px;
-  text-decoration: none;
-  width: 54px;
 }
 
 .at-narrow .records {
@@ -215,7 +216,44 @@ td.paused {
   grid-column: 1 / -1;
 }
 
-.at-narrow td:nth-child(2) {
-  min-width: 240px;
+td:nth-child(2) {
+  min-width: 150px;
+}
+
+td:nth-child(5) {
+  min-width: 100px;
+}
+
+@media (width < 1200px) {
+  .records th,
+  .records td {
+    padding: 0 6px;
+  }
+}
+
+.cards {
+  display: grid;
+  gap: var(--gap-2);
+}
+
+.cards li {
+  align-items: center;
+  background: var(--panel);
+  border: 1px solid var(--line);
+  display: grid;
+  gap: 2px 12px;
+  grid-template-columns: minmax(0, 1fr) auto;
+  padding: 6px 12px 10px;
+}
+
+.cards p,
+.cards .files {
+  font-size: var(--size-1);
+  grid-column: 1 / -1;
+  margin: 0;
+}
+
+.cards .files {
+  margin-top: 6px;
 }
 </style>

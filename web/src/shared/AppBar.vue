@@ -7,6 +7,8 @@ import { useDisplay } from "vuetify";
 import UnitsDialog from "@/shared/UnitsDialog.vue";
 import HelpDialog from "@/shared/HelpDialog.vue";
 import SearchDialog from "@/shared/SearchDialog.vue";
+import WaitingMenu from "@/shared/WaitingMenu.vue";
+import { useFolds } from "@/shared/folding";
 import { useGoing, useShortcuts } from "@/shared/shortcuts";
 import { useOutbox } from "@/shared/outbox";
 import { useSession } from "@/shared/session";
@@ -32,6 +34,12 @@ const places = [
 ] as const;
 
 const { lgAndUp, xlAndUp, xs } = useDisplay();
+/** How much of the bar stands in its menu: nothing, the places, or everything. */
+const [PLACES, EVERYTHING] = [1, 2];
+const row = ref<HTMLElement | null>(null);
+const least = computed(() => (xs.value ? EVERYTHING : lgAndUp.value ? 0 : PLACES));
+const folds = useFolds(row, least, EVERYTHING);
+const small = computed(() => folds.value >= EVERYTHING);
 const isHere = (to: string): boolean => (to === "/" ? route.path === "/" : route.path.startsWith(to));
 const here = computed(() => places.find((place) => isHere(place.to)));
 
@@ -42,10 +50,10 @@ async function leave(): Promise<void> {
 </script>
 
 <template>
-  <header class="bar">
+  <header ref="row" class="bar">
     <a class="visually-hidden" href="#content">{{ t("nav.skip") }}</a>
-    <span v-if="lgAndUp" class="name words">{{ t("ui.app") }}</span>
-    <nav v-if="lgAndUp" :aria-label="t('nav.go')">
+    <span v-if="folds < PLACES" class="name words">{{ t("ui.app") }}</span>
+    <nav v-if="folds < PLACES" :aria-label="t('nav.go')">
       <router-link
         v-for="place in places"
         :key="place.key"
@@ -64,41 +72,46 @@ async function leave(): Promise<void> {
           <span class="visually-hidden">{{ t("nav.go") }}</span>
         </button>
       </template>
-      <v-list nav :aria-label="t('nav.go')">
-        <v-list-item
-          v-for="place in places"
-          :key="place.key"
-          :to="place.to"
-          :title="t(`nav.${place.key}`)"
-          exact
-        />
-        <v-list-item v-if="xs" :title="t('search.title')" @click="searchOpen = true" />
-        <v-list-item v-if="xs" :title="t('help.title')" @click="helpOpen = true" />
-        <v-list-item v-if="xs" :title="t('units.title')" @click="unitsOpen = true" />
-        <v-list-item v-if="xs" :title="t('nav.sign_out')" @click="leave" />
-      </v-list>
+      <nav class="menu" :aria-label="t('nav.go')">
+        <router-link v-for="place in places" :key="place.key" class="words" :to="place.to">
+          {{ t(`nav.${place.key}`) }}
+        </router-link>
+        <template v-if="small">
+          <button type="button" class="words" @click="searchOpen = true">{{ t("search.title") }}</button>
+          <button type="button" class="words" @click="helpOpen = true">{{ t("help.title") }}</button>
+          <button type="button" class="words" @click="unitsOpen = true">{{ t("units.title") }}</button>
+          <button type="button" class="words" @click="leave">{{ t("nav.sign_out") }}</button>
+        </template>
+      </nav>
     </v-menu>
     <span id="bar-slot" class="slot">
       <span v-if="outbox.mine.length > 0 && route.name !== 'bench'" class="waits" role="status">{{
         t("bench.waiting_short", { n: outbox.mine.length })
       }}</span>
     </span>
-    <button v-if="session.me && !xs" class="who words" type="button" @click="unitsOpen = true">
+    <waiting-menu />
+    <button v-if="session.me && !small" class="who words" type="button" @click="unitsOpen = true">
       <span translate="no">{{ session.me.name }}</span>
       <template v-if="xlAndUp"> · {{ t(`role.${session.me.role}`) }}</template>
       <v-icon :icon="mdiChevronDown" size="20" aria-hidden="true" />
       <span class="visually-hidden">{{ t("units.title") }}</span>
     </button>
-    <button v-if="!xs" class="icon" type="button" :aria-label="t('search.title')" @click="searchOpen = true">
+    <button
+      v-if="!small"
+      class="icon"
+      type="button"
+      :aria-label="t('search.title')"
+      @click="searchOpen = true"
+    >
       <v-icon :icon="mdiMagnify" size="26" aria-hidden="true" />
     </button>
-    <button v-if="!xs" class="icon" type="button" :aria-label="t('help.title')" @click="helpOpen = true">
+    <button v-if="!small" class="icon" type="button" :aria-label="t('help.title')" @click="helpOpen = true">
       <v-icon :icon="mdiHelp" size="24" aria-hidden="true" />
     </button>
     <units-dialog :open="unitsOpen" @shut="unitsOpen = false" />
     <help-dialog :open="helpOpen" @shut="helpOpen = false" />
     <search-dialog :open="searchOpen" @shut="searchOpen = false" />
-    <button v-if="!xs" class="leave words" type="button" @click="leave">{{ t("nav.sign_out") }}</button>
+    <button v-if="!small" class="leave words" type="button" @click="leave">{{ t("nav.sign_out") }}</button>
   </header>
 </template>
 

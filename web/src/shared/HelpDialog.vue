@@ -10,7 +10,25 @@ const emit = defineEmits<{ shut: [] }>();
 const i18n = useI18n();
 const { t } = i18n;
 const route = useRoute();
-const KEYS = ["space", "digits", "enter", "backspace", "r", "f", "t", "n", "h", "p", "l", "g", "slash", "q"];
+const KEYS = [
+  "space",
+  "digits",
+  "star",
+  "equals",
+  "picks",
+  "enter",
+  "backspace",
+  "r",
+  "f",
+  "t",
+  "n",
+  "h",
+  "p",
+  "l",
+  "g",
+  "slash",
+  "q",
+];
 const WORDS = [
   "run",
   "joint",

@@ -1,25 +1,32 @@
 <script setup lang="ts">
-import { computed, ref } from "vue";
+import { computed, onBeforeUnmount, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRoute } from "vue-router";
 import { answerOf, api } from "@/api/client";
 import type { MyRun } from "@/api/types";
 import { BESIDE_MS, useBeside } from "@/shared/followed";
+import { moreWaits, waitingForMe } from "@/shared/mine";
+import { signal } from "@/shared/signals";
 import { waitsOver, type WaitOver } from "@/shared/waits";
 
-/** When a wait of one's own ends, the tablet says so on whatever screen it shows. */
+/** When a wait of one's own ends, or something begins to wait for one, the tablet says so on whatever screen it shows. */
 const { t } = useI18n();
 const route = useRoute();
 let before: readonly MyRun[] = [];
+let looked = false;
 const over = ref<WaitOver[]>([]);
 /** The Bench of that very run shows it already. */
 const shown = computed(() => over.value.find((one) => route.params["run"] !== one.run) ?? null);
 
 useBeside(async () => {
   const now = await answerOf(api.GET("/api/mine"));
-  over.value = [...over.value, ...waitsOver(before, now)];
-  before = now;
+  const ended = waitsOver(before, now.runs);
+  // What stood there when somebody signed in is no news.
+  if (looked && (ended.length > 0 || moreWaits(waitingForMe.value, now.waiting))) signal("waiting");
+  over.value = [...over.value, ...ended];
+  [before, waitingForMe.value, looked] = [now.runs, now.waiting, true];
 }, BESIDE_MS);
+onBeforeUnmount(() => (waitingForMe.value = []));
 function seen(): void {
   over.value = over.value.filter((one) => one !== shown.value);
 }

@@ -11,10 +11,13 @@ const { t } = useI18n();
 const disarmed = (text: string): string => (/^[=+\-@\t\r']/.test(text) ? `'${text}` : text);
 const quoted = (text: string): string => `"${disarmed(text).replaceAll('"', '""')}"`;
 
-/** The table as it stands, as comma-separated values (RFC 4180). */
+/** The table as it stands, as comma-separated values (RFC 4180), but for the keys in it. */
 function download(): void {
   const rows = Array.from(frame.value?.querySelectorAll("tr") ?? [], (row) =>
-    Array.from(row.cells, (cell) => quoted(cell.innerText.replace(/\s+/g, " ").trim())).join(","),
+    Array.from(row.cells)
+      .filter((cell) => cell.dataset["act"] === undefined)
+      .map((cell) => quoted(cell.innerText.replace(/\s+/g, " ").trim()))
+      .join(","),
   );
   const file = new Blob(["\uFEFF", rows.join("\r\n"), "\r\n"], { type: "text/csv" });
   const link = document.createElement("a");
@@ -40,8 +43,17 @@ onMounted(() => {
 </template>
 
 <style scoped>
+/* What only readers of the screen hear in a cell scrolls with it, and makes the page no wider. */
+.wide-table :deep(.v-table__wrapper) {
+  position: relative;
+}
+
 .export {
   font-size: var(--size-2);
+  height: auto !important;
   margin-top: 6px;
+  max-width: 100%;
+  min-height: var(--touch);
+  white-space: normal;
 }
 </style>

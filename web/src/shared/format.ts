@@ -2,9 +2,9 @@ import { shallowRef } from "vue";
 import type { Figure } from "@/api/types";
 import { localeNow } from "@/i18n";
 
-/** A number with the decimal mark of the reader's language; on paper and in exports it stands as it was read. */
+/** A number, with or without its unit, with the decimal mark of the reader's language; in exports it keeps its point. */
 export function numberText(text: string): string {
-  return localeNow() === "en-GB" ? text : text.replace(/^([-−+±≈ ]*\d+)\.(\d+)$/, "$1,$2");
+  return localeNow() === "en-GB" ? text : text.replace(/^([-−+±≈ ]*\d+)\.(\d+)( \S+|[°%])?$/, "$1,$2$3");
 }
 
 /** A figure with its unit, as one text. */
@@ -12,13 +12,14 @@ export function figureText(figure: Figure | null | undefined): string {
   return figure ? `${numberText(figure.text)} ${figure.unit}`.trim() : "";
 }
 
-type Form = "clock" | "seconds" | "day" | "dayClock" | "dayClockYear";
+type Form = "clock" | "seconds" | "day" | "weekday" | "dayClock" | "dayClockYear";
 const TIME = { hour: "2-digit", minute: "2-digit", hourCycle: "h23" } as const;
 const DAY = { day: "2-digit", month: "short" } as const;
 const FORMS: Record<Form, Intl.DateTimeFormatOptions> = {
   clock: TIME,
   seconds: { ...TIME, second: "2-digit" },
   day: { ...DAY, year: "numeric" },
+  weekday: { ...DAY, weekday: "short" },
   dayClock: { ...DAY, ...TIME },
   dayClockYear: { ...DAY, year: "numeric", ...TIME },
 };
@@ -36,6 +37,7 @@ function written(at: string | Date, form: Form): string {
 /** The time of day, with its minutes. */
 export const timeText = (at: string): string => written(at, "clock");
 export const secondsText = (at: string | Date): string => written(at, "seconds");
+export const weekdayText = (at: Date): string => written(at, "weekday");
 export const dayText = (at: string): string => written(at, "day");
 /** A day of another year says so: records are looked up years later. */
 export const dayTimeText = (at: string): string => {

@@ -1,5 +1,6 @@
 import type { Composer } from "vue-i18n";
 import type { Problem } from "@/api/types";
+import { dayTimeText, numberText } from "@/shared/format";
 
 type Words = Pick<Composer, "t" | "te">;
 
@@ -26,6 +27,17 @@ function inWords(words: Words, sections: readonly string[], value: unknown): unk
   return value.split(", ").map(one).join(", ");
 }
 
+/** Params that hold what somebody called something: 4.2 is then a name, not a figure. */
+const AS_GIVEN = new Set(["lock", "permit", "piece", "product", "serial", "text", "tool"]);
+const MOMENT = /^\d{4}-\d{2}-\d{2}T\d{2}:\d{2}\S*(Z|[+-]\d{2}:\d{2})$/;
+
+/** A moment by the clock of whoever reads, a figure with the decimal mark of the language; other words as they are. */
+function written(name: string, value: unknown): unknown {
+  if (typeof value !== "string" || AS_GIVEN.has(name)) return value;
+  // What somebody typed may look like a moment and be none.
+  return MOMENT.test(value) && !Number.isNaN(Date.parse(value)) ? dayTimeText(value) : numberText(value);
+}
+
 /** A part by its author's title, or by the words of its kind: `shell`, or `lower:shell` of several. */
 export function partWords(words: Words, value: unknown): unknown {
   const [which, kind] = String(value).includes(":") ? String(value).split(":") : ["", String(value)];
@@ -38,7 +50,7 @@ export function named(words: Words, params: Record<string, unknown>): Record<str
   return Object.fromEntries(
     Object.entries(params).map(([name, value]) => {
       if (name === "part" || name === "what") return [name, partWords(words, value)];
-      return [name, inWords(words, SECTIONS_OF[name] ?? [], value)];
+      return [name, inWords(words, SECTIONS_OF[name] ?? [], written(name, value))];
     }),
   );
 }

@@ -1,4 +1,4 @@
-import { onBeforeUnmount, onMounted, ref } from "vue";
+import { onBeforeUnmount, onMounted, ref, watch } from "vue";
 import { useRouter } from "vue-router";
 
 export type Shortcuts = Partial<Record<string, () => void>>;
@@ -55,6 +55,21 @@ export function useShortcuts(keys: Shortcuts): void {
     // The letter asks for something and is no text: a field that opens for it stays empty.
     event.preventDefault();
     act();
+  });
+}
+
+/** So long a list has to stand before a digit picks from it: a digit too many of the entry before is no choice. */
+const STANDS_MS = 700;
+
+/** Digits pick from a list by its numbers; they sleep in text fields and dialogs. */
+export function useDigits(list: () => unknown, pick: (index: number) => void): void {
+  let since = performance.now();
+  watch(list, () => (since = performance.now()), { flush: "sync" });
+  listen((event) => {
+    if (!/^[1-9]$/.test(event.key) || event.repeat || !asks(event)) return;
+    if (performance.now() - since < STANDS_MS) return;
+    event.preventDefault();
+    pick(Number(event.key) - 1);
   });
 }
 

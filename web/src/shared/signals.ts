@@ -1,19 +1,20 @@
 import { ref } from "vue";
 
-/** What a press came to: felt and heard by whoever looks at the joint and not at the tablet. */
-export type Signal = "taken" | "out_of_band" | "refused";
+/** What a press came to, or that something waits: felt and heard by whoever looks at the joint and not at the tablet. */
+export type Signal = "taken" | "out_of_band" | "refused" | "waiting";
 export type SignalWay = "vibration" | "sound";
 
-export const SIGNALS: readonly Signal[] = ["taken", "out_of_band", "refused"];
+export const SIGNALS: readonly Signal[] = ["taken", "out_of_band", "refused", "waiting"];
 export const SIGNAL_WAYS: readonly SignalWay[] = ["vibration", "sound"];
 const STORED = "jorvek.signals";
 type Wanted = Record<Signal, Record<SignalWay, boolean>>;
 
-/** A reading that is taken is felt alone; what is not is heard, too. */
+/** A reading that is taken is felt alone; what is not is heard, too. What waits is quiet unless wanted. */
 const USUAL: Wanted = {
   taken: { vibration: true, sound: false },
   out_of_band: { vibration: true, sound: true },
   refused: { vibration: true, sound: true },
+  waiting: { vibration: false, sound: false },
 };
 
 /** Milliseconds of trembling and of rest, in turns. */
@@ -21,15 +22,16 @@ const TREMBLES: Record<Signal, number[]> = {
   taken: [40],
   out_of_band: [80, 80, 80],
   refused: [240],
+  waiting: [40, 120, 40],
 };
 
 /** Tones one after the other, in Hz, each so many seconds long. */
-const TONES: Record<Signal, { hz: number[]; each_s: number }> = {
-  taken: { hz: [880], each_s: 0.06 },
-  out_of_band: { hz: [520, 390], each_s: 0.14 },
-  refused: { hz: [180], each_s: 0.25 },
+const TONES: Record<Signal, { hz: number[]; each_s: number; loud: number }> = {
+  taken: { hz: [880], each_s: 0.06, loud: 0.12 },
+  out_of_band: { hz: [520, 390], each_s: 0.14, loud: 0.12 },
+  refused: { hz: [180], each_s: 0.25, loud: 0.12 },
+  waiting: { hz: [587, 740], each_s: 0.18, loud: 0.05 },
 };
-const LOUD = 0.12;
 
 function kept(): Wanted {
   const wanted = structuredClone(USUAL);
@@ -63,14 +65,14 @@ let audio: AudioContext | null = null;
 function sound(signal: Signal): void {
   if (typeof AudioContext === "undefined") return;
   audio ??= new AudioContext();
-  const { hz, each_s } = TONES[signal];
+  const { hz, each_s, loud } = TONES[signal];
   hz.forEach((pitch, k) => {
     if (audio === null) return;
     const begins = audio.currentTime + k * each_s;
     const tone = audio.createOscillator();
     const volume = audio.createGain();
     tone.frequency.value = pitch;
-    volume.gain.setValueAtTime(LOUD, begins);
+    volume.gain.setValueAtTime(loud, begins);
     volume.gain.linearRampToValueAtTime(0, begins + each_s);
     tone.connect(volume).connect(audio.destination);
     tone.start(begins);

@@ -6,6 +6,7 @@ import { api, answerOf } from "@/api/client";
 import type { EngineGates, GateSheet } from "@/api/types";
 import { useFollowedAnswer } from "@/shared/followed";
 import EngineField from "@/shared/EngineField.vue";
+import { numberText } from "@/shared/format";
 
 /** Gate readings with their limits, each at its place along the engine. */
 const { t } = useI18n();
@@ -72,7 +73,8 @@ function marks(panel: Panel): number[] {
   const all = limits.length > 0 ? limits : read;
   return [...new Set([Math.max(...all), Math.min(...all)])];
 }
-const shown = (value: number | null | undefined): string => (value == null ? "–" : value.toFixed(3));
+const shown = (value: number | null | undefined): string =>
+  value == null ? "–" : numberText(value.toFixed(3));
 </script>
 
 <template>
@@ -95,7 +97,13 @@ const shown = (value: number | null | undefined): string => (value == null ? "�
         </p>
       </header>
       <div class="both" :class="{ plain: !drawable(panel) }">
-        <div class="drawn" v-if="drawable(panel)">
+        <div
+          v-if="drawable(panel)"
+          class="drawn"
+          tabindex="0"
+          role="group"
+          :aria-label="t(`procedure.code.${panel.measure}`)"
+        >
           <svg
             :viewBox="`0 0 ${WIDTH} ${HEIGHT}`"
             role="img"

@@ -28,6 +28,8 @@ const key = (one: StripSheet): string => `${one.run_id} ${one.title}`;
 const sheet = computed(() => sheets.value?.find((one) => key(one) === chosen.value) ?? sheets.value?.[0]);
 
 const WIDTH = 860;
+/** Room for the words of the lines. */
+const RIGHT = 136;
 const HEIGHT = 330;
 const LEFT = 58;
 const BOTTOM = 40;
@@ -42,7 +44,7 @@ const y = computed(() => {
   return scaleLinear([Math.min(high, ...all) * 0.9, high], [HEIGHT - BOTTOM, 16]);
 });
 const x = computed(() =>
-  scaleLinear([-0.5, Math.max(sheet.value?.nuts.length ?? 1, 1) - 0.5], [LEFT, WIDTH - 110]),
+  scaleLinear([-0.5, Math.max(sheet.value?.nuts.length ?? 1, 1) - 0.5], [LEFT, WIDTH - RIGHT - 10]),
 );
 const lines = computed(() => {
   const s = sheet.value;
@@ -92,17 +94,17 @@ const whole = (value: number | null | undefined): string => (value == null ? "" 
         }}
       </p>
       <p v-if="!sheet.told && noted > 0" class="pattern muted">{{ t("strips.too_few") }}</p>
-      <div class="nuts">
+      <div class="nuts" tabindex="0" role="group" :aria-label="t('strips.title')">
         <svg
           :viewBox="`0 0 ${WIDTH} ${HEIGHT}`"
           role="img"
           :aria-label="t('strips.chart', { joint: sheet.joint })"
         >
-          <path class="axis" :d="`M${LEFT} 10 V${HEIGHT - BOTTOM} H${WIDTH - 100}`" />
+          <path class="axis" :d="`M${LEFT} 10 V${HEIGHT - BOTTOM} H${WIDTH - RIGHT}`" />
           <text x="6" y="20">{{ "bar" }}</text>
           <g v-for="line in lines" :key="line.key">
-            <path class="line" :class="line.key" :d="`M${LEFT} ${y(line.bar)} H${WIDTH - 100}`" />
-            <text :x="WIDTH - 96" :y="y(line.bar) + 5">
+            <path class="line" :class="line.key" :d="`M${LEFT} ${y(line.bar)} H${WIDTH - RIGHT}`" />
+            <text :x="WIDTH - RIGHT + 4" :y="y(line.bar) + 5">
               {{ t(`strips.${line.key}`) }}
               <tspan class="figure" translate="no">{{ whole(line.bar) }}</tspan>
             </text>

@@ -97,6 +97,26 @@ def check_references(p: Contents) -> None:
     _steps(p)
     _made(p)
     _redo(p)
+    _other_words(p)
+
+
+def _other_words(p: Contents) -> None:
+    """Refuse words for a text that the document does not have: nobody would ever see them."""
+    if p.other_words is None:
+        return
+    written = set(_texts(p.model_dump(mode="json", exclude={"other_words"})))
+    for text in p.other_words.texts:
+        if text not in written:
+            message = "words in a second language for '{text}', which is no text of this document"
+            _wrong("other_words", ("other_words", "texts", text), message, text=text)
+
+
+def _texts(data: Any) -> Iterator[str]:
+    if isinstance(data, str):
+        yield data
+    elif isinstance(data, dict | list):
+        for one in data.values() if isinstance(data, dict) else data:
+            yield from _texts(one)
 
 
 def _options(p: Contents) -> None:

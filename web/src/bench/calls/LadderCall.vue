@@ -4,7 +4,7 @@ import { useI18n } from "vue-i18n";
 import type { Answer, Call } from "@/api/types";
 import { useActions } from "@/bench/actions";
 import { useBench } from "@/bench/store";
-import { figureText } from "@/shared/format";
+import { figureText, numberText } from "@/shared/format";
 
 /** One pressure for all tools on the hose: it is raised step by step, and each nut is tapped as it comes free. */
 const props = defineProps<{ call: Call; beside: readonly Call[] }>();
@@ -52,7 +52,7 @@ function tap(call: Call): void {
         :aria-label="`−${figureText(ladder.by)}`"
         translate="no"
         @click="actions.tryPressure(ladder.down_number ?? '')"
-        ><span translate="no">{{ `−${ladder.by.text}` }}</span></v-btn
+        ><span translate="no">{{ `−${numberText(ladder.by.text)}` }}</span></v-btn
       >
       <v-btn class="stick" :aria-pressed="sticking" @click="sticking = !sticking">{{
         t("stuck.will_not")

@@ -22,7 +22,12 @@ const place = (share: number): number => clamp(190 * share, 0, 376);
       <g v-for="part in parts" :key="part.name">
         <rect class="bar" :class="part.name" :x="part.x" y="24" :width="part.width" height="40" />
         <text :x="part.x + part.width / 2" y="16" text-anchor="middle">{{ part.text }}</text>
-        <text class="name" :x="part.x + part.width / 2" y="84" text-anchor="middle">
+        <text
+          class="name"
+          :x="part.x + (part.name === 'stretch' ? part.width : part.width / 2)"
+          :y="part.name === 'stretch' ? 102 : 84"
+          :text-anchor="part.name === 'stretch' ? 'end' : 'middle'"
+        >
           {{ t(`reckoner.part.${part.name}`) }}
         </text>
       </g>

@@ -60,10 +60,10 @@ def take_from_paper(state: Overhaul, command: oc.ListedCommand, facts: oc.Engine
     opened = state.opened_at.replace(second=0, microsecond=0)
     earliest, latest = max(facts.now - WITHIN, opened), facts.now
     if not earliest <= at <= latest:
-        raise Refusal("written_when", earliest=f"{earliest:%Y-%m-%d %H:%M}", latest=f"{latest:%Y-%m-%d %H:%M}")
+        raise Refusal("written_when", earliest=earliest.isoformat(), latest=latest.isoformat())
     for line in state.lines:
         if line.struck_by is None and line.done_at > at and _same_thing(state, command, line):
-            raise Refusal("paper_overtaken", at=f"{line.done_at:%Y-%m-%d %H:%M}", by=line.done_by.name)
+            raise Refusal("paper_overtaken", at=line.done_at.isoformat(), by=line.done_by.name)
     return replace(
         facts,
         actor=writer,

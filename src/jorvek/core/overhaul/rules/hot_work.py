@@ -99,7 +99,7 @@ def demand_hours(until_at: datetime, now: datetime) -> None:
         Refusal: ``permit_hours``.
     """
     if not now < until_at <= now + _LONGEST:
-        raise Refusal("permit_hours", earliest=f"{now:%Y-%m-%d %H:%M}", latest=f"{now + _LONGEST:%Y-%m-%d %H:%M}")
+        raise Refusal("permit_hours", earliest=now.isoformat(), latest=(now + _LONGEST).isoformat())
 
 
 def demand_no_hot_work(state: Overhaul) -> None:

@@ -61,7 +61,7 @@ def _check_time(state: RunState, cell: Cell, written_at: datetime, now: datetime
     needed = [a.done_at for a in (state.live(key) for key in cell.needs) if a is not None]
     earliest = max([now - WITHIN, state.started_at, *needed]).replace(second=0, microsecond=0)
     if not earliest <= written_at <= now:
-        raise Refusal("written_when", earliest=f"{earliest:%Y-%m-%d %H:%M}", latest=f"{now:%Y-%m-%d %H:%M}")
+        raise Refusal("written_when", earliest=earliest.isoformat(), latest=now.isoformat())
 
 
 def read_written(cell: Cell, text: str, unit: str | None) -> ev.Answer:

@@ -31,6 +31,7 @@ from jorvek.core.run.rules.studs import used
 from jorvek.core.run.rules.turned import FLATS, before, expected_movement_deg, flat_deg
 from jorvek.core.run.views.labels import Label, View, naming, words_of
 from jorvek.core.run.views.looking import Looking, Units
+from jorvek.core.run.views.offered import SetTo, set_to, starts
 from jorvek.core.run.views.rows import in_cell_unit, limit_of
 from jorvek.core.units import UNIT_NAMES, Quantity, symbol
 
@@ -93,6 +94,11 @@ class Call(Label):
         may_leave_out: whether somebody with the authority may leave it out.
         for_engine: while others rely on the isolations it may be left to whoever is last on the engine.
         turns_crank: the crank turns in it.
+        set_to: a setting as the instrument shows it when it is right, to be given by one press; None for a measurement.
+        starts: how readings of the same sort began in this step, up to the decimal mark, by the unit they were read
+            in, the newest first; what lies behind the mark is each reading's own.
+        also: what the author wrote for it, in the second language of the document, by the author's own text; empty
+            for whoever does not read that.
         photograph: whether the author wants a picture, and how many there are of this step.
     """
 
@@ -132,6 +138,9 @@ class Call(Label):
     may_leave_out: bool
     for_engine: bool
     turns_crank: bool
+    set_to: SetTo | None
+    starts: dict[str, tuple[str, ...]]
+    also: dict[str, str]
     photograph: bool
     photos: int
     done: int
@@ -221,11 +230,24 @@ def call_of(state: RunState, cell: Cell, looking: Looking | None = None) -> Call
         may_leave_out=may_be_left_out(state, cell),
         for_engine=may_be_left_to_engine(state, cell),
         turns_crank=cell.means.crank == "turns",
+        set_to=set_to(state, cell),
+        starts=starts(state, cell),
+        also=_also(state, cell, looking),
         photograph=isinstance(step, InspectStep) and step.photograph,
         photos=sum(state.definition.by_key[p.cell].step == cell.step for p in state.photos),
         done=sum(state.live(c.key) is not None for c in peers),
         total=len(peers),
     )
+
+
+def _also(state: RunState, cell: Cell, looking: Looking | None) -> dict[str, str]:
+    words = {} if looking is None else state.definition.procedure.in_other_words(looking.language)
+    if not words:
+        return {}
+    step = state.definition.steps_by_id[cell.step_id]
+    sees = step.sees if isinstance(step, HoldPointStep) else ()
+    told = (step.title, step.why, _text(state, cell), *cell.cautions, *cell.choices, *sees)
+    return {text: words[text] for text in told if text is not None and text in words}
 
 
 def _movement(state: RunState, cell: Cell) -> Figure | None:

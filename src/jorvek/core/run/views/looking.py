@@ -16,9 +16,10 @@ Units = Mapping[Quantity, str]
 
 @dataclass(frozen=True)
 class Looking:
-    """Who looks at a run, when, and in which units they like to work."""
+    """Who looks at a run, when, in which units they like to work, and which language they read."""
 
     person_id: UUID
     role: Role
     now: datetime
     units: Units = field(default_factory=dict)
+    language: str = ""
