@@ -135,16 +135,40 @@
   ))
     if (seen(el) && el.value !== "" && el.scrollWidth > el.clientWidth + 1)
       found.push(`clipped: what stands in ${name(el)}`);
+  // Words that stand still may be cut by whatever holds them, not only by their own element.
+  const cutBy = (el, words) => {
+    const range = document.createRange();
+    range.selectNodeContents(words);
+    const text = range.getBoundingClientRect();
+    if (text.width < 2) return null;
+    for (let at = el; at && at !== document.body; at = at.parentElement) {
+      const style = getComputedStyle(at);
+      if (/auto|scroll/.test(style.overflowX)) return null;
+      const holds =
+        at.matches("button, a[href]") || /hidden|clip/.test(style.overflowX);
+      const box = at.getBoundingClientRect();
+      if (
+        holds &&
+        style.display !== "inline" &&
+        (text.left < box.left - 1 || text.right > box.right + 1)
+      )
+        return at;
+    }
+    return null;
+  };
   for (const el of document.querySelectorAll("body *")) {
     if (
       !seen(el) ||
       el.closest("svg, math, .v-field__input, .v-input__details")
     )
       continue;
-    const own = [...el.childNodes].some(
+    const own = [...el.childNodes].filter(
       (node) => node.nodeType === 3 && node.textContent.trim() !== "",
     );
-    if (!own) continue;
+    if (own.length === 0) continue;
+    const cutting = own.map((words) => cutBy(el, words)).find(Boolean);
+    if (cutting)
+      found.push(`clipped: ${name(el)} by what holds it, ${name(cutting)}`);
     const style = getComputedStyle(el);
     if (
       /hidden|clip/.test(style.overflowX) &&

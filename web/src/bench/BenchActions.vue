@@ -36,6 +36,7 @@ const underWay = computed(() => ["call", "blocked", "elsewhere"].includes(props.
 <style scoped>
 .actions {
   display: flex;
+  flex-wrap: wrap;
   gap: 8px;
   padding: 6px 20px 10px;
 }
@@ -49,14 +50,17 @@ const underWay = computed(() => ["call", "blocked", "elsewhere"].includes(props.
 .actions .v-btn {
   flex: 1 1 auto;
   font-size: var(--size-4);
-  min-width: 0;
+  min-width: max-content;
   padding: 0 10px;
+}
+
+.at-narrow .actions .v-btn {
+  min-width: 0;
 }
 
 /* On a small tablet the words need the room; the letters stand in the help. */
 @media (width < 1200px) and (width >= 960px) {
   .actions {
-    flex-wrap: wrap;
     gap: 4px;
     padding: 4px 12px 6px;
   }

@@ -149,6 +149,13 @@ nav {
   gap: 2px;
 }
 
+/* A key that shrank would cut its words, and the bar would not know that it has to fold. */
+.fold,
+.who,
+.leave {
+  flex: none;
+}
+
 .fold {
   background: none;
   border: 0;

@@ -38,6 +38,7 @@ const { t } = useI18n();
   border: 0;
   color: #ff9142;
   cursor: pointer;
+  flex: none;
   font-size: var(--size-4);
   gap: var(--gap-1);
   min-width: var(--touch);
