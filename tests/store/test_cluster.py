@@ -8,24 +8,28 @@ from functools import partial
 from inspect import signature
 from pathlib import Path
 from tempfile import TemporaryDirectory
-from threading import Event, Thread
+from threading import Barrier, Event, Thread
 from typing import Any
 from uuid import UUID, uuid4
 
 import pytest
 import sqlalchemy as sa
 
+from jorvek.core.rights import Role
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.commands import Note
 from jorvek.local.cluster import Cluster, running_cluster
 from jorvek.local.demo import actor
+from jorvek.store import beside
 from jorvek.store import tables as t
 from jorvek.store.beside import bring_up_to_date
 from jorvek.store.database import Database, DatabaseAwayError
 from jorvek.store.nodes import urls_of
 from jorvek.store.verify import verify
 from jorvek.work import runs
-from tests.conftest import ALSO, MEMORY, World, new_database, new_workshop, on_another_node
+from jorvek.work.people import add_person
+from jorvek.work.workshop import Workshop
+from tests.conftest import ALSO, KEY, MEMORY, World, new_database, new_workshop, on_another_node
 from tests.store import test_races as races
 
 PATIENT_S = 6.0
@@ -158,6 +162,41 @@ def test_tables_of_an_older_version_are_brought_up_to_date_for_all_nodes_and_pic
         assert [one.name for one in shop.registers.people()] == people
         assert shop.files.read("photo/of-studs") == b"\xff\xd8" * 700_000
         assert verify(shop.database).alterations == ()
+
+
+def test_of_new_servers_on_different_nodes_one_brings_the_tables_up_and_the_others_wait(
+    world: World, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    with world.workshop.database.engine.begin() as connection:
+        # As an older program left it: everything of the newest version but what that brought.
+        connection.execute(sa.text("ALTER TABLE person DROP COLUMN language"))
+        connection.execute(sa.text("UPDATE alembic_version SET version_num = '0011'"))
+    second = on_another_node(world.url)
+    nodes = [Database(url) for url in (world.url, second, on_another_node(second))]
+    names = ["Aud Lindqvist", "Olle Brandt", "Siv Marken"]
+    copied: list[str] = []
+    never, together, copies = Event(), Barrier(len(nodes)), beside._copy
+
+    def slowly(ready: Database, source: str) -> None:
+        copied.append(source)
+        never.wait(1)  # long enough for the others to come, were they let in
+        copies(ready, source)
+
+    def start(database: Database, name: str) -> str | None:
+        together.wait()
+        bring_up_to_date(database)
+        # Whoever was first is at work at once: nobody may copy the tables from under its hands.
+        add_person(Workshop(database, world.clock, site_key=KEY), name, Role.CHIEF, "271828")
+        return database.behind()
+
+    monkeypatch.setattr(beside, "_copy", slowly)
+    with ThreadPoolExecutor(len(nodes)) as pool:
+        assert list(pool.map(start, nodes, names)) == [None] * len(nodes)
+    assert len(copied) == 1
+    for shop in servers(world):
+        assert {one.name for one in shop.registers.people()} >= set(names)
+    for database in nodes:
+        database.close()
 
 
 def test_a_node_dies_under_three_servers_and_nothing_is_lost_or_doubled(cluster: Cluster, world: World) -> None:

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
 from typing import Final, TypeVar
 
 import sqlalchemy as sa
@@ -132,17 +132,25 @@ def _copy(ready: Database, source: str) -> None:
 
 @contextmanager
 def _alone(database: Database, patience_s: int = 0) -> Iterator[sa.Connection]:
-    """Give a connection of one's own, held by whoever is first for as long as it takes."""
+    """Give a connection to whoever is first on all nodes, for as long as it takes.
+
+    A node knows its own locks alone, so each that answers is asked, by everybody in one order: two that reach any node
+    in common meet there, and neither waits for the other.
+    """
     asked = {"name": f"replace {database.engine.url.database}"[:64], "patience_s": min(patience_s, _LOOKS_EVERY_S)}
     until = time.monotonic() + patience_s
-    with database.readers.connect() as connection:
-        while connection.execute(sa.text("SELECT GET_LOCK(:name, :patience_s)"), asked).scalar_one() != 1:
-            if time.monotonic() >= until:
-                raise Refusal("replaced_elsewhere")
+    with ExitStack() as held, database.readers.connect() as connection:
+        for node in database.nodes.each():
+            lock = held.enter_context(node)
+            while lock.execute(sa.text("SELECT GET_LOCK(:name, :patience_s)"), asked).scalar_one() != 1:
+                if time.monotonic() >= until:
+                    raise Refusal("replaced_elsewhere")
+        with database.engine.begin() as seeing:
+            seeing.execute(sa.text("SELECT 1"))  # what the one before did on another node is seen here
         try:
             yield connection
         finally:
-            connection.invalidate()  # the lock goes with the connection
+            connection.invalidate()  # what it knew of the tables is gone
 
 
 def _make(connection: sa.Connection, *schemas: str) -> None:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import suppress
 from typing import Any, Final
 
 import pymysql
@@ -17,6 +18,7 @@ _GONE: Final = frozenset({NOT_READY, 1053, 1927})
 """A node that is not ready, shuts down, or has ended the connection."""
 _ASKED: Final = "SHOW GLOBAL STATUS WHERE Variable_name IN ('wsrep_cluster_status', 'wsrep_ready')"
 _HERE: Final = frozenset({"127.0.0.1", "::1", "localhost"})
+_ANSWERS_WITHIN_S: Final = 3
 _CAUSAL: Final = "SET SESSION wsrep_sync_wait = 7"
 """The first statement of a transaction, whatever it is, waits until all that was committed before is seen here."""
 
@@ -83,6 +85,14 @@ class Nodes:
             self._stay_with(number)
             return connection
         raise said
+
+    def each(self) -> Iterator[sa.Connection]:
+        """Connect to every node that answers, in an order that is the same for everybody; each ends with its use."""
+        for url in sorted(self.urls, key=lambda one: (one.host or "", one.port or 0)):
+            arguments = arguments_for(url, {"connect_timeout": _ANSWERS_WITHIN_S})
+            engine = sa.create_engine(url, poolclass=sa.NullPool, isolation_level="AUTOCOMMIT", connect_args=arguments)
+            with suppress(sa.exc.OperationalError):
+                yield engine.connect()
 
     def _stay_with(self, number: int) -> None:
         with self._lock:
