@@ -140,6 +140,41 @@ describe("one run on the bench", () => {
     vi.unstubAllGlobals();
   });
 
+  it("does what is asked while another act is on its way after it, and the same asked twice once", async () => {
+    const bench = await opened();
+    replies.push(ok(answer(6, [call("seat/seat/1")])), ok(answer(7, [])));
+    const noted = bench.send({ kind: "note", text: "Stroke mark at 7 mm" });
+    const paused = bench.send({ kind: "pause" });
+    const again = bench.send({ kind: "pause" });
+    expect(await Promise.all([noted, paused, again])).toEqual([true, true, false]);
+    const posts = sent.filter((one) => one.method === "POST");
+    expect(posts.map((one) => (one.body?.command as { kind: string }).kind)).toEqual(["note", "pause"]);
+    expect(bench.view?.seq).toBe(7);
+    expect(bench.busy).toBe(false);
+  });
+
+  it("does not let an act that waited for its turn wipe what was said of the one before", async () => {
+    const bench = await opened();
+    replies.push({ status: 422, body: problem(422, "refusal.too_long") }, ok(answer(7, [])));
+    const noted = bench.send({ kind: "note", text: "Stroke mark at 7 mm" });
+    const paused = bench.send({ kind: "pause" });
+    expect(await Promise.all([noted, paused])).toEqual([false, true]);
+    expect(bench.problem?.code).toBe("refusal.too_long");
+    replies.push(ok(answer(8, [])));
+    await bench.send({ kind: "take_over" });
+    expect(bench.problem).toBeNull();
+  });
+
+  it("says that a paper with a PIN has to wait while earlier presses are still going out", async () => {
+    const bench = await opened();
+    replies.push({ status: 503, body: problem(503, "problem.database_away") });
+    await bench.record({ type: "tick" });
+    expect(bench.waiting).toHaveLength(1);
+    expect(await bench.send({ kind: "close" }, { pin: "271828" })).toBe(false);
+    expect(bench.mustWait).toBe(true);
+    expect(sent.filter((one) => JSON.stringify(one.body).includes("271828"))).toHaveLength(0);
+  });
+
   it("keeps what a dead link swallowed and sends it again under the same id", async () => {
     const bench = await opened();
     replies.push("dead link");

@@ -47,6 +47,9 @@ export const useBench = defineStore("bench", () => {
   const hint = ref<string | null>(null);
   /** What was asked cannot join what waits for the link. */
   const mustWait = ref(false);
+  /** Acts go out one after another. */
+  const onTheWay = new Set<string>();
+  let last: Promise<unknown> = Promise.resolve();
   let lastRecorded = -Infinity;
   let lastCell = "";
   /** What was answered last, and on which call: the question about a figure that cannot be is about this. */
@@ -162,21 +165,41 @@ export const useBench = defineStore("bench", () => {
     }
   }
 
-  /** Send a wish; true when the server has stored it. What gets no answer waits on this tablet. */
+  /**
+   * Send a wish; true when the server has stored it. What gets no answer waits on this tablet.
+   *
+   * What is asked while something else is on its way is done after it; the same asked twice is asked once.
+   */
   async function send(wish: Wish, signed: Signed | null = null): Promise<boolean> {
-    if (runId.value === null || busy.value) return false;
-    clear();
+    const id = runId.value;
+    const same = JSON.stringify(wish);
+    if (id === null || onTheWay.has(same)) return false;
+    // What the server says of the act before is not wiped by the one that waited for it.
+    if (onTheWay.size === 0) clear();
     const command = { ...wish, id: newId(), tablet_at: new Date().toISOString() } as Command;
-    if (signed === null && waiting.value.length > 0 && !MAY_WAIT.has(wish.kind)) {
+    onTheWay.add(same);
+    pressing.value += 1;
+    const before = last;
+    const done = (async (): Promise<boolean> => {
+      await before;
+      return await sendNow(id, command, signed);
+    })();
+    last = done.catch(() => undefined);
+    try {
+      return await done;
+    } finally {
+      onTheWay.delete(same);
+      pressing.value -= 1;
+    }
+  }
+
+  async function sendNow(id: string, command: Command, signed: Signed | null): Promise<boolean> {
+    // Nothing that needs the server's word, or a PIN, overtakes what was pressed before it.
+    if (waiting.value.length > 0 && (signed !== null || !MAY_WAIT.has(command.kind))) {
       mustWait.value = true;
       return false;
     }
-    pressing.value += 1;
-    try {
-      return await (signed === null ? sendKept(runId.value, command) : sendSigned(command, signed));
-    } finally {
-      pressing.value -= 1;
-    }
+    return await (signed === null ? sendKept(id, command) : sendSigned(id, command, signed));
   }
 
   async function sendKept(
@@ -194,8 +217,8 @@ export const useBench = defineStore("bench", () => {
   }
 
   /** A PIN is never kept: what needs one is sent at once or given again. */
-  async function sendSigned(command: Command, signed: Signed): Promise<boolean> {
-    const path = { run_id: runId.value ?? "" };
+  async function sendSigned(id: string, command: Command, signed: Signed): Promise<boolean> {
+    const path = { run_id: id };
     try {
       show(
         await answerOf(

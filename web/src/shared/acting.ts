@@ -1,6 +1,7 @@
 import { ref, shallowRef, type Ref, type ShallowRef } from "vue";
 import { LinkError, ProblemError } from "@/api/client";
 import type { Problem } from "@/api/types";
+import { signal } from "@/shared/signals";
 
 /** How something that the server may refuse stands: under way, refused and why, or not answered. */
 export interface Acting {
@@ -10,7 +11,7 @@ export interface Acting {
   unsent: Ref<boolean>;
   /** Forget what went wrong before. */
   clear: () => void;
-  /** Do it, unless it is under way already; true when the server has done it. */
+  /** Do it, unless something is under way already: that is felt and heard. True when the server has done it. */
   act: (work: () => Promise<void>) => Promise<boolean>;
 }
 
@@ -26,7 +27,10 @@ export function useActing(): Acting {
   }
 
   async function act(work: () => Promise<void>): Promise<boolean> {
-    if (busy.value) return false;
+    if (busy.value) {
+      signal("refused");
+      return false;
+    }
     busy.value = true;
     clear();
     try {
