@@ -400,6 +400,10 @@ def test_everything_that_has_a_name_is_found(world: World, signed_in: SignedIn) 
     assert ("joint", "Unit 2 · Head 4") in found("HEAD unit 4")
     assert found("head 4")[0] == ("joint", "Unit 2 · Head 4"), "before all heads of an engine type with a 4 in its name"
     assert ("run", "Unit 2 · Head 4") in found("bram head 4")
+    assert ("stud", "Unit 2 · Head 4 · 3") in found("unit 2 head 4 3")
+    assert ("stud", "Unit 2 · Head 4 · 3") in found("stud 3 HEAD 4")
+    for nothing in ("head 4", "unit 2 head 4", "5", "stud", "unit 2 head 4 99", "unit 2 head 3 1", "head 4 3 2"):
+        assert "stud" not in {kind for kind, _ in found(nothing)}, f"no stud is named by {nothing!r}"
     assert [kind for kind, _ in found("pg-12")] == ["tool"]
     assert ("person", "Bram Okafor") in found("okafor")
     assert ("procedure", "Tarnholt 7L34 — cylinder head — tighten") in found("tighten 7l34 head")

@@ -83,7 +83,7 @@ def test_a_head_is_landed_on_a_phone_in_spanish(site: Site, browser: Browser) ->
 
 
 def test_a_screen_says_once_what_it_is_for_and_help_and_search_are_a_touch_away(site: Site, browser: Browser) -> None:
-    site.world.started()
+    site.world.started().play(lambda cell: cell.fastener == "2")
     context = browser_context(browser)
     context.add_init_script("localStorage.setItem('jorvek.hints', 'on')")
     page = context.new_page()
@@ -109,6 +109,14 @@ def test_a_screen_says_once_what_it_is_for_and_help_and_search_are_a_touch_away(
     found = page.get_by_role("dialog", name="Search")
     expect(found.get_by_role("listitem").filter(has_text="record")).to_contain_text("Unit 2 · Head 4")
     looks_accessible(page)
+    page.get_by_role("searchbox").fill("unit 2 head 4 3")
+    found.get_by_role("listitem").filter(has_text="stud").get_by_role("button").click()
+    expect(page.locator("main.record")).to_contain_text("Nothing is recorded of stud 3 yet.")
+    page.goto(f"{page.url.partition('?')[0]}?stud=1")
+    marked = page.locator("[aria-current=true]").first
+    expect(marked).to_be_in_viewport()
+    assert marked.locator("b, th").first.inner_text() == "1"
+    page.keyboard.press("/")
     page.get_by_role("searchbox").fill("PG-12")
     expect(found.get_by_role("listitem")).to_have_count(1)
     page.keyboard.press("Enter")

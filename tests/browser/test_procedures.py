@@ -109,6 +109,15 @@ def test_options_orders_and_two_groups_are_shown_and_a_zip_comes_in(
     page.get_by_role("button", name="Take in").click()
     expect(page.get_by_role("status")).to_have_text("Taken in: 0. Known already: 2.")
 
+    # Whoever approves a document in two languages reads both, whichever is their own.
+    also = "\nother_words: {language: es, texts: {Before the tools: Antes de las herramientas}}\n"
+    spanish = tmp_path / "spanish.yaml"
+    spanish.write_text(NEXT.replace("revision: E", "revision: G") + also, encoding="utf-8")
+    page.get_by_label("Document").set_input_files(spanish)
+    page.get_by_role("button", name="Take in").click()
+    expect(page.locator("article .small").first).to_contain_text("Also in Spanish")
+    expect(page.locator(".step").first.locator("[lang=es]")).to_have_text("Antes de las herramientas")
+
 
 def test_the_library_is_in_the_readers_language(site: Site, tablet: OpenTablet) -> None:
     page = tablet("Ines Halloran", language="pseudo")

@@ -31,7 +31,12 @@ const routes: RouteRecordRaw[] = [
   { path: "/bench", name: "bench-pick", component: () => import("@/bench/BenchPickView.vue") },
   { path: "/bench/:run", name: "bench", component: () => import("@/bench/BenchView.vue"), props: true },
   { path: "/records", name: "records", component: () => import("@/record/RecordsView.vue") },
-  { path: "/records/:run", name: "record", component: () => import("@/record/RecordView.vue"), props: true },
+  {
+    path: "/records/:run",
+    name: "record",
+    component: () => import("@/record/RecordView.vue"),
+    props: ({ params, query }) => ({ ...params, stud: query["stud"] }),
+  },
   { path: "/sheet/:run", name: "sheet", component: () => import("@/keying/KeyingView.vue"), props: true },
   { path: "/strips", name: "strips", component: () => import("@/surveys/StripsView.vue") },
   { path: "/gates", name: "gates", component: () => import("@/surveys/GatesView.vue") },

@@ -70,7 +70,7 @@ ToolId = Annotated[str, Path(max_length=20)]
 
 @router.get("/search", responses=_READ)
 def find(shop: Shop, actor: Actor, words: Annotated[str, Query(max_length=200)]) -> tuple[Hit, ...]:
-    """Return what is called by all the words: joints, runs, procedures, tools, people."""
+    """Return what is called by all the words: joints, studs, runs, procedures, tools, people."""
     return search(shop, words)
 
 

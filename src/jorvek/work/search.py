@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Final, Literal
+from itertools import islice
+from typing import Final, Literal, NamedTuple
+from uuid import UUID
 
-from jorvek.core.engine.layout import joints_of
+from jorvek.core.engine.layout import Engine, JointPlace, joints_of
 from jorvek.core.run.views.labels import View
+from jorvek.messages import say
 from jorvek.work.berth import runs_listed
 from jorvek.work.overhauls import sheet_for
 from jorvek.work.workshop import Workshop
@@ -14,7 +17,7 @@ from jorvek.work.workshop import Workshop
 _MOST: Final = 6
 """So many of each kind: whoever wants more types another letter."""
 
-Kind = Literal["engine", "joint", "run", "procedure", "tool", "person"]
+Kind = Literal["engine", "joint", "stud", "run", "procedure", "tool", "person"]
 
 
 class Hit(View):
@@ -22,15 +25,27 @@ class Hit(View):
 
     Attributes:
         kind: what it is; it decides where one goes from it.
-        key: what it is addressed by: an engine, a run, a procedure by its hash, a tool.
+        key: what it is addressed by: an engine, a run (for a stud the newest that tells of it), a procedure by its
+            hash, a tool.
         title: its name.
         also: what tells it from others of that name.
+        stud: which fastener of the run's joint was looked for.
     """
 
     kind: Kind
     key: str
     title: str
     also: str
+    stud: str | None = None
+
+
+class _Joint(NamedTuple):
+    engine: Engine
+    place: JointPlace
+
+    @property
+    def title(self) -> str:
+        return f"{self.engine.name} · {self.place.label}"
 
 
 def search(workshop: Workshop, words: str) -> tuple[Hit, ...]:
@@ -43,20 +58,26 @@ def search(workshop: Workshop, words: str) -> tuple[Hit, ...]:
     wanted = words.casefold().split()
     if not wanted:
         return ()
-    places = list(_engines_and_joints(workshop))
+    engines = workshop.registers.engines()
+    joints = list(_joints(workshop, engines))
     return (
-        *_most(places, wanted, "engine"),
-        *_most(places, wanted, "joint"),
+        *_most(map(_engine, engines), wanted),
+        *_nearest([_joint(one) for one in joints if _fits(_joint_said(one), wanted)], wanted),
+        *_studs(workshop, joints, wanted),
         *_runs(workshop, words, wanted),
-        *_most(_procedures(workshop), wanted, "procedure"),
-        *_most(_tools(workshop), wanted, "tool"),
-        *_most(_people(workshop), wanted, "person"),
+        *_most(_procedures(workshop), wanted),
+        *_most(_tools(workshop), wanted),
+        *_most(_people(workshop), wanted),
     )
 
 
-def _most(hits: Iterable[Hit], wanted: list[str], kind: Kind) -> list[Hit]:
-    found = [one for one in hits if one.kind == kind and all(word in _said(one) for word in wanted)]
-    return _nearest(found, wanted)
+def _most(hits: Iterable[Hit], wanted: list[str]) -> list[Hit]:
+    return _nearest([one for one in hits if _fits(f"{one.title} {one.also} {one.key}", wanted)], wanted)
+
+
+def _fits(said: str, wanted: list[str]) -> bool:
+    folded = said.casefold()
+    return all(word in folded for word in wanted)
 
 
 def _nearest(hits: list[Hit], wanted: list[str]) -> list[Hit]:
@@ -69,18 +90,78 @@ def _nearest(hits: list[Hit], wanted: list[str]) -> list[Hit]:
     return sorted(hits, key=far)[:_MOST]
 
 
-def _said(hit: Hit) -> str:
-    return f"{hit.title} {hit.also} {hit.key}".casefold()
+def _engine(engine: Engine) -> Hit:
+    return Hit(kind="engine", key=engine.id, title=engine.name, also=f"{engine.type} · {engine.serial}")
 
 
-def _engines_and_joints(workshop: Workshop) -> Iterable[Hit]:
+def _joint(joint: _Joint) -> Hit:
+    return Hit(kind="joint", key=joint.engine.id, title=joint.title, also=joint.engine.type)
+
+
+def _joint_said(joint: _Joint) -> str:
+    return f"{joint.title} {joint.engine.type} {joint.engine.id}"
+
+
+def _joints(workshop: Workshop, engines: Iterable[Engine]) -> Iterable[_Joint]:
     """Name the joints by the approved sheet of each type: asking two hundred engines for theirs takes seconds."""
-    engines = workshop.registers.engines()
     approved = {kind: workshop.sheets.approved_for(kind) for kind in {engine.type for engine in engines}}
     for engine in engines:
-        yield Hit(kind="engine", key=engine.id, title=engine.name, also=f"{engine.type} · {engine.serial}")
         for place in joints_of(engine, sheet_for(workshop, engine, approved[engine.type]).joints):
-            yield Hit(kind="joint", key=engine.id, title=f"{engine.name} · {place.label}", also=engine.type)
+            yield _Joint(engine, place)
+
+
+def _studs(workshop: Workshop, joints: list[_Joint], wanted: list[str]) -> list[Hit]:
+    """Return a stud of each of the few joints that the other words name, as their newest runs know it."""
+    asked = _stud_asked(wanted)
+    if asked is None:
+        return []
+    name, others = asked
+    named = list(islice((joint for joint in joints if _names(joint, others)), _MOST + 1))
+    if len(named) > _MOST:
+        return []
+    newest, _ = workshop.registers.newest_runs.look()
+    hits: list[Hit] = []
+    for joint in named:
+        row = newest.get((joint.engine.id, joint.place.key))
+        if row is not None:
+            hits += _stud(workshop, joint, row.id, name)
+    return hits
+
+
+def _stud_asked(wanted: list[str]) -> tuple[str, list[str]] | None:
+    """Tell which stud is asked for, and the other words: it follows the word for a stud, or is the last of all."""
+    word = say("search.stud").casefold()
+    if word in wanted[:-1]:
+        at = wanted.index(word)
+        return wanted[at + 1], wanted[:at] + wanted[at + 2 :]
+    return (wanted[-1], wanted[:-1]) if len(wanted) > 1 else None
+
+
+def _names(joint: _Joint, words: list[str]) -> bool:
+    """Tell whether words name a joint: all of its own label, and of its engine's name as many as are left."""
+    label, engine = (text.casefold().split() for text in (joint.place.label, joint.engine.name))
+    left = list(words)
+    for part in label:
+        if part not in left:
+            return False
+        left.remove(part)
+    return all(word in engine for word in left)
+
+
+def _stud(workshop: Workshop, joint: _Joint, run_id: UUID, name: str) -> list[Hit]:
+    state = workshop.log.snapshot(run_id).state
+    procedure = state.definition.procedure
+    return [
+        Hit(
+            kind="stud",
+            key=str(run_id),
+            title=f"{joint.title} · {position.name}",
+            also=f"{procedure.title} · {state.started_at:%Y-%m-%d}",
+            stud=position.name,
+        )
+        for position in procedure.positions()
+        if position.name.casefold() == name
+    ]
 
 
 def _runs(workshop: Workshop, words: str, wanted: list[str]) -> list[Hit]:

@@ -1213,7 +1213,7 @@ export interface paths {
         };
         /**
          * Find
-         * @description Return what is called by all the words: joints, runs, procedures, tools, people.
+         * @description Return what is called by all the words: joints, studs, runs, procedures, tools, people.
          */
         get: operations["find_api_search_get"];
         put?: never;
@@ -5783,9 +5783,11 @@ export interface components {
          *
          *     Attributes:
          *         kind: what it is; it decides where one goes from it.
-         *         key: what it is addressed by: an engine, a run, a procedure by its hash, a tool.
+         *         key: what it is addressed by: an engine, a run (for a stud the newest that tells of it), a procedure by its
+         *             hash, a tool.
          *         title: its name.
          *         also: what tells it from others of that name.
+         *         stud: which fastener of the run's joint was looked for.
          */
         Hit: {
             /** Also */
@@ -5796,7 +5798,9 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "engine" | "joint" | "run" | "procedure" | "tool" | "person";
+            kind: "engine" | "joint" | "stud" | "run" | "procedure" | "tool" | "person";
+            /** Stud */
+            stud?: string | null;
             /** Title */
             title: string;
         };

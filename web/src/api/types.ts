@@ -54,6 +54,7 @@ export type ToolNow = S["ToolNow"];
 export type ToolForCall = S["ToolForCall"];
 export type Right = S["Act"];
 export type Hit = S["Hit"];
+export type OtherWords = S["OtherWords"];
 export type Touched = S["Touched"];
 export type EnginePage = S["EnginePage"];
 export type BackStep = S["BackStep"];

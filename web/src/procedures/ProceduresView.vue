@@ -17,7 +17,7 @@ import FindingLine from "@/procedures/FindingLine.vue";
 import StepCard from "@/procedures/StepCard.vue";
 
 const props = defineProps<{ hash?: string }>();
-const { t } = useI18n();
+const { t, locale } = useI18n();
 const router = useRouter();
 const listed = ref<ProcedureListed[]>([]);
 const reading = useAsking<ProcedureRead>();
@@ -40,6 +40,10 @@ const steps = computed(() => {
 const loose = computed(() => {
   const placed = new Set(steps.value.map((step) => step.id));
   return shown.value?.sheet.findings.filter((f) => f.step === null || !placed.has(f.step)) ?? [];
+});
+const words = computed(() => {
+  const language = shown.value?.document.other_words?.language;
+  return language && { name: new Intl.DisplayNames([locale.value], { type: "language" }).of(language) };
 });
 const stops = computed(() => shown.value?.sheet.findings.filter((f) => f.severity === "error").length ?? 0);
 const looks = computed(() => (shown.value?.sheet.findings.length ?? 0) - stops.value);
@@ -128,6 +132,7 @@ watch(here, (hash) => void open(hash), { immediate: true });
               >{{ shown.document.source.document }}, {{ shown.document.source.section }},
               {{ shown.document.source.issued }}</span
             >
+            <template v-if="words"> · {{ t("procedure.also_in", { language: words.name }) }}</template>
           </p>
           <div class="facts"><joint-facts :document="shown.document" /></div>
           <draft-plan v-if="shown.document.fasteners.length > 0" :document="shown.document" />
@@ -163,6 +168,7 @@ watch(here, (hash) => void open(hash), { immediate: true });
             :step="step"
             :number="k + 1"
             :findings="shown.sheet.findings.filter((f) => f.step === step.id)"
+            :words="shown.document.other_words ?? null"
           />
         </ol>
       </article>

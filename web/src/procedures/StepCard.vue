@@ -1,11 +1,17 @@
 <script setup lang="ts">
 import { computed } from "vue";
 import { useI18n } from "vue-i18n";
-import type { FoundFinding, StepRead } from "@/api/types";
+import type { FoundFinding, OtherWords, StepRead } from "@/api/types";
+import AuthorText from "@/procedures/AuthorText.vue";
 import FindingLine from "@/procedures/FindingLine.vue";
 import { numberText } from "@/shared/format";
 
-const props = defineProps<{ step: StepRead; number: number; findings: FoundFinding[] }>();
+const props = defineProps<{
+  step: StepRead;
+  number: number;
+  findings: FoundFinding[];
+  words: OtherWords | null;
+}>();
 const { t } = useI18n();
 const round = computed(() => (props.step.names.length > 12 ? [] : props.step.names));
 </script>
@@ -16,8 +22,11 @@ const round = computed(() => (props.step.names.length > 12 ? [] : props.step.nam
     <div>
       <h2>
         <span translate="no">{{ step.title }}</span> <small>{{ t(`procedure.kind.${step.kind}`) }}</small>
+        <small v-if="words?.texts[step.title]" class="also" translate="no" :lang="words.language">{{
+          words.texts[step.title]
+        }}</small>
       </h2>
-      <p v-if="step.why" class="why" translate="no">{{ step.why }}</p>
+      <p v-if="step.why" class="why"><author-text :text="step.why" :words="words" /></p>
       <p v-if="step.facts.length > 0 || step.order" class="facts">
         <span v-for="(fact, k) in step.facts" :key="k" class="fact">
           {{ t(`procedure.fact.${fact.name}`) }}
@@ -31,10 +40,12 @@ const round = computed(() => (props.step.names.length > 12 ? [] : props.step.nam
           <b class="figure" translate="no">{{ round.length > 0 ? round.join(" – ") : step.order }}</b>
         </span>
       </p>
-      <ul v-if="step.points.length > 0" translate="no">
-        <li v-for="(point, k) in step.points" :key="k">{{ point }}</li>
+      <ul v-if="step.points.length > 0">
+        <li v-for="(point, k) in step.points" :key="k"><author-text :text="point" :words="words" /></li>
       </ul>
-      <p v-for="(caution, k) in step.cautions" :key="k" class="caution" translate="no">{{ caution }}</p>
+      <p v-for="(caution, k) in step.cautions" :key="k" class="caution">
+        <author-text :text="caution" :words="words" />
+      </p>
       <finding-line v-for="(finding, k) in findings" :key="k" :finding="finding" />
     </div>
   </li>

@@ -7,7 +7,7 @@ import { useWords } from "@/bench/words";
 import VerdictMark from "@/bench/VerdictMark.vue";
 import { dayTimeText, figureText, numberText, secondsText } from "@/shared/format";
 
-defineProps<{ rows: readonly Row[]; caption: string }>();
+defineProps<{ rows: readonly Row[]; caption: string; stud?: string | undefined }>();
 const { t } = useI18n();
 const id = useId();
 const words = useWords();
@@ -39,7 +39,12 @@ function band(row: Row): string {
       </tr>
     </thead>
     <tbody>
-      <tr v-for="row in rows" :key="`${row.cell}/${row.attempt}`" :class="{ off: row.struck || row.fallen }">
+      <tr
+        v-for="row in rows"
+        :key="`${row.cell}/${row.attempt}`"
+        :class="{ off: row.struck || row.fallen }"
+        :aria-current="(stud !== undefined && row.fastener === stud) || undefined"
+      >
         <td class="what">
           <b v-if="row.fastener" class="figure" translate="no">{{ row.fastener }}</b>
           <span v-if="words.authored(row)" translate="no">{{ row.text }}</span>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import WideTable from "@/shared/WideTable.vue";
-import { computed, watch } from "vue";
+import { computed, nextTick, useTemplateRef, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { api, answerOf } from "@/api/client";
 import type { RunRecord } from "@/api/types";
@@ -12,7 +12,8 @@ import { dayText, dayTimeText, figureText } from "@/shared/format";
 import { useAsking } from "@/shared/acting";
 import NotHere from "@/shared/NotHere.vue";
 
-const props = defineProps<{ run: string }>();
+/** A stud that somebody looked for is marked where the record tells of it. */
+const props = defineProps<{ run: string; stud?: string | undefined }>();
 const { t } = useI18n();
 const asking = useAsking<RunRecord>();
 const record = asking.answer;
@@ -24,6 +25,15 @@ function fetchRecord(): Promise<void> {
 }
 watch(() => props.run, fetchRecord, { immediate: true });
 
+const tellsOf = (name: string): boolean =>
+  (record.value?.studs.some((one) => one.fastener === name) ?? false) ||
+  filled.value.some((section) => section.rows.some((row) => row.fastener === name));
+const page = useTemplateRef<HTMLElement>("page");
+watch([record, (): unknown => props.stud], async () => {
+  await nextTick();
+  page.value?.querySelector("[aria-current=true]")?.scrollIntoView({ block: "center" });
+});
+
 /** Columns of which something is known. */
 const COLUMNS = ["stretch", "clamp_stretch", "clamp_pressure", "clamp_turn", "after_neighbours"] as const;
 const told = computed(() => COLUMNS.filter((c) => record.value?.studs.some((stud) => stud[c] !== null)));
@@ -32,7 +42,7 @@ const filled = computed(() => record.value?.sections.filter((section) => section
 </script>
 
 <template>
-  <main v-if="record" id="content" class="record">
+  <main v-if="record" id="content" ref="page" class="record">
     <header>
       <div>
         <h1 translate="no">{{ record.engine }} · {{ record.joint }}</h1>
@@ -57,12 +67,15 @@ const filled = computed(() => record.value?.sections.filter((section) => section
     <p v-if="record.brought_in" class="notice words">
       {{ t("record.brought_in", { by: record.brought_in.by, at: dayTimeText(record.brought_in.at) }) }}
     </p>
+    <p v-if="stud !== undefined && !tellsOf(stud)" class="notice words" role="status">
+      {{ t("record.nothing_of", { stud }) }}
+    </p>
     <p v-if="!record.closed" class="notice words">{{ t("record.not_closed") }}</p>
 
     <section class="card">
       <h2>{{ t("record.exceptions_first") }}</h2>
       <p v-if="record.exceptions.length === 0">{{ t("record.exceptions_none") }}</p>
-      <entry-table v-else :rows="record.exceptions" :caption="t('record.exceptions_first')" />
+      <entry-table v-else :rows="record.exceptions" :caption="t('record.exceptions_first')" :stud="stud" />
       <p v-for="d in record.rules_let" :key="d.rule + d.joint" class="remark">
         <b class="words">{{ t("record.rule_let") }}</b>
         <span translate="no">{{ d.rule }}, {{ d.joint }}: {{ d.reason }} · {{ d.by }}</span>
@@ -123,21 +136,25 @@ const filled = computed(() => record.value?.sections.filter((section) => section
             </tr>
           </thead>
           <tbody>
-            <tr v-for="stud in record.studs" :key="stud.fastener">
-              <th scope="row" class="figure" translate="no">{{ stud.fastener }}</th>
+            <tr
+              v-for="held in record.studs"
+              :key="held.fastener"
+              :aria-current="held.fastener === stud || undefined"
+            >
+              <th scope="row" class="figure" translate="no">{{ held.fastener }}</th>
               <td v-for="column in told" :key="column" class="n figure" translate="no">
-                {{ figureText(stud[column]) }}
+                {{ figureText(held[column]) }}
               </td>
-              <td v-if="stud.together" class="n figure together" translate="no">
-                {{ `${stud.together.text} ± ${figureText(stud.together_spread)}` }}
-                <small v-if="stud.together_own" class="words">{{
-                  t("record.own", { x: figureText(stud.together_own) })
+              <td v-if="held.together" class="n figure together" translate="no">
+                {{ `${held.together.text} ± ${figureText(held.together_spread)}` }}
+                <small v-if="held.together_own" class="words">{{
+                  t("record.own", { x: figureText(held.together_own) })
                 }}</small>
               </td>
               <td v-else-if="weighed" class="n words odd">
-                {{ stud.agreement ? t(`agreement.${stud.agreement}`) : "" }}
+                {{ held.agreement ? t(`agreement.${held.agreement}`) : "" }}
               </td>
-              <td class="words">{{ stud.verdict ? t(`verdict.${stud.verdict}`) : "" }}</td>
+              <td class="words">{{ held.verdict ? t(`verdict.${held.verdict}`) : "" }}</td>
             </tr>
           </tbody>
         </wide-table>
@@ -181,7 +198,7 @@ const filled = computed(() => record.value?.sections.filter((section) => section
     <photo-card v-if="record.photos.length > 0" :photos="record.photos" />
     <section v-for="section in filled" :key="section.step" class="card">
       <h2 translate="no">{{ section.title }}</h2>
-      <entry-table :rows="section.rows" :caption="section.title" />
+      <entry-table :rows="section.rows" :caption="section.title" :stud="stud" />
     </section>
     <p class="muted">{{ t("record.disclaimer") }}</p>
   </main>

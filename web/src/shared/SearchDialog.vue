@@ -44,6 +44,8 @@ function place(hit: Hit): RouteLocationRaw {
     case "engine":
     case "joint":
       return { name: "engine", params: { engine: hit.key } };
+    case "stud":
+      return { name: "record", params: { run: hit.key }, query: { stud: hit.stud } };
     case "run":
       return { name: "record", params: { run: hit.key } };
     case "procedure":
