@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 import json
-import multiprocessing
 from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
@@ -35,6 +34,7 @@ from jorvek.store.eventlog import Brought
 from jorvek.work.budget import PAPER
 from jorvek.work.engine_page import view_of
 from jorvek.work.exports import export_run, import_run
+from jorvek.work.helpers import helper
 from jorvek.work.overhauls import engine_now, sheet_for
 from jorvek.work.sealing import site_seal
 from jorvek.work.workshop import Workshop
@@ -150,7 +150,7 @@ def print_dossier(workshop: Workshop, overhaul_id: UUID) -> Printing:
     url = workshop.database.url
     files = (str(workshop.photo_dir), str(overhaul_id), pdf, progress)
     rest = (workshop.site_zone, workshop.base_url, *files, site_seal(workshop), speaking.get())
-    multiprocessing.get_context("spawn").Process(target=_print, args=(url, *rest), daemon=True).start()
+    helper(_print, url, *rest).start()
     return begun
 
 

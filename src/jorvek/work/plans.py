@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import multiprocessing
 import os
 import threading
 import time
 from collections.abc import Iterator
 from functools import partial
-from multiprocessing.context import SpawnProcess
+from multiprocessing.context import ForkServerProcess
 from typing import Final
 from uuid import UUID, uuid4
 
@@ -30,6 +29,7 @@ from jorvek.planning.solve import plan
 from jorvek.store.database import Database
 from jorvek.store.overhaullog import OverhaulSnapshot
 from jorvek.work import overhauls
+from jorvek.work.helpers import helper
 from jorvek.work.people import as_actor
 from jorvek.work.plan_files import Made, PlanFile, WhatIf, file_of, read, seal_of, write, write_mine
 from jorvek.work.plan_problem import Outage, PlanAsked, outage
@@ -58,17 +58,17 @@ def begin_plan(workshop: Workshop, actor: Person, overhaul_id: UUID, asked: Plan
     write(place, made)
     url = workshop.database.url
     rest = (workshop.site_zone, str(overhaul_id), str(made.ticket))
-    process = multiprocessing.get_context("spawn").Process(target=_look_for, args=(url, *rest), daemon=True)
+    process = helper(_look_for, url, *rest)
     with _LOOKING_LOCK:
         before, _looking[overhaul_id] = _looking.get(overhaul_id), process
         if before is not None:
-            # It would see by itself that somebody else has asked, but not before it has loaded its solver.
+            # It would see by itself that somebody else has asked, but not before it has gathered the problem.
             before.terminate()
             before.join()
         process.start()
 
 
-_looking: dict[UUID, SpawnProcess] = {}
+_looking: dict[UUID, ForkServerProcess] = {}
 """Who looks for a plan for this server, by overhaul; those of another server end by themselves."""
 _LOOKING_LOCK: Final = threading.Lock()
 
