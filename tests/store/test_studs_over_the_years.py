@@ -8,7 +8,7 @@ from jorvek.core.run.rules.progress import next_call
 from jorvek.core.run.rules.studs import free_lengths
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.player import Player
-from jorvek.work.studs import stud_history
+from jorvek.work.studs import newest_of_stud, stud_history
 from tests.conftest import World
 
 
@@ -50,3 +50,15 @@ def test_first_lengths_are_kept_through_overhauls_and_go_out_with_their_studs(wo
     assert stud_history(shop, "unit-2", "head-5").uses == {"1": 2, "2": 2, "3": 1, "4": 2}, "3 is a new one"
     assert third.state().started.uses == {"1": 1, "2": 1, "4": 1}
     assert stud_history(shop, "unit-2", "head-4").first_lengths == {}, "another head has its own studs"
+
+
+def test_a_stud_is_found_where_it_was_last_measured_or_tightened(world: World) -> None:
+    shop = world.workshop
+    assert newest_of_stud(shop, "unit-2", "head-5", "3") is None
+    first = overhaul(world, "tarnholt-7l34-head-tighten")
+    second = world.player("Bram Okafor")
+    digest = next(r.hash for r in shop.registers.revisions() if r.id == "tarnholt-7l34-head-loosen")
+    second.start("unit-2", "head-5", digest)
+    assert newest_of_stud(shop, "unit-2", "head-5", "3") == (first.run_id, "3"), "nobody has touched it since"
+    assert newest_of_stud(shop, "unit-2", "head-5", "9") is None
+    assert newest_of_stud(shop, "unit-2", "head-4", "3") is None

@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterable
 from itertools import islice
 from typing import Final, Literal, NamedTuple
-from uuid import UUID
 
 from jorvek.core.engine.layout import Engine, JointPlace, joints_of
 from jorvek.core.run.views.labels import View
 from jorvek.messages import say
 from jorvek.work.berth import runs_listed
 from jorvek.work.overhauls import sheet_for
+from jorvek.work.studs import newest_of_stud
 from jorvek.work.workshop import Workshop
 
 _MOST: Final = 6
@@ -25,8 +25,8 @@ class Hit(View):
 
     Attributes:
         kind: what it is; it decides where one goes from it.
-        key: what it is addressed by: an engine, a run (for a stud the newest that tells of it), a procedure by its
-            hash, a tool.
+        key: what it is addressed by: an engine, a run (for a stud, the newest that measured or tightened it), a
+            procedure by its hash, a tool.
         title: its name.
         also: what tells it from others of that name.
         stud: which fastener of the run's joint was looked for.
@@ -61,9 +61,10 @@ def search(workshop: Workshop, words: str) -> tuple[Hit, ...]:
     engines = workshop.registers.engines()
     joints = list(_joints(workshop, engines))
     return (
+        # Whoever names a stud means it, and every figure in it is found in many another name.
+        *_studs(workshop, joints, wanted),
         *_most(map(_engine, engines), wanted),
         *_nearest([_joint(one) for one in joints if _fits(_joint_said(one), wanted)], wanted),
-        *_studs(workshop, joints, wanted),
         *_runs(workshop, words, wanted),
         *_most(_procedures(workshop), wanted),
         *_most(_tools(workshop), wanted),
@@ -111,7 +112,7 @@ def _joints(workshop: Workshop, engines: Iterable[Engine]) -> Iterable[_Joint]:
 
 
 def _studs(workshop: Workshop, joints: list[_Joint], wanted: list[str]) -> list[Hit]:
-    """Return a stud of each of the few joints that the other words name, as their newest runs know it."""
+    """Return a stud of each of the few joints that the other words name."""
     asked = _stud_asked(wanted)
     if asked is None:
         return []
@@ -119,13 +120,7 @@ def _studs(workshop: Workshop, joints: list[_Joint], wanted: list[str]) -> list[
     named = list(islice((joint for joint in joints if _names(joint, others)), _MOST + 1))
     if len(named) > _MOST:
         return []
-    newest, _ = workshop.registers.newest_runs.look()
-    hits: list[Hit] = []
-    for joint in named:
-        row = newest.get((joint.engine.id, joint.place.key))
-        if row is not None:
-            hits += _stud(workshop, joint, row.id, name)
-    return hits
+    return [hit for joint in named for hit in _stud(workshop, joint, name)]
 
 
 def _stud_asked(wanted: list[str]) -> tuple[str, list[str]] | None:
@@ -148,20 +143,14 @@ def _names(joint: _Joint, words: list[str]) -> bool:
     return all(word in engine for word in left)
 
 
-def _stud(workshop: Workshop, joint: _Joint, run_id: UUID, name: str) -> list[Hit]:
+def _stud(workshop: Workshop, joint: _Joint, name: str) -> list[Hit]:
+    found = newest_of_stud(workshop, joint.engine.id, joint.place.key, name)
+    if found is None:
+        return []
+    run_id, stud = found
     state = workshop.log.snapshot(run_id).state
-    procedure = state.definition.procedure
-    return [
-        Hit(
-            kind="stud",
-            key=str(run_id),
-            title=f"{joint.title} · {position.name}",
-            also=f"{procedure.title} · {state.started_at:%Y-%m-%d}",
-            stud=position.name,
-        )
-        for position in procedure.positions()
-        if position.name.casefold() == name
-    ]
+    also = f"{state.definition.procedure.title} · {state.started_at:%Y-%m-%d}"
+    return [Hit(kind="stud", key=str(run_id), title=f"{joint.title} · {stud}", also=also, stud=stud)]
 
 
 def _runs(workshop: Workshop, words: str, wanted: list[str]) -> list[Hit]:

@@ -34,6 +34,24 @@ def stud_lengths(_: UUID, state: RunState) -> StudLengths:
 _STUDS: Final = Digest("studs", StudLengths, stud_lengths)
 
 
+def newest_of_stud(workshop: Workshop, engine_id: str, joint_key: str, name: str) -> tuple[UUID, str] | None:
+    """Return the newest run that measured or tightened a fastener, and its name as it is written there.
+
+    Where none did yet, the newest whose procedure has it; None where none has. ``name`` is folded to one case.
+    """
+    rows = [row for row in workshop.registers.runs(engine_id) if row.joint_key == joint_key]
+    digests = workshop.digests.of(_STUDS, rows)
+    for row in rows:
+        for known in {**digests[row.id].lengths, **digests[row.id].uses}:
+            if known.casefold() == name:
+                return row.id, known
+    for row in rows:
+        for position in workshop.log.snapshot(row.id).state.definition.procedure.positions():
+            if position.name.casefold() == name:
+                return row.id, position.name
+    return None
+
+
 class StudHistory(NamedTuple):
     """What runs say of the fasteners that sit in a joint now, by name.
 

@@ -220,8 +220,14 @@ function snap(event: MouseEvent): void {
   padding: 6px 14px;
 }
 
-.at-phone .plan {
-  grid-template-columns: minmax(0, 1fr) minmax(190px, 4fr) minmax(0, 1fr);
+/* On a phone the words at the sides stand upright: the picture needs the width. */
+.at-phone .left,
+.at-phone .right {
+  writing-mode: vertical-rl;
+}
+
+.at-phone .left {
+  transform: rotate(180deg);
 }
 
 svg {
