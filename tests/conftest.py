@@ -98,7 +98,8 @@ def on_another_node(url: str) -> str:
 
 def kept_by(url: str) -> sa.Engine:
     """Return a way to the server of a database by the account that may do everything."""
-    return sa.create_engine(sa.make_url(url).set(username="keeper", password="keeper"))
+    keeper = sa.make_url(url).set(username="keeper", password="keeper")
+    return sa.create_engine(keeper, connect_args={"ssl_disabled": True})
 
 
 def new_workshop(url: str, clock: SetClock | None = None) -> Workshop:

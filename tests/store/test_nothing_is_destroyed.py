@@ -60,7 +60,7 @@ def names_in(url: str) -> list[str]:
 
 
 def beside_in(url: str) -> set[str]:
-    engine = sa.create_engine(url)
+    engine = sa.create_engine(url, connect_args={"ssl_disabled": True})
     with engine.connect() as connection:
         found = set(connection.execute(sa.text("SHOW DATABASES")).scalars())
     engine.dispose()

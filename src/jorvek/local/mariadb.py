@@ -343,7 +343,9 @@ def _wait_until_up(server: Server, log: Path) -> None:
         if server.process.poll() is not None:
             raise ServerFailedError(f"the database server stopped at once; see {log}")
         try:
-            pymysql.connect(host="127.0.0.1", port=server.port, user=DATABASE, password=password).close()
+            pymysql.connect(
+                host="127.0.0.1", port=server.port, user=DATABASE, password=password, ssl_disabled=True
+            ).close()
         except pymysql.Error:
             time.sleep(0.03)
         else:

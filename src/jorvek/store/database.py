@@ -135,6 +135,8 @@ class Database:
 
     def migrate(self, to: str = "head") -> None:
         """Bring the tables to a version, the newest when none is named; forward only."""
+        if to == "head" and self.revision() == _versions().newest:
+            return
         config = _migrations()
         with self.engine.connect() as connection:
             config.attributes["connection"] = connection
