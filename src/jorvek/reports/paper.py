@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Mapping
+from functools import cache
 from pathlib import Path
 from typing import Final
 from urllib.parse import unquote, urlsplit
@@ -24,12 +25,18 @@ FONTS: Final = (_HERE / "fonts").as_uri()
 
 def template(name: str) -> Template:
     """Return a template of this package; what it is not given is an error, what it is given is escaped."""
+    return _environment().get_template(name)
+
+
+@cache
+def _environment() -> Environment:
+    """Return what holds the templates, each read and compiled once; what depends on the reader is asked at each use."""
     environment = Environment(
         loader=FileSystemLoader(_HERE), autoescape=True, undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
     )
-    environment.globals["language"] = speaking.get()
+    environment.globals["language"] = speaking.get
     environment.filters["num"] = number_text
-    return environment.get_template(name)
+    return environment
 
 
 def figure_text(figure: Figure | None) -> str:
