@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import signal
 import subprocess
 import sys
 from pathlib import Path
@@ -12,9 +11,10 @@ from jorvek.settings import ROOT
 from jorvek.work.helpers import helper
 
 ASKING = """
-import time
+import signal, sys, time
 from jorvek.work.helpers import helper
 if __name__ == "__main__":
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit())  # as a server that is stopped ends what it began
     working = helper(time.sleep, 3600)
     working.start()
     print(working.pid, flush=True)
@@ -43,7 +43,7 @@ def test_a_helper_of_a_server_that_is_stopped_stops_too() -> None:
         assert server.stdout is not None
         pid = int(server.stdout.readline())
         assert Path(f"/proc/{pid}").exists()
-        server.send_signal(signal.SIGINT)
+        server.terminate()
         server.wait()
     while Path(f"/proc/{pid}").exists() and "Z" not in Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2][:3]:
         os.sched_yield()
