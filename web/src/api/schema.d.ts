@@ -5783,8 +5783,8 @@ export interface components {
          *
          *     Attributes:
          *         kind: what it is; it decides where one goes from it.
-         *         key: what it is addressed by: an engine, a run (for a stud the newest that tells of it), a procedure by its
-         *             hash, a tool.
+         *         key: what it is addressed by: an engine, a run (for a stud, the newest that measured or tightened it), a
+         *             procedure by its hash, a tool.
          *         title: its name.
          *         also: what tells it from others of that name.
          *         stud: which fastener of the run's joint was looked for.
