@@ -239,6 +239,33 @@ def test_two_do_not_replace_tables_at_once(server: Server, tmp_path: Path) -> No
     assert names_in(here.engine.url.render_as_string(hide_password=False)) == ["Bram Okafor"]
 
 
+def test_a_server_that_ends_idle_connections_early_does_not_give_the_lock_away(server: Server, tmp_path: Path) -> None:
+    here = installed(server, tmp_path, "Bram Okafor").database
+    url = here.engine.url.render_as_string(hide_password=False)
+    keeper = kept_by(url)
+    usual = "SET GLOBAL wait_timeout = DEFAULT"
+    with keeper.connect() as connection:
+        connection.execute(sa.text("SET GLOBAL wait_timeout = 1"))
+
+    def fill(ready: Database) -> None:
+        ready.migrate()
+        with keeper.connect() as connection:
+            # Whoever idles is gone; then the lock would be free.
+            connection.execute(sa.text("SELECT SLEEP(2.5)"))
+            free = connection.execute(
+                sa.text("SELECT IS_FREE_LOCK(:name)"), {"name": f"replace {here.engine.url.database}"}
+            )
+            assert free.scalar_one() == 0
+
+    try:
+        replace_tables(here, fill)
+    finally:
+        with keeper.connect() as connection:
+            connection.execute(sa.text(usual))
+        keeper.dispose()
+    assert names_in(url) == [], "the new tables are there"
+
+
 def test_of_several_that_start_at_once_on_older_tables_one_brings_them_up_and_the_others_wait(
     server: Server, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -27,6 +27,8 @@ _NOT_ALLOWED: Final = frozenset({1044, 1045, 1142, 1227})
 LONGEST_S: Final = 1800
 """Years of readings are copied within it; so long whoever comes second waits for the one who is at it."""
 _LOOKS_EVERY_S: Final = 5
+_STAYS: Final = sa.text(f"SET SESSION wait_timeout = {2 * LONGEST_S}")
+"""A server that ends connections on which nothing is asked for a while would give the lock away in the middle."""
 
 
 def schemas_of(database: Database) -> tuple[str, str, str]:
@@ -142,9 +144,11 @@ def _alone(database: Database, patience_s: int = 0) -> Iterator[sa.Connection]:
     with ExitStack() as held, database.readers.connect() as connection:
         for node in database.nodes.each():
             lock = held.enter_context(node)
+            lock.execute(_STAYS)
             while lock.execute(sa.text("SELECT GET_LOCK(:name, :patience_s)"), asked).scalar_one() != 1:
                 if time.monotonic() >= until:
                     raise Refusal("replaced_elsewhere")
+        connection.execute(_STAYS)
         with database.engine.begin() as seeing:
             seeing.execute(sa.text("SELECT 1"))  # what the one before did on another node is seen here
         try:

@@ -18,7 +18,7 @@ _GONE: Final = frozenset({NOT_READY, 1053, 1927})
 """A node that is not ready, shuts down, or has ended the connection."""
 _ASKED: Final = "SHOW GLOBAL STATUS WHERE Variable_name IN ('wsrep_cluster_status', 'wsrep_ready')"
 _HERE: Final = frozenset({"127.0.0.1", "::1", "localhost"})
-_ANSWERS_WITHIN_S: Final = 3
+_CONNECTS_WITHIN_S, _ANSWERS_WITHIN_S = 3, 20
 _CAUSAL: Final = "SET SESSION wsrep_sync_wait = 7"
 """The first statement of a transaction, whatever it is, waits until all that was committed before is seen here."""
 
@@ -87,9 +87,12 @@ class Nodes:
         raise said
 
     def each(self) -> Iterator[sa.Connection]:
-        """Connect to every node that answers, in an order that is the same for everybody; each ends with its use."""
+        """Connect to every node that answers, in the order of their names; whoever takes one ends it.
+
+        The order is the same for all whose setting names the nodes alike.
+        """
         for url in sorted(self.urls, key=lambda one: (one.host or "", one.port or 0)):
-            arguments = arguments_for(url, {"connect_timeout": _ANSWERS_WITHIN_S})
+            arguments = arguments_for(url, {"connect_timeout": _CONNECTS_WITHIN_S, "read_timeout": _ANSWERS_WITHIN_S})
             engine = sa.create_engine(url, poolclass=sa.NullPool, isolation_level="AUTOCOMMIT", connect_args=arguments)
             with suppress(sa.exc.OperationalError):
                 yield engine.connect()
