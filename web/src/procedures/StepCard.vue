@@ -21,10 +21,9 @@ const round = computed(() => (props.step.names.length > 12 ? [] : props.step.nam
     <span class="number figure" translate="no">{{ number }}</span>
     <div>
       <h2>
-        <span translate="no">{{ step.title }}</span> <small>{{ t(`procedure.kind.${step.kind}`) }}</small>
-        <small v-if="words?.texts[step.title]" class="also" translate="no" :lang="words.language">{{
-          words.texts[step.title]
-        }}</small>
+        <author-text :text="step.title" :words="words">
+          <small>{{ t(`procedure.kind.${step.kind}`) }}</small>
+        </author-text>
       </h2>
       <p v-if="step.why" class="why"><author-text :text="step.why" :words="words" /></p>
       <p v-if="step.facts.length > 0 || step.order" class="facts">
