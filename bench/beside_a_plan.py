@@ -21,8 +21,8 @@ from jorvek.local.mariadb import running_server
 from jorvek.local.player import Player, SetClock
 from jorvek.settings import ROOT
 from jorvek.store.database import Database
-from jorvek.work import overhauls
-from jorvek.work.people import person_by_name
+from jorvek.work.engine import overhauls
+from jorvek.work.people.accounts import person_by_name
 from jorvek.work.workshop import Workshop
 
 _TURNS = 6

@@ -29,7 +29,7 @@ from jorvek.settings import ROOT
 from jorvek.store.database import Database
 from jorvek.store.site_key import kept_key
 from jorvek.store.verify import verify
-from jorvek.work.people import person_by_name
+from jorvek.work.people.accounts import person_by_name
 from jorvek.work.workshop import Workshop, system_clock
 
 AGAIN_S = 0.25

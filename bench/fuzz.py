@@ -13,7 +13,7 @@ from collections import Counter
 from pathlib import Path
 
 from jorvek.settings import ROOT
-from jorvek.work.checking import checked_lines
+from jorvek.work.library.checking import checked_lines
 
 PIECES = [
     b"",

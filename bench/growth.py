@@ -30,8 +30,10 @@ from jorvek.settings import ROOT
 from jorvek.store import tables as t
 from jorvek.store.database import Database
 from jorvek.store.eventlog import GENESIS, seal
-from jorvek.work import berth, papers, search, surveys
-from jorvek.work.engine_page import engine_page
+from jorvek.work.engine import berth, surveys
+from jorvek.work.engine.page import engine_page
+from jorvek.work.library import search
+from jorvek.work.paper import records
 from jorvek.work.workshop import Workshop
 
 ENGINES = 200
@@ -48,7 +50,7 @@ LOOKS: dict[str, Callable[[Workshop, str], object]] = {
     "gates of an engine": surveys.gates_along,
     "search for a joint": lambda shop, _: search.search(shop, "head 3"),
     "what waits for a chief": lambda shop, _: berth.mine(shop, actor(shop, "Ines Halloran")),
-    "a record": lambda shop, engine: papers.record_table(shop, shop.registers.runs(engine)[0].id),
+    "a record": lambda shop, engine: records.record_table(shop, shop.registers.runs(engine)[0].id),
 }
 
 

@@ -23,9 +23,10 @@ from jorvek.local.player import Player, SetClock
 from jorvek.settings import ROOT
 from jorvek.store import tables as t
 from jorvek.store.database import Database
-from jorvek.work import berth, runs, surveys
-from jorvek.work.engine_page import engine_page
-from jorvek.work.sisters import rejected_pieces
+from jorvek.work.engine import berth, surveys
+from jorvek.work.engine.page import engine_page
+from jorvek.work.runs import acts
+from jorvek.work.runs.same_kind_joints import rejected_pieces
 from jorvek.work.workshop import Workshop
 
 LOOKS: dict[str, Callable[[Workshop], object]] = {
@@ -62,7 +63,7 @@ def settle(player: Player, chief: Person) -> None:
     for attempt in state.counting.values():
         if not attempt.settled:
             accept = Accept(kind="accept", id=uuid4(), cell=attempt.cell, attempt=attempt.number, reason="Looked at")
-            runs.act(player.workshop, chief, player.run_id, accept)
+            acts.act(player.workshop, chief, player.run_id, accept)
 
 
 def taken_ms(look: Callable[[Workshop], object], shop: Workshop) -> float:

@@ -16,7 +16,7 @@ from tests.core.test_from_paper import pencil
 
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.state import RunState
-from jorvek.core.run.rules.keying import NOT_FROM_PAPER
+from jorvek.core.run.rules.paper_entry import NOT_FROM_PAPER
 from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import actor
 from jorvek.local.player import Player, SetClock, usual_answer

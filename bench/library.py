@@ -23,7 +23,7 @@ from jorvek.local.logs import structured_logs
 from jorvek.local.mariadb import running_server
 from jorvek.settings import ROOT
 from jorvek.store.database import Database
-from jorvek.work.people import person_by_name
+from jorvek.work.people.accounts import person_by_name
 from jorvek.work.workshop import Workshop
 
 PROCEDURES, STEPS = 2000, 200

@@ -24,7 +24,7 @@ from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.player import Player, SetClock
 from jorvek.store.registers import RevisionHead
-from jorvek.work.people import person_by_name
+from jorvek.work.people.accounts import person_by_name
 from jorvek.work.workshop import Workshop
 
 EVERY_S = 2.0

@@ -22,10 +22,10 @@ with atheris.instrument_imports(include=["jorvek", "yaml", "zipfile", "PIL"]):
     from jorvek.documents.yaml_reader import DocumentRefused
     from jorvek.local.drawn import drawn_photo
     from jorvek.settings import ROOT
-    from jorvek.work.archive import _documents
-    from jorvek.work.checking import checked_lines
-    from jorvek.work.library import read_procedure
-    from jorvek.work.photos import _drawn_anew
+    from jorvek.work.library.archive import _documents
+    from jorvek.work.library.checking import checked_lines
+    from jorvek.work.library.revisions import read_procedure
+    from jorvek.work.runs.photos import _drawn_anew
 
 SECONDS_EACH = 2
 MOST_MB = 600

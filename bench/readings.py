@@ -33,7 +33,7 @@ from jorvek.local.mariadb import free_port, running_server
 from jorvek.local.player import Player, SetClock, usual_answer
 from jorvek.settings import ROOT
 from jorvek.store.database import Database
-from jorvek.work.people import person_by_name
+from jorvek.work.people.accounts import person_by_name
 from jorvek.work.workshop import Workshop
 
 PAYLOAD = "x" * 900  # about the length of a reading's event

@@ -11,8 +11,8 @@ from pathlib import Path
 from jorvek.api.app import create_app
 from jorvek.reports.theory import theory
 from jorvek.store.database import Database
-from jorvek.work.reading import schema_of_procedures
-from jorvek.work.sheets import schema_of_sheets
+from jorvek.work.library.engine_sheets import schema_of_sheets
+from jorvek.work.library.reading import schema_of_procedures
 from jorvek.work.workshop import Workshop
 
 ROOT = Path(__file__).resolve().parents[1]

@@ -28,11 +28,12 @@ from jorvek.settings import ROOT
 from jorvek.store.database import Database
 from jorvek.store.nodes import urls_of
 from jorvek.store.site_key import SiteKey
-from jorvek.work import overhauls, people
+from jorvek.work.engine import overhauls
+from jorvek.work.people import accounts
 from jorvek.work.workshop import Workshop
 
 # The PINs here are no secret: what takes a quarter of a second on purpose would be most of many a test.
-people._hasher = PasswordHasher(time_cost=1, memory_cost=8, parallelism=1)
+accounts._hasher = PasswordHasher(time_cost=1, memory_cost=8, parallelism=1)
 structured_logs("info")  # as at work: drawing what stands in every frame of a fault takes seconds
 settings.register_profile("ci", derandomize=True, max_examples=60, deadline=None)
 settings.register_profile("long", max_examples=2000, deadline=None)

@@ -10,14 +10,14 @@ from jorvek.core.run.log.cells import Ask, Cell
 from jorvek.core.run.log.events import PullOutcome
 from jorvek.core.run.views.bench import BenchView, bench_view
 from jorvek.core.run.views.hand_over import hand_over
-from jorvek.core.run.views.look_ahead import look_ahead
+from jorvek.core.run.views.offline_tasks import look_ahead
 from jorvek.core.run.views.record import RunRecord, record_of
 from jorvek.core.run.views.work_sheet import paper_lines
 from jorvek.reports.record_sheet import record_html
 from jorvek.reports.table import write_csv
 from jorvek.reports.work_sheet import run_sheet_html
-from jorvek.work.berth import joint_digest, listed_digest
-from jorvek.work.surveys import gate_digest, strip_digest
+from jorvek.work.engine.berth import joint_digest, listed_digest
+from jorvek.work.engine.surveys import gate_digest, strip_digest
 from tests.core.paper_run import PaperRun
 
 RUN = UUID(int=4)

@@ -9,7 +9,7 @@ from fastapi.testclient import TestClient
 
 from jorvek.api.app import create_app
 from jorvek.local.demo import DEMO_PIN
-from jorvek.work.people import person_by_name
+from jorvek.work.people.accounts import person_by_name
 from tests.conftest import World
 
 SignedIn = Callable[[str], TestClient]

@@ -19,10 +19,10 @@ from jorvek.documents.yaml_reader import MAX_ELEMENTS, DocumentRefused, Finding,
 from jorvek.documents.zipped import Most, NotAZipError, TooMuchError, members
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.settings import ROOT
-from jorvek.work import photos
-from jorvek.work.archive import MAX_DOCUMENTS, import_archive
 from jorvek.work.budget import Gate
-from jorvek.work.people import person_by_name
+from jorvek.work.library.archive import MAX_DOCUMENTS, import_archive
+from jorvek.work.people.accounts import person_by_name
+from jorvek.work.runs import photos
 from tests.api.test_web import serving
 from tests.conftest import World
 
@@ -199,7 +199,7 @@ def test_of_many_bad_documents_the_first_are_told_and_the_rest_not_looked_at(
         looked_at.append(raw.decode())
         raise DocumentRefused([Finding(1, "", raw.decode())])
 
-    monkeypatch.setattr("jorvek.work.archive.read_procedure", read)
+    monkeypatch.setattr("jorvek.work.library.archive.read_procedure", read)
     raw = zipped({f"{n:03}.yaml": f"document {n}".encode() for n in range(50)})
     with pytest.raises(DocumentRefused) as refused:
         import_archive(world.workshop, actor(world.workshop, "Anneke Ruhl"), raw)

@@ -10,7 +10,6 @@ import yaml
 
 from jorvek.core.refusal import Refusal
 from jorvek.settings import ROOT
-from jorvek.work import engine_page
 from tests.api.conftest import SignedIn
 from tests.conftest import World
 
@@ -89,7 +88,7 @@ def test_what_is_stored_is_answered_as_stored_though_the_engine_cannot_be_shown(
     def broken(*_: object) -> None:
         raise Refusal("E_DATA", name="sheet", why="made for the test")
 
-    monkeypatch.setattr(engine_page, "engine_view", broken)
+    monkeypatch.setattr(page, "engine_view", broken)
     answer = told(bram, page, kind="isolate", point="fuel")
     assert answer.status_code == 200
     assert (answer.json()["overhaul"], answer.json()["fault"]) == (None, "Refusal")

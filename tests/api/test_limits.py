@@ -21,14 +21,14 @@ from jorvek.local.demo import DEMO_PIN
 from jorvek.local.serve import hosts_of
 from jorvek.settings import Settings
 from jorvek.store import tables as t
-from jorvek.work import people
+from jorvek.work.people import accounts
 from tests.api.conftest import SignedIn
 from tests.conftest import World
 
 
 def test_a_session_ends_on_its_hour_and_not_before(world: World, signed_in: SignedIn) -> None:
     bram = signed_in("Bram Okafor")
-    world.clock.forward(people.SESSION_LIFE.total_seconds() - 1)
+    world.clock.forward(accounts.SESSION_LIFE.total_seconds() - 1)
     assert bram.get("/api/berth").status_code == 200
     world.clock.forward(1)
     assert bram.get("/api/berth").status_code == 401
@@ -46,29 +46,29 @@ def test_a_session_ends_when_its_person_leaves_it(signed_in: SignedIn) -> None:
 def test_the_old_token_dies_when_somebody_signs_in_on_the_same_tablet(world: World, signed_in: SignedIn) -> None:
     tablet = signed_in("Bram Okafor")
     old = tablet.cookies["jorvek_session"]
-    lio = people.person_by_name(world.workshop, "Lio Sandvik")
+    lio = accounts.person_by_name(world.workshop, "Lio Sandvik")
     assert tablet.post("/api/session", json={"person_id": str(lio.id), "pin": DEMO_PIN}).status_code == 200
     new = tablet.cookies["jorvek_session"]
-    assert people.who(world.workshop, old) is None
-    assert people.who(world.workshop, new) is not None
+    assert accounts.who(world.workshop, old) is None
+    assert accounts.who(world.workshop, new) is not None
     # A wrong PIN signs nobody out.
     assert tablet.post("/api/session", json={"person_id": str(lio.id), "pin": "000000"}).status_code == 403
-    assert people.who(world.workshop, new) is not None
+    assert accounts.who(world.workshop, new) is not None
 
 
 def tries(world: World, n: int) -> list[str]:
-    lio = people.person_by_name(world.workshop, "Lio Sandvik")
+    lio = accounts.person_by_name(world.workshop, "Lio Sandvik")
     found = list[str]()
     for _ in range(n):
         try:
-            people.check_pin(world.workshop, lio.id, "000000")
+            accounts.check_pin(world.workshop, lio.id, "000000")
         except Refusal as refusal:
             found.append(refusal.code)
     return found
 
 
 def waiting_s(world: World) -> float:
-    lio = people.person_by_name(world.workshop, "Lio Sandvik")
+    lio = accounts.person_by_name(world.workshop, "Lio Sandvik")
     table = t.pin_try.c
     mine = sa.select(table.locked_until).where(table.person_id == str(lio.id), table.address == "here")
     with world.workshop.database.reading() as connection:
@@ -79,7 +79,7 @@ def waiting_s(world: World) -> float:
 def elsewhere(address: str, deed: Callable[[], object]) -> object:
     """Do something as somebody who asks from another address."""
     context = copy_context()
-    context.run(people.calling_from.set, address)
+    context.run(accounts.calling_from.set, address)
     return context.run(deed)
 
 
@@ -93,17 +93,17 @@ def test_after_five_wrong_pins_each_further_one_doubles_the_wait_up_to_a_quarter
         assert tries(world, 1) == ["pin_delay"], "while it waits nothing is tried"
         world.clock.forward(waits[-1])
     assert waits == [30, 60, 120, 240, 480, 900, 900, 900]
-    lio = people.person_by_name(world.workshop, "Lio Sandvik")
-    assert people.check_pin(world.workshop, lio.id, DEMO_PIN).id == lio.id
+    lio = accounts.person_by_name(world.workshop, "Lio Sandvik")
+    assert accounts.check_pin(world.workshop, lio.id, DEMO_PIN).id == lio.id
     assert waiting_s(world) == 0
     assert tries(world, 5) == ["pin_wrong"] * 5, "a right one begins the count anew"
     assert waiting_s(world) == 30
 
 
 def test_nobody_is_locked_out_for_what_others_try_from_elsewhere(world: World) -> None:
-    lio = people.person_by_name(world.workshop, "Lio Sandvik")
+    lio = accounts.person_by_name(world.workshop, "Lio Sandvik")
     assert elsewhere("10.0.0.66", lambda: tries(world, 7)) == ["pin_wrong"] * 5 + ["pin_delay"] * 2
-    assert people.check_pin(world.workshop, lio.id, DEMO_PIN).id == lio.id
+    assert accounts.check_pin(world.workshop, lio.id, DEMO_PIN).id == lio.id
     assert elsewhere("10.0.0.66", lambda: tries(world, 1)) == ["pin_delay"], "his own signing in has freed nobody"
 
 
@@ -114,14 +114,14 @@ def test_whoever_tries_one_pin_each_on_everybody_is_delayed_by_the_address(world
         found = list[str]()
         for person in everybody * 4:
             with pytest.raises(Refusal) as refused:
-                people.check_pin(world.workshop, person.id, "000000")
+                accounts.check_pin(world.workshop, person.id, "000000")
             found.append(refused.value.code)
         return found
 
     ends = elsewhere("10.0.0.66", round_about)
     assert isinstance(ends, list)
     assert (ends.count("pin_wrong"), ends[-1]) == (20, "pin_delay"), "of 24 tries twenty were looked at"
-    assert people.check_pin(world.workshop, everybody[0].id, DEMO_PIN)
+    assert accounts.check_pin(world.workshop, everybody[0].id, DEMO_PIN)
 
 
 def test_a_wrong_pin_of_an_hour_ago_counts_no_more(world: World) -> None:
@@ -134,7 +134,7 @@ def test_a_wrong_pin_of_an_hour_ago_counts_no_more(world: World) -> None:
 
 def test_the_wait_says_how_long_and_a_right_pin_does_not_shorten_it(world: World, nobody: TestClient) -> None:
     elsewhere("testclient", lambda: tries(world, 5))
-    lio = people.person_by_name(world.workshop, "Lio Sandvik")
+    lio = accounts.person_by_name(world.workshop, "Lio Sandvik")
     body = {"person_id": str(lio.id), "pin": DEMO_PIN}
     answer = nobody.post("/api/session", json=body)
     assert (answer.status_code, answer.json()["code"]) == (429, "refusal.pin_delay")
@@ -194,7 +194,7 @@ def test_a_body_ends_at_its_limit_whatever_was_said_of_its_length(path: str, lim
 
 
 def test_a_session_lives_a_working_day() -> None:
-    assert timedelta(hours=12) <= people.SESSION_LIFE <= timedelta(hours=16)
+    assert timedelta(hours=12) <= accounts.SESSION_LIFE <= timedelta(hours=16)
 
 
 # ---- by which name, how fast, and over what --------------------------------------------------------------------------

@@ -11,7 +11,7 @@ from prometheus_client.parser import text_string_to_metric_families
 
 from jorvek import measures
 from jorvek.local.mariadb import free_port
-from jorvek.work import people
+from jorvek.work.people import accounts
 from jorvek.work.sealing import sealed
 from jorvek.work.workshop import Workshop
 from tests.api.conftest import SignedIn
@@ -48,7 +48,7 @@ def test_paths_and_methods_that_nobody_knows_do_not_grow_the_list(nobody: TestCl
 
 
 def test_a_refusal_is_counted_by_why(nobody: TestClient, world: World) -> None:
-    person = people.person_by_name(world.workshop, "Lio Sandvik")
+    person = accounts.person_by_name(world.workshop, "Lio Sandvik")
     before = counted("jorvek_refusals_total", code="pin_wrong")
     assert nobody.post("/api/session", json={"person_id": str(person.id), "pin": "000001"}).status_code == 403
     assert counted("jorvek_refusals_total", code="pin_wrong") == before + 1

@@ -17,7 +17,9 @@ from jorvek.core.run.log.events import FeelerAnswer
 from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.store import tables as t
-from jorvek.work import library, people, runs
+from jorvek.work.library import revisions
+from jorvek.work.people import accounts
+from jorvek.work.runs import acts
 from tests.conftest import PROCEDURE, World
 
 COMMAND: TypeAdapter[Command] = TypeAdapter(Command)
@@ -40,7 +42,7 @@ def footprint(world: World) -> list[tuple[str, int]]:
 
 @pytest.fixture
 def crew(world: World) -> World:
-    people.add_person(world.workshop, NAMES[Role.KEEPER], Role.KEEPER, DEMO_PIN)
+    accounts.add_person(world.workshop, NAMES[Role.KEEPER], Role.KEEPER, DEMO_PIN)
     return world
 
 
@@ -103,7 +105,7 @@ def test_a_role_does_what_it_may_and_nothing_else(crew: World, role: Role) -> No
         command = COMMAND.validate_python({"kind": kind, "id": str(uuid4()), **rest})
         before = footprint(crew)
         try:
-            runs.act(crew.workshop, who, player.run_id, command)
+            acts.act(crew.workshop, who, player.run_id, command)
         except Refusal as refusal:
             assert footprint(crew) == before
             allowed = role in RIGHTS[act]
@@ -117,17 +119,17 @@ def test_library_and_register_are_kept_by_those_who_may(crew: World, role: Role)
     who, shop = actor(crew.workshop, NAMES[role]), crew.workshop
     text = PROCEDURE.read_text()
     acts: dict[Act, Callable[[], object]] = {
-        Act.IMPORT_PROCEDURE: lambda: library.import_procedure(
+        Act.IMPORT_PROCEDURE: lambda: revisions.import_procedure(
             shop, who, text.replace("revision: D", "revision: E").encode()
         ),
-        Act.APPROVE_PROCEDURE: lambda: library.approve(shop, who, crew.procedure),
-        Act.KEEP_REGISTER: lambda: library.add_tool(
+        Act.APPROVE_PROCEDURE: lambda: revisions.approve(shop, who, crew.procedure),
+        Act.KEEP_REGISTER: lambda: revisions.add_tool(
             shop, who, (PROCEDURE.parents[1] / "world/tools/pg-12.yaml").read_text().replace("PG-12", "PG-99").encode()
         ),
-        Act.START_RUN: lambda: runs.start_run(
+        Act.START_RUN: lambda: acts.start_run(
             shop,
             who,
-            runs.StartRun(
+            acts.StartRun(
                 id=uuid4(), run_id=uuid4(), engine_id="unit-2", joint_key="head-1", procedure_hash=crew.procedure
             ),
         ),
@@ -146,19 +148,19 @@ def test_library_and_register_are_kept_by_those_who_may(crew: World, role: Role)
 def test_nobody_approves_what_they_wrote_or_brought_in(crew: World) -> None:
     shop, chief = crew.workshop, actor(crew.workshop, "Ines Halloran")
     text = PROCEDURE.read_text().replace("revision: D", "revision: E")
-    digest = library.import_procedure(shop, chief, text.encode())
+    digest = revisions.import_procedure(shop, chief, text.encode())
     with pytest.raises(Refusal) as refused:
-        library.approve(shop, chief, digest)
+        revisions.approve(shop, chief, digest)
     assert refused.value.code == "own_procedure"
     with pytest.raises(Refusal) as refused:
-        library.import_procedure(shop, chief, text.encode())
+        revisions.import_procedure(shop, chief, text.encode())
     assert refused.value.code == "revision_known"
     with pytest.raises(Refusal) as refused:
-        library.import_procedure(shop, chief, text.replace("1000 bar", "990 bar").encode())
+        revisions.import_procedure(shop, chief, text.replace("1000 bar", "990 bar").encode())
     assert refused.value.code == "revision_taken"
-    draft = runs.StartRun(id=uuid4(), run_id=uuid4(), engine_id="unit-2", joint_key="head-1", procedure_hash=digest)
+    draft = acts.StartRun(id=uuid4(), run_id=uuid4(), engine_id="unit-2", joint_key="head-1", procedure_hash=digest)
     with pytest.raises(Refusal) as refused:
-        runs.start_run(shop, chief, draft)
+        acts.start_run(shop, chief, draft)
     assert refused.value.code == "not_approved"
 
 

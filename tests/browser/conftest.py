@@ -17,7 +17,7 @@ from jorvek.local.demo import DEMO_PIN
 from jorvek.local.logs import structured_logs
 from jorvek.local.mariadb import free_port
 from jorvek.settings import ROOT
-from jorvek.work import tablets
+from jorvek.work.engine import silent_tablets
 from tests.conftest import World
 
 FLAGS = [
@@ -66,7 +66,7 @@ class Site:
 def site(world: World, monkeypatch: pytest.MonkeyPatch) -> Iterator[Site]:
     structured_logs()
     # Steady hands put the clock forward by hours while a tablet says every twenty seconds that it is here.
-    monkeypatch.setattr(tablets, "SILENT_AFTER", timedelta(days=3650))
+    monkeypatch.setattr(silent_tablets, "SILENT_AFTER", timedelta(days=3650))
     running = Site(world)
     running.start()
     yield running

@@ -15,8 +15,8 @@ from jorvek.core.run.log.cells import Ask, Cell
 from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.player import Player
-from jorvek.work import overhauls, tablets, tools
-from jorvek.work.tablets import SILENT_AFTER
+from jorvek.work.engine import overhauls, silent_tablets, tools
+from jorvek.work.engine.silent_tablets import SILENT_AFTER
 from tests.browser.conftest import OpenTablet, Site, choose
 from tests.browser.links import Link
 from tests.browser.walking import looks_accessible
@@ -189,7 +189,7 @@ def given_back(page: Page) -> None:
 def test_somebody_goes_in_where_there_is_no_link_and_the_crank_waits(
     site: Site, tablet: OpenTablet, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(tablets, "SILENT_AFTER", SILENT_AFTER)
+    monkeypatch.setattr(silent_tablets, "SILENT_AFTER", SILENT_AFTER)
     site.world.found("unit-4")
     link = Link(site.port)
     lio = tablet("Lio Sandvik", address=link.address, worker=True)

@@ -10,7 +10,7 @@ from playwright.sync_api import Browser, Page, TimeoutError, expect
 from pypdf import PdfReader
 
 from jorvek.local.demo import DEMO_PIN
-from jorvek.work.people import person_by_name
+from jorvek.work.people.accounts import person_by_name
 from tests.browser.conftest import A_LOOK_MS, OpenTablet, Site, browser_context, sign_in
 from tests.browser.hands import BETWEEN_PRESSES_MS
 from tests.browser.test_story import download

@@ -21,9 +21,9 @@ from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.player import Player
 from jorvek.reports.record_sheet import record_html
 from jorvek.store.eventlog import Stamp
-from jorvek.work import runs
-from jorvek.work.library import revision_of
-from jorvek.work.people import add_person
+from jorvek.work.library.revisions import revision_of
+from jorvek.work.people.accounts import add_person
+from jorvek.work.runs import acts
 from tests.browser.conftest import OpenTablet, Site
 from tests.browser.test_turned_and_freed import digest_of
 
@@ -100,7 +100,7 @@ def worked_by_somebody_hostile(site: Site) -> Player:
     player = Player(shop, site.world.clock, actor(shop, NAME), 4)
     digest = digest_of(site, "corvane-v10-head-tighten")
     procedure = revision_of(shop, digest).procedure
-    command = runs.StartRun(
+    command = acts.StartRun(
         id=uuid4(),
         run_id=player.run_id,
         engine_id="unit-5",
@@ -109,7 +109,7 @@ def worked_by_somebody_hostile(site: Site) -> Player:
         selection={"tool": "bar"},
         observed=tuple(ev.Observed(key=k.id, value=k.values[0], evidence=HOSTILE) for k in procedure.variants),
     )
-    runs.start_run(shop, player.hands, command)
+    acts.start_run(shop, player.hands, command)
     player.play(lambda cell: cell.step == "snug")
     player.photograph(next(iter(player.state().counting)), HOSTILE)
     for data in hostile_events(player.state()):

@@ -35,7 +35,7 @@ from jorvek.core.units import Quantity
 from jorvek.documents.yaml_reader import read_model, read_yaml
 from jorvek.local.player import usual_answer
 from jorvek.settings import ROOT
-from jorvek.work.library import read_procedure
+from jorvek.work.library.revisions import read_procedure
 
 PROCEDURE = read_model(read_yaml((ROOT / "procedures" / "tarnholt-7l34-head-tighten.yaml").read_bytes()), Procedure)
 ENGINES = {

@@ -22,12 +22,12 @@ from jorvek.core.run.log.cells import Ask, Cell
 from jorvek.core.run.log.commands import Accept, Facts, RecordReading
 from jorvek.core.run.log.definition import define
 from jorvek.core.run.rules.ageing import asked_now
+from jorvek.core.run.rules.breakaway import strips
 from jorvek.core.run.rules.decide import decide
 from jorvek.core.run.rules.judge import ceiling_for
 from jorvek.core.run.rules.progress import debts, next_call
 from jorvek.core.run.rules.redo import redo_scope
-from jorvek.core.run.rules.released import strips
-from jorvek.core.run.rules.turned import expected_movement_deg
+from jorvek.core.run.rules.torque_angle_verdict import expected_movement_deg
 from jorvek.core.run.views.bench import bench_view, may_strike
 from jorvek.core.run.views.estimate import after_neighbours, estimate
 from jorvek.core.run.views.hand_over import hand_over

@@ -16,9 +16,9 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Role
 from jorvek.core.run.log import commands as c
 from jorvek.core.run.log import events as ev
+from jorvek.core.run.rules.authorization import wanted_rank
 from jorvek.core.run.rules.decide import decide
 from jorvek.core.run.rules.progress import next_call
-from jorvek.core.run.rules.ranks import wanted_rank
 from jorvek.core.tools import Tool, check_tool
 from tests.core.paper_run import BRAM, INES, LIO, TAM, TODAY, TOOLS, PaperRun
 

@@ -10,7 +10,7 @@ import pytest
 
 from jorvek.core.engine.layout import JointKind
 from jorvek.core.overhaul.log import commands as oc
-from jorvek.core.overhaul.rules.standing import ground_of
+from jorvek.core.overhaul.rules.joint_conditions import ground_of
 from jorvek.core.overhaul.rules.starting import AskedWork, demand_access, in_force_for
 from jorvek.core.overhaul.views.crank import crank_view
 from jorvek.core.overhaul.views.dossier import dossier
@@ -21,7 +21,7 @@ from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.commands import ReopenForEngine, TryPressure
 from jorvek.core.run.log.fold import begin, fold
 from jorvek.core.run.rules.dangers import zero_after
-from jorvek.core.run.rules.for_engine import demand_not_relied_on, left_to_engine, reopen_for_engine
+from jorvek.core.run.rules.engine_effects import demand_not_relied_on, left_to_engine, reopen_for_engine
 from jorvek.core.run.views.follow_ups import follow_ups
 from jorvek.core.run.views.on_engine import Carried, PartOut, on_engine
 from jorvek.core.run.views.record import record_of

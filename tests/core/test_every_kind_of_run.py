@@ -12,11 +12,11 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.commands import Accept, Close, EndTrouble, RaiseTrouble, RedoWork
 from jorvek.core.run.log.events import PullOutcome, Verdict
+from jorvek.core.run.rules.breakaway import more_after_earlier_groups, strips
 from jorvek.core.run.rules.judge import ceiling_for
 from jorvek.core.run.rules.progress import DebtKind, complete, debts, next_call, open_cells
 from jorvek.core.run.rules.redo import redo_scope
-from jorvek.core.run.rules.released import more_after_earlier_groups, strips
-from jorvek.core.run.rules.turned import expected_movement_deg
+from jorvek.core.run.rules.torque_angle_verdict import expected_movement_deg
 from jorvek.core.run.views.bench import bench_view
 from jorvek.core.run.views.estimate import estimate
 from jorvek.core.run.views.joint_plan import plan_of

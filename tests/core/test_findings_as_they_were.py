@@ -22,7 +22,7 @@ from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure_check import check
 from jorvek.core.refusal import Refusal
 from jorvek.settings import ROOT
-from jorvek.work.library import read_procedure
+from jorvek.work.library.revisions import read_procedure
 from tests.core.paper_run import shipped
 
 PLACE = Path(__file__).parent / "findings"

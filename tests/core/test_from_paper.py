@@ -11,7 +11,7 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Ask, Cell
 from jorvek.core.run.log.commands import KeyIn
-from jorvek.core.run.rules.keying import NOT_FROM_PAPER, read_written
+from jorvek.core.run.rules.paper_entry import NOT_FROM_PAPER, read_written
 from jorvek.core.run.rules.progress import next_call
 from jorvek.core.run.views.record import record_of
 from jorvek.core.run.views.work_sheet import paper_lines

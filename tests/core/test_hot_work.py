@@ -10,7 +10,7 @@ import pytest
 
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.views.permits import hot_work_now, inside_now
-from jorvek.core.run.rules.for_engine import opens_crankcase
+from jorvek.core.run.rules.engine_effects import opens_crankcase
 from tests.core.overhauled import LIO, START, PaperOverhaul
 from tests.core.paper_run import INES, TAM, PaperRun
 from tests.core.test_overhaul import no

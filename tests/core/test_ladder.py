@@ -13,12 +13,12 @@ from jorvek.core.run.log import commands as c
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.definition import Definition, define
 from jorvek.core.run.log.fold import fold
+from jorvek.core.run.rules.breakaway import strips
 from jorvek.core.run.rules.progress import DebtKind, debts, open_cells
-from jorvek.core.run.rules.released import strips
 from jorvek.core.run.views.bench import BenchView, bench_view
 from jorvek.core.run.views.record import record_of
-from jorvek.store.latches import engine_latch
-from jorvek.work.latching import latches_of
+from jorvek.store.row_locks import engine_latch
+from jorvek.work.runs.row_locks import latches_of
 from tests.core.paper_run import BRAM, INES, LIO, TOOLS, PaperRun, shipped
 from tests.core.test_limits_of_rules import codes, refused
 

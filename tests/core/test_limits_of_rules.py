@@ -20,16 +20,16 @@ from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Ask
 from jorvek.core.run.log.definition import define
 from jorvek.core.run.rules.ageing import aged
+from jorvek.core.run.rules.authorization import wanted_rank
 from jorvek.core.run.rules.claims import _credible_s
 from jorvek.core.run.rules.decide import decide
 from jorvek.core.run.rules.departures import may_be_left_out
 from jorvek.core.run.rules.judge import ceiling_for, wait_left_s
 from jorvek.core.run.rules.progress import DebtKind, complete, debts, last_reading, next_call, open_cells
-from jorvek.core.run.rules.ranks import wanted_rank
 from jorvek.core.run.rules.redo import redo_scope
 from jorvek.core.run.rules.rejected import demand_not_rejected
 from jorvek.core.run.views.bench import may_strike, status_of
-from jorvek.core.run.views.look_ahead import look_ahead
+from jorvek.core.run.views.offline_tasks import look_ahead
 from jorvek.core.run.views.on_engine import condition_now
 from jorvek.core.run.views.record import record_of
 from jorvek.core.tools import Tool, check_tool

@@ -12,13 +12,13 @@ from pydantic import ValidationError
 
 from jorvek.core.metal.chain import follows, gaps
 from jorvek.core.metal.ends import condition
+from jorvek.core.metal.planned_moves import Script
 from jorvek.core.metal.proof import beginning, ending, played, stuck
-from jorvek.core.metal.script import Script
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.options import selections
 from jorvek.core.procedure_check import Severity, check
 from jorvek.documents.yaml_reader import DocumentRefused, read_model, read_yaml
-from jorvek.work.checking import checked_lines
+from jorvek.work.library.checking import checked_lines
 from tests.core.drafts import Change, Data, change
 from tests.core.metal_drafts import METAL, unnamed
 from tests.core.test_procedure_check import GOOD, PATHS, PLAIN

@@ -8,7 +8,7 @@ from jorvek.core.procedure.document import Procedure
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Ask
 from jorvek.core.run.rules.progress import next_call
-from jorvek.core.run.rules.turned import expected_movement_deg
+from jorvek.core.run.rules.torque_angle_verdict import expected_movement_deg
 from jorvek.core.run.views.moved_as_expected import MovedAsExpected, moved_as_expected
 from jorvek.core.twin.seeded import Fault
 from tests.core.paper_run import PaperRun, shipped

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log.fold import advance, fold
 from jorvek.core.overhaul.rules.closing import held_up
-from jorvek.core.overhaul.rules.standing import condition_of, ground_of, owed
+from jorvek.core.overhaul.rules.joint_conditions import condition_of, ground_of, owed
 from jorvek.core.overhaul.rules.sweep import concerned, in_sweep
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.events import Person

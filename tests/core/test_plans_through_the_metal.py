@@ -7,8 +7,8 @@ from functools import lru_cache
 
 import pytest
 
+from jorvek.core.metal.planned_moves import Script
 from jorvek.core.metal.proof import advance, beginning
-from jorvek.core.metal.script import Script
 from jorvek.core.metal.state import Metal
 from jorvek.core.overhaul.views.outage import Run
 from jorvek.core.plan.check import Laid

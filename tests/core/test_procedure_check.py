@@ -26,8 +26,8 @@ from jorvek.documents.yaml_reader import DocumentRefused, read_model, read_yaml
 from jorvek.messages import catalogue, say
 from jorvek.reports.work_sheet import item_words, work_steps
 from jorvek.settings import ROOT
-from jorvek.work.checking import as_yaml, checked_lines, findings, in_words, sheet
-from jorvek.work.library import read_procedure
+from jorvek.work.library.checking import as_yaml, checked_lines, findings, in_words, sheet
+from jorvek.work.library.revisions import read_procedure
 from tests.core.drafts import GONE, Change, Data, change, drop, insert, move, step
 from tests.core.metal_drafts import METAL
 from tests.core.paper_run import PROCEDURE

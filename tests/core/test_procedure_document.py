@@ -14,8 +14,8 @@ from jorvek.core.run.log.cells import cells_hash
 from jorvek.core.run.log.expansion import expand
 from jorvek.documents.yaml_reader import DocumentRefused, read_model, read_yaml
 from jorvek.settings import ROOT
-from jorvek.work.checking import checked_lines
-from jorvek.work.library import read_procedure
+from jorvek.work.library.checking import checked_lines
+from jorvek.work.library.revisions import read_procedure
 from tests.core.paper_run import PROCEDURE
 
 TEXT = (ROOT / "procedures" / "tarnholt-7l34-head-tighten.yaml").read_text()

@@ -12,8 +12,8 @@ from hypothesis import strategies as st
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.fold import fold
-from jorvek.core.overhaul.rules.back import checks_asked, order_back, seen
 from jorvek.core.overhaul.rules.closing import held_up
+from jorvek.core.overhaul.rules.return_to_service import checks_asked, order_back, seen
 from jorvek.core.overhaul.rules.shaft import pins, throws_of
 from jorvek.core.overhaul.views.close_out import close_out
 from jorvek.core.sheet.default import default_sheet

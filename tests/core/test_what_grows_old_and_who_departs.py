@@ -25,7 +25,7 @@ from jorvek.core.run.log.commands import (
     TakeOver,
     TakePart,
 )
-from jorvek.core.run.rules import sisters
+from jorvek.core.run.rules import same_kind_joints
 from jorvek.core.run.rules.ageing import asked_now
 from jorvek.core.run.rules.progress import DebtKind, complete, debts, next_call, open_cells
 from jorvek.core.run.rules.rejected import plain_mark, rejected_in
@@ -184,9 +184,9 @@ def test_a_cause_on_one_joint_opens_the_check_of_its_sister_and_a_closed_one_kee
     sister.play("lower/guided")
     asked = AskSister(id=uuid4(), origin=UUID(int=9), joint="Liner 3", cell="clean/seat", cause="Scale on the seat")
     cell = sister.state.definition.by_key["clean/seat"]
-    assert sisters.concerns(sister.state, cell.key, "confirm")
-    assert not sisters.concerns(sister.state, cell.key, "gate")
-    sister.take(sisters.ask(sister.state, asked))
+    assert same_kind_joints.concerns(sister.state, cell.key, "confirm")
+    assert not same_kind_joints.concerns(sister.state, cell.key, "gate")
+    sister.take(same_kind_joints.ask(sister.state, asked))
     assert next_call(sister.state) == cell, "the same check is open again"
     assert [d.kind for d in debts(sister.state)] == [DebtKind.SISTER]
     number = sister.state.sister_checks[0].seq
@@ -198,7 +198,7 @@ def test_a_cause_on_one_joint_opens_the_check_of_its_sister_and_a_closed_one_kee
 
     sister.play("")
     sister.send(Close(kind="close", id=uuid4()), INES)
-    sister.take(sisters.ask(sister.state, asked))
+    sister.take(same_kind_joints.ask(sister.state, asked))
     assert sister.state.status == "closed"
     assert sister.state.live(cell.key) is not None, "a closed run keeps its readings"
     too = AnswerSister(kind="answer_sister", id=uuid4(), asked=sister.state.seq, found_too=True, words="Scale")

@@ -18,7 +18,7 @@ from jorvek.core.run.views.looking import Looking
 from jorvek.core.run.views.record import record_of
 from jorvek.messages import catalogue, say
 from jorvek.settings import ROOT
-from jorvek.work.library import read_procedure
+from jorvek.work.library.revisions import read_procedure
 from tests.core.paper_run import LIO, PaperRun
 
 RUN = UUID(int=4)

@@ -28,7 +28,7 @@ from jorvek.core.run.rules.decide import decide
 from jorvek.core.run.rules.judge import wait_left_s
 from jorvek.core.run.rules.progress import DebtKind, debts, next_call
 from jorvek.core.run.views.bench import bench_view
-from jorvek.core.run.views.look_ahead import Ahead, look_ahead
+from jorvek.core.run.views.offline_tasks import Ahead, look_ahead
 from jorvek.core.run.views.record import record_of
 from jorvek.local.player import usual_answer
 from tests.core.paper_run import BRAM, INES, LIO, PHOTO, TODAY, TOOLS, PaperRun

@@ -12,8 +12,8 @@ from pathlib import Path
 import sqlalchemy as sa
 
 from jorvek.local.backup import restore
-from jorvek.store.beside import bring_up_to_date
 from jorvek.store.database import Database
+from jorvek.store.shadow_schema import bring_up_to_date
 from jorvek.work.workshop import Workshop
 
 

@@ -21,7 +21,8 @@ from jorvek.store import tables as t
 from jorvek.store.eventlog import GENESIS, seal
 from jorvek.store.site_key import SiteKey
 from jorvek.store.verify import Verification, verify
-from jorvek.work import tools, upkeep
+from jorvek.work.engine import tools
+from jorvek.work.upkeep import hours_and_due
 from tests.conftest import KEY, World, new_database
 
 OTHER_KEY = SiteKey(bytes(32))
@@ -124,7 +125,7 @@ def sealed(server: Server, played: World) -> World:
     assert shop.site_log is not None
     shop.site_log.take_in(now)
     tools.withdraw_tool(shop, bram, "CT-01", "Dropped")
-    upkeep.read_hours(shop, bram, "unit-4", 21_999.0, now.date())
+    hours_and_due.read_hours(shop, bram, "unit-4", 21_999.0, now.date())
     shop.site_log.take_in(now)
     found = verify(shop.database, KEY)
     assert (found.alterations, found.waiting) == ((), 0)

@@ -20,7 +20,7 @@ from jorvek.local.mariadb import Server
 from jorvek.store import tables as t
 from jorvek.store.database import Database
 from jorvek.store.verify import verify
-from jorvek.work.upkeep import read_hours
+from jorvek.work.upkeep.hours_and_due import read_hours
 from jorvek.work.workshop import Workshop
 from tests.conftest import START, World, new_database
 

@@ -20,14 +20,14 @@ from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.commands import Note
 from jorvek.local.cluster import Cluster, running_cluster
 from jorvek.local.demo import actor
-from jorvek.store import beside
+from jorvek.store import shadow_schema
 from jorvek.store import tables as t
-from jorvek.store.beside import bring_up_to_date
 from jorvek.store.database import Database, DatabaseAwayError
 from jorvek.store.nodes import urls_of
+from jorvek.store.shadow_schema import bring_up_to_date
 from jorvek.store.verify import verify
-from jorvek.work import runs
-from jorvek.work.people import add_person
+from jorvek.work.people.accounts import add_person
+from jorvek.work.runs import acts
 from jorvek.work.workshop import Workshop
 from tests.conftest import ALSO, KEY, MEMORY, World, new_database, new_workshop, on_another_node
 from tests.store import test_races as races
@@ -93,13 +93,13 @@ def test_who_commits_second_decides_again_by_what_the_first_has_changed(
 ) -> None:
     first, second, _ = servers(world)
     (tensioning, seat), (turning, bar) = races.seating_and_barring(world, first, second)
-    gather, looks = runs._facts, list[UUID]()
+    gather, looks = acts._facts, list[UUID]()
 
     def counted(workshop: Any, run_id: UUID, *rest: Any) -> Any:
         looks.append(run_id)
         return gather(workshop, run_id, *rest)
 
-    monkeypatch.setattr(runs, "_facts", counted)
+    monkeypatch.setattr(acts, "_facts", counted)
     ends = races.one_inside_the_other(
         monkeypatch,
         tensioning,
@@ -118,7 +118,7 @@ def test_notes_of_three_nodes_on_one_run_all_stand_once_and_nobody_is_sent_away(
     said = [(shop, f"{k}/{n}") for n in range(12) for k, shop in enumerate(servers(world))]
 
     def note(shop: Any, words: str) -> None:
-        runs.act(shop, bram, run_id, Note(kind="note", id=uuid4(), text=words))
+        acts.act(shop, bram, run_id, Note(kind="note", id=uuid4(), text=words))
 
     with ThreadPoolExecutor(len(said)) as pool:
         for done in [pool.submit(note, *one) for one in said]:
@@ -175,7 +175,7 @@ def test_of_new_servers_on_different_nodes_one_brings_the_tables_up_and_the_othe
     nodes = [Database(url) for url in (world.url, second, on_another_node(second))]
     names = ["Aud Lindqvist", "Olle Brandt", "Siv Marken"]
     copied: list[str] = []
-    never, together, copies = Event(), Barrier(len(nodes)), beside._copy
+    never, together, copies = Event(), Barrier(len(nodes)), shadow_schema._copy
 
     def slowly(ready: Database, source: str) -> None:
         copied.append(source)
@@ -189,7 +189,7 @@ def test_of_new_servers_on_different_nodes_one_brings_the_tables_up_and_the_othe
         add_person(Workshop(database, world.clock, site_key=KEY), name, Role.CHIEF, "271828")
         return database.behind()
 
-    monkeypatch.setattr(beside, "_copy", slowly)
+    monkeypatch.setattr(shadow_schema, "_copy", slowly)
     with ThreadPoolExecutor(len(nodes)) as pool:
         assert list(pool.map(start, nodes, names)) == [None] * len(nodes)
     assert len(copied) == 1
@@ -214,7 +214,7 @@ def test_a_node_dies_under_three_servers_and_nothing_is_lost_or_doubled(cluster:
             if n == 6:
                 dead.wait()
             command = Note(kind="note", id=uuid4(), text=f"{k}/{n}")
-            act = partial(runs.act, shops[k], bram, run_id, command)
+            act = partial(acts.act, shops[k], bram, run_id, command)
             # Whoever has no answer sends the same once more, as a tablet does.
             for _ in range(20):
                 try:

@@ -14,8 +14,8 @@ from jorvek.local.demo import DEMO_PIN
 from jorvek.local.mariadb import Server
 from jorvek.settings import ROOT
 from jorvek.store.database import Database
-from jorvek.work import people
-from jorvek.work.exports import export_run
+from jorvek.work.people import accounts
+from jorvek.work.runs.exports import export_run
 from tests.conftest import KEY, World, new_database
 
 Said = tuple[int, str]
@@ -81,19 +81,19 @@ def test_the_first_person_needs_nobody_and_every_further_one_somebody_who_keeps_
 
 def test_a_person_is_changed_from_the_command_line_as_anywhere_else(world: World, line: Line) -> None:
     shop = world.workshop
-    tam = people.person_by_name(shop, "Tam Pereira").id
-    token, _ = people.sign_in(shop, tam, DEMO_PIN)
+    tam = accounts.person_by_name(shop, "Tam Pereira").id
+    token, _ = accounts.sign_in(shop, tam, DEMO_PIN)
     acts = ("--as", "Ines Halloran")
     assert line("person", "sign-out", "Tam Pereira", *acts, then=(DEMO_PIN,)) == (
         0,
         "1 sessions of Tam Pereira are ended.\n",
     )
-    assert people.who(shop, token) is None
+    assert accounts.who(shop, token) is None
     assert line("person", "role", "Tam Pereira", "mechanic", *acts, then=(DEMO_PIN,))[0] == 0
     assert shop.registers.person(tam).role is Role.MECHANIC
     assert line("person", "pin", "Tam Pereira", *acts, then=(DEMO_PIN, "905173"))[0] == 0
     assert line("person", "pin", "Tam Pereira", "--as", "Tam Pereira", then=("905173", "604182"))[0] == 0
-    assert people.check_pin(shop, tam, "604182")
+    assert accounts.check_pin(shop, tam, "604182")
     assert line("person", "leave", "Tam Pereira", *acts, then=(DEMO_PIN,))[0] == 0
     assert not shop.registers.person(tam).active
     assert line("person", "return", "Tam Pereira", *acts, then=(DEMO_PIN,))[0] == 0

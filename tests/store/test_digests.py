@@ -11,10 +11,10 @@ import sqlalchemy as sa
 
 from jorvek.core.run.log.commands import NameCause
 from jorvek.local.demo import DEMO_PIN, actor
-from jorvek.store import digests
+from jorvek.store import run_summaries
 from jorvek.store import tables as t
-from jorvek.work import berth, surveys
-from jorvek.work.sisters import rejected_pieces
+from jorvek.work.engine import berth, surveys
+from jorvek.work.runs.same_kind_joints import rejected_pieces
 from jorvek.work.workshop import Workshop
 from tests.conftest import World
 
@@ -122,7 +122,7 @@ def test_what_does_not_fit_or_another_program_worked_out_is_not_believed(
     with world.workshop.database.engine.begin() as connection:
         connection.execute(t.run_digest.update().values(head_hash="0" * 64))
     assert everything(again(world)) == told, "one of another state is worked out again"
-    monkeypatch.setattr(digests, "program", lambda: "another")
+    monkeypatch.setattr(run_summaries, "program", lambda: "another")
     anew = again(world)
     assert everything(anew) == told
     with anew.database.reading() as connection:

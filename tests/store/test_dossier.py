@@ -17,8 +17,9 @@ from jorvek.local.demo import actor
 from jorvek.local.mariadb import Server
 from jorvek.reports.engine_papers import dossier_pdf
 from jorvek.store.verify import verify
-from jorvek.work import dossiers, overhauls
-from jorvek.work.people import add_person
+from jorvek.work.engine import overhauls
+from jorvek.work.paper import dossiers
+from jorvek.work.people.accounts import add_person
 from jorvek.work.workshop import Workshop
 from tests.conftest import World, new_database, new_workshop
 

@@ -19,14 +19,15 @@ from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.commands import Late, RecordReading, SettleClaim, StrikeReading
 from jorvek.core.run.log.events import RuleDeparted
 from jorvek.core.run.rules.progress import next_call
-from jorvek.core.run.views.look_ahead import look_ahead
 from jorvek.core.run.views.looking import Looking
+from jorvek.core.run.views.offline_tasks import look_ahead
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.player import Player
 from jorvek.store import tables as t
 from jorvek.store.verify import verify
-from jorvek.work import overhauls, runs, tools
-from jorvek.work.engine_page import engine_page, glance, sweep_for
+from jorvek.work.engine import overhauls, tools
+from jorvek.work.engine.page import engine_page, glance, sweep_for
+from jorvek.work.runs import acts
 from tests.conftest import World
 from tests.store.test_races import held_open, one_inside_the_other, shelf, together, two_workshops
 
@@ -89,17 +90,17 @@ def finished(world: World, player: Player) -> None:
 def test_a_single_job_opens_a_small_overhaul_with_its_first_start(world: World) -> None:
     bram = actor(world.workshop, "Lio Sandvik")
     revision = shelf(world.workshop, LOOSEN)
-    command = runs.StartRun(
+    command = acts.StartRun(
         id=uuid4(), run_id=uuid4(), engine_id="unit-4", joint_key="head-3", procedure_hash=revision.hash
     )
-    assert no(runs.start_run, world.workshop, bram, command) == "conditions_unknown"
+    assert no(acts.start_run, world.workshop, bram, command) == "conditions_unknown"
     assert overhauls.open_on(world.workshop, "unit-4") is None, "what is refused opens nothing"
     asked = command.model_copy(update={"as_it_ran": True})
-    snapshot = runs.start_run(world.workshop, bram, asked)
+    snapshot = acts.start_run(world.workshop, bram, asked)
     small = overhaul_of(world, "unit-4")
     assert small.opened.small
     assert snapshot.state.started.overhaul == small.overhaul_id
-    assert runs.start_run(world.workshop, bram, asked).state.seq == 1, "the same start again changes nothing"
+    assert acts.start_run(world.workshop, bram, asked).state.seq == 1, "the same start again changes nothing"
     assert len(world.workshop.overhauls.rows()) == 1
 
 
@@ -161,7 +162,7 @@ def test_a_departure_passes_no_rule_that_hurts_and_is_written_into_the_run(world
 def _start(world: World, who: str, joint: str, name: str, *departures: RuleDeparted) -> Any:
     revision = shelf(world.workshop, name)
     procedure = revision.procedure
-    command = runs.StartRun(
+    command = acts.StartRun(
         id=uuid4(),
         run_id=uuid4(),
         engine_id="unit-2",
@@ -171,7 +172,7 @@ def _start(world: World, who: str, joint: str, name: str, *departures: RuleDepar
         observed=tuple(ev.Observed(key=k.id, value=k.values[0], evidence=k.evidence) for k in procedure.variants),
         departures=departures,
     )
-    return runs.start_run(world.workshop, actor(world.workshop, who), command).state
+    return acts.start_run(world.workshop, actor(world.workshop, who), command).state
 
 
 # ---- made safe once --------------------------------------------------------------------------------------------------
@@ -229,7 +230,7 @@ def test_what_was_made_safe_without_a_link_isolates_once_it_is_taken_in(world: W
     run.pause()
     tick = RecordReading(kind="record", id=uuid4(), cell="make-safe/starting-air", attempt=1, answer=ev.TickAnswer())
     late = Late(batch=uuid4(), saw=1, kept_s=30.0)
-    claimed = runs.act(world.workshop, run.hands, run.run_id, tick, late=late)
+    claimed = acts.act(world.workshop, run.hands, run.run_id, tick, late=late)
     assert len(claimed.state.claims) == 1
     assert not overhaul_of(world).isolations, "nobody has said yet that it counts"
     run.take_over(run.hands)
@@ -248,7 +249,7 @@ def test_what_others_rely_on_is_not_given_back_by_the_job_that_thought_it_was_th
     closing = begun(world, "head-1", CLOSE)
     cell = at(closing, lambda cell: cell.kind == "restore")
     tick = RecordReading(kind="record", id=uuid4(), cell=cell.key, attempt=1, answer=ev.TickAnswer())
-    assert no(runs.act, world.workshop, closing.hands, closing.run_id, tick) == "isolation_relied_on"
+    assert no(acts.act, world.workshop, closing.hands, closing.run_id, tick) == "isolation_relied_on"
     finished(world, closing)
     assert {"starting_air", "fuel", "turning_gear", "coolant"} <= set(overhaul_of(world).isolations)
     owed = [one.text for one in _page(world).owed if one.joint == "Head 1"]
@@ -334,10 +335,10 @@ def test_the_crank_waits_for_whoever_is_inside_from_a_runs_own_call_too(world: W
     cell = next_call(first.state())
     assert cell is not None
     tick = RecordReading(kind="record", id=uuid4(), cell=cell.key, attempt=1, answer=ev.TickAnswer())
-    assert no(runs.act, world.workshop, first.hands, first.run_id, tick) == "sweep_blocked"
+    assert no(acts.act, world.workshop, first.hands, first.run_id, tick) == "sweep_blocked"
     assert glance(world.workshop, first.run_id).inside == ("Lio Sandvik",)
     tell(world, "Tam Pereira", {"kind": "leave", "entered": state.inside[0].seq})
-    runs.act(world.workshop, first.hands, first.run_id, tick)
+    acts.act(world.workshop, first.hands, first.run_id, tick)
 
 
 def test_a_door_is_not_shut_on_somebody_inside_nor_without_a_link(world: World) -> None:
@@ -354,9 +355,9 @@ def test_a_door_is_not_shut_on_somebody_inside_nor_without_a_link(world: World) 
     entry = {"kind": "enter", "person": back.hands.id, "space": "crankcase", "permit": "P", "attendant": "T"}
     state = tell(world, "Lio Sandvik", {**entry, "door": "door-4", "oxygen_pct": 20.9, "gas_pct": 0.0})
     tick = RecordReading(kind="record", id=uuid4(), cell=door.key, attempt=1, answer=ev.TickAnswer())
-    assert no(runs.act, world.workshop, back.hands, back.run_id, tick) == "person_inside"
+    assert no(acts.act, world.workshop, back.hands, back.run_id, tick) == "person_inside"
     tell(world, "Bram Okafor", {"kind": "leave", "entered": state.inside[0].seq})
-    assert runs.act(world.workshop, back.hands, back.run_id, tick).state.live(door.key) is not None
+    assert acts.act(world.workshop, back.hands, back.run_id, tick).state.live(door.key) is not None
 
 
 def flame(world: World) -> dict[str, Any]:
@@ -379,9 +380,9 @@ def test_no_door_is_opened_beside_a_flame_nor_a_flame_lit_beside_an_open_door(wo
     ahead = look_ahead(player.state(), Looking(player.hands.id, player.hands.role, world.clock.now))
     assert tick.cell not in {one.call.cell for one in ahead.calls}, "nobody opens it without knowing who welds"
     began = tell(world, "Bram Okafor", flame(world)).hot_work[0]
-    assert no(runs.act, world.workshop, player.hands, player.run_id, tick) == "hot_work_there"
+    assert no(acts.act, world.workshop, player.hands, player.run_id, tick) == "hot_work_there"
     tell(world, "Bram Okafor", {"kind": "end_hot_work", "began": began.seq, "words": "Cold"})
-    assert runs.act(world.workshop, player.hands, player.run_id, tick).state.live(tick.cell) is not None
+    assert acts.act(world.workshop, player.hands, player.run_id, tick).state.live(tick.cell) is not None
     assert no(tell, world, "Bram Okafor", flame(world)) == "crankcase_open"
     finished(world, player)
     assert no(tell, world, "Bram Okafor", flame(world)) == "crankcase_open", "closing the run has shut no door"
@@ -408,7 +409,7 @@ def test_no_flame_is_lit_at_the_moment_in_which_a_door_is_opened(
     ends = one_inside_the_other(
         monkeypatch,
         player,
-        lambda: runs.act(first, player.hands, player.run_id, tick),
+        lambda: acts.act(first, player.hands, player.run_id, tick),
         lambda: overhauls.act(second, lead, here, command),
     )
     assert ends == ("done", "crankcase_open")
@@ -460,9 +461,9 @@ def test_a_set_on_the_studs_is_not_drawn_elsewhere_and_one_that_lies_idle_is_han
     second = begun(world, "head-4", tighten, "Lio Sandvik")
     cell = at(second, lambda cell: cell.item == "tensioners")
     asked = RecordReading(kind="record", id=uuid4(), cell=cell.key, attempt=1, answer=ev.ToolAnswer(tool_id="HT-52"))
-    assert no(runs.act, world.workshop, second.hands, second.run_id, asked) == "tool_elsewhere"
+    assert no(acts.act, world.workshop, second.hands, second.run_id, asked) == "tool_elsewhere"
     handed = asked.model_copy(update={"id": uuid4(), "answer": ev.ToolAnswer(tool_id="HT-52", handed_on=True)})
-    runs.act(world.workshop, second.hands, second.run_id, handed)
+    acts.act(world.workshop, second.hands, second.run_id, handed)
     assert tools.places(world.workshop)["HT-52"].joint == "Head 4"
     again = next_call(first.state())
     assert again is not None
@@ -474,7 +475,7 @@ def test_a_set_on_the_studs_is_not_drawn_elsewhere_and_one_that_lies_idle_is_han
     asked = RecordReading(
         kind="record", id=uuid4(), cell=cell.key, attempt=1, answer=ev.ToolAnswer(tool_id="HT-53", handed_on=True)
     )
-    assert no(runs.act, world.workshop, third.hands, third.run_id, asked) == "tool_at_work"
+    assert no(acts.act, world.workshop, third.hands, third.run_id, asked) == "tool_at_work"
 
 
 def test_a_withdrawn_tool_is_not_drawn_and_says_what_it_touched(world: World) -> None:
@@ -486,11 +487,11 @@ def test_a_withdrawn_tool_is_not_drawn_and_says_what_it_touched(world: World) ->
     tools.withdraw_tool(world.workshop, lio, "HT-52", "Dropped from the platform")
     assert no(tools.withdraw_tool, world.workshop, lio, "HT-52", "Again") == "tool_withdrawn"
     asked = RecordReading(kind="record", id=uuid4(), cell=cell.key, attempt=1, answer=ev.ToolAnswer(tool_id="HT-52"))
-    assert no(runs.act, world.workshop, player.hands, player.run_id, asked) == "tool_withdrawn"
+    assert no(acts.act, world.workshop, player.hands, player.run_id, asked) == "tool_withdrawn"
     assert no(tools.take_tool_back, world.workshop, lio, "HT-52", "Looks good") == "not_your_right"
     tools.take_tool_back(world.workshop, ines, "HT-52", "Pressed to 1500 bar, no drop")
     assert no(tools.take_tool_back, world.workshop, ines, "HT-52", "Twice") == "tool_not_withdrawn"
-    runs.act(world.workshop, player.hands, player.run_id, asked)
+    acts.act(world.workshop, player.hands, player.run_id, asked)
     assert [one.joint for one in tools.touched_by(world.workshop, "HT-52")] == ["Head 4"]
     assert tools.touched_by(world.workshop, "HT-53") == []
     assert no(tools.touched_by, world.workshop, "HT-99") == "no_such_tool"

@@ -16,8 +16,11 @@ from jorvek.core.run.views.record import record_of
 from jorvek.local.demo import DEMO_PIN, actor, load_world
 from jorvek.local.player import Player
 from jorvek.settings import ROOT
-from jorvek.work import follow, library, overhauls, runs, upkeep
-from jorvek.work.exports import export_run, import_run
+from jorvek.work.engine import overhauls
+from jorvek.work.library import revisions
+from jorvek.work.runs import acts, follow_ups
+from jorvek.work.runs.exports import export_run, import_run
+from jorvek.work.upkeep import hours_and_due
 from tests.conftest import World, new_database, new_workshop
 from tests.store.test_engine_as_a_whole import tell
 from tests.store.test_upkeep import closed
@@ -25,17 +28,17 @@ from tests.store.test_upkeep import closed
 VEE = "unit-5"
 
 
-def due(world: World) -> upkeep.DueWork:
-    (found,) = [d for d in upkeep.due_work(world.workshop) if d.again]
+def due(world: World) -> hours_and_due.DueWork:
+    (found,) = [d for d in hours_and_due.due_work(world.workshop) if d.again]
     return found
 
 
-def begun(world: World, of: upkeep.DueWork, *, as_it_ran: bool = False, name: str = "Dessa Marlow") -> Player:
+def begun(world: World, of: hours_and_due.DueWork, *, as_it_ran: bool = False, name: str = "Dessa Marlow") -> Player:
     player = world.player(name)
     player.run_id = uuid4()
     assert of.run_id is not None
-    command = follow.StartFollowUp(id=uuid4(), run_id=player.run_id, as_it_ran=as_it_ran)
-    follow.start_follow_up(world.workshop, player.hands, of.run_id, of.step, command)
+    command = follow_ups.StartFollowUp(id=uuid4(), run_id=player.run_id, as_it_ran=as_it_ran)
+    follow_ups.start_follow_up(world.workshop, player.hands, of.run_id, of.step, command)
     return player
 
 
@@ -58,7 +61,7 @@ def test_the_short_bolts_are_pulled_again_by_the_revision_that_asked_for_it(worl
         again.sign(chief, DEMO_PIN)
     assert uses_in(again.state()) == {}, "a bolt that is pulled again where it sits is not used once more"
     again.close(chief)
-    assert not [d for d in upkeep.due_work(world.workshop) if d.again], "done, without anybody saying so"
+    assert not [d for d in hours_and_due.due_work(world.workshop) if d.again], "done, without anybody saying so"
     (joint,) = [r for r in overhauls.runs_on(world.workshop, VEE) if r.run_id == again.run_id]
     assert (joint.begins, joint.leaves, joint.condition) == ("closed_up", "closed_up", "closed_up")
 
@@ -72,7 +75,7 @@ def test_a_bolt_that_moves_too_far_is_out_of_band_as_in_the_procedure(world: Wor
     assert call is not None
     far = ev.PullAnswer(outcome=ev.PullOutcome.MOVED, moved="12")
     reading = RecordReading(kind="record", id=uuid4(), cell=call.key, attempt=1, answer=far)
-    runs.act(world.workshop, again.hands, again.run_id, reading)
+    acts.act(world.workshop, again.hands, again.run_id, reading)
     live = again.state().live(call.key)
     assert live is not None
     assert live.judgement.verdict is ev.Verdict.OUT_OF_BAND
@@ -100,13 +103,13 @@ def test_months_later_the_engine_stands_closed_up_as_it_ran(world: World) -> Non
 def test_a_look_is_no_work_to_start_and_nothing_is_started_twice(world: World) -> None:
     world.found("unit-2", head_4="tight")
     look = closed(world, "tarnholt-7l34-head-close", "unit-2", "head-4")
-    (ask,) = upkeep.due_work(world.workshop)
+    (ask,) = hours_and_due.due_work(world.workshop)
     assert not ask.again
     lio = actor(world.workshop, "Lio Sandvik")
-    command = follow.StartFollowUp(id=uuid4(), run_id=uuid4())
+    command = follow_ups.StartFollowUp(id=uuid4(), run_id=uuid4())
     for step in (ask.step, "nothing"):
         with pytest.raises(Refusal) as refused:
-            follow.start_follow_up(world.workshop, lio, look.run_id, step, command)
+            follow_ups.start_follow_up(world.workshop, lio, look.run_id, step, command)
         assert refused.value.code == "nothing_to_follow"
 
 
@@ -114,7 +117,7 @@ def test_a_withdrawn_revision_still_does_what_it_asked_for(world: World) -> None
     world.found(VEE, head_a="open")
     first = closed(world, "corvane-v10-head-tighten", VEE, "head-a")
     chief = actor(world.workshop, "Ines Halloran")
-    library.withdraw(world.workshop, chief, first.state().started.procedure_hash)
+    revisions.withdraw(world.workshop, chief, first.state().started.procedure_hash)
     again = begun(world, due(world))
     with pytest.raises(Refusal) as refused:
         begun(world, due(world), name="Lio Sandvik")
@@ -140,8 +143,8 @@ def test_a_follow_up_is_read_back_with_its_own_few_calls(world: World, server: o
 def test_hours_read_meanwhile_make_it_due(world: World) -> None:
     world.found(VEE, head_a="open")
     closed(world, "corvane-v10-head-tighten", VEE, "head-a")
-    before = upkeep.hours_now(world.workshop, VEE)
+    before = hours_and_due.hours_now(world.workshop, VEE)
     assert before is not None
     world.clock.forward(60)
-    upkeep.read_hours(world.workshop, actor(world.workshop, "Lio Sandvik"), VEE, before + 50, date(2026, 11, 24))
+    hours_and_due.read_hours(world.workshop, actor(world.workshop, "Lio Sandvik"), VEE, before + 50, date(2026, 11, 24))
     assert due(world).over

@@ -11,8 +11,8 @@ from jorvek.core.procedure.document import Procedure
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
 from jorvek.local.demo import actor
-from jorvek.work import library, reading
-from jorvek.work.checking import readable
+from jorvek.work.library import reading, revisions
+from jorvek.work.library.checking import readable
 from jorvek.work.workshop import Workshop
 from tests.conftest import World
 from tests.core.drafts import Change, change
@@ -38,7 +38,7 @@ def codes(shop: Workshop, digest: str) -> set[str]:
 
 def refused(shop: Workshop, digest: str) -> str:
     with pytest.raises(Refusal) as no:
-        library.approve(shop, ines(shop), digest)
+        revisions.approve(shop, ines(shop), digest)
     return no.value.code
 
 
@@ -51,20 +51,20 @@ def test_a_document_that_contradicts_an_approved_one_waits_until_that_is_withdra
     assert codes(shop, digest) == {"contradicts"}
     assert refused(shop, digest) == "check_not_clean"
     old = next(r for r in shop.registers.revisions() if r.id == LOOSE)
-    library.withdraw(shop, ines(shop), old.hash)
+    revisions.withdraw(shop, ines(shop), old.hash)
     assert codes(shop, digest) == set()
-    library.approve(shop, ines(shop), digest)
+    revisions.approve(shop, ines(shop), digest)
 
 
 def test_a_draft_is_no_yardstick_for_another_document(world: World) -> None:
     """Two newer books contradict each other; only the one that is approved first stands in the other's way."""
     shop = world.workshop
     old = next(r for r in shop.registers.revisions() if r.id == LOOSE)
-    library.withdraw(shop, ines(shop), old.hash)
+    revisions.withdraw(shop, ines(shop), old.hash)
     first = brought(shop, LOOSE, OTHER)
     second = brought(shop, LOOSE, change(("id", "head-loosen-third"), ("@seat.back_off", "0.8 turn")))
     assert codes(shop, second) == set()
-    library.approve(shop, ines(shop), first)
+    revisions.approve(shop, ines(shop), first)
     assert codes(shop, second) == {"contradicts"}
     assert refused(shop, second) == "check_not_clean"
 
@@ -74,7 +74,7 @@ def test_what_is_carried_on_may_go_to_a_draft_but_not_to_what_was_withdrawn(worl
     close = next(r for r in shop.registers.revisions() if r.id == "tarnholt-7l34-head-close")
     digest = brought(shop, LOOSE, change(("revision", "ZY")))
     assert codes(shop, digest) == set()
-    library.withdraw(shop, ines(shop), close.hash)
+    revisions.withdraw(shop, ines(shop), close.hash)
     assert codes(shop, digest) == {"procedure_not_here"}
     assert refused(shop, digest) == "check_not_clean"
     brought(shop, "tarnholt-7l34-head-close", change(("revision", "ZY")))
@@ -83,8 +83,10 @@ def test_what_is_carried_on_may_go_to_a_draft_but_not_to_what_was_withdrawn(worl
 
 def test_documents_of_another_engine_type_are_not_looked_at(world: World) -> None:
     shop = world.workshop
-    procedure = next(p for h in shop.registers.revisions() if h.id == HEAD and (p := library.revision_of(shop, h.hash)))
-    others = library.others_of(shop, procedure.procedure)
+    procedure = next(
+        p for h in shop.registers.revisions() if h.id == HEAD and (p := revisions.revision_of(shop, h.hash))
+    )
+    others = revisions.others_of(shop, procedure.procedure)
     assert {p.applies_to.engine_type for p in others.here} == {"Tarnholt 7L34"}
     assert HEAD not in {p.id for p in others.here}
     bad = [h.id for h in shop.registers.revisions() if h.status == "draft"]
@@ -103,9 +105,9 @@ def test_who_may_approve_and_withdraw_is_told_by_the_standing_of_the_revision(wo
 
     assert may("Ines Halloran") == (True, True)
     assert may("Anneke Ruhl") == (False, False)
-    library.approve(shop, ines(shop), digest)
+    revisions.approve(shop, ines(shop), digest)
     assert may("Ines Halloran") == (False, True)
-    library.withdraw(shop, ines(shop), digest)
+    revisions.withdraw(shop, ines(shop), digest)
     assert may("Ines Halloran") == (False, False)
 
 

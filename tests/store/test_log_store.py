@@ -20,7 +20,7 @@ from jorvek.store import database as store_database
 from jorvek.store import tables as t
 from jorvek.store.database import Database, DatabaseAwayError, DatabaseUnfitError, DatabaseUnsafeError
 from jorvek.store.verify import verify
-from jorvek.work import exports, runs
+from jorvek.work.runs import acts, exports
 from tests.conftest import World, kept_by, new_database, new_workshop
 
 TICK = ev.TickAnswer()
@@ -62,7 +62,7 @@ def test_of_many_tablets_on_one_call_exactly_one_is_stored(world: World) -> None
 
     def press(person: ev.Person) -> None:
         try:
-            runs.act(world.workshop, person, player.run_id, record("prepare/landed"))
+            acts.act(world.workshop, person, player.run_id, record("prepare/landed"))
             outcomes.append("stored")
         except Conflict:
             outcomes.append("conflict")
@@ -81,9 +81,9 @@ def test_people_on_different_studs_never_collide_and_two_programs_agree(world: W
     player.play(lambda cell: cell.key == "seat/seat/1")
     second = new_workshop(world.url, world.clock)
     lio = actor(second, "Lio Sandvik")
-    runs.act(world.workshop, player.hands, player.run_id, record("seat/seat/1"))
-    runs.act(second, lio, player.run_id, record("seat/seat/3"))
-    after = runs.act(world.workshop, player.hands, player.run_id, record("seat/seat/2"))
+    acts.act(world.workshop, player.hands, player.run_id, record("seat/seat/1"))
+    acts.act(second, lio, player.run_id, record("seat/seat/3"))
+    after = acts.act(world.workshop, player.hands, player.run_id, record("seat/seat/2"))
     assert second.log.snapshot(player.run_id).state == after.state
 
 
@@ -147,13 +147,13 @@ def test_an_export_rebuilds_the_run_hash_for_hash_in_an_empty_database(world: Wo
     assert again.model_copy(update={"site": here.site}) == here, "each site vouches for itself"
     assert again.site != here.site
     # It says where it comes from: on screen, on paper, in the site log; at home it says nothing.
-    told = runs.record(empty, player.run_id).brought_in
+    told = acts.record(empty, player.run_id).brought_in
     assert told is not None
     assert (told.by, told.at) == (chief.name, empty.clock())
-    assert runs.record(world.workshop, player.run_id).brought_in is None
+    assert acts.record(world.workshop, player.run_id).brought_in is None
     said = "Nothing in it was signed here."
-    assert said in record_html(runs.record(empty, player.run_id), "http://127.0.0.1", "UTC")
-    assert said not in record_html(runs.record(world.workshop, player.run_id), "http://127.0.0.1", "UTC")
+    assert said in record_html(acts.record(empty, player.run_id), "http://127.0.0.1", "UTC")
+    assert said not in record_html(acts.record(world.workshop, player.run_id), "http://127.0.0.1", "UTC")
     assert verify(empty.database).alterations == ()
     with pytest.raises(Refusal) as refused:
         exports.import_run(empty, chief, text)

@@ -17,9 +17,9 @@ from jorvek.store import runindex
 from jorvek.store import tables as t
 from jorvek.store.database import Database
 from jorvek.store.runindex import NewestRuns, RunIndex, RunRow, run_rows
-from jorvek.work import berth
-from jorvek.work.berth import runs_listed
-from jorvek.work.surveys import strip_sheets
+from jorvek.work.engine import berth
+from jorvek.work.engine.berth import runs_listed
+from jorvek.work.engine.surveys import strip_sheets
 from tests.conftest import START, World
 
 

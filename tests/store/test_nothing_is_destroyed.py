@@ -25,11 +25,11 @@ from jorvek.core.rights import Role
 from jorvek.local.backup import back_up, restore
 from jorvek.local.mariadb import Server, running_server, start_server
 from jorvek.settings import ROOT
-from jorvek.store import beside
-from jorvek.store.beside import bring_up_to_date, replace_tables, schemas_of
+from jorvek.store import shadow_schema
 from jorvek.store.database import Database, DatabaseAwayError
+from jorvek.store.shadow_schema import bring_up_to_date, replace_tables, schemas_of
 from jorvek.store.verify import verify
-from jorvek.work.people import add_person
+from jorvek.work.people.accounts import add_person
 from jorvek.work.workshop import Workshop
 from tests.conftest import World, kept_by, new_database
 
@@ -182,7 +182,7 @@ def test_the_server_killed_in_the_moment_of_the_swap_comes_back_with_the_old_or_
 ) -> None:
     good = tmp_path / "good.zip"
     back_up(installed(server, tmp_path, "Ines Halloran", "Tam Pereira"), good)
-    swap, found = beside._swap, set[tuple[str, ...]]()
+    swap, found = shadow_schema._swap, set[tuple[str, ...]]()
     with running_server(tmp_path / "db") as own:
 
         def swapped(*rest: Any) -> None:
@@ -193,7 +193,7 @@ def test_the_server_killed_in_the_moment_of_the_swap_comes_back_with_the_old_or_
             finally:
                 killing.join()
 
-        monkeypatch.setattr(beside, "_swap", swapped)
+        monkeypatch.setattr(shadow_schema, "_swap", swapped)
         for after_ms in AFTER_MS:
             here = workshop_at(own.url, tmp_path)
             restore_whole(own.url, tmp_path, "Bram Okafor")
@@ -278,7 +278,7 @@ def test_of_several_that_start_at_once_on_older_tables_one_brings_them_up_and_th
         connection.execute(sa.text("UPDATE alembic_version SET version_num = '0011'"))
     copied: list[str] = []
     together = Barrier(3)
-    copies = beside._copy
+    copies = shadow_schema._copy
 
     def slowly(ready: Database, source: str) -> None:
         copied.append(source)
@@ -288,13 +288,13 @@ def test_of_several_that_start_at_once_on_older_tables_one_brings_them_up_and_th
     def start(k: int) -> str:
         mine = Database(url)
         together.wait()
-        beside.bring_up_to_date(mine)
+        shadow_schema.bring_up_to_date(mine)
         # Whoever was first is at work at once: nobody may copy the tables from under its hands.
         add_person(workshop_at(url, tmp_path), ("Lio Sandvik", "Tam Pereira", "Ines Halloran")[k], Role.CHIEF, "271828")
         mine.close()
         return "up"
 
-    monkeypatch.setattr(beside, "_copy", slowly)
+    monkeypatch.setattr(shadow_schema, "_copy", slowly)
     with ThreadPoolExecutor(3) as pool:
         assert list(pool.map(start, range(3))) == ["up"] * 3
     assert len(copied) == 1

@@ -16,7 +16,7 @@ from icalendar import Calendar
 from pypdf import PdfReader
 
 from jorvek.core.overhaul.log import commands as oc
-from jorvek.core.overhaul.rules.standing import ground_of
+from jorvek.core.overhaul.rules.joint_conditions import ground_of
 from jorvek.core.overhaul.views.outage import SHUTDOWN
 from jorvek.core.plan.check import broken
 from jorvek.core.plan.problem import demand_sound
@@ -25,13 +25,14 @@ from jorvek.core.run.log.cells import Ask
 from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.planning.solve import plan
-from jorvek.work import plan_papers, plans, tools
-from jorvek.work.overhauls import engine_now
-from jorvek.work.plan_problem import PlanAsked
-from jorvek.work.plan_problem import outage as problem_now
-from jorvek.work.plan_shown import plan_now
-from jorvek.work.plan_views import PlanShown
-from jorvek.work.today import today_for
+from jorvek.work.engine import tools
+from jorvek.work.engine.overhauls import engine_now
+from jorvek.work.plan import papers, search
+from jorvek.work.plan.current import plan_now
+from jorvek.work.plan.problem import PlanAsked
+from jorvek.work.plan.problem import outage as problem_now
+from jorvek.work.plan.today import today_for
+from jorvek.work.plan.views import PlanShown
 from tests.conftest import World
 from tests.store.test_engine_as_a_whole import overhaul_of, tell
 
@@ -77,9 +78,9 @@ def test_a_plan_is_looked_for_beside_everything_else_and_is_old_once_the_engine_
     here = unit_2(world)
     assert plan_now(shop, here).state == "none"
     with pytest.raises(Refusal) as refused:
-        plans.begin_plan(shop, actor(shop, "Lio Sandvik"), here, PlanAsked())
+        search.begin_plan(shop, actor(shop, "Lio Sandvik"), here, PlanAsked())
     assert refused.value.code == "not_your_right"
-    plans.begin_plan(shop, bram, here, PlanAsked(seconds=2.0))
+    search.begin_plan(shop, bram, here, PlanAsked(seconds=2.0))
     shown = until(lambda: plan_now(shop, here), lambda p: p.state == "ready")
     assert {work.label for work in shown.work} == {"Head 4", "Liner 4", "Rod 4"}
     assert shown.finish_at is not None
@@ -97,12 +98,12 @@ def test_what_speaks_against_any_plan_is_said_by_name(world: World) -> None:
     world.found("unit-2", head_4="landed")
     shop, bram = world.workshop, actor(world.workshop, "Bram Okafor")
     here = unit_2(world)
-    plans.begin_plan(shop, bram, here, PlanAsked(people=1))
+    search.begin_plan(shop, bram, here, PlanAsked(people=1))
     shown = until(lambda: plan_now(shop, here), lambda p: p.state == "failed")
     assert (shown.refused, shown.refused_with.get("there")) == ("plan_no_hands", "1")
     for number in ("HT-52", "HT-53"):
         tools.withdraw_tool(shop, bram, number, "Leaks")
-    plans.begin_plan(shop, bram, here, PlanAsked())
+    search.begin_plan(shop, bram, here, PlanAsked())
     shown = until(lambda: plan_now(shop, here), lambda p: p.state == "failed" and p.refused != "plan_no_hands")
     assert (shown.refused, shown.refused_with["set"]) == ("plan_no_set", "tensioner-m52")
 
@@ -110,10 +111,10 @@ def test_what_speaks_against_any_plan_is_said_by_name(world: World) -> None:
 def test_looking_is_stopped_when_asked_and_what_was_found_stays(morning: World) -> None:
     shop, bram = morning.workshop, actor(morning.workshop, "Bram Okafor")
     here = unit_2(morning)
-    plans.begin_plan(shop, bram, here, PlanAsked(seconds=300.0))
+    search.begin_plan(shop, bram, here, PlanAsked(seconds=300.0))
     found = until(lambda: plan_now(shop, here), lambda p: p.finish_at is not None)
     assert found.state == "looking"
-    plans.stop_plan(shop, bram, here)
+    search.stop_plan(shop, bram, here)
     stopped = plan_now(shop, here)
     assert stopped.state == "stopped"
     assert stopped.finish_at is not None
@@ -129,10 +130,10 @@ def taken(world: World, *names: str, engine: str = "unit-2", seconds: float = 1.
     shop, bram = world.workshop, actor(world.workshop, "Bram Okafor")
     here = overhaul_of(world, engine).overhaul_id
     who = tuple(actor(shop, name).id for name in names)
-    plans.begin_plan(shop, bram, here, PlanAsked(who=who, seconds=seconds, what_if=False))
+    search.begin_plan(shop, bram, here, PlanAsked(who=who, seconds=seconds, what_if=False))
     shown = until(lambda: plan_now(shop, here), lambda p: p.state in ("ready", "failed"))
     assert shown.made_at is not None, shown.refused
-    plans.take_plan(shop, bram, here, oc.TakePlan(kind="take_plan", id=uuid4(), made_at=shown.made_at))
+    search.take_plan(shop, bram, here, oc.TakePlan(kind="take_plan", id=uuid4(), made_at=shown.made_at))
     return shown
 
 
@@ -187,7 +188,7 @@ def test_a_set_that_is_withdrawn_is_told_and_named_as_the_cause_of_the_next_plan
     stuck = plan_now(shop, here)
     assert stuck.refused == "plan_no_set"
     assert stuck.work, "shown as it was taken, where nobody can tell how it goes on"
-    plans.begin_plan(shop, bram, here, PlanAsked(sets={"tensioner-m52": 1}, seconds=1.0, what_if=False))
+    search.begin_plan(shop, bram, here, PlanAsked(sets={"tensioner-m52": 1}, seconds=1.0, what_if=False))
     anew = until(lambda: plan_now(shop, here), lambda p: p.state == "ready")
     assert {cause.code for cause in anew.causes} == {"tool_withdrawn"}
     assert {cause.what.partition(":")[0] for cause in anew.causes} == {"HT-52", "HT-53"}
@@ -209,13 +210,13 @@ def test_a_plan_that_was_not_looked_at_is_not_taken_and_only_a_lead_hand_takes_o
     shop, here = world.workshop, unit_2(world)
     never = oc.TakePlan(kind="take_plan", id=uuid4(), made_at=world.clock.now)
     with pytest.raises(Refusal) as refused:
-        plans.take_plan(shop, actor(shop, "Bram Okafor"), here, never)
+        search.take_plan(shop, actor(shop, "Bram Okafor"), here, never)
     assert refused.value.code == "plan_gone"
     shown = taken(world, "Bram Okafor", "Dessa Marlow")
     assert shown.made_at is not None
     again = oc.TakePlan(kind="take_plan", id=uuid4(), made_at=shown.made_at)
     with pytest.raises(Refusal) as refused:
-        plans.take_plan(shop, actor(shop, "Lio Sandvik"), here, again)
+        search.take_plan(shop, actor(shop, "Lio Sandvik"), here, again)
     assert refused.value.code == "not_your_right"
 
 
@@ -225,7 +226,7 @@ def test_two_who_ask_at_once_get_one_plan_and_the_first_one_writes_no_more(world
     before = set(multiprocessing.active_children())
     threads = [
         threading.Thread(
-            target=plans.begin_plan, args=(shop, bram, here, PlanAsked(people=n, seconds=2.0, what_if=False))
+            target=search.begin_plan, args=(shop, bram, here, PlanAsked(people=n, seconds=2.0, what_if=False))
         )
         for n in (2, 3)
     ]
@@ -245,22 +246,22 @@ def test_the_plan_on_paper_as_a_table_and_in_a_diary(world: World) -> None:
     world.found("unit-2", head_4="landed")
     shown = taken(world, "Dessa Marlow", "Lio Sandvik")
     shop, here = world.workshop, unit_2(world)
-    rows = list(csv.DictReader(io.StringIO(plan_papers.plan_table(shop, here).decode())))
+    rows = list(csv.DictReader(io.StringIO(papers.plan_table(shop, here).decode())))
     assert len(rows) == len(shown.work) + len(shown.moves)
     assert {row["who"] for row in rows} <= {"Dessa Marlow", "Lio Sandvik", "Dessa Marlow, Lio Sandvik"}
-    diary = Calendar.from_ical(plan_papers.plan_diary(shop, here, 0))
+    diary = Calendar.from_ical(papers.plan_diary(shop, here, 0))
     events = list(diary.walk("VEVENT"))
     assert len(events) == sum("Dessa Marlow" in row["who"] for row in rows)
     assert len({str(event["uid"]) for event in events}) == len(events), "each has a name of its own that stays"
-    again = Calendar.from_ical(plan_papers.plan_diary(shop, here, 0))
+    again = Calendar.from_ical(papers.plan_diary(shop, here, 0))
     assert [str(e["uid"]) for e in again.walk("VEVENT")] == [str(e["uid"]) for e in events]
     day = shown.work[0].start_at.date()
-    pdf = PdfReader(io.BytesIO(plan_papers.day_sheets(shop, here, day, None)))
+    pdf = PdfReader(io.BytesIO(papers.day_sheets(shop, here, day, None)))
     assert len(pdf.pages) == 2
     assert "Dessa Marlow" in pdf.pages[0].extract_text()
     world.found("unit-4", head_1="landed")
     with pytest.raises(Refusal) as refused:
-        plan_papers.plan_table(shop, overhaul_of(world, "unit-4").overhaul_id)
+        papers.plan_table(shop, overhaul_of(world, "unit-4").overhaul_id)
     assert refused.value.code == "plan_none"
 
 

@@ -25,14 +25,16 @@ from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.commands import AskSister, NameCause, RecordReading
 from jorvek.core.run.log.state import RunState
-from jorvek.core.run.rules import sisters
+from jorvek.core.run.rules import same_kind_joints
 from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.player import Player, SetClock
-from jorvek.store.latches import engine_latch, take
 from jorvek.store.registers import RevisionRow
-from jorvek.work import library, people, runs, studs
-from jorvek.work.latching import latches_of
+from jorvek.store.row_locks import engine_latch, take
+from jorvek.work.library import revisions
+from jorvek.work.people import accounts
+from jorvek.work.runs import acts, studs
+from jorvek.work.runs.row_locks import latches_of
 from jorvek.work.workshop import Workshop
 from tests.conftest import START, World, new_workshop, on_another_node
 
@@ -76,7 +78,7 @@ def one_inside_the_other(
 
     Without the lock the other decides by what was there before, and both are done.
     """
-    gather, looked, other_is_through = runs._facts, Event(), Event()
+    gather, looked, other_is_through = acts._facts, Event(), Event()
 
     def gathered(workshop: Workshop, run_id: UUID, *rest: Any) -> Any:
         facts = gather(workshop, run_id, *rest)
@@ -91,7 +93,7 @@ def one_inside_the_other(
         other_is_through.set()
         return end
 
-    monkeypatch.setattr(runs, "_facts", gathered)
+    monkeypatch.setattr(acts, "_facts", gathered)
     with ThreadPoolExecutor(2) as pool:
         ends = pool.submit(outcome, act), pool.submit(other)
         return ends[0].result(), ends[1].result()
@@ -105,14 +107,14 @@ def two_workshops(world: World) -> tuple[Workshop, Workshop]:
 def shelf(workshop: Workshop, name: str) -> RevisionRow:
     """The approved revision of a procedure by its name."""
     heads = workshop.registers.revisions()
-    return library.revision_of(workshop, next(r.hash for r in heads if (r.id, r.status) == (name, "approved")))
+    return revisions.revision_of(workshop, next(r.hash for r in heads if (r.id, r.status) == (name, "approved")))
 
 
-def start_of(workshop: Workshop, joint: str, name: str = MAIN) -> runs.StartRun:
+def start_of(workshop: Workshop, joint: str, name: str = MAIN) -> acts.StartRun:
     revision = shelf(workshop, name)
     procedure = revision.procedure
     observed = tuple(ev.Observed(key=k.id, value=k.values[0], evidence=k.evidence) for k in procedure.variants)
-    return runs.StartRun(
+    return acts.StartRun(
         id=uuid4(),
         run_id=uuid4(),
         engine_id="unit-2",
@@ -129,11 +131,11 @@ def test_two_neighbouring_mains_are_never_opened_at_the_same_moment(
     world: World, monkeypatch: pytest.MonkeyPatch, servers: int
 ) -> None:
     first, second = two_workshops(world) if servers == 2 else (world.workshop, world.workshop)
-    held_open(monkeypatch, runs, "demand_start")
+    held_open(monkeypatch, acts, "demand_start")
     bram = actor(first, "Bram Okafor")
     ends = together(
-        lambda: runs.start_run(first, bram, start_of(first, "main-2")),
-        lambda: runs.start_run(second, bram, start_of(second, "main-3")),
+        lambda: acts.start_run(first, bram, start_of(first, "main-2")),
+        lambda: acts.start_run(second, bram, start_of(second, "main-3")),
     )
     assert sorted(ends) == ["access_under_way", "done"]
     assert len(first.registers.runs()) == 1
@@ -144,7 +146,7 @@ def _start_elsewhere(url: str, joint: str, gate: Any, ends: Any) -> None:
     command = start_of(workshop, joint)
     bram = actor(workshop, "Bram Okafor")
     gate.wait()
-    ends.put(outcome(lambda: runs.start_run(workshop, bram, command)))
+    ends.put(outcome(lambda: acts.start_run(workshop, bram, command)))
 
 
 def test_two_processes_never_open_neighbours_either(world: World) -> None:
@@ -221,17 +223,17 @@ def test_a_revision_is_approved_and_withdrawn_once_however_many_press(
 ) -> None:
     first, second = two_workshops(world) if servers == 2 else (world.workshop, world.workshop)
     ines = actor(first, "Ines Halloran")
-    held_open(monkeypatch, library, "check_with")
+    held_open(monkeypatch, revisions, "check_with")
     digest = _draft(first)
-    ends = together(lambda: library.approve(first, ines, digest), lambda: library.approve(second, ines, digest))
+    ends = together(lambda: revisions.approve(first, ines, digest), lambda: revisions.approve(second, ines, digest))
     assert ends == ["done", "not_a_draft"]
-    ends = together(lambda: library.withdraw(first, ines, digest), lambda: library.withdraw(second, ines, digest))
+    ends = together(lambda: revisions.withdraw(first, ines, digest), lambda: revisions.withdraw(second, ines, digest))
     assert ends == ["done", "withdrawn_already"]
 
 
 def _draft(workshop: Workshop) -> str:
     plain = shelf(workshop, "tarnholt-7l34-head-tighten").procedure.plain()
-    author = people.person_by_name(workshop, "Bram Okafor")
+    author = accounts.person_by_name(workshop, "Bram Okafor")
     draft = Procedure.model_validate({**plain, "revision": "ZZ"})
     return workshop.registers.add_revision(draft, author.id, workshop.clock())
 
@@ -242,17 +244,19 @@ def test_of_two_documents_that_contradict_each_other_one_is_approved_however_the
 ) -> None:
     first, second = two_workshops(world) if servers == 2 else (world.workshop, world.workshop)
     ines = actor(first, "Ines Halloran")
-    author = people.person_by_name(first, "Bram Okafor")
+    author = accounts.person_by_name(first, "Bram Okafor")
     old = shelf(first, "tarnholt-7l34-head-loosen")
-    library.withdraw(first, ines, old.hash)
+    revisions.withdraw(first, ines, old.hash)
     drafts = []
     for name, turns in (("half", "0.75 turn"), ("whole", "0.8 turn")):
         plain = old.procedure.plain()
         next(s for s in plain["steps"] if s["id"] == "seat")["back_off"] = turns
         draft = Procedure.model_validate({**plain, "id": f"head-loosen-{name}"})
         drafts.append(first.registers.add_revision(draft, author.id, first.clock()))
-    held_open(monkeypatch, library, "check_with")
-    ends = together(lambda: library.approve(first, ines, drafts[0]), lambda: library.approve(second, ines, drafts[1]))
+    held_open(monkeypatch, revisions, "check_with")
+    ends = together(
+        lambda: revisions.approve(first, ines, drafts[0]), lambda: revisions.approve(second, ines, drafts[1])
+    )
     assert sorted(ends) == ["check_not_clean", "done"]
 
 
@@ -261,10 +265,10 @@ def test_a_withdrawn_revision_is_not_started_in_the_moment_of_its_withdrawal(
 ) -> None:
     first, second = two_workshops(world)
     command, ines = start_of(first, "main-2"), actor(first, "Ines Halloran")
-    held_open(monkeypatch, runs, "revision_of", sides=3)
+    held_open(monkeypatch, acts, "revision_of", sides=3)
     ends = together(
-        lambda: runs.start_run(first, ines, command),
-        lambda: library.withdraw(second, ines, command.procedure_hash),
+        lambda: acts.start_run(first, ines, command),
+        lambda: revisions.withdraw(second, ines, command.procedure_hash),
     )
     started = bool(first.registers.runs())
     assert ends == (["done", "done"] if started else ["done", "not_approved"])
@@ -296,7 +300,7 @@ def test_no_run_begins_on_what_was_known_of_the_studs_before_the_last_one_closed
     def begin() -> str:
         return outcome(lambda: after.start("unit-2", "head-5", world.procedure))
 
-    monkeypatch.setattr(runs, "stud_history", slowly)
+    monkeypatch.setattr(acts, "stud_history", slowly)
     with ThreadPoolExecutor(2) as pool:
         ends = pool.submit(begin), pool.submit(outcome, throw_it_out_and_close)
         assert [end.result() for end in ends] == ["joint_taken", "done"]
@@ -306,24 +310,24 @@ def test_no_run_begins_on_what_was_known_of_the_studs_before_the_last_one_closed
 
 def test_thirty_wrong_pins_at_once_are_thirty_tries(world: World) -> None:
     first, second = two_workshops(world)
-    lio = people.person_by_name(first, "Lio Sandvik")
+    lio = accounts.person_by_name(first, "Lio Sandvik")
 
     def guess(k: int) -> str:
         workshop = first if k % 2 else second
-        return outcome(lambda: people.check_pin(workshop, lio.id, f"{k:06d}"))
+        return outcome(lambda: accounts.check_pin(workshop, lio.id, f"{k:06d}"))
 
     with ThreadPoolExecutor(30) as pool:
         ends = list(pool.map(guess, range(30)))
     assert (ends.count("pin_wrong"), ends.count("pin_delay")) == (5, 25)
-    assert outcome(lambda: people.check_pin(first, lio.id, "000000")) == "pin_delay"
+    assert outcome(lambda: accounts.check_pin(first, lio.id, "000000")) == "pin_delay"
 
 
 def test_a_name_is_given_once_however_it_is_written(world: World, monkeypatch: pytest.MonkeyPatch) -> None:
     first, second = two_workshops(world)
-    held_open(monkeypatch, people, "_folded", sides=4)
+    held_open(monkeypatch, accounts, "_folded", sides=4)
     ends = together(
-        lambda: people.add_person(first, "Ask Berg", Role.MECHANIC, "445566"),
-        lambda: people.add_person(second, "ASK BERG", Role.MECHANIC, "445566"),
+        lambda: accounts.add_person(first, "Ask Berg", Role.MECHANIC, "445566"),
+        lambda: accounts.add_person(second, "ASK BERG", Role.MECHANIC, "445566"),
     )
     assert ends == ["done", "name_taken"]
 
@@ -350,7 +354,7 @@ def test_a_cause_and_all_its_questions_are_stored_or_nothing_is(world: World, mo
     for player in (finder, *others):
         player.answer(check, ev.TickAnswer())
     before = [len(world.workshop.log.stored(player.run_id)) for player in (finder, *others)]
-    asked, ask = list[UUID](), sisters.ask
+    asked, ask = list[UUID](), same_kind_joints.ask
 
     def asked_once(state: RunState, command: AskSister) -> ev.SisterAsked:
         asked.append(command.id)
@@ -358,7 +362,7 @@ def test_a_cause_and_all_its_questions_are_stored_or_nothing_is(world: World, mo
             raise Refusal("run_closed")
         return ask(state, command)
 
-    monkeypatch.setattr(sisters, "ask", asked_once)
+    monkeypatch.setattr(same_kind_joints, "ask", asked_once)
     cause = NameCause(kind="name_cause", id=uuid4(), cell=check.key, cause="Dirt under the nut")
     assert outcome(lambda: finder.send(cause)) == "run_closed"
     assert [len(world.workshop.log.stored(player.run_id)) for player in (finder, *others)] == before
@@ -380,7 +384,7 @@ def test_a_reading_that_changes_nothing_shared_waits_for_nobody_on_the_engine(wo
     assert latches_of(player.state(), command) == frozenset()
     with world.workshop.database.engine.begin() as holding:
         take(holding, {engine_latch("unit-2")})
-        runs.act(world.workshop, player.hands, player.run_id, command)
+        acts.act(world.workshop, player.hands, player.run_id, command)
     assert player.state().live(length.key) is not None
     seat = _at(player, lambda c: c.means.tool == "on")
     seating = command.model_copy(update={"cell": seat.key})

@@ -14,11 +14,12 @@ from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.fold import advance, begin, fold
 from jorvek.core.overhaul.log.state import Overhaul
-from jorvek.core.overhaul.rules.standing import ground_of
+from jorvek.core.overhaul.rules.joint_conditions import ground_of
 from jorvek.core.sheet.access import standing_together
 from jorvek.local.demo import actor
-from jorvek.work import overhauls, runs
-from jorvek.work.overhauls import engine_now
+from jorvek.work.engine import overhauls
+from jorvek.work.engine.overhauls import engine_now
+from jorvek.work.runs import acts
 from jorvek.work.workshop import Workshop
 from tests.conftest import World
 from tests.store.test_engine_as_a_whole import opened, tell
@@ -35,10 +36,10 @@ def told(shop: Workshop, here: UUID, who: str, **said: Any) -> Callable[[], obje
 
 
 def starts(shop: Workshop, joint: str, name: str) -> Callable[[], object]:
-    start = runs.StartRun(
+    start = acts.StartRun(
         id=uuid4(), run_id=uuid4(), engine_id="unit-2", joint_key=joint, procedure_hash=shelf(shop, name).hash
     )
-    return lambda: runs.start_run(shop, actor(shop, "Bram Okafor"), start)
+    return lambda: acts.start_run(shop, actor(shop, "Bram Okafor"), start)
 
 
 def any_act(shop: Workshop, here: UUID, dice: random.Random) -> Callable[[], object]:

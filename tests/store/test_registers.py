@@ -21,9 +21,10 @@ from jorvek.settings import ROOT
 from jorvek.store.files import Files
 from jorvek.store.photos import PhotoStore
 from jorvek.store.tables import metadata
-from jorvek.work import library, photos, runs
-from jorvek.work.archive import MAX_DOCUMENTS, import_archive
-from jorvek.work.people import add_person
+from jorvek.work.library import revisions
+from jorvek.work.library.archive import MAX_DOCUMENTS, import_archive
+from jorvek.work.people.accounts import add_person
+from jorvek.work.runs import acts, photos
 from jorvek.work.workshop import Workshop
 from tests.conftest import World
 
@@ -41,8 +42,8 @@ def rows(world: World) -> dict[str, int]:
 
 
 def start(shop: Workshop, engine: str = "unit-2", joint: str = "head-4", digest: str = NOWHERE) -> object:
-    command = runs.StartRun(id=uuid4(), run_id=uuid4(), engine_id=engine, joint_key=joint, procedure_hash=digest)
-    return runs.start_run(shop, actor(shop, "Bram Okafor"), command)
+    command = acts.StartRun(id=uuid4(), run_id=uuid4(), engine_id=engine, joint_key=joint, procedure_hash=digest)
+    return acts.start_run(shop, actor(shop, "Bram Okafor"), command)
 
 
 def too_many() -> bytes:
@@ -65,13 +66,13 @@ REFUSED: list[tuple[str, Callable[[Workshop], object], str]] = [
     ("a name in two scripts", lambda s: add_person(s, "Br\u0430m Odd", Role.MECHANIC, DEMO_PIN), "name_form"),
     ("a name with a nought in it", lambda s: add_person(s, "Bram 0kafor", Role.CHIEF, DEMO_PIN), "name_taken"),
     ("a name written as one", lambda s: add_person(s, "BramOkafor", Role.CHIEF, DEMO_PIN), "name_taken"),
-    ("an engine twice", lambda s: library.add_engine(s, actor(s, "Ines Halloran"), ENGINE), "engine_known"),
-    ("a tool twice", lambda s: library.add_tool(s, actor(s, "Ines Halloran"), TOOL), "tool_known"),
-    ("a tool by a mechanic", lambda s: library.add_tool(s, actor(s, "Lio Sandvik"), TOOL), "not_your_right"),
+    ("an engine twice", lambda s: revisions.add_engine(s, actor(s, "Ines Halloran"), ENGINE), "engine_known"),
+    ("a tool twice", lambda s: revisions.add_tool(s, actor(s, "Ines Halloran"), TOOL), "tool_known"),
+    ("a tool by a mechanic", lambda s: revisions.add_tool(s, actor(s, "Lio Sandvik"), TOOL), "not_your_right"),
     ("an engine nobody has", lambda s: start(s, engine="unit-9"), "no_such_engine"),
     ("a joint it does not have", lambda s: start(s, joint="head-9"), "no_such_joint"),
     ("a procedure nobody wrote", start, "no_such_procedure"),
-    ("approval of nothing", lambda s: library.approve(s, actor(s, "Ines Halloran"), NOWHERE), "no_such_procedure"),
+    ("approval of nothing", lambda s: revisions.approve(s, actor(s, "Ines Halloran"), NOWHERE), "no_such_procedure"),
     ("a zip of a thousand", lambda s: import_archive(s, actor(s, "Ines Halloran"), too_many()), "archive_too_large"),
     ("a picture that is text", lambda s: photos.take_in(s, b"not a picture"), "no_photo"),
     ("a picture that ends early", lambda s: photos.take_in(s, drawn_photo(1)[:300]), "no_photo"),
@@ -92,10 +93,10 @@ def test_a_revision_is_withdrawn_once_and_no_run_begins_on_it_again(world: World
     shop = world.workshop
     open_run = world.started()
     ines = actor(shop, "Ines Halloran")
-    library.withdraw(shop, ines, world.procedure)
+    revisions.withdraw(shop, ines, world.procedure)
     deeds: list[tuple[Callable[[], object], str]] = [
-        (lambda: library.withdraw(shop, ines, world.procedure), "withdrawn_already"),
-        (lambda: library.approve(shop, ines, world.procedure), "not_a_draft"),
+        (lambda: revisions.withdraw(shop, ines, world.procedure), "withdrawn_already"),
+        (lambda: revisions.approve(shop, ines, world.procedure), "not_a_draft"),
         (lambda: start(shop, joint="head-5", digest=world.procedure), "not_approved"),
     ]
     for deed, code in deeds:

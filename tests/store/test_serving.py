@@ -14,7 +14,7 @@ from jorvek.settings import Settings
 from jorvek.store import database as module
 from jorvek.store.database import Database, DatabaseUnsafeError
 from jorvek.store.serving import GONE_AFTER_S, Servers, Serving, at_work
-from jorvek.work.attending import Attending
+from jorvek.work.upkeep.periodic_jobs import Attending
 from tests.conftest import World, new_database
 
 

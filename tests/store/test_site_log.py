@@ -21,15 +21,16 @@ from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.mariadb import Server
 from jorvek.store import tables as t
 from jorvek.store.database import Database, DatabaseAwayError
-from jorvek.store.latches import SITE_LOG, take
+from jorvek.store.row_locks import SITE_LOG, take
 from jorvek.store.site_key import SiteKey, SiteKeyError, kept_key
 from jorvek.store.sitelog import SiteLog
 from jorvek.store.verify import verify
-from jorvek.work import library, people
-from jorvek.work.attending import Attending
-from jorvek.work.exports import ExportedRun, export_run, import_run
-from jorvek.work.offline import faults_of_record
+from jorvek.work.library import revisions
+from jorvek.work.people import accounts
+from jorvek.work.runs.exports import ExportedRun, export_run, import_run
+from jorvek.work.runs.offline_verification import faults_of_record
 from jorvek.work.sealing import begin_new_key, sealed, seen, site_seal
+from jorvek.work.upkeep.periodic_jobs import Attending
 from jorvek.work.workshop import Workshop
 from tests.conftest import KEY, World, new_database, new_workshop
 
@@ -107,7 +108,7 @@ def test_an_approval_is_sealed_at_once(world: World) -> None:
     shop, chief = world.workshop, actor(world.workshop, "Ines Halloran")
     head = next(r for r in shop.registers.revisions() if r.status == "approved")
     sealing_before = log_of(world).newest()
-    library.withdraw(shop, chief, head.hash)
+    revisions.withdraw(shop, chief, head.hash)
     assert waits(world) == 0
     assert log_of(world).newest() != sealing_before
 
@@ -134,7 +135,7 @@ def test_what_cannot_be_sealed_now_is_done_all_the_same(
     monkeypatch.setattr(SiteLog, "take_in", away)
     assert site_seal(world.workshop) == ""
     head = next(r for r in world.workshop.registers.revisions() if r.status == "approved")
-    library.withdraw(world.workshop, actor(world.workshop, "Ines Halloran"), head.hash)
+    revisions.withdraw(world.workshop, actor(world.workshop, "Ines Halloran"), head.hash)
     assert shelf_status(world, head.hash) == "withdrawn"
 
 
@@ -178,7 +179,7 @@ def test_nobody_who_records_waits_for_the_one_who_takes_in(world: World) -> None
         assert held.wait(60)
         before = player.state().seq
         player.play(lambda cell: cell.kind == "seat_tool")
-        people.add_person(world.workshop, "Una Kessel", Role.MECHANIC, "482915")
+        accounts.add_person(world.workshop, "Una Kessel", Role.MECHANIC, "482915")
         go.set()
         holding.result()
     assert player.state().seq > before
@@ -189,7 +190,7 @@ def test_two_servers_take_in_every_row_once_and_the_tree_has_no_gap(world: World
     other = new_workshop(world.url, world.clock)
 
     def joins(shop: Workshop, number: int) -> None:
-        people.add_person(shop, f"Hand {number:02}", Role.TRAINEE, f"48291{number % 10}")
+        accounts.add_person(shop, f"Hand {number:02}", Role.TRAINEE, f"48291{number % 10}")
         log_of(shop).take_in(world.clock.now)
 
     with ThreadPoolExecutor(4) as pool:
@@ -241,7 +242,7 @@ def test_a_server_with_another_key_neither_starts_nor_signs(world: World) -> Non
 def test_a_new_key_says_on_which_root_it_goes_on_and_the_tree_stays_one(world: World) -> None:
     world.started()
     before = taken_in(world)
-    people.add_person(world.workshop, "Una Kessel", Role.MECHANIC, "482915")
+    accounts.add_person(world.workshop, "Una Kessel", Role.MECHANIC, "482915")
     other = elsewhere(world.url, world)
     after = begin_new_key(other, "the old machine burned")
     entry = entries(other)[-1]
@@ -258,7 +259,7 @@ def test_what_is_brought_back_elsewhere_goes_on_under_a_key_of_its_own(
 ) -> None:
     world.started()
     before = taken_in(world)
-    people.add_person(world.workshop, "Una Kessel", Role.MECHANIC, "482915")
+    accounts.add_person(world.workshop, "Una Kessel", Role.MECHANIC, "482915")
     file = tmp_path / "kept.zip"
     back_up(world.workshop, file)
     there = elsewhere(new_database(server), world)

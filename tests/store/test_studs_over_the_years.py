@@ -8,7 +8,7 @@ from jorvek.core.run.rules.progress import next_call
 from jorvek.core.run.rules.studs import free_lengths
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.player import Player
-from jorvek.work.studs import newest_of_stud, stud_history
+from jorvek.work.runs.studs import newest_of_stud, stud_history
 from tests.conftest import World
 
 

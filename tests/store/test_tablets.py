@@ -8,8 +8,9 @@ from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.commands import RecordReading
 from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import DEMO_PIN, actor
-from jorvek.work import people, runs
-from jorvek.work.tablets import SILENT_AFTER, here, silent_tablets
+from jorvek.work.engine.silent_tablets import SILENT_AFTER, here, silent_tablets
+from jorvek.work.people import accounts
+from jorvek.work.runs import acts
 from tests.conftest import World
 from tests.store.test_engine_as_a_whole import at, begun, no, opened, overhaul_of, tell
 
@@ -18,7 +19,7 @@ MOVE = {"kind": "move_crank", "to_deg": 90.0, "way": "ahead", "commander": "Bram
 
 def signed_in(world: World, name: str = "Lio Sandvik") -> str:
     who = actor(world.workshop, name)
-    token, _ = people.sign_in(world.workshop, who.id, DEMO_PIN)
+    token, _ = accounts.sign_in(world.workshop, who.id, DEMO_PIN)
     here(world.workshop, who, token, "unit-2")
     return token
 
@@ -38,7 +39,7 @@ def test_a_tablet_is_silent_after_a_while_and_not_once_it_is_heard_or_signed_out
     assert not silent(world)
     world.clock.forward(60 * 60 * 24)
     assert silent(world), "the end of a session says nothing of who is inside"
-    people.sign_out(world.workshop, token)
+    accounts.sign_out(world.workshop, token)
     assert not silent(world)
 
 
@@ -52,10 +53,10 @@ def test_a_silent_tablet_keeps_the_crank_still_for_the_engine_and_for_every_run(
     cell = next_call(rod.state())
     assert cell is not None
     tick = RecordReading(kind="record", id=uuid4(), cell=cell.key, attempt=1, answer=ev.TickAnswer())
-    assert no(runs.act, world.workshop, rod.hands, rod.run_id, tick) == "sweep_blocked"
+    assert no(acts.act, world.workshop, rod.hands, rod.run_id, tick) == "sweep_blocked"
     (tablet,) = silent_tablets(world.workshop, "unit-2")
     tell(world, "Bram Okafor", {"kind": "answer_for_tablet", "tablet": tablet.id, "words": "He is at the desk"})
-    runs.act(world.workshop, rod.hands, rod.run_id, tick)
+    acts.act(world.workshop, rod.hands, rod.run_id, tick)
     assert overhaul_of(world).answered == {tablet.id: tablet.heard_at}
 
 

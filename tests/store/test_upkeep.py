@@ -12,7 +12,8 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.player import Player
-from jorvek.work import overhauls, upkeep
+from jorvek.work.engine import overhauls
+from jorvek.work.upkeep import hours_and_due
 from tests.conftest import World
 from tests.store.test_engine_as_a_whole import tell
 from tests.store.test_races import shelf
@@ -29,27 +30,29 @@ def closed(world: World, name: str, engine: str, joint: str) -> Player:
 
 
 def read(world: World, hours: float, on: date = date(2026, 11, 23)) -> None:
-    upkeep.read_hours(world.workshop, actor(world.workshop, "Lio Sandvik"), "unit-2", hours, on)
+    hours_and_due.read_hours(world.workshop, actor(world.workshop, "Lio Sandvik"), "unit-2", hours, on)
 
 
 def test_a_look_after_fifty_running_hours_is_due_when_they_have_run_and_done_once(world: World) -> None:
-    assert upkeep.hours_now(world.workshop, "unit-2") == 18412, "as the register has it, until somebody reads them"
+    assert hours_and_due.hours_now(world.workshop, "unit-2") == 18412, (
+        "as the register has it, until somebody reads them"
+    )
     run = closed(world, "tarnholt-7l34-head-close", "unit-2", "head-4")
     world.clock.forward(60)
-    (due,) = upkeep.due_work(world.workshop)
+    (due,) = hours_and_due.due_work(world.workshop)
     assert (due.joint, due.hours_left, due.over) == ("Head 4", 50.0, False)
     read(world, 18461.5)
-    assert upkeep.due_work(world.workshop)[0].hours_left == pytest.approx(0.5)
+    assert hours_and_due.due_work(world.workshop)[0].hours_left == pytest.approx(0.5)
     read(world, 18462)
-    assert upkeep.due_work(world.workshop)[0].over
+    assert hours_and_due.due_work(world.workshop)[0].over
     lio = actor(world.workshop, "Lio Sandvik")
     with pytest.raises(Refusal) as refused:
-        upkeep.follow_up(world.workshop, lio, run.run_id, "nothing", "Dry")
+        hours_and_due.follow_up(world.workshop, lio, run.run_id, "nothing", "Dry")
     assert refused.value.code == "nothing_to_follow"
-    upkeep.follow_up(world.workshop, lio, run.run_id, due.step, "Dry at every joint")
-    assert upkeep.due_work(world.workshop) == []
+    hours_and_due.follow_up(world.workshop, lio, run.run_id, due.step, "Dry at every joint")
+    assert hours_and_due.due_work(world.workshop) == []
     with pytest.raises(Refusal) as refused:
-        upkeep.follow_up(world.workshop, lio, run.run_id, due.step, "Dry again")
+        hours_and_due.follow_up(world.workshop, lio, run.run_id, due.step, "Dry again")
     assert refused.value.code == "followed_up"
 
 
@@ -62,16 +65,16 @@ def test_running_hours_never_run_back_in_figure_or_in_date(world: World) -> None
         with pytest.raises(Refusal) as refused:
             read(world, hours, on)
         assert refused.value.code == "hours_run_back"
-    assert upkeep.hours_now(world.workshop, "unit-2") == 18412
+    assert hours_and_due.hours_now(world.workshop, "unit-2") == 18412
 
 
 def test_an_open_run_asks_for_nothing_yet_and_no_run_is_no_run(world: World) -> None:
     player = world.player("Dessa Marlow")
     player.start("unit-2", "head-4", shelf(world.workshop, "tarnholt-7l34-head-close").hash)
     player.play()
-    assert upkeep.due_work(world.workshop) == []
+    assert hours_and_due.due_work(world.workshop) == []
     with pytest.raises(Refusal) as refused:
-        upkeep.follow_up(world.workshop, player.hands, uuid4(), "after", "Dry")
+        hours_and_due.follow_up(world.workshop, player.hands, uuid4(), "after", "Dry")
     assert refused.value.code == "no_such_run"
 
 
@@ -85,9 +88,9 @@ def test_after_the_closing_the_running_in_is_due_stop_by_stop(world: World) -> N
     for check in ("people", "doors", "oil_seen", "barred", "blown_through"):
         said = {"check": check, "words": "Seen", "current_A": 14.0 if check == "barred" else None}
         tell(world, "Bram Okafor", {"kind": "see_to", **said})
-    assert upkeep.due_work(world.workshop) == []
+    assert hours_and_due.due_work(world.workshop) == []
     tell(world, "Ines Halloran", {"kind": "close_overhaul"}, pin=DEMO_PIN)
-    (first,) = upkeep.due_work(world.workshop)
+    (first,) = hours_and_due.due_work(world.workshop)
     assert (first.overhaul_id, first.step, first.due_at, first.over) == (
         opening.overhaul_id,
         "first-start",
@@ -101,13 +104,13 @@ def test_after_the_closing_the_running_in_is_due_stop_by_stop(world: World) -> N
 
     note("first-start")
     started = world.clock.now
-    (stop,) = upkeep.due_work(world.workshop)
+    (stop,) = hours_and_due.due_work(world.workshop)
     assert stop.due_at == started + timedelta(minutes=5)
     world.clock.forward(5 * 60)
-    assert upkeep.due_work(world.workshop)[0].over
+    assert hours_and_due.due_work(world.workshop)[0].over
     for name in ("five-minutes", "one-hour", "one-shift"):
         note(name)
-    assert upkeep.due_work(world.workshop) == []
+    assert hours_and_due.due_work(world.workshop) == []
     state = world.workshop.overhauls.snapshot(opening.overhaul_id).state
     assert state.status == "closed"
     assert overhauls.open_on(world.workshop, "unit-2") is None, "the engine is free for the next overhaul"

@@ -19,11 +19,11 @@ from jorvek.local.mariadb import Server, ServerFailedError
 from jorvek.local.opening import visit_workshop
 from jorvek.settings import Settings
 from jorvek.store import tables as t
-from jorvek.store.beside import bring_up_to_date
 from jorvek.store.database import Database
 from jorvek.store.eventlog import GENESIS, seal
+from jorvek.store.shadow_schema import bring_up_to_date
 from jorvek.store.verify import verify
-from jorvek.work.judged import judged_otherwise
+from jorvek.work.runs.judged_again import judged_otherwise
 from tests.conftest import KEY, World, new_database
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from jorvek.local.demo import actor
-from jorvek.work.berth import berth, mine
+from jorvek.work.engine.berth import berth, mine
 from tests.conftest import World
 
 SIGNED = "chief-sees/sign"

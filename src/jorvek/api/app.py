@@ -19,9 +19,9 @@ from jorvek import __version__
 from jorvek.api import engines, overview, plans, problems, procedures, reckoner, runs, session
 from jorvek.api.live import Live
 from jorvek.api.middleware import RequestMiddleware
-from jorvek.work.attending import HERE_EVERY_S, Attending, servers_of
 from jorvek.work.sealing import EVERY_S as SEALED_EVERY_S
 from jorvek.work.sealing import sealed
+from jorvek.work.upkeep.periodic_jobs import HERE_EVERY_S, Attending, servers_of
 from jorvek.work.workshop import DatabaseAwayError, Workshop
 
 

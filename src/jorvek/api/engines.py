@@ -13,7 +13,11 @@ from jorvek.api.problems import documented
 from jorvek.api.session import Actor, Shop
 from jorvek.core.overhaul.log.commands import OverhaulCommand
 from jorvek.core.sheet.document import EngineSheet
-from jorvek.work import dossiers, engine_page, follow, overhauls, sheets, upkeep
+from jorvek.work.engine import overhauls, page
+from jorvek.work.library import engine_sheets
+from jorvek.work.paper import dossiers
+from jorvek.work.runs import follow_ups
+from jorvek.work.upkeep import hours_and_due
 
 router = APIRouter(prefix="/api", tags=["engines"])
 _READ = documented(401, 404, 422, 503)
@@ -36,9 +40,9 @@ class OverhaulEnvelope(BaseModel):
 
 
 @router.get("/engines/{engine_id}", responses=_READ)
-def read_engine(shop: Shop, actor: Actor, engine_id: EngineId) -> engine_page.EnginePage:
+def read_engine(shop: Shop, actor: Actor, engine_id: EngineId) -> page.EnginePage:
     """Return the page of an engine."""
-    return engine_page.engine_page(shop, actor, engine_id)
+    return page.engine_page(shop, actor, engine_id)
 
 
 @router.get("/engines/{engine_id}/crank/height", responses=_READ)
@@ -49,9 +53,9 @@ def read_angle(
     cylinder: Annotated[str, Query(min_length=1, max_length=8)],
     below_mm: Annotated[float, Query(ge=0, le=10_000, allow_inf_nan=False)],
     side: Literal["before", "after"] = "before",
-) -> engine_page.CrankAngle:
+) -> page.CrankAngle:
     """Return where the crank is with a piston so far below its top: "30 mm before the top" as an angle."""
-    return engine_page.angle_for(shop, engine_id, cylinder, below_mm, side)
+    return page.angle_for(shop, engine_id, cylinder, below_mm, side)
 
 
 class ReadHours(BaseModel):
@@ -76,7 +80,7 @@ class FollowedUp(BaseModel):
 @router.post("/engines/{engine_id}/hours", status_code=204, responses=_WRITE)
 def read_hours(shop: Shop, actor: Actor, engine_id: EngineId, body: ReadHours) -> None:
     """Enter running hours as read."""
-    upkeep.read_hours(shop, actor, engine_id, body.hours, body.on)
+    hours_and_due.read_hours(shop, actor, engine_id, body.hours, body.on)
 
 
 @router.post("/runs/{run_id}/follow-ups/{step}", status_code=204, responses=_WRITE)
@@ -84,30 +88,30 @@ def follow_up(
     shop: Shop, actor: Actor, run_id: UUID, step: Annotated[str, Path(max_length=80)], body: FollowedUp
 ) -> None:
     """Say that work which a run had asked for later was done."""
-    upkeep.follow_up(shop, actor, run_id, step, body.words)
+    hours_and_due.follow_up(shop, actor, run_id, step, body.words)
 
 
 @router.post("/runs/{run_id}/follow-ups/{step}/run", status_code=201, responses=_WRITE)
 def start_follow_up(
-    shop: Shop, actor: Actor, run_id: UUID, step: Annotated[str, Path(max_length=80)], body: follow.StartFollowUp
+    shop: Shop, actor: Actor, run_id: UUID, step: Annotated[str, Path(max_length=80)], body: follow_ups.StartFollowUp
 ) -> StartedRun:
     """Start the work that a run had asked for later."""
-    follow.start_follow_up(shop, actor, run_id, step, body)
+    follow_ups.start_follow_up(shop, actor, run_id, step, body)
     return StartedRun(run_id=body.run_id)
 
 
 @router.post("/overhauls", responses=_WRITE)
-def open_overhaul(shop: Shop, actor: Actor, body: overhauls.OpenOverhaul) -> engine_page.EnginePage:
+def open_overhaul(shop: Shop, actor: Actor, body: overhauls.OpenOverhaul) -> page.EnginePage:
     """Open an overhaul."""
     overhauls.open_overhaul(shop, actor, body)
-    return engine_page.engine_page(shop, actor, body.engine_id)
+    return page.engine_page(shop, actor, body.engine_id)
 
 
 @router.post("/overhauls/{overhaul_id}/commands", responses=_WRITE)
-def command_overhaul(shop: Shop, actor: Actor, overhaul_id: UUID, body: OverhaulEnvelope) -> engine_page.EnginePage:
+def command_overhaul(shop: Shop, actor: Actor, overhaul_id: UUID, body: OverhaulEnvelope) -> page.EnginePage:
     """Carry out a command on an overhaul; the answer means that it is stored for good."""
     snapshot = overhauls.act(shop, actor, overhaul_id, body.command, body.pin, body.other_pin, body.kept_s)
-    return engine_page.engine_page(shop, actor, snapshot.state.opened.engine.id)
+    return page.engine_page(shop, actor, snapshot.state.opened.engine.id)
 
 
 def _file(content: bytes, kind: str, name: str) -> Response:
@@ -154,15 +158,15 @@ def take_archive(shop: Shop, actor: Actor, overhaul_id: UUID) -> Response:
 
 
 @router.get("/runs/{run_id}/engine", responses=_READ)
-def read_glance(shop: Shop, actor: Actor, run_id: UUID) -> engine_page.EngineGlance:
+def read_glance(shop: Shop, actor: Actor, run_id: UUID) -> page.EngineGlance:
     """Return what is always in sight of the engine at a run."""
-    return engine_page.glance(shop, run_id)
+    return page.glance(shop, run_id)
 
 
 @router.get("/runs/{run_id}/sweep", responses=_READ)
-def read_sweep(shop: Shop, actor: Actor, run_id: UUID) -> engine_page.Sweep:
+def read_sweep(shop: Shop, actor: Actor, run_id: UUID) -> page.Sweep:
     """Return what stands in the way of the crank for a run that asks."""
-    return engine_page.sweep_for(shop, run_id)
+    return page.sweep_for(shop, run_id)
 
 
 sheet_router = APIRouter(prefix="/api/sheets", tags=["engines"])
@@ -183,39 +187,39 @@ class TakenSheet(BaseModel):
 
 
 @sheet_router.get("", responses=_READ)
-def list_sheets(shop: Shop, actor: Actor) -> list[sheets.SheetListed]:
+def list_sheets(shop: Shop, actor: Actor) -> list[engine_sheets.SheetListed]:
     """Return all revisions of engine sheets."""
-    return sheets.listed_sheets(shop, actor)
+    return engine_sheets.listed_sheets(shop, actor)
 
 
 @sheet_router.post("", responses=_ACT)
 def bring_in_sheet(shop: Shop, actor: Actor, brought: BroughtSheet) -> TakenSheet:
     """Take in an engine sheet as a draft."""
-    return TakenSheet(hash=sheets.import_sheet(shop, actor, brought.document.encode("utf-8")))
+    return TakenSheet(hash=engine_sheets.import_sheet(shop, actor, brought.document.encode("utf-8")))
 
 
 @sheet_router.get("/default/{engine_id}", responses=_READ)
 def read_default_sheet(shop: Shop, actor: Actor, engine_id: EngineId) -> EngineSheet:
     """Return the default by layout of an engine."""
-    return sheets.default_for(shop, engine_id)
+    return engine_sheets.default_for(shop, engine_id)
 
 
 @sheet_router.get("/{digest}", responses=_READ)
 def read_sheet(shop: Shop, actor: Actor, digest: Digest) -> EngineSheet:
     """Return one revision of an engine sheet."""
-    return sheets.sheet_read(shop, digest)
+    return engine_sheets.sheet_read(shop, digest)
 
 
 @sheet_router.post("/{digest}/approve", status_code=204, responses=_ACT)
 def approve_sheet(shop: Shop, actor: Actor, digest: Digest) -> None:
     """Approve a draft; overhauls opened from then on go by it."""
-    sheets.approve_sheet(shop, actor, digest)
+    engine_sheets.approve_sheet(shop, actor, digest)
 
 
 @sheet_router.post("/{digest}/withdraw", status_code=204, responses=_ACT)
 def withdraw_sheet(shop: Shop, actor: Actor, digest: Digest) -> None:
     """Withdraw a revision; open overhauls go on by it."""
-    sheets.withdraw_sheet(shop, actor, digest)
+    engine_sheets.withdraw_sheet(shop, actor, digest)
 
 
 sheet_format_router = APIRouter(prefix="/api/format", tags=["engines"])
@@ -224,4 +228,4 @@ sheet_format_router = APIRouter(prefix="/api/format", tags=["engines"])
 @sheet_format_router.get("/engine-sheet.schema.json", response_model=dict[str, Any])
 def sheet_schema() -> dict[str, Any]:
     """Return the JSON Schema of the engine sheet."""
-    return sheets.schema_of_sheets()
+    return engine_sheets.schema_of_sheets()

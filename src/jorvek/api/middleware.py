@@ -14,7 +14,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from jorvek.api.problems import problem
 from jorvek.measures import REQUEST_SECONDS, REQUESTS
 from jorvek.messages import LANGUAGES, clock_zone, say, speaking
-from jorvek.work.people import calling_from
+from jorvek.work.people.accounts import calling_from
 
 MAX_BODY = 1_000_000
 MAX_PHOTO_BODY = 10_000_001

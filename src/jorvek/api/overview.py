@@ -10,10 +10,10 @@ from pydantic import BaseModel, Field
 from jorvek import __version__
 from jorvek.api.problems import documented
 from jorvek.api.session import Actor, Shop
-from jorvek.work import tools
-from jorvek.work.berth import Berth, Mine, berth, mine
-from jorvek.work.search import Hit, search
-from jorvek.work.surveys import SHEETS_AT_FIRST, Gates, Strips, gates_along, strip_sheets
+from jorvek.work.engine import tools
+from jorvek.work.engine.berth import Berth, Mine, berth, mine
+from jorvek.work.engine.surveys import SHEETS_AT_FIRST, Gates, Strips, gates_along, strip_sheets
+from jorvek.work.library.search import Hit, search
 
 router = APIRouter(prefix="/api", tags=["overview"])
 _READ = documented(401, 422, 503)

@@ -14,10 +14,10 @@ from jorvek.api.session import Actor, Shop
 from jorvek.core.overhaul.log.commands import TakePlan
 from jorvek.core.plan.problem import Problem
 from jorvek.core.plan.result import Plan
-from jorvek.work import plan_papers, plan_shown, plans
-from jorvek.work.plan_problem import PlanAsked
-from jorvek.work.plan_views import PlanShown
-from jorvek.work.today import ForMe, today_for
+from jorvek.work.plan import current, papers, search
+from jorvek.work.plan.problem import PlanAsked
+from jorvek.work.plan.today import ForMe, today_for
+from jorvek.work.plan.views import PlanShown
 
 router = APIRouter(prefix="/api/overhauls", tags=["plan"])
 _READ = documented(401, 404, 422, 503)
@@ -29,21 +29,21 @@ Who = Annotated[int | None, Query(ge=0, le=98)]
 @router.get("/{overhaul_id}/plan", responses=_READ)
 def read_plan(shop: Shop, actor: Actor, overhaul_id: UUID) -> PlanShown:
     """Return the plan of an overhaul: what was found, or the one in force as it goes."""
-    return plan_shown.plan_now(shop, overhaul_id)
+    return current.plan_now(shop, overhaul_id)
 
 
 @router.post("/{overhaul_id}/plan", status_code=202, responses=_WRITE)
 def ask_for_plan(shop: Shop, actor: Actor, overhaul_id: UUID, body: PlanAsked) -> PlanShown:
     """Begin to look for a plan, beside everything else."""
-    plans.begin_plan(shop, actor, overhaul_id, body)
-    return plan_shown.plan_now(shop, overhaul_id)
+    search.begin_plan(shop, actor, overhaul_id, body)
+    return current.plan_now(shop, overhaul_id)
 
 
 @router.delete("/{overhaul_id}/plan", responses=_WRITE)
 def stop_plan(shop: Shop, actor: Actor, overhaul_id: UUID) -> PlanShown:
     """Stop looking; what was found so far stays."""
-    plans.stop_plan(shop, actor, overhaul_id)
-    return plan_shown.plan_now(shop, overhaul_id)
+    search.stop_plan(shop, actor, overhaul_id)
+    return current.plan_now(shop, overhaul_id)
 
 
 class TakenPlan(BaseModel):
@@ -55,8 +55,8 @@ class TakenPlan(BaseModel):
 @router.post("/{overhaul_id}/plan/take", responses=_WRITE)
 def take_plan(shop: Shop, actor: Actor, overhaul_id: UUID, body: TakenPlan) -> PlanShown:
     """Take the plan that was found: work goes by it."""
-    plans.take_plan(shop, actor, overhaul_id, body.command)
-    return plan_shown.plan_now(shop, overhaul_id)
+    search.take_plan(shop, actor, overhaul_id, body.command)
+    return current.plan_now(shop, overhaul_id)
 
 
 def _file(content: bytes, kind: str, name: str) -> Response:
@@ -66,21 +66,19 @@ def _file(content: bytes, kind: str, name: str) -> Response:
 @router.get("/{overhaul_id}/plan.csv", response_class=Response, responses=_READ)
 def plan_table(shop: Shop, actor: Actor, overhaul_id: UUID) -> Response:
     """Return the plan as a table."""
-    return _file(plan_papers.plan_table(shop, overhaul_id), "text/csv", f"jorvek-{overhaul_id}-plan.csv")
+    return _file(papers.plan_table(shop, overhaul_id), "text/csv", f"jorvek-{overhaul_id}-plan.csv")
 
 
 @router.get("/{overhaul_id}/plan.ics", response_class=Response, responses=_READ)
 def plan_diary(shop: Shop, actor: Actor, overhaul_id: UUID, who: Who = None) -> Response:
     """Return the plan of everybody, or of one person by number, for a diary."""
-    return _file(plan_papers.plan_diary(shop, overhaul_id, who), "text/calendar", f"jorvek-{overhaul_id}-plan.ics")
+    return _file(papers.plan_diary(shop, overhaul_id, who), "text/calendar", f"jorvek-{overhaul_id}-plan.ics")
 
 
 @router.get("/{overhaul_id}/plan/day.pdf", response_class=Response, responses={**_READ, **documented(429)})
 def day_sheets(shop: Shop, actor: Actor, overhaul_id: UUID, day: date, who: Who = None) -> Response:
     """Return the sheet of a day for everybody, or for one person by number."""
-    return _file(
-        plan_papers.day_sheets(shop, overhaul_id, day, who), "application/pdf", f"jorvek-{overhaul_id}-{day}.pdf"
-    )
+    return _file(papers.day_sheets(shop, overhaul_id, day, who), "application/pdf", f"jorvek-{overhaul_id}-{day}.pdf")
 
 
 today_router = APIRouter(prefix="/api", tags=["plan"])

@@ -14,7 +14,7 @@ from starlette.exceptions import HTTPException
 from jorvek.core.refusal import Refusal, RefusalKind
 from jorvek.measures import REFUSALS
 from jorvek.messages import say
-from jorvek.work.library import DocumentRefused
+from jorvek.work.library.revisions import DocumentRefused
 from jorvek.work.workshop import DatabaseAwayError, DatabaseFullError, DatabaseUnsafeError
 
 _log = structlog.get_logger()

@@ -10,8 +10,8 @@ from pydantic import BaseModel, Field
 
 from jorvek.api.problems import documented
 from jorvek.api.session import Actor, Shop
-from jorvek.work import archive, library, reading
-from jorvek.work.checking import Difference, as_yaml, differences
+from jorvek.work.library import archive, reading, revisions
+from jorvek.work.library.checking import Difference, as_yaml, differences
 
 router = APIRouter(prefix="/api/procedures", tags=["procedures"])
 _READ = documented(401, 404, 422, 503)
@@ -49,7 +49,7 @@ def list_procedures(shop: Shop, actor: Actor) -> list[reading.ProcedureListed]:
 @router.post("", responses=_ACT)
 def bring_in(shop: Shop, actor: Actor, brought: Brought) -> Taken:
     """Take in a document as a draft."""
-    return Taken(hash=library.import_procedure(shop, actor, brought.document.encode("utf-8")))
+    return Taken(hash=revisions.import_procedure(shop, actor, brought.document.encode("utf-8")))
 
 
 @router.post("/archive", responses={**_ACT, **documented(429)}, openapi_extra=_ZIP)
@@ -77,13 +77,13 @@ def compare(
     shop: Shop, actor: Actor, digest: Digest, against: Annotated[str, Query(pattern=r"^[0-9a-f]{64}$")]
 ) -> list[Difference]:
     """Return where a revision differs from another, changed numbers first."""
-    return differences(library.revision_of(shop, against).procedure, library.revision_of(shop, digest).procedure)
+    return differences(revisions.revision_of(shop, against).procedure, revisions.revision_of(shop, digest).procedure)
 
 
 @router.get("/{digest}/document.yaml", responses=_READ, response_class=Response)
 def take_away(shop: Shop, actor: Actor, digest: Digest) -> Response:
     """Return the document; it reads back to the same revision."""
-    procedure = library.revision_of(shop, digest).procedure
+    procedure = revisions.revision_of(shop, digest).procedure
     name = f"{procedure.id}-{procedure.revision}.yaml"
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
     return Response(as_yaml(procedure), media_type="application/yaml", headers=headers)
@@ -104,13 +104,13 @@ def print_sheet(
 @router.post("/{digest}/approve", status_code=204, responses=_ACT)
 def approve(shop: Shop, actor: Actor, digest: Digest) -> None:
     """Approve a draft; from then on runs can start on it and nothing in it changes."""
-    library.approve(shop, actor, digest)
+    revisions.approve(shop, actor, digest)
 
 
 @router.post("/{digest}/withdraw", status_code=204, responses=_ACT)
 def withdraw(shop: Shop, actor: Actor, digest: Digest) -> None:
     """Withdraw a revision; no new run can start on it."""
-    library.withdraw(shop, actor, digest)
+    revisions.withdraw(shop, actor, digest)
 
 
 format_router = APIRouter(prefix="/api/format", tags=["procedures"])

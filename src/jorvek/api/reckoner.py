@@ -12,7 +12,7 @@ from jorvek.api.session import Actor, Shop
 from jorvek.core.reckoner.parts import Field as Asked
 from jorvek.core.reckoner.questions import QUESTIONS
 from jorvek.core.units import Quantity
-from jorvek.work.reckoning import Preset, Reckoned, answer, presets
+from jorvek.work.library.reckoner import Preset, Reckoned, answer, presets
 
 router = APIRouter(prefix="/api/reckoner", tags=["reckoner"])
 

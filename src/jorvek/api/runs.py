@@ -16,9 +16,11 @@ from jorvek.api.session import Actor, Member, PersonListed, Shop, Token, signed_
 from jorvek.core.run.log.commands import LONGEST_KEPT_S, Command, Late
 from jorvek.core.run.views.hand_over import HandOver
 from jorvek.core.run.views.record import RunRecord
-from jorvek.work import exports, papers, runs, tools
-from jorvek.work.berth import RunsAsked, RunsListed, runs_listed
-from jorvek.work.people import as_actor
+from jorvek.work.engine import tools
+from jorvek.work.engine.berth import RunsAsked, RunsListed, runs_listed
+from jorvek.work.paper import records
+from jorvek.work.people.accounts import as_actor
+from jorvek.work.runs import acts, exports
 
 router = APIRouter(prefix="/api/runs", tags=["runs"])
 
@@ -46,7 +48,7 @@ class RedoScope(BaseModel):
     cells: tuple[str, ...]
 
 
-def _bench(answer: runs.BenchAnswer) -> Response:
+def _bench(answer: acts.BenchAnswer) -> Response:
     # Written out directly: the view is validated by its own types, and this is the hot path.
     return Response(answer.model_dump_json(), media_type="application/json")
 
@@ -72,26 +74,26 @@ def list_runs(
     return runs_listed(shop, engine, words, state)
 
 
-@router.post("", response_model=runs.BenchAnswer, responses=_WRITE)
-def start_run(shop: Shop, member: Member, body: runs.StartRun) -> Response:
+@router.post("", response_model=acts.BenchAnswer, responses=_WRITE)
+def start_run(shop: Shop, member: Member, body: acts.StartRun) -> Response:
     """Start a run."""
-    return _bench(runs.bench(shop, member, body.run_id, runs.start_run(shop, as_actor(member), body)))
+    return _bench(acts.bench(shop, member, body.run_id, acts.start_run(shop, as_actor(member), body)))
 
 
-@router.get("/{run_id}", response_model=runs.BenchAnswer, responses=_READ)
+@router.get("/{run_id}", response_model=acts.BenchAnswer, responses=_READ)
 def read_run(shop: Shop, member: Member, run_id: UUID) -> Response:
     """Return the Bench of a run."""
-    return _bench(runs.bench(shop, member, run_id))
+    return _bench(acts.bench(shop, member, run_id))
 
 
-@router.post("/{run_id}/commands", response_model=runs.BenchAnswer, responses=_WRITE)
+@router.post("/{run_id}/commands", response_model=acts.BenchAnswer, responses=_WRITE)
 def command_run(shop: Shop, member: Member, run_id: UUID, body: CommandEnvelope) -> Response:
     """Carry out a command; the answer means that it is stored for good."""
-    snapshot = runs.act(shop, as_actor(member), run_id, body.command, body.pin, body.late, body.by)
-    return _bench(runs.bench(shop, member, run_id, snapshot, body.command))
+    snapshot = acts.act(shop, as_actor(member), run_id, body.command, body.pin, body.late, body.by)
+    return _bench(acts.bench(shop, member, run_id, snapshot, body.command))
 
 
-@router.post("/{run_id}/photos", response_model=runs.BenchAnswer, responses=_WRITE)
+@router.post("/{run_id}/photos", response_model=acts.BenchAnswer, responses=_WRITE)
 def add_photo(
     shop: Shop,
     member: Member,
@@ -105,15 +107,15 @@ def add_photo(
     kept_s: Annotated[float | None, Query(ge=0, le=LONGEST_KEPT_S)] = None,
 ) -> Response:
     """Put a photograph to a call; the file is the body, and how it waited without a link stands beside it."""
-    sent = runs.SentPhoto(id, cell, content, words)
+    sent = acts.SentPhoto(id, cell, content, words)
     late = None if batch is None else Late(batch=batch, saw=saw, kept_s=kept_s)
-    return _bench(runs.bench(shop, member, run_id, runs.add_photo(shop, as_actor(member), run_id, sent, late)))
+    return _bench(acts.bench(shop, member, run_id, acts.add_photo(shop, as_actor(member), run_id, sent, late)))
 
 
 @router.get("/{run_id}/redo", responses=_READ)
 def read_redo(shop: Shop, actor: Actor, run_id: UUID, cell: Annotated[str, Query(max_length=200)]) -> RedoScope:
     """Return what would open again if the work of a cell were done again."""
-    return RedoScope(cells=runs.scope_of_redo(shop, run_id, cell))
+    return RedoScope(cells=acts.scope_of_redo(shop, run_id, cell))
 
 
 @router.get("/{run_id}/able", responses=_READ)
@@ -121,7 +123,7 @@ def read_able(
     shop: Shop, actor: Actor, run_id: UUID, cell: Annotated[str, Query(max_length=200)]
 ) -> list[PersonListed]:
     """Return the people who may answer a call."""
-    return [PersonListed(id=p.id, name=p.name, role=p.role) for p in runs.who_may_answer(shop, run_id, cell)]
+    return [PersonListed(id=p.id, name=p.name, role=p.role) for p in acts.who_may_answer(shop, run_id, cell)]
 
 
 @router.get("/{run_id}/tools", responses=_READ)
@@ -133,9 +135,9 @@ def read_tools(
 
 
 @router.get("/{run_id}/sheet", responses=_READ)
-def read_sheet(shop: Shop, actor: Actor, run_id: UUID) -> runs.WorkSheet:
+def read_sheet(shop: Shop, actor: Actor, run_id: UUID) -> acts.WorkSheet:
     """Return the lines of a run's work sheet, to be keyed in."""
-    return runs.work_sheet(shop, run_id)
+    return acts.work_sheet(shop, run_id)
 
 
 @router.get(
@@ -145,13 +147,13 @@ def read_sheet(shop: Shop, actor: Actor, run_id: UUID) -> runs.WorkSheet:
 )
 def print_sheet(shop: Shop, actor: Actor, run_id: UUID) -> Response:
     """Return the work sheet of exactly this run, to be filled in by pencil."""
-    return _file(papers.work_sheet(shop, run_id), "application/pdf", run_id, "pdf")
+    return _file(records.work_sheet(shop, run_id), "application/pdf", run_id, "pdf")
 
 
 @router.get("/{run_id}/hand-over", responses=_READ)
 def read_hand_over(shop: Shop, actor: Actor, run_id: UUID) -> HandOver:
     """Return the hand-over card of a run."""
-    return runs.hand_over_card(shop, run_id)
+    return acts.hand_over_card(shop, run_id)
 
 
 @router.get(
@@ -161,13 +163,13 @@ def read_hand_over(shop: Shop, actor: Actor, run_id: UUID) -> HandOver:
 )
 def print_hand_over(shop: Shop, actor: Actor, run_id: UUID) -> Response:
     """Return the hand-over card on one sheet."""
-    return _file(papers.hand_over_card(shop, run_id), "application/pdf", run_id, "pdf")
+    return _file(records.hand_over_card(shop, run_id), "application/pdf", run_id, "pdf")
 
 
 @router.get("/{run_id}/record", responses=_READ)
 def read_record(shop: Shop, actor: Actor, run_id: UUID) -> RunRecord:
     """Return the record of a run."""
-    return runs.record(shop, run_id)
+    return acts.record(shop, run_id)
 
 
 @router.get(
@@ -177,13 +179,13 @@ def read_record(shop: Shop, actor: Actor, run_id: UUID) -> RunRecord:
 )
 def read_pdf(shop: Shop, actor: Actor, run_id: UUID) -> Response:
     """Return the record as PDF."""
-    return _file(papers.record_sheet(shop, run_id), "application/pdf", run_id, "pdf")
+    return _file(records.record_sheet(shop, run_id), "application/pdf", run_id, "pdf")
 
 
 @router.get("/{run_id}/record.csv", response_class=Response, responses={**_READ, **_content("text/csv")})
 def read_csv(shop: Shop, actor: Actor, run_id: UUID) -> Response:
     """Return the table of readings as CSV."""
-    return _file(papers.record_table(shop, run_id), "text/csv", run_id, "csv")
+    return _file(records.record_table(shop, run_id), "text/csv", run_id, "csv")
 
 
 @router.get("/{run_id}/record.json", responses=_READ)

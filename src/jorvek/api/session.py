@@ -14,7 +14,8 @@ from jorvek.core.rights import Act, Role
 from jorvek.core.run.log.events import Person
 from jorvek.core.site_log.entries import Seal
 from jorvek.core.units import Quantity, symbols
-from jorvek.work import people, tablets
+from jorvek.work.engine import silent_tablets
+from jorvek.work.people import accounts
 from jorvek.work.sealing import SeenSeal, seen
 from jorvek.work.workshop import DatabaseAwayError, Workshop
 
@@ -35,28 +36,28 @@ Shop = Annotated[Workshop, Depends(workshop_of)]
 Token = Annotated[str | None, Cookie(max_length=100)]
 
 
-def member_of(shop: Shop, jorvek_session: Token = None) -> people.Member:
+def member_of(shop: Shop, jorvek_session: Token = None) -> accounts.Member:
     """Return who is signed in, with what that person likes."""
-    person = people.who(shop, jorvek_session)
+    person = accounts.who(shop, jorvek_session)
     if person is None:
         raise NotSignedInError
     return person
 
 
-Member = Annotated[people.Member, Depends(member_of)]
+Member = Annotated[accounts.Member, Depends(member_of)]
 
 
 def signed_in(shop: Workshop, token: str | None) -> bool:
     """Tell whether a session stands; while the database is away nobody is shut out for that."""
     try:
-        return people.who(shop, token) is not None
+        return accounts.who(shop, token) is not None
     except DatabaseAwayError:
         return True
 
 
 def actor_of(member: Member) -> Person:
     """Return who is signed in; the author of an event always comes from here."""
-    return people.as_actor(member)
+    return accounts.as_actor(member)
 
 
 Actor = Annotated[Person, Depends(actor_of)]
@@ -103,7 +104,7 @@ class ChosenLanguage(BaseModel):
     language: Annotated[str, Field(max_length=8)]
 
 
-def _me(person: people.Member) -> Me:
+def _me(person: accounts.Member) -> Me:
     return Me(
         id=person.id,
         name=person.name,
@@ -112,7 +113,7 @@ def _me(person: people.Member) -> Me:
         language=person.language,
         others={act: rights.lowest(act) for act in Act if not rights.may(person.role, act)},
         units=person.units,
-        units_offered=people.OWN_UNITS,
+        units_offered=accounts.OWN_UNITS,
         unit_symbols=symbols(),
     )
 
@@ -127,11 +128,11 @@ def list_people(shop: Shop, may: Act | None = None) -> list[PersonListed]:
 @router.post("/session", responses=documented(400, 403, 404, 413, 422, 429, 503))
 def sign_in(shop: Shop, body: SignIn, request: Request, response: Response, jorvek_session: Token = None) -> Me:
     """Sign in; the session that the tablet had before ends."""
-    token, person = people.sign_in(shop, body.person_id, body.pin, before=jorvek_session)
+    token, person = accounts.sign_in(shop, body.person_id, body.pin, before=jorvek_session)
     response.set_cookie(
         COOKIE,
         token,
-        max_age=int(people.SESSION_LIFE.total_seconds()),
+        max_age=int(accounts.SESSION_LIFE.total_seconds()),
         httponly=True,
         samesite="strict",
         secure=request.url.scheme == "https",
@@ -142,20 +143,20 @@ def sign_in(shop: Shop, body: SignIn, request: Request, response: Response, jorv
 @router.get("/session", responses=documented(422, 503))
 def session(shop: Shop, jorvek_session: Token = None) -> Me | None:
     """Return who is signed in, or null."""
-    person = people.who(shop, jorvek_session)
+    person = accounts.who(shop, jorvek_session)
     return _me(person) if person else None
 
 
 @router.put("/session/language", responses=documented(400, 401, 403, 413, 422, 503))
 def choose_language(shop: Shop, actor: Actor, body: ChosenLanguage) -> Me:
     """Remember the language that one likes to read."""
-    return _me(people.choose_language(shop, actor.id, body.language))
+    return _me(accounts.choose_language(shop, actor.id, body.language))
 
 
 @router.put("/session/units", responses=documented(400, 401, 403, 413, 422, 503))
 def choose_units(shop: Shop, actor: Actor, body: ChosenUnits) -> Me:
     """Remember the units that one likes to work in."""
-    return _me(people.choose_units(shop, actor.id, body.units))
+    return _me(accounts.choose_units(shop, actor.id, body.units))
 
 
 class Here(BaseModel):
@@ -168,7 +169,7 @@ class Here(BaseModel):
 def here(shop: Shop, actor: Actor, body: Here, jorvek_session: Token = None) -> None:
     """Say that this tablet is in use at an engine, and has a link."""
     if jorvek_session is not None:
-        tablets.here(shop, actor, jorvek_session, body.engine_id)
+        silent_tablets.here(shop, actor, jorvek_session, body.engine_id)
 
 
 class Remembered(BaseModel):
@@ -187,5 +188,5 @@ def held_against(shop: Shop, actor: Actor, body: Remembered) -> SeenSeal:
 def sign_out(shop: Shop, response: Response, jorvek_session: Token = None) -> None:
     """Sign out."""
     if jorvek_session is not None:
-        people.sign_out(shop, jorvek_session)
+        accounts.sign_out(shop, jorvek_session)
     response.delete_cookie(COOKIE, httponly=True, samesite="strict")

@@ -26,10 +26,13 @@ from jorvek.settings import Settings
 from jorvek.store.database import DatabaseAwayError, DatabaseUnfitError
 from jorvek.store.verify import Verification
 from jorvek.store.verify import verify as verify_database
-from jorvek.work import dossiers, exports, library, people, sheets
-from jorvek.work.checking import as_yaml, checked_lines, readable
-from jorvek.work.judged import Judged, judged_otherwise
-from jorvek.work.offline import faults_of_record
+from jorvek.work.library import engine_sheets, revisions
+from jorvek.work.library.checking import as_yaml, checked_lines, readable
+from jorvek.work.paper import dossiers
+from jorvek.work.people import accounts
+from jorvek.work.runs import exports
+from jorvek.work.runs.judged_again import Judged, judged_otherwise
+from jorvek.work.runs.offline_verification import faults_of_record
 from jorvek.work.sealing import begin_new_key
 from jorvek.work.workshop import Workshop
 
@@ -81,8 +84,8 @@ def _stop(message: str) -> NoReturn:
 
 def _actor(workshop: Workshop, name: str) -> Person:
     """Return who acts, once they have shown by their PIN that it is them."""
-    person = people.person_by_name(workshop, name)
-    return people.as_actor(people.check_pin(workshop, person.id, _pin(f"PIN of {name}: ")))
+    person = accounts.person_by_name(workshop, name)
+    return accounts.as_actor(accounts.check_pin(workshop, person.id, _pin(f"PIN of {name}: ")))
 
 
 def _pin(prompt: str) -> str:
@@ -98,9 +101,9 @@ _SECONDS_A_PROBLEM = 120.0
 def check_procedures(files: list[File]) -> None:
     """Check procedure documents against physics and good practice; several also against one another."""
     failed = False
-    library = readable([file.read_bytes() for file in files])
+    revisions = readable([file.read_bytes() for file in files])
     for file in files:
-        found, stops = checked_lines(file.read_bytes(), library)
+        found, stops = checked_lines(file.read_bytes(), revisions)
         failed = failed or stops
         for finding in found:
             typer.echo(f"{file}:{finding.line}: {finding.where}: {finding.message}")
@@ -297,7 +300,7 @@ def add_person(
     with _workshop() as workshop:
         if workshop.registers.everybody():
             demand(_actor(workshop, actor).role, Act.KEEP_REGISTER)
-        people.add_person(workshop, name, role, _pin(f"PIN for {name} (six digits): "))
+        accounts.add_person(workshop, name, role, _pin(f"PIN for {name} (six digits): "))
     typer.echo(f"{name} is on the register.")
 
 
@@ -305,12 +308,12 @@ def add_person(
 def change_pin(name: str, actor: As) -> None:
     """Change a PIN: one's own by the old one, another's by whoever keeps the register. Sessions of it end."""
     with _workshop() as workshop:
-        person = people.person_by_name(workshop, name)
+        person = accounts.person_by_name(workshop, name)
         if name == actor:
             old = _pin("PIN as it is: ")
-            people.change_pin(workshop, people.as_actor(person), person.id, _pin("New PIN: "), old)
+            accounts.change_pin(workshop, accounts.as_actor(person), person.id, _pin("New PIN: "), old)
         else:
-            people.change_pin(workshop, _actor(workshop, actor), person.id, _pin(f"New PIN of {name}: "))
+            accounts.change_pin(workshop, _actor(workshop, actor), person.id, _pin(f"New PIN of {name}: "))
     typer.echo(f"{name} has another PIN.")
 
 
@@ -319,7 +322,7 @@ def change_role(name: str, role: Role, actor: As) -> None:
     """Give a person another role. Their sessions end."""
     with _workshop() as workshop:
         acts = _actor(workshop, actor)
-        people.change_role(workshop, acts, people.person_by_name(workshop, name).id, role)
+        accounts.change_role(workshop, acts, accounts.person_by_name(workshop, name).id, role)
     typer.echo(f"{name}: {say(f'role.{role.value}')}.")
 
 
@@ -338,7 +341,7 @@ def come_back(name: str, actor: As) -> None:
 def _set_active(name: str, actor: str, *, active: bool) -> None:
     with _workshop() as workshop:
         acts = _actor(workshop, actor)
-        people.set_active(workshop, acts, people.person_by_name(workshop, name).id, active=active)
+        accounts.set_active(workshop, acts, accounts.person_by_name(workshop, name).id, active=active)
     typer.echo(f"{name} {'is on the register again' if active else 'has left'}.")
 
 
@@ -347,7 +350,7 @@ def sign_out(name: str, actor: As) -> None:
     """End all sessions of a person, wherever they are."""
     with _workshop() as workshop:
         acts = _actor(workshop, actor)
-        ended = people.end_sessions(workshop, acts, people.person_by_name(workshop, name).id)
+        ended = accounts.end_sessions(workshop, acts, accounts.person_by_name(workshop, name).id)
     typer.echo(f"{ended} sessions of {name} are ended.")
 
 
@@ -355,7 +358,7 @@ def sign_out(name: str, actor: As) -> None:
 def add_engine(file: File, actor: As) -> None:
     """Put an engine on the register."""
     with _workshop() as workshop:
-        engine = library.add_engine(workshop, _actor(workshop, actor), file.read_bytes())
+        engine = revisions.add_engine(workshop, _actor(workshop, actor), file.read_bytes())
         typer.echo(f"{engine.name} is on the register.")
 
 
@@ -363,7 +366,7 @@ def add_engine(file: File, actor: As) -> None:
 def add_tool(file: File, actor: As) -> None:
     """Put a tool on the register."""
     with _workshop() as workshop:
-        tool = library.add_tool(workshop, _actor(workshop, actor), file.read_bytes())
+        tool = revisions.add_tool(workshop, _actor(workshop, actor), file.read_bytes())
         typer.echo(f"{tool.id} is on the register.")
 
 
@@ -371,7 +374,7 @@ def add_tool(file: File, actor: As) -> None:
 def import_procedure(file: File, actor: As) -> None:
     """Take in a procedure revision as a draft."""
     with _workshop() as workshop:
-        digest = library.import_procedure(workshop, _actor(workshop, actor), file.read_bytes())
+        digest = revisions.import_procedure(workshop, _actor(workshop, actor), file.read_bytes())
         typer.echo(digest)
 
 
@@ -379,7 +382,7 @@ def import_procedure(file: File, actor: As) -> None:
 def approve_procedure(digest: str, actor: As) -> None:
     """Approve a draft."""
     with _workshop() as workshop:
-        library.approve(workshop, _actor(workshop, actor), digest)
+        revisions.approve(workshop, _actor(workshop, actor), digest)
         typer.echo("approved")
 
 
@@ -387,7 +390,7 @@ def approve_procedure(digest: str, actor: As) -> None:
 def upgrade_procedure(file: File) -> None:
     """Print a document of an older format in the present one."""
     try:
-        typer.echo(as_yaml(library.read_procedure(file.read_bytes())).decode("utf-8"), nl=False)
+        typer.echo(as_yaml(revisions.read_procedure(file.read_bytes())).decode("utf-8"), nl=False)
     except DocumentRefused as refused:
         _stop("\n".join(f"{file}:{f.line}: {f.where}: {f.message}" for f in refused.findings))
 
@@ -411,7 +414,7 @@ def import_overhaul(file: File, actor: As) -> None:
 def import_sheet(file: File, actor: As) -> None:
     """Take in an engine sheet as a draft."""
     with _workshop() as workshop:
-        digest = sheets.import_sheet(workshop, _actor(workshop, actor), file.read_bytes())
+        digest = engine_sheets.import_sheet(workshop, _actor(workshop, actor), file.read_bytes())
         typer.echo(digest)
 
 
@@ -419,7 +422,7 @@ def import_sheet(file: File, actor: As) -> None:
 def approve_sheet(digest: str, actor: As) -> None:
     """Approve an engine sheet."""
     with _workshop() as workshop:
-        sheets.approve_sheet(workshop, _actor(workshop, actor), digest)
+        engine_sheets.approve_sheet(workshop, _actor(workshop, actor), digest)
         typer.echo("approved")
 
 
@@ -427,7 +430,7 @@ def approve_sheet(digest: str, actor: As) -> None:
 def print_default_sheet(engine: str) -> None:
     """Print the default by layout of an engine, to begin a sheet from."""
     with _workshop() as workshop:
-        typer.echo(sheets.default_as_yaml(workshop, engine))
+        typer.echo(engine_sheets.default_as_yaml(workshop, engine))
 
 
 @run_app.command("import")

@@ -10,9 +10,9 @@ from uuid import UUID, uuid4
 
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
-from jorvek.core.overhaul.rules.back import checks_asked, order_back
+from jorvek.core.overhaul.rules.joint_conditions import owed
+from jorvek.core.overhaul.rules.return_to_service import checks_asked, order_back
 from jorvek.core.overhaul.rules.running_in import stops_of
-from jorvek.core.overhaul.rules.standing import owed
 from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.rights import Role
@@ -22,8 +22,10 @@ from jorvek.core.run.log.commands import Accept, DecideStuck, GiveReason, Note, 
 from jorvek.core.run.rules.progress import next_call
 from jorvek.core.sheet.document import EngineSheet
 from jorvek.local.player import Player, SetClock
-from jorvek.work import library, overhauls, people, sheets
-from jorvek.work.upkeep import due_work, follow_up, read_hours
+from jorvek.work.engine import overhauls
+from jorvek.work.library import engine_sheets, revisions
+from jorvek.work.people import accounts
+from jorvek.work.upkeep.hours_and_due import due_work, follow_up, read_hours
 from jorvek.work.workshop import Workshop
 
 DEMO_PIN = "340160"
@@ -44,28 +46,28 @@ ENGINES = ("unit-2", "unit-4", "unit-5", "grey-plover")
 def load_world(workshop: Workshop, root: Path) -> str:
     """Load people, engines, tools and procedures; return the address of the head's tightening."""
     for name, role in PEOPLE:
-        people.add_person(workshop, name, role, DEMO_PIN)
+        accounts.add_person(workshop, name, role, DEMO_PIN)
     chief, author = actor(workshop, "Ines Halloran"), actor(workshop, "Anneke Ruhl")
     for engine in ENGINES:
-        library.add_engine(workshop, chief, (root / "world" / "engines" / f"{engine}.yaml").read_bytes())
+        revisions.add_engine(workshop, chief, (root / "world" / "engines" / f"{engine}.yaml").read_bytes())
     for tool in sorted((root / "world" / "tools").glob("*.yaml")):
-        library.add_tool(workshop, chief, tool.read_bytes())
+        revisions.add_tool(workshop, chief, tool.read_bytes())
     by_name: dict[str, str] = {}
     for document in sorted((root / "procedures").glob("*.yaml")):
-        by_name[document.stem] = library.import_procedure(workshop, author, document.read_bytes())
+        by_name[document.stem] = revisions.import_procedure(workshop, author, document.read_bytes())
     # Documents carry work on to one another, so all of them are here before one is approved.
     for name, digest in by_name.items():
         # A draft that is wrong on purpose shows what the procedure check finds; it cannot be approved.
         if not name.endswith("-bad"):
-            library.approve(workshop, chief, digest)
+            revisions.approve(workshop, chief, digest)
     for sheet in sorted((root / "sheets").glob("*.yaml")):
-        sheets.approve_sheet(workshop, chief, sheets.import_sheet(workshop, author, sheet.read_bytes()))
+        engine_sheets.approve_sheet(workshop, chief, engine_sheets.import_sheet(workshop, author, sheet.read_bytes()))
     return by_name[HEAD]
 
 
 def actor(workshop: Workshop, name: str) -> ev.Person:
     """Return a person of the demo as events name them."""
-    return people.as_actor(people.person_by_name(workshop, name))
+    return accounts.as_actor(accounts.person_by_name(workshop, name))
 
 
 def load_history(workshop: Workshop, digest: str) -> None:

@@ -13,9 +13,9 @@ from jorvek.local.backup import dump_before_migration
 from jorvek.local.mariadb import ServerFailedError, kept_running, url_of_running
 from jorvek.messages import clock_zone, say
 from jorvek.settings import Settings
-from jorvek.store.beside import bring_up_to_date
 from jorvek.store.database import Database
 from jorvek.store.serving import GONE_AFTER_S, at_work
+from jorvek.store.shadow_schema import bring_up_to_date
 from jorvek.store.site_key import SiteKey, SiteKeyError, kept_key
 from jorvek.work.workshop import Workshop, system_clock
 

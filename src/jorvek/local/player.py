@@ -14,7 +14,7 @@ from datetime import UTC, date, datetime, timedelta
 from uuid import uuid4
 
 from jorvek.core.overhaul.log.commands import DeclareConditions
-from jorvek.core.overhaul.rules.standing import ground_of
+from jorvek.core.overhaul.rules.joint_conditions import ground_of
 from jorvek.core.procedure.options import selections
 from jorvek.core.procedure.steps import DeflectionStep, GateStep, LubricateStep, ToolIssueStep
 from jorvek.core.refusal import Refusal
@@ -24,20 +24,23 @@ from jorvek.core.run.log.cells import Ask, Cell, Rule
 from jorvek.core.run.log.commands import AnswerAge, Close, Command, Pause, RecordReading, TakeOver
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.ageing import asked_now
+from jorvek.core.run.rules.authorization import wanted_rank
 from jorvek.core.run.rules.friction import in_force
 from jorvek.core.run.rules.judge import wait_left_s
 from jorvek.core.run.rules.lengths import expected_length
 from jorvek.core.run.rules.measured import chosen_part
 from jorvek.core.run.rules.on_instrument import shown_on
 from jorvek.core.run.rules.progress import DebtKind, debts, next_call
-from jorvek.core.run.rules.ranks import wanted_rank
 from jorvek.core.run.rules.recording import demand_capable
-from jorvek.core.run.rules.turned import expected_movement_deg
+from jorvek.core.run.rules.torque_angle_verdict import expected_movement_deg
 from jorvek.core.sheet.access import Work, in_the_way
 from jorvek.core.tools import Tool, check_tool
 from jorvek.local.drawn import drawn_photo
 from jorvek.store.runlog import Snapshot
-from jorvek.work import library, overhauls, people, runs
+from jorvek.work.engine import overhauls
+from jorvek.work.library import revisions
+from jorvek.work.people import accounts
+from jorvek.work.runs import acts
 from jorvek.work.workshop import Workshop
 
 
@@ -239,7 +242,7 @@ class Player:
         find: bool = True,
     ) -> Snapshot:
         """Start the run; what decides the numbers is found as it should be, and so is the engine if it may be."""
-        procedure = library.revision_of(self.workshop, procedure_hash).procedure
+        procedure = revisions.revision_of(self.workshop, procedure_hash).procedure
         serial = overhauls.engine_of(self.workshop, engine_id).serial
         observed = tuple(
             ev.Observed(key=k.id, value=serial if k.serials else k.values[0], evidence=k.evidence)
@@ -248,7 +251,7 @@ class Player:
         chosen = selection if selection is not None else next(iter(selections(procedure)))
         if find:
             self.find_ready(engine_id, Work(joint_key, procedure.begins, procedure.leaves, chosen))
-        command = runs.StartRun(
+        command = acts.StartRun(
             id=uuid4(),
             run_id=self.run_id,
             engine_id=engine_id,
@@ -257,11 +260,11 @@ class Player:
             selection=chosen,
             observed=observed,
         )
-        return runs.start_run(self.workshop, self.hands, command)
+        return acts.start_run(self.workshop, self.hands, command)
 
     def find_ready(self, engine_id: str, work: Work) -> None:
         """Let a lead hand find the engine as the work needs it, where no run of the overhaul says otherwise."""
-        lead = next(people.as_actor(p) for p in self.workshop.registers.people() if may(p.role, Act.LEAD_OVERHAUL))
+        lead = next(accounts.as_actor(p) for p in self.workshop.registers.people() if may(p.role, Act.LEAD_OVERHAUL))
         overhaul = overhauls.open_on(self.workshop, engine_id)
         if overhaul is None:
             opening = overhauls.OpenOverhaul(
@@ -304,7 +307,7 @@ class Player:
         before = self.hands
         if wanted is not None and not may_sign_as(before.role, wanted):
             able = next(p for p in self.workshop.registers.people() if may_sign_as(p.role, wanted))
-            self.hands = people.as_actor(able)
+            self.hands = accounts.as_actor(able)
         yield
         self.hands = before
 
@@ -352,7 +355,7 @@ class Player:
 
     def send(self, command: Command, pin: str | None = None) -> Snapshot:
         """Send a command in the name of the hands."""
-        return runs.act(self.workshop, self.hands, self.run_id, command, pin)
+        return acts.act(self.workshop, self.hands, self.run_id, command, pin)
 
     def sign(self, signer: ev.Person, pin: str) -> Snapshot:
         """Let a second person sign the hold point that is asked for."""
@@ -370,13 +373,13 @@ class Player:
             if debt.kind is DebtKind.PHOTO:
                 self.photograph(debt.cell)
         self.clock.forward(120)
-        return runs.act(self.workshop, closer, self.run_id, Close(kind="close", id=uuid4()))
+        return acts.act(self.workshop, closer, self.run_id, Close(kind="close", id=uuid4()))
 
     def photograph(self, cell: str, words: str | None = None) -> Snapshot:
         """Put a picture to a call."""
         self.clock.forward(20)
-        sent = runs.SentPhoto(uuid4(), cell, drawn_photo(self.chance.randrange(1000)), words)
-        return runs.add_photo(self.workshop, self.hands, self.run_id, sent)
+        sent = acts.SentPhoto(uuid4(), cell, drawn_photo(self.chance.randrange(1000)), words)
+        return acts.add_photo(self.workshop, self.hands, self.run_id, sent)
 
     def pause(self) -> Snapshot:
         """Pause the run."""

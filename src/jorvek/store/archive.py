@@ -14,8 +14,8 @@ import sqlalchemy as sa
 from sqlalchemy.exc import InterfaceError, OperationalError, StatementError
 
 from jorvek.core.refusal import Refusal
-from jorvek.store.beside import replace_tables
 from jorvek.store.database import Database
+from jorvek.store.shadow_schema import replace_tables
 
 FORMAT: Final = "jorvek-backup/1"
 _HEAD: Final = "backup.json"

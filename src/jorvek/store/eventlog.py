@@ -27,8 +27,8 @@ from jorvek.core.run.log.events import Person
 from jorvek.measures import EVENTS
 from jorvek.store import tables as t
 from jorvek.store.database import Database
-from jorvek.store.latches import Latch, take
 from jorvek.store.recorded import insert_recorded
+from jorvek.store.row_locks import Latch, take
 
 GENESIS = "0" * 64
 """What the first event of a log names as the hash before it."""

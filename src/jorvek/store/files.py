@@ -9,7 +9,7 @@ import sqlalchemy as sa
 
 from jorvek.store import tables as t
 from jorvek.store.database import Database
-from jorvek.store.latches import file_latch, take
+from jorvek.store.row_locks import file_latch, take
 
 _PART_BYTES: Final = 1_000_000
 """A server takes statements of a certain length only."""

@@ -20,8 +20,8 @@ from jorvek.core.run.log.commands import CommandBase, command_digest
 from jorvek.store import tables as t
 from jorvek.store.database import Database
 from jorvek.store.eventlog import Brought, EventLog, LogSnapshot, Stamp
-from jorvek.store.latches import engine_latch, take
 from jorvek.store.recorded import insert_recorded
+from jorvek.store.row_locks import engine_latch, take
 
 OverhaulSnapshot: TypeAlias = LogSnapshot[Overhaul]
 """An overhaul at one event."""

@@ -24,8 +24,8 @@ from jorvek.core.tools import Tool
 from jorvek.core.units import Quantity
 from jorvek.store import tables as t
 from jorvek.store.database import Database
-from jorvek.store.latches import LIBRARY, PEOPLE, procedure_latch, take
 from jorvek.store.recorded import insert_recorded, note_changed
+from jorvek.store.row_locks import LIBRARY, PEOPLE, procedure_latch, take
 from jorvek.store.runindex import NewestRuns, RunIndex, RunRow, run_rows, run_rows_by
 
 

@@ -20,8 +20,8 @@ from jorvek.core.run.log.state import RunState
 from jorvek.store import tables as t
 from jorvek.store.database import Database
 from jorvek.store.eventlog import Brought, EventLog, LogSnapshot, Stamp
-from jorvek.store.latches import Latch, take
 from jorvek.store.recorded import insert_recorded
+from jorvek.store.row_locks import Latch, take
 
 DefinitionOf = Callable[[sa.Connection, ev.RunStarted], Definition]
 Snapshot: TypeAlias = LogSnapshot[RunState]

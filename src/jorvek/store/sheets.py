@@ -16,8 +16,8 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.sheet.document import EngineSheet
 from jorvek.store import tables as t
 from jorvek.store.database import Database
-from jorvek.store.latches import LIBRARY, take
 from jorvek.store.recorded import insert_recorded
+from jorvek.store.row_locks import LIBRARY, take
 
 
 @dataclass(frozen=True)

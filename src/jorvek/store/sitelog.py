@@ -18,8 +18,8 @@ from jorvek.core.site_log.entries import Entry, Inclusion, Root, Seal
 from jorvek.core.site_log.tree import Frontier, inclusion_proof, leaf_hash, root_of
 from jorvek.store import tables as t
 from jorvek.store.database import Database
-from jorvek.store.latches import SITE_LOG, take
 from jorvek.store.recorded import RECORDED, digest_of, name_of, vouched_text
+from jorvek.store.row_locks import SITE_LOG, take
 from jorvek.store.site_key import SiteKey, SiteKeyError
 
 LOGS: Final[dict[str, sa.Table]] = {"run": t.run, "overhaul": t.overhaul}

@@ -11,8 +11,8 @@ import sqlalchemy as sa
 
 from jorvek.store import tables as t
 from jorvek.store.database import Database
-from jorvek.store.latches import take, tool_latch
 from jorvek.store.recorded import insert_recorded
+from jorvek.store.row_locks import take, tool_latch
 
 
 @dataclass(frozen=True)

@@ -13,8 +13,8 @@ from sqlalchemy.exc import IntegrityError
 from jorvek.core.refusal import Refusal
 from jorvek.store import tables as t
 from jorvek.store.database import Database
-from jorvek.store.latches import engine_latch, take
 from jorvek.store.recorded import insert_recorded
+from jorvek.store.row_locks import engine_latch, take
 
 
 @dataclass(frozen=True)

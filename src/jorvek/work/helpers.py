@@ -13,7 +13,7 @@ from typing import Final, ParamSpec
 
 Given = ParamSpec("Given")
 _ASKED: Final = multiprocessing.get_context("forkserver")
-_ASKED.set_forkserver_preload(["jorvek.work.plans", "jorvek.work.dossiers"])
+_ASKED.set_forkserver_preload(["jorvek.work.plan.search", "jorvek.work.paper.dossiers"])
 
 
 def helper(work: Callable[Given, None], *args: Given.args, **kwargs: Given.kwargs) -> ForkServerProcess:

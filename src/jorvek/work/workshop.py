@@ -10,11 +10,11 @@ from pathlib import Path
 from zoneinfo import ZoneInfo
 
 from jorvek.store.database import Database, DatabaseAwayError, DatabaseFullError, DatabaseUnsafeError
-from jorvek.store.digests import Digests
 from jorvek.store.files import Files
 from jorvek.store.overhaullog import OverhaulLog
 from jorvek.store.photos import PhotoStore
 from jorvek.store.registers import Registers, definition_of
+from jorvek.store.run_summaries import Digests
 from jorvek.store.runlog import RunLog
 from jorvek.store.sheets import Sheets
 from jorvek.store.site_key import SiteKey

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
+from jorvek.core.metal.planned_moves import Script
 from jorvek.core.metal.proof import beginning, ending
-from jorvek.core.metal.script import Script
 from jorvek.core.metal.state import Metal
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.metal_parts import MetalPart

@@ -7,7 +7,7 @@ from itertools import chain
 from typing import Final
 
 from jorvek.core.metal.obstacle import Obstacle
-from jorvek.core.metal.script import Script
+from jorvek.core.metal.planned_moves import Script
 from jorvek.core.metal.state import Metal
 from jorvek.core.procedure.metal_parts import Act, MetalPart
 from jorvek.core.procedure.steps import GateStep, LandStep, Step

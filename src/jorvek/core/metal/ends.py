@@ -6,8 +6,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from jorvek.core.engine.layout import JointKind
+from jorvek.core.metal.planned_moves import Script
 from jorvek.core.metal.proof import ending
-from jorvek.core.metal.script import Script
 from jorvek.core.metal.state import Metal
 from jorvek.core.procedure.kinds import KINDS
 from jorvek.core.procedure.metal_parts import Condition

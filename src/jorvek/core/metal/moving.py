@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from jorvek.core.metal.script import Script
+from jorvek.core.metal.planned_moves import Script
 from jorvek.core.metal.state import Face, Metal, PartState
 from jorvek.core.procedure.metal_parts import Act, MetalPart, Where
 from jorvek.core.procedure.steps import GateStep, Step

@@ -9,7 +9,7 @@ from typing import Final
 from jorvek.core.metal.demands import DEMANDS
 from jorvek.core.metal.moving import moved
 from jorvek.core.metal.obstacle import Obstacle, clearing
-from jorvek.core.metal.script import Script
+from jorvek.core.metal.planned_moves import Script
 from jorvek.core.metal.state import Metal, PartState
 from jorvek.core.metal.working import asked, worked
 from jorvek.core.procedure.metal_parts import Act

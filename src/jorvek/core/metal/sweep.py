@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Final
 
-from jorvek.core.metal.script import Script
+from jorvek.core.metal.planned_moves import Script
 from jorvek.core.metal.state import Metal
 from jorvek.core.procedure.metal_parts import MetalPart
 

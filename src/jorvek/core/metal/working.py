@@ -10,7 +10,7 @@ from typing import Final
 from jorvek.core.metal.demands import left_between
 from jorvek.core.metal.moving import squeezed
 from jorvek.core.metal.obstacle import Obstacle
-from jorvek.core.metal.script import Script
+from jorvek.core.metal.planned_moves import Script
 from jorvek.core.metal.state import Metal
 from jorvek.core.metal.sweep import hanging
 from jorvek.core.procedure.fasteners import FastenerGroup

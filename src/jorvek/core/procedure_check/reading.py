@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import TypeVar
 
-from jorvek.core.metal.script import Script
+from jorvek.core.metal.planned_moves import Script
 from jorvek.core.procedure.clamp import BoltModel, ClampModel, models
 from jorvek.core.procedure.loads import Stage, stages
 from jorvek.core.procedure.options import selections

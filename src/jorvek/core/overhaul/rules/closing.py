@@ -8,9 +8,9 @@ from typing import Literal
 
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log.state import Overhaul
-from jorvek.core.overhaul.rules.back import checks_asked, seen
+from jorvek.core.overhaul.rules.joint_conditions import counts, ground_of, owed
+from jorvek.core.overhaul.rules.return_to_service import checks_asked, seen
 from jorvek.core.overhaul.rules.shaft import deflections_wait, pins
-from jorvek.core.overhaul.rules.standing import counts, ground_of, owed
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act
 

@@ -8,15 +8,15 @@ from jorvek.core.engine.layout import joints_of
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Line, Overhaul
-from jorvek.core.overhaul.rules.back import see_to
 from jorvek.core.overhaul.rules.closing import closes, demand_closable
 from jorvek.core.overhaul.rules.entering import MAY_WAIT, demand_nobody_inside, go_or_come
-from jorvek.core.overhaul.rules.happened import from_paper, take_from_paper, then, weigh
 from jorvek.core.overhaul.rules.hot_work import hot_work
 from jorvek.core.overhaul.rules.isolating import isolate
+from jorvek.core.overhaul.rules.joint_conditions import newest_on, owed
+from jorvek.core.overhaul.rules.late_entry import from_paper, take_from_paper, then, weigh
+from jorvek.core.overhaul.rules.return_to_service import see_to
 from jorvek.core.overhaul.rules.running_in import note_run_in
 from jorvek.core.overhaul.rules.shaft import read_deflections
-from jorvek.core.overhaul.rules.standing import newest_on, owed
 from jorvek.core.overhaul.rules.sweep import demand_clear
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand

@@ -8,8 +8,8 @@ from uuid import UUID
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Inside, Overhaul, PersonalLock
-from jorvek.core.overhaul.rules.happened import then, weigh
 from jorvek.core.overhaul.rules.hot_work import demand_hours, demand_no_hot_work
+from jorvek.core.overhaul.rules.late_entry import then, weigh
 from jorvek.core.overhaul.rules.sweep import unanswered
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand, may

@@ -10,7 +10,7 @@ from jorvek.core.engine.layout import JointKind, joints_of
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Overhaul
-from jorvek.core.overhaul.rules.standing import counts, declared_now, newest_on
+from jorvek.core.overhaul.rules.joint_conditions import counts, declared_now, newest_on
 from jorvek.core.overhaul.rules.sweep import unanswered
 from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.refusal import Refusal

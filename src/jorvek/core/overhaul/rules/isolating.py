@@ -5,10 +5,10 @@ from __future__ import annotations
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Overhaul
-from jorvek.core.overhaul.rules.back import CHECKS, demand_in_turn
-from jorvek.core.overhaul.rules.happened import then, weigh
 from jorvek.core.overhaul.rules.hot_work import demand_no_hot_work
-from jorvek.core.overhaul.rules.standing import counts
+from jorvek.core.overhaul.rules.joint_conditions import counts
+from jorvek.core.overhaul.rules.late_entry import then, weigh
+from jorvek.core.overhaul.rules.return_to_service import CHECKS, demand_in_turn
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, Role, demand, may_sign_as

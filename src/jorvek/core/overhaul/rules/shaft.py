@@ -10,8 +10,8 @@ from jorvek.core.measuring.deflection import Deflection, web_deflection
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Overhaul
-from jorvek.core.overhaul.rules.back import worked_since
-from jorvek.core.overhaul.rules.standing import counts, ground_of
+from jorvek.core.overhaul.rules.joint_conditions import counts, ground_of
+from jorvek.core.overhaul.rules.return_to_service import worked_since
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
 from jorvek.core.run.views.on_engine import OnEngine

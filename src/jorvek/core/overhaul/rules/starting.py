@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from jorvek.core.overhaul.log.state import Overhaul
-from jorvek.core.overhaul.rules.standing import ground_of
+from jorvek.core.overhaul.rules.joint_conditions import ground_of
 from jorvek.core.procedure.steps import MakeSafeStep
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand

@@ -9,7 +9,7 @@ from uuid import UUID
 
 from jorvek.core.overhaul.log.commands import SilentTablet
 from jorvek.core.overhaul.log.state import Overhaul
-from jorvek.core.overhaul.rules.standing import counts, declared_now, newest_on, shown_condition
+from jorvek.core.overhaul.rules.joint_conditions import counts, declared_now, newest_on, shown_condition
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.views.on_engine import OnEngine
 from jorvek.core.sheet.document import EngineSheet

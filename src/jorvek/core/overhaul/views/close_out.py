@@ -7,7 +7,7 @@ from typing import Literal
 
 from jorvek.core.measuring.deflection import READ_AT
 from jorvek.core.overhaul.log.state import Deflections, Overhaul
-from jorvek.core.overhaul.rules.back import checks_asked, order_back, relying, seen
+from jorvek.core.overhaul.rules.return_to_service import checks_asked, order_back, relying, seen
 from jorvek.core.overhaul.rules.shaft import Throw, deflections_wait, pins, throws_of
 from jorvek.core.run.views.labels import View
 from jorvek.core.run.views.on_engine import OnEngine

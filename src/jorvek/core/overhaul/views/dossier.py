@@ -9,7 +9,7 @@ from uuid import UUID
 
 from jorvek.core.engine.layout import Engine, JointPlace, joints_of
 from jorvek.core.overhaul.log.state import Overhaul
-from jorvek.core.overhaul.rules.standing import counts, declared_now, owed, shown_condition
+from jorvek.core.overhaul.rules.joint_conditions import counts, declared_now, owed, shown_condition
 from jorvek.core.overhaul.views.close_out import DeflectionSheet, WitnessNow, deflection_sheets, witnesses
 from jorvek.core.overhaul.views.engine import Entry, entry_of
 from jorvek.core.procedure.metal_parts import Condition

@@ -12,9 +12,9 @@ from jorvek.core.engine.layout import JointKind, JointPlace
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Line, Overhaul
-from jorvek.core.overhaul.rules.back import CHECKS
 from jorvek.core.overhaul.rules.closing import HoldUp, held_up
-from jorvek.core.overhaul.rules.standing import declared_now, ground_of, owed, shown_condition
+from jorvek.core.overhaul.rules.joint_conditions import declared_now, ground_of, owed, shown_condition
+from jorvek.core.overhaul.rules.return_to_service import CHECKS
 from jorvek.core.overhaul.rules.starting import may_be_departed
 from jorvek.core.overhaul.rules.sweep import unanswered
 from jorvek.core.overhaul.views.close_out import CloseOut, close_out

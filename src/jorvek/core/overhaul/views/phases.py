@@ -9,8 +9,8 @@ from itertools import chain
 from typing import Final, cast
 
 from jorvek.core.engine.layout import Engine, JointPlace
+from jorvek.core.metal.planned_moves import Script
 from jorvek.core.metal.proof import advance, beginning
-from jorvek.core.metal.script import Script
 from jorvek.core.metal.sweep import hanging, standing
 from jorvek.core.overhaul.rules.crank import engine_angle
 from jorvek.core.overhaul.views.minutes import HEAVY, Book, Known, Taken

@@ -7,7 +7,7 @@ from jorvek.core.rights import Act, demand
 from jorvek.core.run.log import commands as c
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.state import RunState
-from jorvek.core.run.rules import ladder, sisters
+from jorvek.core.run.rules import ladder, same_kind_joints
 from jorvek.core.run.rules.ageing import aged
 from jorvek.core.run.rules.claims import settle
 from jorvek.core.run.rules.dangers import (
@@ -19,7 +19,7 @@ from jorvek.core.run.rules.dangers import (
     stays_free,
 )
 from jorvek.core.run.rules.departures import demand_authority
-from jorvek.core.run.rules.keying import key_in
+from jorvek.core.run.rules.paper_entry import key_in
 from jorvek.core.run.rules.progress import complete, debts, demand_running, waiting_their_turn
 from jorvek.core.run.rules.recording import record
 from jorvek.core.run.rules.redo import demand_moment, redo_scope
@@ -34,7 +34,7 @@ def decide(  # noqa: PLR0912 — one case for each kind of command; mypy proves 
         Refusal: naming what was wrong; ``Conflict`` when another person was first.
     """
     if isinstance(command, c.AnswerSister):
-        return sisters.answer(state, command, facts)
+        return same_kind_joints.answer(state, command, facts)
     # What waited on a tablet may arrive after closing; it is then left out by name.
     if state.status == "closed" and not isinstance(command, c.SettleClaim):
         raise Refusal("run_closed")
@@ -70,7 +70,7 @@ def decide(  # noqa: PLR0912 — one case for each kind of command; mypy proves 
         case c.TakeOutOfTurn():
             return _out_of_turn(state, command, facts)
         case c.NameCause():
-            return sisters.name_cause(state, command, facts)
+            return same_kind_joints.name_cause(state, command, facts)
         case c.TakePart():
             return _take_part(state, command, facts)
         case c.AddPhoto():

@@ -15,7 +15,7 @@ from jorvek.core.procedure.steps import CheckTripStep, LubricateStep, RoundStep,
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.state import Attempt, RunState, once
-from jorvek.core.run.rules.guarded import corrected_of
+from jorvek.core.run.rules.guard_band_verdict import corrected_of
 
 Range = tuple[float, float, float]
 

@@ -9,17 +9,17 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell, Rule
 from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.breakaway import judge_release
 from jorvek.core.run.rules.choices import judge_choice, judge_count, judge_mate
 from jorvek.core.run.rules.friction import range_tested_against, tested_friction, torque_Nm
-from jorvek.core.run.rules.gated import judge_repeat, judge_strip, noted, within
-from jorvek.core.run.rules.guarded import guarded, in_unit, reason_of
+from jorvek.core.run.rules.gate_verdict import judge_repeat, judge_strip, noted, within
+from jorvek.core.run.rules.guard_band_verdict import guarded, in_unit, reason_of
+from jorvek.core.run.rules.ladder_history import tight_at
 from jorvek.core.run.rules.lengths import judge_growth, judge_stretch, spread_judgement
 from jorvek.core.run.rules.measured import deflection_of, form_figure
 from jorvek.core.run.rules.on_instrument import oil_per_shown, true_of
-from jorvek.core.run.rules.possible import meant_for
-from jorvek.core.run.rules.released import judge_release
-from jorvek.core.run.rules.tried import tight_at
-from jorvek.core.run.rules.turned import judge_pull, judge_turn
+from jorvek.core.run.rules.plausibility import meant_for
+from jorvek.core.run.rules.torque_angle_verdict import judge_pull, judge_turn
 from jorvek.core.units import GLOSSARY_UNIT, convert, read_number, symbol
 
 

@@ -11,13 +11,13 @@ from jorvek.core.run.log import commands as c
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.state import RunState, Stuck
+from jorvek.core.run.rules.blocked_reason import not_yet
 from jorvek.core.run.rules.dangers import demand_let_down, zero_after
-from jorvek.core.run.rules.guarded import in_unit
+from jorvek.core.run.rules.guard_band_verdict import in_unit
 from jorvek.core.run.rules.judge import ceiling_for, read_value
-from jorvek.core.run.rules.not_yet import not_yet
+from jorvek.core.run.rules.ladder_history import tries
 from jorvek.core.run.rules.on_instrument import true_of
 from jorvek.core.run.rules.progress import demand_open, demand_running, open_cells
-from jorvek.core.run.rules.tried import tries
 from jorvek.core.units import Quantity, symbol
 
 START: Final = 0.8

@@ -8,9 +8,9 @@ from jorvek.core.procedure.steps import StretchStep
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell, Rule
 from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.blocked_reason import not_yet
 from jorvek.core.run.rules.choices import used_up
-from jorvek.core.run.rules.guarded import APART, corrected_of, guarded, reason_of
-from jorvek.core.run.rules.not_yet import not_yet
+from jorvek.core.run.rules.guard_band_verdict import APART, corrected_of, guarded, reason_of
 from jorvek.core.run.rules.studs import AT_C, first_length
 
 

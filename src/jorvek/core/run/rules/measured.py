@@ -15,7 +15,7 @@ from jorvek.core.procedure.steps import ChoosePartStep, DeflectionStep, GateStep
 from jorvek.core.procedure.steps.measuring import BoreForm, Straightness
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.state import RunState
-from jorvek.core.run.rules.not_yet import not_yet
+from jorvek.core.run.rules.blocked_reason import not_yet
 
 
 def _readings(state: RunState, cell: Cell) -> list[float]:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Final
 
 from jorvek.core.metal.obstacle import Obstacle
+from jorvek.core.metal.planned_moves import Script
 from jorvek.core.metal.proof import advance, beginning, obstacles
-from jorvek.core.metal.script import Script
 from jorvek.core.metal.state import Metal
 from jorvek.core.metal.working import worked_on
 from jorvek.core.refusal import Refusal

@@ -11,8 +11,8 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.cells import Cell, Rule
 from jorvek.core.run.log.events import Verdict
 from jorvek.core.run.log.state import Attempt, ClaimOf, RunState, once
+from jorvek.core.run.rules.blocked_reason import not_yet
 from jorvek.core.run.rules.dangers import asked_again, let_down, zero_after
-from jorvek.core.run.rules.not_yet import not_yet
 
 
 class DebtKind(StrEnum):

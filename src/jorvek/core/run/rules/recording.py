@@ -10,15 +10,15 @@ from jorvek.core.run.log.cells import Ask, Cell, Rule
 from jorvek.core.run.log.commands import Conflict, Facts, RecordReading
 from jorvek.core.run.log.state import Attempt, RunState
 from jorvek.core.run.rules.ageing import demand_fresh
+from jorvek.core.run.rules.authorization import Bar, barred, signing_rank, wanted_rank
 from jorvek.core.run.rules.dangers import asked_again
 from jorvek.core.run.rules.departures import demand_may_leave_out
-from jorvek.core.run.rules.for_engine import demand_not_relied_on, left_to_engine
+from jorvek.core.run.rules.engine_effects import demand_not_relied_on, left_to_engine
 from jorvek.core.run.rules.judge import judge
 from jorvek.core.run.rules.metal import demand_metal_ready
 from jorvek.core.run.rules.on_instrument import oil_per_shown
-from jorvek.core.run.rules.possible import demand_likely, demand_sums_possible
+from jorvek.core.run.rules.plausibility import demand_likely, demand_sums_possible
 from jorvek.core.run.rules.progress import DebtKind, debts, demand_open
-from jorvek.core.run.rules.ranks import Bar, barred, signing_rank, wanted_rank
 from jorvek.core.run.rules.rejected import demand_not_rejected
 from jorvek.core.tools import Tool, check_tool
 

@@ -19,16 +19,16 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Role
 from jorvek.core.run.log.cells import Ask, Cell, Rule
 from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.authorization import Bar, barred, signing_rank, wanted_rank
 from jorvek.core.run.rules.choices import OWES_WORDS
 from jorvek.core.run.rules.departures import may_be_left_out
-from jorvek.core.run.rules.for_engine import may_be_left_to_engine
+from jorvek.core.run.rules.engine_effects import may_be_left_to_engine
 from jorvek.core.run.rules.friction import product_at_hand, range_tested_against, torque_Nm
 from jorvek.core.run.rules.judge import ceiling_for, seen_judgement
 from jorvek.core.run.rules.on_instrument import Shown, shown_on
-from jorvek.core.run.rules.ranks import Bar, barred, signing_rank, wanted_rank
 from jorvek.core.run.rules.rejected import wants_mark
 from jorvek.core.run.rules.studs import used
-from jorvek.core.run.rules.turned import FLATS, before, expected_movement_deg, flat_deg
+from jorvek.core.run.rules.torque_angle_verdict import FLATS, before, expected_movement_deg, flat_deg
 from jorvek.core.run.views.labels import Label, View, naming, words_of
 from jorvek.core.run.views.looking import Looking, Units
 from jorvek.core.run.views.offered import SetTo, set_to, starts

@@ -18,7 +18,7 @@ from jorvek.core.run.log.cells import Ask, Cell, Rule
 from jorvek.core.run.log.expansion.tensioned import JOINT_TEMPERATURE
 from jorvek.core.run.log.state import Attempt, RunState
 from jorvek.core.run.rules.friction import model_in, torque_Nm
-from jorvek.core.run.rules.turned import before
+from jorvek.core.run.rules.torque_angle_verdict import before
 
 _MOMENT: Final = "of the last stretch, else after the last release"
 _TEMPERATURE_DOUBT_K: Final = 0.5

@@ -10,8 +10,8 @@ from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.state import RunState, Stuck
 from jorvek.core.run.rules.judge import ceiling_for
 from jorvek.core.run.rules.ladder import START, present, undecided
+from jorvek.core.run.rules.ladder_history import tries
 from jorvek.core.run.rules.on_instrument import oil_per_shown, shown_of, true_of
-from jorvek.core.run.rules.tried import tries
 from jorvek.core.run.views.labels import Label, View, naming
 from jorvek.core.run.views.rows import in_cell_unit, limit_of
 

@@ -11,7 +11,7 @@ from jorvek.core.procedure.steps import TorqueStep
 from jorvek.core.run.log.cells import Ask, Cell
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.friction import model_in
-from jorvek.core.run.rules.turned import before, expected_movement_deg
+from jorvek.core.run.rules.torque_angle_verdict import before, expected_movement_deg
 from jorvek.core.run.views.labels import View
 from jorvek.core.run.views.movement import moved_deg
 

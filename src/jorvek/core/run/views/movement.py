@@ -10,7 +10,7 @@ from jorvek.core.procedure.steps import CheckTripStep, SettlingPassStep, TorqueS
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.events import PullAnswer, PullOutcome
 from jorvek.core.run.log.state import RunState
-from jorvek.core.run.rules.turned import expected_movement_deg
+from jorvek.core.run.rules.torque_angle_verdict import expected_movement_deg
 from jorvek.core.run.views.labels import View, step_title
 
 _ENOUGH: Final = 4

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from typing import Final, Literal
 from uuid import UUID
 
-from jorvek.core.metal.script import Script
+from jorvek.core.metal.planned_moves import Script
 from jorvek.core.metal.state import Metal
 from jorvek.core.metal.sweep import standing
 from jorvek.core.procedure.metal_parts import LADDERS, Condition, MetalPart
@@ -17,7 +17,7 @@ from jorvek.core.run.log.cells import Ask, Cell
 from jorvek.core.run.log.events import LeftToEngineAnswer, RuleDeparted
 from jorvek.core.run.log.state import RunState, once
 from jorvek.core.run.rules.dangers import zero_after
-from jorvek.core.run.rules.for_engine import gives_back
+from jorvek.core.run.rules.engine_effects import gives_back
 from jorvek.core.run.rules.metal import metal_now, script_of
 from jorvek.core.run.rules.progress import DebtKind, debts
 from jorvek.core.run.views.labels import View

@@ -7,7 +7,7 @@ from dataclasses import replace
 from jorvek.core.figures import Figure
 from jorvek.core.run.log.cells import Ask, Cell
 from jorvek.core.run.log.state import RunState
-from jorvek.core.run.rules.keying import NOT_FROM_PAPER
+from jorvek.core.run.rules.paper_entry import NOT_FROM_PAPER
 from jorvek.core.run.views.calls import call_of
 from jorvek.core.run.views.labels import Label, naming
 from jorvek.core.run.views.rows import Row, row_of

@@ -1,0 +1,106 @@
+"""What is done already when the log hears of it: weighed like everything else, and written down, never refused."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from datetime import datetime
+
+from jorvek.core.overhaul.log import commands as oc
+from jorvek.core.overhaul.log import events as ov
+from jorvek.core.overhaul.log.fold import as_of
+from jorvek.core.overhaul.log.state import Line, Overhaul
+from jorvek.core.procedure.parts import Isolation
+from jorvek.core.refusal import Refusal
+from jorvek.core.rights import demand_may_name
+from jorvek.core.run.log.events import OnPaper
+from jorvek.core.run.rules.paper_entry import WITHIN
+
+
+def weigh(facts: oc.EngineFacts, *checks: Callable[[], None]) -> str | None:
+    """Hold checks against what is asked: of what is done already the first that speaks against it is named.
+
+    Args:
+        facts: what is known.
+        checks: each raises a refusal where it is not held.
+
+    Raises:
+        Refusal: that of the first check which is not held, for what is asked now.
+    """
+    for check in checks:
+        try:
+            check()
+        except Refusal as refusal:
+            if facts.happened_at is None:
+                raise
+            return refusal.code
+    return None
+
+
+def then(state: Overhaul, facts: oc.EngineFacts) -> Overhaul:
+    """Return the overhaul against which something is weighed: as it stood when it was done, or as it stands now."""
+    return state if facts.happened_at is None else as_of(state, facts.happened_at)
+
+
+def take_from_paper(state: Overhaul, command: oc.ListedCommand, facts: oc.EngineFacts) -> oc.EngineFacts:
+    """Return the facts as they were for whoever wrote a line on a list.
+
+    Raises:
+        Refusal: ``not_your_right``; ``no_such_person`` for an unknown writer; ``no_writer``, ``writer_above``;
+            ``written_when`` for a time before the overhaul, in the future, or weeks ago; ``paper_overtaken`` where the
+            log knows something newer of the same thing.
+    """
+    assert command.paper is not None
+    writer = facts.people.get(command.paper.by)
+    if writer is None:
+        raise Refusal("no_such_person")
+    demand_may_name(facts.actor.role, writer.role, writer.name)
+    at = command.paper.at
+    # Paper knows minutes, not seconds.
+    opened = state.opened_at.replace(second=0, microsecond=0)
+    earliest, latest = max(facts.now - WITHIN, opened), facts.now
+    if not earliest <= at <= latest:
+        raise Refusal("written_when", earliest=earliest.isoformat(), latest=latest.isoformat())
+    for line in state.lines:
+        if line.struck_by is None and line.done_at > at and _same_thing(state, command, line):
+            raise Refusal("paper_overtaken", at=line.done_at.isoformat(), by=line.done_by.name)
+    return replace(
+        facts,
+        actor=writer,
+        happened_at=at,
+        runs=tuple(run for run in facts.runs if datetime.fromisoformat(run.started) <= at),
+        silent=tuple(tablet for tablet in facts.silent if tablet.heard_at <= at),
+    )
+
+
+def from_paper(command: oc.ListedCommand, facts: oc.EngineFacts, data: ov.OverhaulData) -> ov.OverhaulData:
+    """Return an event with the hand that wrote it on the list."""
+    assert command.paper is not None
+    assert isinstance(data, ov.Listed)
+    return data.model_copy(update={"paper": OnPaper(by=facts.actor, at=command.paper.at)})
+
+
+def _same_thing(state: Overhaul, command: oc.ListedCommand, line: Line) -> bool:
+    """Tell whether an entry is about what a command is about, so that the newer of them holds."""
+    data = line.data
+    match command:
+        case oc.Isolate() | oc.RestorePoint():
+            lifted = isinstance(data, ov.Lifted) and command.point in data.points
+            put_back = isinstance(data, ov.PutBack) and _lifted(state, data.lifted, command.point)
+            return lifted or put_back or (isinstance(data, ov.Isolated | ov.Restored) and data.point == command.point)
+        case oc.FindCrank() | oc.MoveCrank():
+            return isinstance(data, ov.CrankFound | ov.CrankLost | ov.CrankMoved)
+        case oc.Enter():
+            return isinstance(data, ov.Entered) and data.person.id == command.person
+        case oc.Leave():
+            return command.entered == line.seq or command.entry == line.id
+        case oc.TakeLockOff():
+            return command.hung == line.seq or command.entry == line.id
+        case _:
+            return False
+
+
+def _lifted(state: Overhaul, seq: int, point: Isolation) -> bool:
+    """Tell whether an entry lifted a point for a test."""
+    line = state.line(seq)
+    return line is not None and isinstance(line.data, ov.Lifted) and point in line.data.points

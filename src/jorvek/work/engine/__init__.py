@@ -1,0 +1,1 @@
+"""The engine as a whole: overhauls, its page, tools, surveys and the home screen."""

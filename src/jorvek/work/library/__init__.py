@@ -1,0 +1,1 @@
+"""Procedures, engine sheets and the Reckoner's questions."""

@@ -1,0 +1,1 @@
+"""What leaves on paper or as an archive."""

@@ -1,0 +1,1 @@
+"""People, PINs and sessions."""

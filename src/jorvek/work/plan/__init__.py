@@ -1,0 +1,1 @@
+"""Plans of an overhaul: asked for, looked for beside the server, followed and shown."""

@@ -1,0 +1,492 @@
+"""Starting a run, working on it, reading it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, replace
+from datetime import datetime
+from typing import Annotated
+from uuid import UUID
+
+import structlog
+from pydantic import Field
+
+from jorvek.core.engine.layout import Engine, FurtherJoints, JointPlace, Slug, joints_of
+from jorvek.core.overhaul.rules.starting import AskedWork, in_force_for
+from jorvek.core.refusal import Refusal
+from jorvek.core.rights import Act, demand
+from jorvek.core.run.log.commands import (
+    AddPhoto,
+    Close,
+    Command,
+    CommandBase,
+    Facts,
+    KeyIn,
+    Late,
+    NameCause,
+    RecordReading,
+    SettleClaim,
+    StrikeReading,
+)
+from jorvek.core.run.log.definition import Definition, define
+from jorvek.core.run.log.events import (
+    Again,
+    ChoiceAnswer,
+    EventData,
+    Observed,
+    Person,
+    RuleDeparted,
+    RunStarted,
+    ToolAnswer,
+    WordsAnswer,
+)
+from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.authorization import barred
+from jorvek.core.run.rules.claims import decide_late
+from jorvek.core.run.rules.decide import decide
+from jorvek.core.run.rules.progress import next_call
+from jorvek.core.run.rules.redo import redo_scope
+from jorvek.core.run.views.bench import BenchView, bench_view
+from jorvek.core.run.views.hand_over import HandOver, hand_over
+from jorvek.core.run.views.labels import View
+from jorvek.core.run.views.looking import Looking
+from jorvek.core.run.views.offline_tasks import Ahead, look_ahead
+from jorvek.core.run.views.plain import plain_bench
+from jorvek.core.run.views.record import BroughtIn, RunRecord, record_of
+from jorvek.core.run.views.work_sheet import PaperLine, paper_lines
+from jorvek.core.sheet.access import Work
+from jorvek.messages import speaking
+from jorvek.store.eventlog import Stamp
+from jorvek.store.registers import PersonRow, RevisionRow
+from jorvek.store.row_locks import engine_latch, procedure_latch
+from jorvek.store.runlog import Snapshot
+from jorvek.work.engine.overhauls import begin_small, demand_start, engine_of, open_on, sheet_in_force
+from jorvek.work.engine.tools import demand_tool_free, let_go, named_tool
+from jorvek.work.library.revisions import revision_of
+from jorvek.work.people.accounts import as_actor, check_pin
+from jorvek.work.runs.engine_effects import demand_engine_allows, engine_for, relied_on, tell_engine
+from jorvek.work.runs.photos import size_of, take_in
+from jorvek.work.runs.row_locks import latches_of
+from jorvek.work.runs.same_kind_joints import ask_sisters, rejected_pieces
+from jorvek.work.runs.start_conditions import demand_selection, demand_variant, tools_on_elsewhere
+from jorvek.work.runs.studs import stud_history
+from jorvek.work.sealing import sealed
+from jorvek.work.workshop import Workshop
+
+_log = structlog.get_logger()
+
+
+class BeginsRun(CommandBase):
+    """Begin a run.
+
+    Attributes:
+        run_id: made by whoever starts it.
+        as_it_ran: for the first job on an engine without an overhaul: everything on it stands closed up, as it ran.
+    """
+
+    run_id: UUID
+    as_it_ran: bool = False
+
+
+class StartRun(BeginsRun):
+    """Begin work on a joint by an approved procedure revision.
+
+    Attributes:
+        departures: rules of the engine sheet that are departed from, by name.
+    """
+
+    engine_id: Annotated[str, Field(max_length=60)]
+    joint_key: Annotated[str, Field(max_length=60)]
+    procedure_hash: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+    selection: dict[Slug, Slug] = Field(default={}, max_length=20)
+    observed: tuple[Observed, ...] = Field(default=(), max_length=20)
+    departures: tuple[RuleDeparted, ...] = Field(default=(), max_length=20)
+
+
+def joint_of(engine: Engine, joint_key: str, further: Iterable[FurtherJoints] = ()) -> JointPlace:
+    """Return a joint of an engine.
+
+    Raises:
+        Refusal: ``no_such_joint``.
+    """
+    found = next((j for j in joints_of(engine, further) if j.key == joint_key), None)
+    if found is None:
+        raise Refusal("no_such_joint", joint=joint_key, engine=engine.name)
+    return found
+
+
+def start_run(workshop: Workshop, actor: Person, command: StartRun) -> Snapshot:
+    """Start a run; the revision is pinned from here on.
+
+    Raises:
+        Refusal: ``not_your_right``, ``no_such_engine``, ``no_such_joint``,
+            ``no_such_procedure``, ``not_approved``, ``does_not_apply``, ``variant_not_observed``,
+            ``variant_does_not_match``, ``option_open``, ``options_at_odds``, ``conditions_unknown``, ``joint_taken``;
+            what stands in the way on the engine.
+    """
+    demand(actor.role, Act.START_RUN)
+    engine = engine_of(workshop, command.engine_id)
+    joint = joint_of(engine, command.joint_key, sheet_in_force(workshop, engine).joints)
+    revision = revision_of(workshop, command.procedure_hash)
+    applies = revision.procedure.applies_to
+    if applies.engine_type != engine.type or applies.joint is not joint.kind:
+        raise Refusal("does_not_apply", title=revision.procedure.title, joint=f"{engine.name}, {joint.label}")
+    demand_variant(revision.procedure, engine, command.observed)
+    selection = demand_selection(revision.procedure, command.selection)
+    return begin(
+        workshop, actor, command, Beginning(engine, joint, revision, selection, command.observed, command.departures)
+    )
+
+
+@dataclass(frozen=True)
+class Beginning:
+    """What is begun: where, by which revision, in which of its ways, or which follow-up of it.
+
+    Attributes:
+        demand: refuses what must not be begun as things stand; asked under the locks.
+    """
+
+    engine: Engine
+    joint: JointPlace
+    revision: RevisionRow
+    selection: dict[str, str]
+    observed: tuple[Observed, ...] = ()
+    departures: tuple[RuleDeparted, ...] = ()
+    again: Again | None = None
+    demand: Callable[[], None] = lambda: None
+
+    @property
+    def definition(self) -> Definition:
+        """Everything about the run that never changes."""
+        return define(self.revision.procedure, self.selection or None, self.again)
+
+
+def begin(workshop: Workshop, actor: Person, command: BeginsRun, beginning: Beginning) -> Snapshot:
+    """Begin a run, decided under the locks of its engine and its procedure.
+
+    Raises:
+        Refusal: ``not_approved``, ``joint_taken``; those of ``begin_small`` and ``demand_start``.
+    """
+    engine, joint, revision = beginning.engine, beginning.joint, beginning.revision
+    definition = beginning.definition
+    procedure = definition.procedure
+    started = RunStarted(
+        procedure_hash=revision.hash,
+        cells_hash=definition.cells_hash,
+        joint_key=joint.key,
+        joint_label=joint.label,
+        engine=engine,
+        selection=beginning.selection,
+        observed=beginning.observed,
+        departures=beginning.departures,
+        again=beginning.again,
+    )
+    asked = AskedWork(joint.label, Work(joint.key, procedure.begins, procedure.leaves, beginning.selection))
+
+    def as_things_stand(data: RunStarted) -> RunStarted:
+        status = revision_of(workshop, revision.hash).status
+        # What a revision asked for is done by that revision, withdrawn since or not.
+        if status != "approved" and beginning.again is None:
+            raise Refusal("not_approved", title=procedure.title, status=status)
+        # What earlier runs say of the fasteners is whole only once none of them is open any more.
+        if any(row.open for row in workshop.registers.runs(engine.id) if row.joint_key == joint.key):
+            raise Refusal("joint_taken", joint=joint.label)
+        beginning.demand()
+        overhaul = open_on(workshop, engine.id)
+        if overhaul is None:
+            overhaul = begin_small(workshop, actor, engine, joint, command, as_it_ran=command.as_it_ran)
+        demand_start(workshop, overhaul, asked, beginning.departures, actor)
+        history = stud_history(workshop, engine.id, joint.key)
+        return data.model_copy(
+            update={
+                "first_lengths": history.first_lengths,
+                "uses": history.uses,
+                "overhaul": overhaul.overhaul_id,
+                "in_force": in_force_for(overhaul, definition),
+            }
+        )
+
+    latches = frozenset({engine_latch(engine.id), procedure_latch(revision.hash)})
+    return workshop.log.start(
+        command.run_id, started, command, Stamp(actor, workshop.clock()), latches, as_things_stand
+    )
+
+
+def act(
+    workshop: Workshop,
+    actor: Person,
+    run_id: UUID,
+    command: Command,
+    pin: str | None = None,
+    late: Late | None = None,
+    by: UUID | None = None,
+) -> Snapshot:
+    """Carry out a command on a run; what is returned has been committed.
+
+    Args:
+        workshop: the workshop.
+        actor: who, from the session.
+        run_id: the run.
+        command: what is asked.
+        pin: the actor's PIN, given again for a signature; that of ``by`` where somebody else acts.
+        late: that the command waited on a tablet; what does not fit any more is then kept as a claim.
+        by: somebody else who does this one act on the actor's tablet, by their own PIN and in their own name.
+
+    Raises:
+        Refusal: naming what was wrong; nothing was stored then. ``pin_needed`` where somebody else gives none,
+            and where the command waited: no PIN is kept on a tablet.
+        DatabaseAwayError: when it is not known whether it was stored.
+    """
+    if by is not None and (pin is None or late is not None):
+        raise Refusal("pin_needed")
+    confirmed = pin is not None
+    if pin is not None:
+        actor = as_actor(check_pin(workshop, by or actor.id, pin))
+    bare = Facts(actor, workshop.clock(), workshop.today(), {}, confirmed)
+
+    stamp = Stamp(actor, bare.now)
+
+    def decided(state: RunState) -> EventData:
+        facts = _facts(workshop, run_id, state, command, bare)
+        drawn = named_tool(command)
+        if drawn is not None:
+            demand_tool_free(workshop, run_id, drawn)
+        engine = engine_for(workshop, run_id, state, command)
+        if engine is None:
+            data = _decide(state, command, facts, late)
+            if drawn is not None:
+                let_go(workshop, run_id, drawn, command, stamp)
+            return data
+        facts = replace(facts, relied_on=relied_on(engine, state))
+        demand_engine_allows(engine, run_id, state, command)
+        data = _decide(state, command, facts, late)
+        tell_engine(workshop, engine, run_id, state, command, data, stamp)
+        return data
+
+    def append() -> Snapshot:
+        return workshop.log.append(run_id, command, stamp, decided, lambda state: latches_of(state, command))
+
+    if isinstance(command, Close):
+        closed = append()
+        sealed(workshop)
+        return closed
+    if not isinstance(command, NameCause):
+        return append()
+
+    def append_and_ask() -> Snapshot:
+        snapshot = append()
+        ask_sisters(workshop, run_id, snapshot.state, command, stamp)
+        return snapshot
+
+    engine = engine_latch(workshop.log.snapshot(run_id).state.started.engine.id)
+    return workshop.log.under(frozenset({engine}), append_and_ask)
+
+
+def _decide(state: RunState, command: Command, facts: Facts, late: Late | None) -> EventData:
+    if late is None:
+        return decide(state, command, facts)
+    return decide_late(state, command, facts, late, decide)
+
+
+def _facts(workshop: Workshop, run_id: UUID, state: RunState, command: Command, facts: Facts) -> Facts:
+    """Gather what the core cannot look up, no more than this command needs, under the locks it is decided under."""
+    engine_id = state.started.engine.id
+    if isinstance(command, AddPhoto):
+        size = size_of(workshop, command.photo)
+        return facts if size is None else replace(facts, photos={command.photo: size})
+    if isinstance(command, SettleClaim):
+        return replace(
+            facts,
+            tools={t.id: t for t in workshop.registers.tools()},
+            tools_on=tools_on_elsewhere(workshop, engine_id, run_id),
+            rejected=rejected_pieces(workshop),
+        )
+    if not isinstance(command, RecordReading | KeyIn):
+        return facts
+    answer = command.answer if isinstance(command, RecordReading) else None
+    named = isinstance(answer, ToolAnswer)
+    marked = answer is None or isinstance(answer, ChoiceAnswer | WordsAnswer)
+    return replace(
+        facts,
+        writers={p.id: as_actor(p) for p in workshop.registers.people()} if answer is None else {},
+        tools={t.id: t for t in workshop.registers.tools()} if named else {},
+        tools_on=tools_on_elsewhere(workshop, engine_id, run_id) if _turns_the_crank(state, command.cell) else (),
+        rejected=rejected_pieces(workshop) if marked else {},
+    )
+
+
+def _turns_the_crank(state: RunState, cell: str) -> bool:
+    known = state.definition.by_key.get(cell)
+    return known is not None and known.means.crank == "turns"
+
+
+def add_photo(workshop: Workshop, actor: Person, run_id: UUID, sent: SentPhoto, late: Late | None = None) -> Snapshot:
+    """Keep a photograph and put it to a call; one that waited on a tablet and does not fit becomes a claim.
+
+    Raises:
+        Refusal: ``no_photo``, ``photo_too_large``, and those of ``act``.
+    """
+    demand(actor.role, Act.RECORD)
+    workshop.log.snapshot(run_id)
+    name = take_in(workshop, sent.content)
+    command = AddPhoto(kind="add_photo", id=sent.id, cell=sent.cell, photo=name, words=sent.words)
+    return act(workshop, actor, run_id, command, late=late)
+
+
+@dataclass(frozen=True)
+class SentPhoto:
+    """A photograph as it comes from a tablet: made-up id of the command, the call, the file, a word."""
+
+    id: UUID
+    cell: str
+    content: bytes
+    words: str | None
+
+
+class BenchAnswer(View):
+    """The Bench of a run, and the server's time when it was made.
+
+    Attributes:
+        ahead: what may be done without a link; None when the command only filled or struck a
+            call of the same stage, which the tablet knows already.
+    """
+
+    now: datetime
+    view: BenchView
+    ahead: Ahead | None
+
+
+def bench(
+    workshop: Workshop,
+    member: PersonRow,
+    run_id: UUID,
+    snapshot: Snapshot | None = None,
+    after: Command | None = None,
+) -> BenchAnswer:
+    """Return the Bench of a run for whoever looks.
+
+    Args:
+        workshop: the workshop.
+        member: who looks.
+        run_id: the run.
+        snapshot: the run as an act has just left it; as it stands when None.
+        after: the command that led there.
+
+    Raises:
+        Refusal: ``no_such_run``.
+    """
+    found = snapshot if snapshot is not None else workshop.log.snapshot(run_id)
+    offline = ahead(workshop, member, found, after)
+    return BenchAnswer(now=workshop.clock(), view=view(workshop, member, run_id, found), ahead=offline)
+
+
+def _looking(workshop: Workshop, member: PersonRow) -> Looking:
+    return Looking(member.id, member.role, workshop.clock(), member.units, speaking.get())
+
+
+def who_may_answer(workshop: Workshop, run_id: UUID, cell: str) -> list[PersonRow]:
+    """Return the people who may answer a call, for whoever may not.
+
+    Raises:
+        Refusal: ``no_such_run``, ``no_such_cell``.
+    """
+    state = workshop.log.snapshot(run_id).state
+    asked = state.definition.by_key.get(cell)
+    if asked is None:
+        raise Refusal("no_such_cell", cell=cell)
+    return [p for p in workshop.registers.people() if barred(state, asked, p.id, p.role) is None]
+
+
+def view(workshop: Workshop, member: PersonRow, run_id: UUID, snapshot: Snapshot) -> BenchView:
+    """Return the Bench of a run for the one who looks.
+
+    What is stored is stored: a Bench that cannot be worked out is a fault of the program, logged as one, and
+    never an answer that the act was refused.
+    """
+    looking = _looking(workshop, member)
+    try:
+        return bench_view(run_id, snapshot.state, looking)
+    except Exception as error:
+        _log.exception("bench_not_shown", run_id=str(run_id), seq=snapshot.state.seq)
+        return plain_bench(run_id, snapshot.state, looking, type(error).__name__)
+
+
+def ahead(workshop: Workshop, member: PersonRow, snapshot: Snapshot, after: Command | None = None) -> Ahead | None:
+    """Return what a person may do on a run without a link.
+
+    Args:
+        workshop: the workshop.
+        member: who asks.
+        snapshot: the run as it stands.
+        after: the command that led here; None is returned when it filled or struck a cell of the present
+            stage, because the tablet knows that stage already.
+    """
+    if isinstance(after, RecordReading | StrikeReading) and (now := next_call(snapshot.state)) is not None:
+        touched = snapshot.state.definition.by_key.get(after.cell)
+        if touched is not None and touched.step == now.step:
+            return None
+    try:
+        return look_ahead(snapshot.state, _looking(workshop, member))
+    except Exception:
+        _log.exception("look_ahead_not_made", seq=snapshot.state.seq)
+        return Ahead(seq=snapshot.state.seq, step=None, calls=())
+
+
+def record(workshop: Workshop, run_id: UUID) -> RunRecord:
+    """Return the record of a run.
+
+    Raises:
+        Refusal: ``no_such_run``.
+    """
+    snapshot = workshop.log.snapshot(run_id)
+    return record_of(run_id, snapshot.state, snapshot.head_hash, brought_in(workshop, run_id))
+
+
+def brought_in(workshop: Workshop, run_id: UUID) -> BroughtIn | None:
+    """Return that a run comes from another installation; None for a run of this site."""
+    found = workshop.registers.brought_in(run_id)
+    return None if found is None else BroughtIn(by=found[0], at=found[1])
+
+
+class WorkSheet(View):
+    """The lines of a run's work sheet, and the server's time."""
+
+    now: datetime
+    seq: int
+    engine: str
+    joint: str
+    lines: tuple[PaperLine, ...]
+
+
+def work_sheet(workshop: Workshop, run_id: UUID) -> WorkSheet:
+    """Return the lines of a run's work sheet, to be keyed in.
+
+    Raises:
+        Refusal: ``no_such_run``.
+    """
+    state = workshop.log.snapshot(run_id).state
+    return WorkSheet(
+        now=workshop.clock(),
+        seq=state.seq,
+        engine=state.started.engine.name,
+        joint=state.started.joint_label,
+        lines=paper_lines(state),
+    )
+
+
+def hand_over_card(workshop: Workshop, run_id: UUID) -> HandOver:
+    """Return the hand-over card of a run.
+
+    Raises:
+        Refusal: ``no_such_run``.
+    """
+    return hand_over(workshop.log.snapshot(run_id).state, workshop.clock())
+
+
+def scope_of_redo(workshop: Workshop, run_id: UUID, cell: str) -> tuple[str, ...]:
+    """Return what would open again, to be shown before it is confirmed.
+
+    Raises:
+        Refusal: ``no_such_run`` and those of ``redo_scope``.
+    """
+    return redo_scope(workshop.log.snapshot(run_id).state, cell)

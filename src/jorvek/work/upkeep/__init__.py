@@ -1,0 +1,1 @@
+"""Work that is due later, and what a server does by itself."""
