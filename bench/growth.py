@@ -56,12 +56,12 @@ LOOKS: dict[str, Callable[[Workshop, str], object]] = {
 
 def told_once(shop: Workshop, clock: SetClock) -> list[UUID]:
     """Loosen and tighten the seven heads of one engine."""
-    digests = {head.id: head.hash for head in shop.registers.revisions() if head.status == "approved"}
+    summaries = {head.id: head.hash for head in shop.registers.revisions() if head.status == "approved"}
     chief, told = actor(shop, "Ines Halloran"), list[UUID]()
     for name in ("tarnholt-7l34-head-loosen", "tarnholt-7l34-head-tighten"):
         for joint in range(1, 8):
             player = Player(shop, clock, actor(shop, "Bram Okafor"), 1)
-            player.start(LIKE, f"head-{joint}", digests[name])
+            player.start(LIKE, f"head-{joint}", summaries[name])
             while next_call(player.play()) is None:
                 settle(player, chief)
             player.sign(chief, DEMO_PIN)
@@ -83,7 +83,7 @@ class Story:
         self.readings = sum(event["data"]["kind"] == "recorded" for event in self.events)
         with shop.database.reading() as connection:
             kept = connection.execute(sa.select(t.run_digest).where(t.run_digest.c.run_id == str(run_id))).mappings()
-            self.digests = [dict(row) for row in kept]
+            self.summaries = [dict(row) for row in kept]
         self.names = {key: self.events[0]["data"]["engine"][key] for key in ("id", "name", "serial")}
 
     def told(self, text: str, run_id: str, engine: dict[str, str]) -> str:
@@ -118,7 +118,7 @@ class Story:
         }
         kept = [
             {**digest, "run_id": run_id, "head_hash": hash_, "body": self.told(digest["body"], run_id, engine)}
-            for digest in self.digests
+            for digest in self.summaries
         ]
         return head, rows, kept
 
@@ -151,10 +151,10 @@ def fill(shop: Workshop, telling: Iterator[Told], wanted: int, there: int) -> in
         heads, rows, kept = list[dict[str, object]](), list[dict[str, object]](), list[dict[str, object]]()
         while len(rows) < 5000:
             story, engine, later = next(telling)
-            head, events, digests = story.again(engine, later)
+            head, events, summaries = story.again(engine, later)
             heads.append(head)
             rows += events
-            kept += digests
+            kept += summaries
             there += story.readings
         with shop.database.engine.begin() as connection:
             connection.execute(t.run.insert(), heads)

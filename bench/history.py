@@ -41,12 +41,12 @@ LOOKS: dict[str, Callable[[Workshop], object]] = {
 
 def work(shop: Workshop, clock: SetClock, count: int) -> None:
     """Loosen and tighten the heads of one engine, again and again."""
-    digests = {head.id: head.hash for head in shop.registers.revisions() if head.status == "approved"}
+    summaries = {head.id: head.hash for head in shop.registers.revisions() if head.status == "approved"}
     chief = actor(shop, "Ines Halloran")
     for number in range(count):
         name = "tarnholt-7l34-head-loosen" if number // 7 % 2 == 0 else "tarnholt-7l34-head-tighten"
         player = Player(shop, clock, actor(shop, "Bram Okafor"), 1)
-        player.start("unit-2", f"head-{number % 7 + 1}", digests[name])
+        player.start("unit-2", f"head-{number % 7 + 1}", summaries[name])
         while next_call(player.play()) is None:
             settle(player, chief)
         player.sign(chief, DEMO_PIN)

@@ -12,7 +12,7 @@ from tests.core.paper_run import shipped
 from tests.core.twin_run import played
 
 from jorvek.core.procedure.document import Procedure
-from jorvek.core.run.log.cells import Ask
+from jorvek.core.run.log.cells import InputType
 from jorvek.core.run.views.moved_as_expected import moved_as_expected
 from jorvek.core.twin.seeded import USUAL_POPULATION, Fault
 from jorvek.local.twin_hands import ToolFaults
@@ -61,7 +61,7 @@ def main() -> None:
             said: Counter[str] = Counter()
             found = alarms = 0
             for seed in range(joints):
-                run, hands = played(procedure, way, seed, faults, off, Ask.TURN)
+                run, hands = played(procedure, way, seed, faults, off, InputType.TURN)
                 judged = moved_as_expected(run.state)[0]
                 odd = hands.odd[run.state.definition.procedure.fasteners[0].id]
                 said[judged.verdict] += 1

@@ -26,7 +26,7 @@ from playwright.sync_api import Browser, Page, sync_playwright
 from tests.browser.conftest import FLAGS
 from tests.browser.hands import Hands
 
-from jorvek.core.run.log.cells import Ask
+from jorvek.core.run.log.cells import InputType
 from jorvek.local.demo import DEMO_PIN, actor, load_world
 from jorvek.local.mariadb import running_server
 from jorvek.local.player import Player, SetClock
@@ -128,8 +128,8 @@ def say(name: str, hands: list[Hands], tablets: list[Tablet]) -> None:
 
 def pulls(hands: Hands) -> str:
     asks = {c.key: c.ask for c in hands.state().definition.cells}
-    number = sum(asks[key] in (Ask.PULL, Ask.TURN) for key in hands.state().attempts)
-    touches = sum(hands.touches_on.get(ask, 0) for ask in (Ask.PULL, Ask.TURN))
+    number = sum(asks[key] in (InputType.PULL, InputType.TURN) for key in hands.state().attempts)
+    touches = sum(hands.touches_on.get(ask, 0) for ask in (InputType.PULL, InputType.TURN))
     return f"{number} pulls and turns, {touches / max(1, number):.2f} touches each"
 
 

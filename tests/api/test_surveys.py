@@ -6,7 +6,7 @@ from typing import Any
 from uuid import uuid4
 
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Ask
+from jorvek.core.run.log.cells import InputType
 from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import DEMO_PIN, actor
 from tests.api.conftest import SignedIn
@@ -27,7 +27,7 @@ def test_release_pressures_stand_against_last_time_and_against_tightening(world:
         player.start("grey-plover", "main-3", digest_of(signed_in, name))
         ines = actor(world.workshop, "Ines Halloran")
         while (call := next_call(player.play())) is not None:
-            assert call.ask is Ask.SIGNATURE
+            assert call.ask is InputType.SIGNATURE
             player.sign(ines, DEMO_PIN)
         player.close(ines)
         world.clock.forward(86_400)

@@ -433,7 +433,7 @@ def house(playwright: Playwright, place: Path) -> Iterator[House]:
 
 
 def _begun(workshop: Workshop, clock: SetClock) -> list[Player]:
-    digests = {r.id: r.hash for r in workshop.registers.revisions() if r.status == "approved"}
+    summaries = {r.id: r.hash for r in workshop.registers.revisions() if r.status == "approved"}
     wanted = [
         ("unit-5", "head-a", V10, {"tool": "bar"}, "snug/pull/9"),
         ("unit-5", "head-b", V10, {"tool": "bar"}, "run-down/contact/9"),
@@ -442,7 +442,7 @@ def _begun(workshop: Workshop, clock: SetClock) -> list[Player]:
     players = []
     for engine, joint, name, options, until in wanted:
         player = Player(workshop, clock, actor(workshop, "Bram Okafor"), 5)
-        player.start(engine, joint, digests[name], options or None)
+        player.start(engine, joint, summaries[name], options or None)
         # The default binds the key of this round.
         player.play(lambda cell, until=until: cell.key == until)  # type: ignore[misc]  # bound now
         players.append(player)

@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 from playwright.sync_api import Locator, Page, expect
 
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.log.cells import Cell, InputType
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.judge import wait_left_s
 from jorvek.core.run.rules.progress import DebtKind, debts, next_call
@@ -24,7 +24,7 @@ BETWEEN_PRESSES_MS = 750
 LOOK_MS = 25
 ON_SCREEN = 2
 """So many of calls that are alike are answered on the screen: the first, and one that follows on its like."""
-_BY_HAND = (Ask.SIGNATURE, Ask.WORDS, Ask.CHOICE)
+_BY_HAND = (InputType.SIGNATURE, InputType.WORDS, InputType.CHOICE)
 """What the second person comes to the screen for, what nobody could answer for them, or what wants a picture."""
 KNOWS = """(seq) => Number(document.querySelector("main")?.dataset.seq) >= seq"""
 SHOWS = """(seq) => Number(document.querySelector("main")?.dataset.seq) >= seq
@@ -43,7 +43,7 @@ Sort = tuple[str, str, str]
 
 def sort_of(cell: Cell) -> Sort:
     """What calls that are alike have in common: kind of step, what of it, and how it is answered; points are points."""
-    return cell.kind, "" if cell.ask is Ask.TICK else re.sub(r"\d+", "", cell.item), cell.ask
+    return cell.kind, "" if cell.ask is InputType.TICK else re.sub(r"\d+", "", cell.item), cell.ask
 
 
 @dataclass
@@ -117,7 +117,7 @@ class Hands:
         self._answer(cell)
         self._settle(cell)
         self.touches_on[cell.ask] = self.touches_on.get(cell.ask, 0) + self.touches - before
-        if cell.ask is Ask.CHOICE and any(d.kind is DebtKind.PHOTO for d in debts(self.state())):
+        if cell.ask is InputType.CHOICE and any(d.kind is DebtKind.PHOTO for d in debts(self.state())):
             photograph(self.page, self.state().seq)
             expect(self.page.locator(".debts")).not_to_contain_text("photograph")
         return True

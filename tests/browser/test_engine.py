@@ -11,7 +11,7 @@ import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from jorvek.core.overhaul.log.commands import Isolate
-from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.log.cells import Cell, InputType
 from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.player import Player
@@ -48,7 +48,7 @@ def begun(site: Site, who: str, joint: str, name: str, engine: str = "unit-4", *
 def to_the_end(site: Site, player: Player) -> None:
     chief = actor(site.world.workshop, "Ines Halloran")
     while (asked := next_call(player.play())) is not None:
-        assert asked.ask is Ask.SIGNATURE
+        assert asked.ask is InputType.SIGNATURE
         player.sign(chief, DEMO_PIN)
     player.close(chief)
 
@@ -62,7 +62,7 @@ def taken_up(site: Site, who: str, joint: str, engine: str = "unit-4") -> Player
 
 
 def turns(cell: Cell) -> bool:
-    return cell.means.crank == "turns"
+    return cell.traits.crank == "turns"
 
 
 def test_one_cylinder_from_make_safe_to_closed_with_every_refusal_on_the_way(site: Site, tablet: OpenTablet) -> None:

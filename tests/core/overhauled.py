@@ -13,7 +13,7 @@ from jorvek.core.overhaul.log.fold import advance, begin
 from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.decide import decide
 from jorvek.core.run.log.events import Person
-from jorvek.core.run.views.on_engine import OnEngine
+from jorvek.core.run.views.on_engine import RunOnEngine
 from jorvek.core.sheet.default import default_sheet
 from jorvek.core.sheet.document import EngineSheet
 from tests.core.engines import UNIT_2
@@ -32,7 +32,7 @@ class PaperOverhaul:
     ) -> None:
         self.sheet = sheet or default_sheet(engine)
         self.now, self.events = START, list[ov.OverhaulEvent]()
-        self.runs: tuple[OnEngine, ...] = ()
+        self.runs: tuple[RunOnEngine, ...] = ()
         self.id, self.people = uuid4(), dict(PEOPLE)
         self.state: Overhaul
         self._append(BRAM, ov.Opened(engine=engine, title="Outage", small=small))
@@ -55,15 +55,15 @@ class PaperOverhaul:
         self.events.append(event)
         self.state = begin(event) if len(self.events) == 1 else advance(self.state, event)
 
-    def say(self, command: oc.OverhaulCommand, by: Person = BRAM, **facts: Any) -> int:
+    def say(self, command: oc.OverhaulCommand, by: Person = BRAM, **context: Any) -> int:
         """Decide on a command and keep what comes of it; return its sequence.
 
         ``kept_s`` says how long it has waited on a tablet.
         """
-        kept_s = facts.pop("kept_s", None)
+        kept_s = context.pop("kept_s", None)
         if kept_s is not None:
-            facts["happened_at"] = self.now - timedelta(seconds=kept_s)
-        known = oc.EngineFacts(by, self.now, self.sheet, self.runs, self.people, **facts)
+            context["happened_at"] = self.now - timedelta(seconds=kept_s)
+        known = oc.EngineContext(by, self.now, self.sheet, self.runs, self.people, **context)
         self._append(by, decide(self.state, command, known))
         return self.state.seq
 
@@ -88,7 +88,7 @@ class PaperOverhaul:
         usual = {"to_deg": to, "way": "ahead", "commander": "Bram", "looked_at": ["sweep"]}
         return self.say(oc.MoveCrank.model_validate({"kind": "move_crank", "id": uuid4(), **usual, **how}), by)
 
-    def begun(self, joint: str, **what: Any) -> OnEngine:
+    def begun(self, joint: str, **what: Any) -> RunOnEngine:
         """Put a run on a joint, newest first."""
         usual: dict[str, Any] = {
             "run_id": uuid4(),
@@ -125,11 +125,11 @@ class PaperOverhaul:
             "by": "Lio Sandvik",
         }
         self.now += timedelta(minutes=1)
-        run = OnEngine.model_validate({**usual, **what})
+        run = RunOnEngine.model_validate({**usual, **what})
         self.runs = (run, *self.runs)
         return run
 
-    def becomes(self, run: OnEngine, **what: Any) -> OnEngine:
+    def becomes(self, run: RunOnEngine, **what: Any) -> RunOnEngine:
         """Let a run go on."""
         after = run.model_copy(update=what)
         self.runs = tuple(after if one.run_id == run.run_id else one for one in self.runs)

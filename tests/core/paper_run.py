@@ -12,12 +12,12 @@ from jorvek.core.engine.layout import Engine
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.rights import Role
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.log.cells import Cell, InputType
 from jorvek.core.run.log.commands import (
     AddPhoto,
     AnswerAge,
     Command,
-    Facts,
+    Context,
     RecordReading,
     StrikeReading,
     command_digest,
@@ -106,7 +106,7 @@ class PaperRun:
         )
 
     def send(self, command: Command, by: ev.Person = BRAM, *, pin: bool = False) -> RunState:
-        facts = Facts(
+        context = Context(
             by,
             self.now,
             TODAY,
@@ -116,7 +116,7 @@ class PaperRun:
             photos={PHOTO: (8, 6)},
             writers=WRITERS,
         )
-        return self.take(decide(self.state, command, facts), by, command.id, command_digest(command))
+        return self.take(decide(self.state, command, context), by, command.id, command_digest(command))
 
     def take(
         self, data: ev.EventData, by: ev.Person = BRAM, event_id: UUID | None = None, digest: str = ""
@@ -156,7 +156,7 @@ class PaperRun:
             self.send(AnswerAge(kind="answer_age", id=uuid4(), step=old[0].what.step, good=good, words="Looked"))
             return
         self.now += self.waiting(cell)
-        by = INES if cell.ask is Ask.SIGNATURE else BRAM
+        by = INES if cell.ask is InputType.SIGNATURE else BRAM
         self.record(cell.key, usual_answer(self.state, cell, self.chance, TOOLS, TODAY), by, pin=by is INES)
 
     def play(self, until: str = "chief-sees/sign") -> RunState:

@@ -18,8 +18,8 @@ from pydantic import BaseModel
 
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Ask, Cell
-from jorvek.core.run.log.commands import Accept, Facts, RecordReading
+from jorvek.core.run.log.cells import Cell, InputType
+from jorvek.core.run.log.commands import Accept, Context, RecordReading
 from jorvek.core.run.log.definition import define
 from jorvek.core.run.rules.ageing import asked_now
 from jorvek.core.run.rules.breakaway import strips
@@ -107,9 +107,9 @@ def judged(run: PaperRun, cell: Cell, answer: ev.Answer) -> object:
     command = RecordReading(
         kind="record", id=uuid4(), cell=cell.key, attempt=len(run.state.tries(cell.key)) + 1, answer=answer
     )
-    facts = Facts(BRAM, run.now + run.waiting(cell), TODAY, {t.id: t for t in TOOLS})
+    context = Context(BRAM, run.now + run.waiting(cell), TODAY, {t.id: t for t in TOOLS})
     try:
-        data = decide(run.state, command, facts)
+        data = decide(run.state, command, context)
     except Refusal as refusal:
         return {"refused": refusal.code, **refusal.params}
     assert isinstance(data, ev.Recorded)
@@ -170,7 +170,11 @@ def played(name: str, way: dict[str, str]) -> Iterator[str]:
             yield from asked(run, cell)
             yield from stands(run, cell)
         same_hands(run).play_one()
-        if (cell.step, cell.item) in seen and run.state.live(cell.key) is not None and cell.ask is not Ask.SIGNATURE:
+        if (
+            (cell.step, cell.item) in seen
+            and run.state.live(cell.key) is not None
+            and cell.ask is not InputType.SIGNATURE
+        ):
             yield line("redo", cell.key, redo_scope(run.state, cell.key))
     yield from ended(run)
 
@@ -179,7 +183,11 @@ def misplayed(name: str, way: dict[str, str]) -> Iterator[str]:
     """Play a joint where the first of each item goes wrong, is struck or accepted, and is done again."""
     run, seen = PaperRun(name, **way), set[tuple[str, str]]()
     while (cell := next_call(run.state)) is not None:
-        if (cell.step, cell.item) not in seen and not asked_now(run.state, run.now) and cell.ask is not Ask.SIGNATURE:
+        if (
+            (cell.step, cell.item) not in seen
+            and not asked_now(run.state, run.now)
+            and cell.ask is not InputType.SIGNATURE
+        ):
             seen.add((cell.step, cell.item))
             yield from misread(run, cell)
         else:

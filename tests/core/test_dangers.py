@@ -9,7 +9,7 @@ import pytest
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import commands as c
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Ask
+from jorvek.core.run.log.cells import InputType
 from jorvek.core.run.log.fold import fold
 from jorvek.core.run.rules.departures import may_be_left_out
 from jorvek.core.run.rules.progress import DebtKind, debts, next_call, open_cells
@@ -182,7 +182,7 @@ def test_a_nut_freed_over_the_ceiling_stops_the_freeing_and_its_stud_comes_out()
 
 def test_a_bolt_that_turned_on_comes_out_and_another_begins_at_its_first_pull() -> None:
     run = PaperRun("corvane-v10-rod-tighten")
-    pull = next(cell.key for cell in run.state.definition.cells if cell.ask is Ask.PULL)
+    pull = next(cell.key for cell in run.state.definition.cells if cell.ask is InputType.PULL)
     run.play(pull)
     run.record(pull, ev.PullAnswer(outcome=ev.PullOutcome.TURNED_ON))
     assert refused(run, accept(run, pull), INES) == "never_accepted"
@@ -234,7 +234,7 @@ def test_what_carries_a_part_and_what_proves_is_never_left_out() -> None:
             if getattr(step, "carries_part", False) or cell.kind == "support":
                 carriers += 1
                 assert not may_be_left_out(state, cell), cell.key
-            if cell.means.pressure == "relieves" or cell.item in ("prove", "feeler", "free_low", "hold"):
+            if cell.traits.pressure == "relieves" or cell.item in ("prove", "feeler", "free_low", "hold"):
                 proofs += 1
                 assert not may_be_left_out(state, cell), cell.key
     assert carriers > 5
@@ -264,7 +264,7 @@ def test_a_lead_hand_cannot_leave_out_the_beam_that_carries_the_cap() -> None:
 def test_a_gauge_whose_own_error_is_wider_than_the_band_is_not_drawn(class_pct: float, fits: bool) -> None:
     """The first stage is 600 bar within 2 %: 12 bar to each side. A gauge of 1600 bar may be off by its class."""
     run = PaperRun()
-    cell = next(c_ for c_ in run.state.definition.cells if c_.ask is Ask.TOOL and c_.tool_role == "oil-gauge")
+    cell = next(c_ for c_ in run.state.definition.cells if c_.ask is InputType.TOOL and c_.tool_role == "oil-gauge")
     run.play(cell.key)
     gauge = next(tool for tool in TOOLS if tool.id == "PG-12").model_copy(update={"class_pct": class_pct})
     if fits:

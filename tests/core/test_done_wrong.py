@@ -27,10 +27,10 @@ LENGTH = "length-before/length/1"
 TICK = ev.TickAnswer()
 
 
-def refusal(run: PaperRun, command: c.Command, by: ev.Person = BRAM, **facts: object) -> str:
+def refusal(run: PaperRun, command: c.Command, by: ev.Person = BRAM, **context: object) -> str:
     """The code that a command is refused by; nothing is kept of it."""
     before, kept = run.state, len(run.events)
-    told = c.Facts(by, run.now, TODAY, {t.id: t for t in TOOLS}, **facts)  # type: ignore[arg-type]  # passed on by name
+    told = c.Context(by, run.now, TODAY, {t.id: t for t in TOOLS}, **context)  # type: ignore[arg-type]  # passed on by name
     with pytest.raises(Refusal) as caught:
         decide(run.state, command, told)
     assert run.state is before
@@ -231,7 +231,7 @@ def test_a_calibration_that_runs_out_between_drawing_and_reading_is_seen() -> No
     call = next_call(run.state)
     assert call is not None
     value = reading(call.key, answer=ev.ValueAnswer(text="1004", unit="bar"))
-    told = c.Facts(BRAM, run.now, TODAY, {})
+    told = c.Context(BRAM, run.now, TODAY, {})
     assert isinstance(decide(run.state, value, told), ev.Recorded)
     with pytest.raises(Refusal) as refused:
         decide(run.state, value, replace(told, today=date(2027, 6, 1)))

@@ -302,7 +302,7 @@ def test_every_procedure_takes_its_joint_along_the_ladder_from_where_it_begins_t
 )
 def test_pressure_stands_from_the_first_figure_of_the_gauge_until_zero_is_proved(name: str) -> None:
     run = PaperRun(name)
-    up = next(c for c in run.state.definition.cells if c.item in ("raise", "free") and c.means.pressure == "raises")
+    up = next(c for c in run.state.definition.cells if c.item in ("raise", "free") and c.traits.pressure == "raises")
     zero = zero_after(run.state, up.key)
     assert zero is not None
     run.play(up.key)

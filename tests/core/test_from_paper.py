@@ -9,7 +9,7 @@ import pytest
 
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.log.cells import Cell, InputType
 from jorvek.core.run.log.commands import KeyIn
 from jorvek.core.run.rules.paper_entry import NOT_FROM_PAPER, read_written
 from jorvek.core.run.rules.progress import next_call
@@ -75,7 +75,7 @@ def test_a_whole_sheet_keyed_in_the_evening_is_the_run_that_was_worked_in_the_mo
     written_at = morning
     while (cell := next_call(keyed.state)) is not None:
         if cell.ask in NOT_FROM_PAPER:
-            by = INES if cell.ask is Ask.SIGNATURE else BRAM
+            by = INES if cell.ask is InputType.SIGNATURE else BRAM
             answer = usual_answer(keyed.state, cell, keyed.chance, TOOLS, TODAY)
             keyed.record(cell.key, answer, by, pin=by is INES)
             continue
@@ -136,7 +136,7 @@ def test_paper_is_judged_at_once_and_cannot_do_what_only_a_person_can() -> None:
 def test_signs_on_a_sheet_are_read_as_a_mechanic_means_them() -> None:
     run = PaperRun("corvane-v10-head-tighten", tool="bar")
     cells = {cell.ask: cell for cell in run.state.definition.cells}
-    pulled, turned, chosen = cells[Ask.PULL], cells[Ask.TURN], cells[Ask.CHOICE]
+    pulled, turned, chosen = cells[InputType.PULL], cells[InputType.TURN], cells[InputType.CHOICE]
     assert read_written(pulled, "17", None) == ev.PullAnswer(outcome=ev.PullOutcome.MOVED, moved="17")
     assert read_written(pulled, "1", None) == ev.PullAnswer(outcome=ev.PullOutcome.MOVED, moved="1")
     assert read_written(pulled, "0", None) == ev.PullAnswer(outcome=ev.PullOutcome.STILL)

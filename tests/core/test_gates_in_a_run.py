@@ -13,7 +13,7 @@ from jorvek.core.measuring.bearing import strip_clearance, strip_width
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Ask, Rule
+from jorvek.core.run.log.cells import InputType, Rule
 from jorvek.core.run.log.definition import define
 from jorvek.core.run.rules.progress import next_call, open_cells
 from jorvek.core.run.rules.strip import uncertainty_mm
@@ -122,7 +122,7 @@ def test_a_document_of_an_older_format_keeps_its_one_width_a_point() -> None:
     plain = shipped(MAIN).plain() | {"format": "jorvek-procedure/2"}
     old = define(Procedure.from_body(json.dumps(plain)), {"clearance": "strip"})
     assert [c.key for c in old.cells if c.step == "strip"] == ["strip/point:1", "strip/point:2"]
-    assert {c.rule for c in old.cells if c.step == "float" and c.ask is Ask.VALUE} == {Rule.NONE}
+    assert {c.rule for c in old.cells if c.step == "float" and c.ask is InputType.VALUE} == {Rule.NONE}
 
 
 def with_step(base: str, **gate: object) -> Procedure:
@@ -136,7 +136,7 @@ def with_step(base: str, **gate: object) -> Procedure:
 def test_one_blade_alone_proves_at_least_or_at_most(blade: str, good: bool) -> None:
     procedure = with_step(MAIN, measure="blades", points=["top"], **{blade: "0.30 mm"})
     (cell,) = [c for c in define(procedure).cells if c.step == "gap"]
-    assert (cell.ask, cell.rule, "enters" in cell.choices) == (Ask.FEELER, Rule.FEELER, good)
+    assert (cell.ask, cell.rule, "enters" in cell.choices) == (InputType.FEELER, Rule.FEELER, good)
 
 
 def test_blades_without_any_blade_are_refused() -> None:

@@ -17,8 +17,8 @@ from jorvek.core.run.rules.breakaway import strips
 from jorvek.core.run.rules.progress import DebtKind, debts, open_cells
 from jorvek.core.run.views.bench import BenchView, bench_view
 from jorvek.core.run.views.record import record_of
-from jorvek.store.row_locks import engine_latch
-from jorvek.work.runs.row_locks import latches_of
+from jorvek.store.row_locks import engine_lock
+from jorvek.work.runs.row_locks import locks_of
 from tests.core.paper_run import BRAM, INES, LIO, TOOLS, PaperRun, shipped
 from tests.core.test_limits_of_rules import codes, refused
 
@@ -175,7 +175,7 @@ def test_deciding_on_a_nut_is_done_under_the_lock_of_the_engine() -> None:
     """It opens people clear and zero again, by which other joints are judged."""
     run = on_the_ladder()
     run.send(stuck("free/free/2", False))
-    assert engine_latch(run.state.started.engine.id) in latches_of(run.state, decide(run))
+    assert engine_lock(run.state.started.engine.id) in locks_of(run.state, decide(run))
 
 
 def test_only_a_nut_that_is_let_free_can_be_stuck() -> None:

@@ -17,7 +17,7 @@ from jorvek.core.refusal import KIND_OF, Refusal, RefusalKind
 from jorvek.core.rights import Role
 from jorvek.core.run.log import commands as c
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Ask
+from jorvek.core.run.log.cells import InputType
 from jorvek.core.run.log.definition import define
 from jorvek.core.run.rules.ageing import aged
 from jorvek.core.run.rules.authorization import wanted_rank
@@ -212,7 +212,7 @@ def test_a_stretch_outside_names_the_side_it_is_on() -> None:
 
 def test_a_tool_that_goes_on_again_is_on_although_it_was_off_before() -> None:
     run = PaperRun("tarnholt-7l34-main-tighten")
-    seats = [cell for cell in run.state.definition.cells if cell.means.tool == "on" and cell.item == "seat"]
+    seats = [cell for cell in run.state.definition.cells if cell.traits.tool == "on" and cell.item == "seat"]
     by_name: dict[str, int] = {}
     for cell in seats:
         by_name[cell.fastener or ""] = by_name.get(cell.fastener or "", 0) + 1
@@ -312,7 +312,7 @@ def test_a_redo_under_pressure_stays_with_its_nut_and_after_it_begins_at_the_too
 def test_a_free_length_is_not_read_again_once_the_stud_was_loaded() -> None:
     run = PaperRun()
     run.play("first/raise")
-    before = [c_.key for c_ in run.state.definition.cells if c_.means.moment == "before_load"]
+    before = [c_.key for c_ in run.state.definition.cells if c_.traits.moment == "before_load"]
     assert before
     assert "length-before/length/1" in redo_scope(run.state, "length-before/length/1")
     run.play("first/hold")
@@ -393,7 +393,7 @@ def test_a_joint_comes_apart_as_soon_as_the_metal_does_and_is_together_only_once
     loosening = PaperRun("tarnholt-7l34-main-loosen")
     assert condition_now(loosening.state) == "closed_up"
     loosening.play(
-        next(c.key for c in loosening.state.definition.cells if c.means.load == "takes" and c.item == "free")
+        next(c.key for c in loosening.state.definition.cells if c.traits.load == "takes" and c.item == "free")
     )
     assert condition_now(loosening.state) == "tight", "doors and sensors are off, no nut has moved"
     loosening.play(next(c.key for c in loosening.state.definition.cells if c.kind == "nuts_off"))
@@ -413,10 +413,10 @@ def test_a_tablet_alone_walks_the_present_stage_and_never_what_the_table_forbids
         ahead = look_ahead(run.state, run.looking())
         for one in ahead.calls:
             known = run.state.definition.by_key[one.call.cell]
-            assert known.means.offline
+            assert known.traits.offline
             assert not known.deliberate
             assert known.step == cell.step == ahead.step
-            assert known.ask not in (Ask.TOOL, Ask.SIGNATURE, Ask.SEEN)
+            assert known.ask not in (InputType.TOOL, InputType.SIGNATURE, InputType.SEEN)
         run.play_one()
 
 
@@ -456,9 +456,9 @@ def test_a_command_that_is_decided_changes_nothing_by_itself() -> None:
     cell = next_call(run.state)
     assert cell is not None
     command = c.RecordReading(kind="record", id=uuid4(), cell=cell.key, attempt=1, answer=ev.TickAnswer())
-    facts = c.Facts(BRAM, run.now, run.now.date(), {})
+    context = c.Context(BRAM, run.now, run.now.date(), {})
     before = run.state
-    assert decide(run.state, command, facts) == decide(run.state, command, facts)
+    assert decide(run.state, command, context) == decide(run.state, command, context)
     assert run.state is before
     assert Quantity.PRESSURE.value == "pressure"
 
@@ -510,14 +510,14 @@ def test_an_attempt_is_the_next_one_and_no_other() -> None:
 
 def test_a_rejected_mark_is_refused_as_a_part_and_as_a_piece_and_nowhere_else() -> None:
     rejected = {"s1": "Unit 5, Head B"}
-    cells = {cell.ask: cell for cell in define(shipped("corvane-v10-rod-tighten")).cells if cell.means.names_pieces}
+    cells = {cell.ask: cell for cell in define(shipped("corvane-v10-rod-tighten")).cells if cell.traits.names_pieces}
     choosing = define(shipped(HEAD), {"tool": "bar"}).by_key["length/decision/9"]
     for cell, said in (
-        (cells[Ask.WORDS], lambda mark: ev.WordsAnswer(text=mark)),
+        (cells[InputType.WORDS], lambda mark: ev.WordsAnswer(text=mark)),
         (choosing, lambda mark: ev.ChoiceAnswer(choice="reuse", piece=mark)),
     ):
         with pytest.raises(Refusal) as refusal:
             demand_not_rejected(cell, said("S-1"), rejected)
         assert (refusal.value.code, refusal.value.params["where"]) == ("piece_rejected", "Unit 5, Head B")
         demand_not_rejected(cell, said("S-2"), rejected)
-    demand_not_rejected(cells[Ask.WORDS], ev.TickAnswer(), rejected)
+    demand_not_rejected(cells[InputType.WORDS], ev.TickAnswer(), rejected)

@@ -12,8 +12,8 @@ from pydantic import ValidationError
 
 from jorvek.core.metal.chain import follows, gaps
 from jorvek.core.metal.ends import condition
-from jorvek.core.metal.planned_moves import Script
-from jorvek.core.metal.proof import beginning, ending, played, stuck
+from jorvek.core.metal.planned_moves import PlannedMoves
+from jorvek.core.metal.proof import beginning, ending, simulated, stuck
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.options import selections
 from jorvek.core.procedure_check import Severity, check
@@ -71,19 +71,19 @@ def test_every_way_through_a_shipped_procedure_can_be_done_and_ends_as_it_says(n
     procedure = GOOD[name]
     assert procedure.parts
     for way in selections(procedure):
-        script = Script(procedure, way)
-        assert list(stuck(script)) == []
-        assert condition(script, ending(script)) in (None, procedure.leaves)
+        moves = PlannedMoves(procedure, way)
+        assert list(stuck(moves)) == []
+        assert condition(moves, ending(moves)) in (None, procedure.leaves)
 
 
 def test_a_cap_takes_its_shell_along_and_a_rod_its_piston() -> None:
-    script = Script(GOOD[ROD], {"piston": "out"})
-    before = beginning(script)
+    moves = PlannedMoves(GOOD[ROD], {"piston": "out"})
+    before = beginning(moves)
     assert [before.where(name) for name in ("cap", "lower-shell", "rod", "piston")] == ["in_place"] * 4
-    steps = {step.id: metal for _, step, metal in played(script)}
+    steps = {step.id: metal for _, step, metal in simulated(moves)}
     assert [steps["pairs"].where(name) for name in ("cap", "lower-shell")] == ["off", "with"]
     assert [steps["out-down"].where(name) for name in ("rod", "piston", "upper-shell")] == ["hung", "with", "with"]
-    after = ending(script)
+    after = ending(moves)
     assert [after.where(name) for name in ("lower-shell", "upper-shell", "jack", "protector")] == [
         "off",
         "off",
@@ -93,12 +93,12 @@ def test_a_cap_takes_its_shell_along_and_a_rod_its_piston() -> None:
 
 
 def test_nuts_are_tight_then_slack_then_out_and_the_journal_is_oiled_before_it_is_covered() -> None:
-    script = Script(GOOD[HEAD], {})
-    steps = {step.id: metal for _, step, metal in played(script)}
+    moves = PlannedMoves(GOOD[HEAD], {})
+    steps = {step.id: metal for _, step, metal in simulated(moves)}
     assert [set(steps[at].holds.values()) for at in ("free", "relieve", "hook")] == [{"tight"}, {"slack"}, {"out"}]
     assert (steps["vent"].hoses, steps["free"].hoses, steps["nuts-off"].hoses) == (False, True, False)
     assert (steps["relieve"].pressure, steps["tools-off"].pressure) == (True, False)
-    main = {step.id: metal for _, step, metal in played(Script(GOOD[MAIN], {}))}
+    main = {step.id: metal for _, step, metal in simulated(PlannedMoves(GOOD[MAIN], {}))}
     assert main["shells"].parts["journal"].face == "oiled"
 
 
@@ -170,7 +170,7 @@ def test_a_document_that_names_no_parts_is_worked_as_before() -> None:
     data = copy.deepcopy(PLAIN[HEAD])
     unnamed(data)
     procedure = Procedure.model_validate(data)
-    assert not Script(procedure, {}).played
+    assert not PlannedMoves(procedure, {}).simulated
     assert [f.code for f in check(procedure)] == ["not_played"]
     assert all(f.severity is Severity.WARNING for f in check(procedure)), "it stays workable"
 

@@ -6,7 +6,7 @@ import pytest
 
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Ask
+from jorvek.core.run.log.cells import InputType
 from jorvek.core.run.rules.progress import next_call
 from jorvek.core.run.rules.torque_angle_verdict import expected_movement_deg
 from jorvek.core.run.views.moved_as_expected import MovedAsExpected, moved_as_expected
@@ -19,7 +19,7 @@ MAIN = "corvane-v10-main-tighten"
 
 def judged(seed: int, faults: frozenset[Fault]) -> MovedAsExpected:
     """All pulls of the main bolts on a simulated joint."""
-    run, _ = played(MAIN, {"clearance": "free"}, seed, faults, until=Ask.TURN)
+    run, _ = played(MAIN, {"clearance": "free"}, seed, faults, until=InputType.TURN)
     return moved_as_expected(run.state)[0]
 
 
@@ -50,8 +50,8 @@ def head(seats: str | None) -> Procedure:
 def moved(share: dict[str, float], seats: str | None = None) -> MovedAsExpected:
     """The two torque stages of the head's bolts, each moved by a share of what is expected of it."""
     run = PaperRun(head(seats), tool="bar")
-    while (cell := next_call(run.state)) is not None and cell.ask is not Ask.TURN:
-        wanted = expected_movement_deg(run.state, cell) if cell.ask is Ask.PULL else None
+    while (cell := next_call(run.state)) is not None and cell.ask is not InputType.TURN:
+        wanted = expected_movement_deg(run.state, cell) if cell.ask is InputType.PULL else None
         if wanted is None or cell.fastener is None:
             run.play_one()
             continue

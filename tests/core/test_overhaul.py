@@ -341,13 +341,13 @@ def test_what_a_liner_leaves_is_paid_on_the_head_of_its_cylinder() -> None:
 def test_an_overhaul_is_closed_once_and_only_when_nothing_stands_against_it() -> None:
     engine = PaperOverhaul(small=True)
     close = oc.CloseOverhaul(kind="close_overhaul", id=uuid4())
-    facts = oc.EngineFacts(BRAM, engine.now, engine.sheet)
-    assert not list(held_up(engine.state, facts))
+    context = oc.EngineContext(BRAM, engine.now, engine.sheet)
+    assert not list(held_up(engine.state, context))
     engine.isolate("turning_gear")
     hung = engine.say(oc.HangLock(kind="hang_lock", id=uuid4(), lock="7"), LIO)
     engine.enter()
     engine.found("open", "main-3")
-    why = {h.why for h in held_up(engine.state, facts)}
+    why = {h.why for h in held_up(engine.state, context)}
     assert why == {"isolation", "lock", "inside", "joint_not_closed"}
     assert no(lambda: engine.say(close)) == "overhaul_not_done"
     engine.say(oc.Leave(kind="leave", id=uuid4(), entered=engine.state.inside[0].seq))
@@ -363,11 +363,11 @@ def test_an_unknown_joint_an_open_run_and_a_bad_gate_keep_it_open() -> None:
     engine = PaperOverhaul(small=True)
     engine.begun("head-4")
     engine.begun("liner-4", open=False, measured=True, gates_bad=True, condition="landed", leaves="landed")
-    facts = oc.EngineFacts(BRAM, engine.now, engine.sheet, engine.runs)
-    assert {(h.why, h.what) for h in held_up(engine.state, facts)} == {("joint_open", "Head 4"), ("gate", "Liner 4")}
+    context = oc.EngineContext(BRAM, engine.now, engine.sheet, engine.runs)
+    assert {(h.why, h.what) for h in held_up(engine.state, context)} == {("joint_open", "Head 4"), ("gate", "Liner 4")}
     bare = PaperOverhaul(as_it_ran=False, small=True)
-    facts = oc.EngineFacts(BRAM, bare.now, bare.sheet)
-    assert all(h.why == "joint_not_closed" for h in held_up(bare.state, facts))
+    context = oc.EngineContext(BRAM, bare.now, bare.sheet)
+    assert all(h.why == "joint_not_closed" for h in held_up(bare.state, context))
 
 
 def test_an_engine_is_handed_over_by_two_signatures() -> None:

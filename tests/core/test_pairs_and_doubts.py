@@ -83,6 +83,6 @@ def test_a_tight_spot_doubts_only_what_was_loaded_since_the_crank_last_turned() 
     run.play(turned[-1])
     run.record(turned[-1], ev.ChoiceAnswer(choice="tight_spot", note="Half way round"))
     scope = redo_scope(run.state, turned[-1])
-    loaded = {cell.key for cell in run.state.definition.cells if cell.means.pressure == "raises"}
+    loaded = {cell.key for cell in run.state.definition.cells if cell.traits.pressure == "raises"}
     assert loaded & set(scope), "a pressure stage begins again at its tools"
     assert any(key.split("/")[0].endswith("-seat") for key in scope)

@@ -7,9 +7,9 @@ from functools import lru_cache
 
 import pytest
 
-from jorvek.core.metal.planned_moves import Script
+from jorvek.core.metal.planned_moves import PlannedMoves
 from jorvek.core.metal.proof import advance, beginning
-from jorvek.core.metal.state import Metal
+from jorvek.core.metal.state import JointState
 from jorvek.core.overhaul.views.outage import Run
 from jorvek.core.plan.check import Laid
 from jorvek.core.plan.rule import by_tail, first_come
@@ -22,30 +22,30 @@ Way = tuple[tuple[str, str], ...]
 
 
 @lru_cache
-def defined(name: str, way: Way) -> tuple[Definition, Script]:
+def defined(name: str, way: Way) -> tuple[Definition, PlannedMoves]:
     procedure = shipped(name)
-    return define(procedure, dict(way)), Script(procedure, dict(way))
+    return define(procedure, dict(way)), PlannedMoves(procedure, dict(way))
 
 
 @lru_cache
-def metal_at(name: str, way: Way, ends: int) -> Metal:
+def metal_at(name: str, way: Way, ends: int) -> JointState:
     """What the joint is like after so many calls; a step of which a part is left was not done."""
-    definition, script = defined(name, way)
-    metal = beginning(script)
+    definition, planned = defined(name, way)
+    metal = beginning(planned)
     for _, cells in definition.steps:
         if definition.place_of(cells[-1].key) < ends:
-            metal = advance(script, metal, definition.steps_by_id[cells[0].step_id])
+            metal = advance(planned, metal, definition.steps_by_id[cells[0].step_id])
     return metal
 
 
 def in_the_sweep(run: Run, done: int) -> Iterator[str]:
     """What forbids that the crank moves after so many phases of a run, by the state of its parts."""
     way = tuple(sorted(run.selection.items()))
-    _, script = defined(run.procedure, way)
+    _, planned = defined(run.procedure, way)
     metal = metal_at(run.procedure, way, run.phases[done].index)
-    for name, part in script.parts.items():
+    for name, part in planned.parts.items():
         hung = metal.where(name) == "hung" and part.kind in ("rod", "piston", "cap")
-        if hung or (part.means.in_sweep and metal.perhaps(name)):
+        if hung or (part.traits.in_sweep and metal.perhaps(name)):
             yield name
     yield from metal.seated
     if metal.pressure:

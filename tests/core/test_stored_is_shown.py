@@ -12,7 +12,7 @@ import pytest
 from jorvek.core.procedure.options import selections
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.log.cells import Cell, InputType
 from jorvek.core.run.rules.ageing import asked_now
 from jorvek.core.run.rules.progress import next_call, open_cells
 from jorvek.local.player import usual_answer
@@ -41,7 +41,7 @@ def with_answer(run: PaperRun, cell: Cell, answer: ev.Answer) -> PaperRun | None
     trial.now += run.waiting(cell)
     before = len(trial.events)
     try:
-        trial.record(cell.key, answer, INES, pin=cell.ask is Ask.SIGNATURE)
+        trial.record(cell.key, answer, INES, pin=cell.ask is InputType.SIGNATURE)
     except Refusal:
         assert len(trial.events) == before
         assert trial.state is run.state
@@ -90,7 +90,7 @@ def test_bores_typed_before_they_were_asked_about_leave_the_bench_open_with_stri
     bench, _ = show_everything(run)
     call = bench.calls[0]
     assert call.fault is not None
-    assert (call.ask, call.computed, bench.last_may_strike) == (Ask.SEEN, None, True)
+    assert (call.ask, call.computed, bench.last_may_strike) == (InputType.SEEN, None, True)
     with pytest.raises(Refusal):
         run.record(call.cell, ev.SeenAnswer())
     run.strike(last.key)

@@ -187,7 +187,7 @@ def test_doubt_holds_what_belongs_in_it() -> None:
     plain = estimate(run.state, names[0])
     assert plain is not None
     assert plain.u_N is not None
-    keys = [cell.key for cell in run.state.definition.cells if cell.ask == "tool" and cell.means.load == "none"]
+    keys = [cell.key for cell in run.state.definition.cells if cell.ask == "tool" and cell.traits.load == "none"]
     attempts = dict(run.state.attempts)
     for key in keys:
         live = run.state.live(key)

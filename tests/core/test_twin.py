@@ -14,7 +14,7 @@ from jorvek.core.bolting.interaction import simulate_tensioning
 from jorvek.core.bolting.torque import preload_from_torque
 from jorvek.core.measuring.evidence import Agreement
 from jorvek.core.refusal import Refusal
-from jorvek.core.run.log.cells import Ask
+from jorvek.core.run.log.cells import InputType
 from jorvek.core.run.log.definition import define
 from jorvek.core.run.rules.progress import next_call
 from jorvek.core.run.views.estimate import estimate
@@ -206,7 +206,7 @@ def test_what_was_sown_is_named_by_what_shows_it(
 
 
 def test_after_a_trial_assembly_the_bolts_begin_from_slack_again() -> None:
-    run, hands = played("corvane-v10-main-tighten", {"clearance": "strip"}, 1, until=Ask.CHOICE)
+    run, hands = played("corvane-v10-main-tighten", {"clearance": "strip"}, 1, until=InputType.CHOICE)
     while (cell := next_call(run.state)) is not None and cell.step != "run-down":
         run.now += run.waiting(cell)
         run.record(cell.key, hands.answer(run.state, cell, TOOLS, TODAY))

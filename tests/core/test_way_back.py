@@ -56,8 +56,8 @@ def all_seen(engine: PaperOverhaul) -> None:
 
 
 def why(engine: PaperOverhaul) -> set[tuple[str, str]]:
-    facts = oc.EngineFacts(BRAM, engine.now, engine.sheet, engine.runs)
-    return {(one.why, one.what) for one in held_up(engine.state, facts)}
+    context = oc.EngineContext(BRAM, engine.now, engine.sheet, engine.runs)
+    return {(one.why, one.what) for one in held_up(engine.state, context)}
 
 
 def closed(engine: PaperOverhaul) -> int:

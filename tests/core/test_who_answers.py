@@ -9,7 +9,7 @@ import pytest
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import RIGHTS, Act, Role, lowest, may
 from jorvek.core.run.log.cells import Cell
-from jorvek.core.run.log.commands import Facts, RecordReading
+from jorvek.core.run.log.commands import Context, RecordReading
 from jorvek.core.run.log.events import Person
 from jorvek.core.run.rules.decide import decide
 from jorvek.core.run.rules.progress import next_call
@@ -28,9 +28,9 @@ def refused_for(run: PaperRun, cell: Cell, who: Person) -> str | None:
     answer = usual_answer(run.state, cell, run.chance, TOOLS, TODAY)
     attempt = len(run.state.tries(cell.key)) + 1
     command = RecordReading(kind="record", id=uuid4(), cell=cell.key, attempt=attempt, answer=answer)
-    facts = Facts(who, run.now + run.waiting(cell), TODAY, {t.id: t for t in TOOLS}, True, writers=WRITERS)
+    context = Context(who, run.now + run.waiting(cell), TODAY, {t.id: t for t in TOOLS}, True, writers=WRITERS)
     try:
-        decide(run.state, command, facts)
+        decide(run.state, command, context)
     except Refusal as refusal:
         return BARRING[refusal.code]
     return None
@@ -95,7 +95,7 @@ def test_a_tool_that_is_told_as_fit_is_drawn_and_one_that_is_told_as_unfit_is_no
         )
         command = RecordReading(kind="record", id=uuid4(), cell=cell.key, attempt=1, answer=answer)
         try:
-            decide(run.state, command, Facts(BRAM, run.now, TODAY, {t.id: t for t in TOOLS}, writers=WRITERS))
+            decide(run.state, command, Context(BRAM, run.now, TODAY, {t.id: t for t in TOOLS}, writers=WRITERS))
         except Refusal as refusal:
             refused = refusal.code
         assert (None if unfit is None else unfit.code) == refused, tool.id

@@ -15,7 +15,7 @@ from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.commands import (
     AddPhoto,
     Command,
-    Facts,
+    Context,
     Late,
     Note,
     RecordReading,
@@ -87,8 +87,8 @@ class LoneTablet:
     def _post(self, command: Command, pressed: float) -> ev.EventData:
         run = self.run
         late = Late(batch=self.batch, saw=self.saw, kept_s=run.now.timestamp() - pressed)
-        facts = Facts(LIO, run.now, TODAY, {}, photos={PHOTO: (8, 6)})
-        data = decide_late(run.state, command, facts, late, decide)
+        context = Context(LIO, run.now, TODAY, {}, photos={PHOTO: (8, 6)})
+        data = decide_late(run.state, command, context, late, decide)
         run.take(data, LIO, command.id, command_digest(command))
         return data
 
@@ -261,7 +261,7 @@ def test_the_pin_of_whoever_decides_never_signs_for_another() -> None:
     answer = ev.SignatureAnswer()
     posted = RecordReading(kind="record", id=uuid4(), cell=sign.key, attempt=1, answer=answer)
     late = Late(batch=tablet.batch, saw=run.state.seq)
-    run.take(decide_late(run.state, posted, Facts(INES, run.now, TODAY, {}), late, decide), INES)
+    run.take(decide_late(run.state, posted, Context(INES, run.now, TODAY, {}), late, decide), INES)
     claim = run.state.claims[-1]
     settling = SettleClaim(kind="settle_claim", id=uuid4(), claim=claim.seq, take=True)
     with pytest.raises(Refusal) as refused:

@@ -13,7 +13,7 @@ import pytest
 import sqlalchemy as sa
 
 from jorvek.core.canonical import canonical_text
-from jorvek.core.site_log.entries import Entry, Root, Seal
+from jorvek.core.site_log.entries import Root, Seal, SiteLogEntry
 from jorvek.core.site_log.tree import Frontier, leaf_hash
 from jorvek.local.demo import actor
 from jorvek.local.mariadb import Server
@@ -101,11 +101,11 @@ class Hands:
         self.do("DELETE FROM site_root")
         frontier = Frontier()
         for body in bodies:
-            entry = Entry.model_validate_json(body)
+            entry = SiteLogEntry.model_validate_json(body)
             row = {"place": frontier.size, "kind": entry.kind, "name": entry.key, "seq": entry.seq, "body": body}
             self.connection.execute(t.site_entry.insert(), row)
             frontier.add(leaf_hash(body))
-        at = Entry.model_validate_json(bodies[-1]).at
+        at = SiteLogEntry.model_validate_json(bodies[-1]).at
         text = Root(size=frontier.size, root=frontier.root().hex(), at=at, key=key.id).text()
         parts = json.dumps([part.hex() for part in frontier.parts])
         row = {"size": frontier.size, "body": text, "signature": key.sign(text), "parts": parts}
@@ -290,7 +290,7 @@ def taken_back(hands: Hands, roots: int = 1) -> None:
 def raised(bodies: list[str]) -> None:
     """The newest state of the newest row, as somebody would rather have it."""
     place = max(n for n, body in enumerate(bodies) if '"kind":"tool_standing"' in body)
-    entry = Entry.model_validate_json(bodies[place])
+    entry = SiteLogEntry.model_validate_json(bodies[place])
     bodies[place] = entry.model_copy(update={"digest": "0" * 64}).text()
 
 
@@ -308,7 +308,7 @@ def own_tree_and_key(hands: Hands) -> None:
 
     def change(bodies: list[str]) -> None:
         raised(bodies)
-        first = Entry.model_validate_json(bodies[0])
+        first = SiteLogEntry.model_validate_json(bodies[0])
         bodies[0] = first.model_copy(update={"key": OTHER_KEY.id, "digest": OTHER_KEY.public}).text()
 
     hands.sealed_anew(OTHER_KEY, change)

@@ -93,13 +93,13 @@ def test_who_commits_second_decides_again_by_what_the_first_has_changed(
 ) -> None:
     first, second, _ = servers(world)
     (tensioning, seat), (turning, bar) = races.seating_and_barring(world, first, second)
-    gather, looks = acts._facts, list[UUID]()
+    gather, looks = acts._context, list[UUID]()
 
     def counted(workshop: Any, run_id: UUID, *rest: Any) -> Any:
         looks.append(run_id)
         return gather(workshop, run_id, *rest)
 
-    monkeypatch.setattr(acts, "_facts", counted)
+    monkeypatch.setattr(acts, "_context", counted)
     ends = races.one_inside_the_other(
         monkeypatch,
         tensioning,
@@ -135,10 +135,10 @@ def test_what_was_committed_on_one_node_is_seen_by_whoever_decides_on_another(wo
     with keeper.connect() as holding:
         # What comes from other nodes waits there, as it would behind a long queue.
         holding.execute(sa.text("FLUSH TABLES WITH READ LOCK"))
-        here.transact(lambda connection: connection.execute(t.latch.insert(), row))
+        here.transact(lambda connection: connection.execute(t.row_lock.insert(), row))
         letting_go = Thread(target=lambda: (Event().wait(0.5), holding.execute(sa.text("UNLOCK TABLES"))))
         letting_go.start()
-        asked = sa.select(t.latch.c.seq).where(t.latch.c.name == row["name"])
+        asked = sa.select(t.row_lock.c.seq).where(t.row_lock.c.name == row["name"])
         seen = there.transact(lambda connection: connection.execute(asked).scalar())
         letting_go.join()
     assert seen == 41

@@ -300,7 +300,7 @@ def test_a_crank_barred_for_one_rod_is_asked_again_of_the_rod_that_relied_on_it(
     at(second, lambda cell: cell.kind == "crank_position" and cell.item == "reached")
     asked = next_call(first.state())
     assert asked is not None
-    assert asked.means.crank == "still", "nothing has moved yet"
+    assert asked.traits.crank == "still", "nothing has moved yet"
     assert sweep_for(world.workshop, second.run_id).crank.concerned[0].joint == "Rod 1"  # type: ignore[union-attr]  # it is there
     second.play(lambda cell: cell.kind not in ("crank_position", "make_safe"))
     there = overhaul_of(world).crank
@@ -536,9 +536,9 @@ def test_an_engine_is_handed_over_by_both_pins(world: World) -> None:
 
 
 def test_what_a_document_isolates_beyond_the_sheet_is_counted_among_the_points(world: World) -> None:
-    digests = {r.id: r.hash for r in world.workshop.registers.revisions()}
+    summaries = {r.id: r.hash for r in world.workshop.registers.revisions()}
     player = world.player("Bram Okafor")
-    player.start("unit-5", "head-a", digests["corvane-v10-head-loosen"])
+    player.start("unit-5", "head-a", summaries["corvane-v10-head-loosen"])
     player.play(lambda cell: cell.kind == "tool_issue")
     seen, overhaul = glance(world.workshop, player.run_id), overhauls.open_on(world.workshop, "unit-5")
     assert overhaul is not None

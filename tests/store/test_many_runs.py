@@ -200,9 +200,9 @@ def test_the_newest_are_handed_out_and_how_many_there_are_is_said(
 
 
 def test_strips_are_those_of_the_engine_that_was_worked_on_last_and_has_any(world: World) -> None:
-    shop, digests = world.workshop, {r.id: r.hash for r in world.workshop.registers.revisions()}
+    shop, summaries = world.workshop, {r.id: r.hash for r in world.workshop.registers.revisions()}
     loosened = world.player("Lio Sandvik")
-    loosened.start("grey-plover", "main-3", digests["ulvane-5x46-main-loosen"])
+    loosened.start("grey-plover", "main-3", summaries["ulvane-5x46-main-loosen"])
     loosened.play(lambda cell: cell.key == "free/free/E")
     world.clock.forward(60)
     world.started("Lio Sandvik", "head-4")

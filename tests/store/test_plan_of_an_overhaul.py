@@ -21,7 +21,7 @@ from jorvek.core.overhaul.views.outage import SHUTDOWN
 from jorvek.core.plan.check import broken
 from jorvek.core.plan.problem import demand_sound
 from jorvek.core.refusal import Refusal
-from jorvek.core.run.log.cells import Ask
+from jorvek.core.run.log.cells import InputType
 from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.planning.solve import plan
@@ -281,7 +281,7 @@ def test_minutes_come_from_earlier_runs_once_there_are_enough(world: World) -> N
         player.start("unit-2", joint, digest, find=False)
         while (call := next_call(player.state())) is not None:
             world.clock.forward(150)
-            if call.ask is Ask.SIGNATURE:
+            if call.ask is InputType.SIGNATURE:
                 player.sign(chief, DEMO_PIN)
             else:
                 player.play(until=lambda other, key=call.key: other.key != key)  # type: ignore[misc]  # bound now

@@ -30,11 +30,11 @@ from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.player import Player, SetClock
 from jorvek.store.registers import RevisionRow
-from jorvek.store.row_locks import engine_latch, take
+from jorvek.store.row_locks import engine_lock, take
 from jorvek.work.library import revisions
 from jorvek.work.people import accounts
 from jorvek.work.runs import acts, studs
-from jorvek.work.runs.row_locks import latches_of
+from jorvek.work.runs.row_locks import locks_of
 from jorvek.work.workshop import Workshop
 from tests.conftest import START, World, new_workshop, on_another_node
 
@@ -78,14 +78,14 @@ def one_inside_the_other(
 
     Without the lock the other decides by what was there before, and both are done.
     """
-    gather, looked, other_is_through = acts._facts, Event(), Event()
+    gather, looked, other_is_through = acts._context, Event(), Event()
 
     def gathered(workshop: Workshop, run_id: UUID, *rest: Any) -> Any:
-        facts = gather(workshop, run_id, *rest)
+        context = gather(workshop, run_id, *rest)
         if run_id == slow.run_id:
             looked.set()
             other_is_through.wait(_HELD_OPEN_S)
-        return facts
+        return context
 
     def other() -> str:
         looked.wait()
@@ -93,7 +93,7 @@ def one_inside_the_other(
         other_is_through.set()
         return end
 
-    monkeypatch.setattr(acts, "_facts", gathered)
+    monkeypatch.setattr(acts, "_context", gathered)
     with ThreadPoolExecutor(2) as pool:
         ends = pool.submit(outcome, act), pool.submit(other)
         return ends[0].result(), ends[1].result()
@@ -166,10 +166,10 @@ def seating_and_barring(world: World, first: Workshop, second: Workshop) -> tupl
     """One is about to seat a tool on head 4, another to turn the crank for rod 6."""
     tensioning = Player(first, world.clock, actor(first, "Bram Okafor"), 1)
     tensioning.start("unit-2", "head-4", world.procedure)
-    seat = _at(tensioning, lambda c: c.means.tool == "on")
+    seat = _at(tensioning, lambda c: c.traits.tool == "on")
     turning = Player(second, world.clock, actor(second, "Lio Sandvik"), 2)
     turning.start("unit-2", "rod-6", shelf(first, "tarnholt-7l34-rod-loosen").hash)
-    return (tensioning, seat), (turning, _at(turning, lambda c: c.means.crank == "turns" and c.item == "reached"))
+    return (tensioning, seat), (turning, _at(turning, lambda c: c.traits.crank == "turns" and c.item == "reached"))
 
 
 @pytest.mark.parametrize("servers", [1, 2])
@@ -336,7 +336,7 @@ def test_a_check_made_while_a_cause_is_named_on_its_sister_is_not_forgotten(
     world: World, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     finder, sister = world.started("Bram Okafor", "head-4"), world.started("Lio Sandvik", "head-5")
-    check = _at(finder, lambda c: c.means.on_sisters)
+    check = _at(finder, lambda c: c.traits.on_sisters)
     finder.answer(check, ev.TickAnswer())
     ends = one_inside_the_other(
         monkeypatch,
@@ -350,7 +350,7 @@ def test_a_check_made_while_a_cause_is_named_on_its_sister_is_not_forgotten(
 
 def test_a_cause_and_all_its_questions_are_stored_or_nothing_is(world: World, monkeypatch: pytest.MonkeyPatch) -> None:
     finder, *others = [world.started("Bram Okafor", joint) for joint in ("head-4", "head-5", "head-6")]
-    check = _at(finder, lambda c: c.means.on_sisters)
+    check = _at(finder, lambda c: c.traits.on_sisters)
     for player in (finder, *others):
         player.answer(check, ev.TickAnswer())
     before = [len(world.workshop.log.stored(player.run_id)) for player in (finder, *others)]
@@ -381,11 +381,11 @@ def test_a_reading_that_changes_nothing_shared_waits_for_nobody_on_the_engine(wo
     command = RecordReading(
         kind="record", id=uuid4(), cell=length.key, attempt=1, answer=ev.ValueAnswer(text="19", unit="degC")
     )
-    assert latches_of(player.state(), command) == frozenset()
+    assert locks_of(player.state(), command) == frozenset()
     with world.workshop.database.engine.begin() as holding:
-        take(holding, {engine_latch("unit-2")})
+        take(holding, {engine_lock("unit-2")})
         acts.act(world.workshop, player.hands, player.run_id, command)
     assert player.state().live(length.key) is not None
-    seat = _at(player, lambda c: c.means.tool == "on")
+    seat = _at(player, lambda c: c.traits.tool == "on")
     seating = command.model_copy(update={"cell": seat.key})
-    assert latches_of(player.state(), seating) == {engine_latch("unit-2")}
+    assert locks_of(player.state(), seating) == {engine_lock("unit-2")}

@@ -15,7 +15,7 @@ import sqlalchemy as sa
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Role
 from jorvek.core.run.rules.progress import next_call
-from jorvek.core.site_log.entries import Entry, Inclusion, Root, Seal
+from jorvek.core.site_log.entries import Inclusion, Root, Seal, SiteLogEntry
 from jorvek.local.backup import back_up, restore
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.mariadb import Server
@@ -43,10 +43,10 @@ def log_of(world: World | Workshop) -> SiteLog:
     return shop.site_log
 
 
-def entries(shop: Workshop) -> list[Entry]:
+def entries(shop: Workshop) -> list[SiteLogEntry]:
     with shop.database.reading() as connection:
         rows = connection.execute(sa.select(t.site_entry.c.body).order_by(t.site_entry.c.place)).scalars()
-        return [Entry.model_validate_json(body) for body in rows]
+        return [SiteLogEntry.model_validate_json(body) for body in rows]
 
 
 def waits(world: World) -> int:
@@ -340,7 +340,7 @@ def with_site(**change: object) -> Callable[[ExportedRun], ExportedRun]:
 
 
 def of_another_run(export: ExportedRun) -> ExportedRun:
-    entry = Entry.model_validate_json(site_of(export).entry).model_copy(update={"key": str(uuid4())})
+    entry = SiteLogEntry.model_validate_json(site_of(export).entry).model_copy(update={"key": str(uuid4())})
     return with_site(entry=entry.text())(export)
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Ask
+from jorvek.core.run.log.cells import InputType
 from jorvek.core.run.rules.progress import next_call
 from jorvek.core.run.rules.studs import free_lengths
 from jorvek.local.demo import DEMO_PIN, actor
@@ -21,7 +21,7 @@ def overhaul(world: World, name: str, **instead: ev.Answer) -> Player:
         state = player.play(lambda cell, key=key: cell.key == key)  # type: ignore[misc]  # bound now
         player.answer(state.definition.by_key[key], answer)
     chief = actor(world.workshop, "Ines Halloran")
-    while (asked := next_call(player.play())) is not None and asked.ask is Ask.SIGNATURE:
+    while (asked := next_call(player.play())) is not None and asked.ask is InputType.SIGNATURE:
         player.sign(chief, DEMO_PIN)
     player.close(chief)
     return player

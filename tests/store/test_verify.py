@@ -11,7 +11,7 @@ import sqlalchemy as sa
 from jorvek.core.canonical import canonical_text
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Ask, Rule
+from jorvek.core.run.log.cells import InputType, Rule
 from jorvek.core.run.rules.progress import next_call
 from jorvek.core.sheet.document import EngineSheet
 from jorvek.local.backup import photos_missing
@@ -123,7 +123,7 @@ def forge_a_verdict(world: World, version: str | None = None) -> None:
     """Say of a reading out of its band that it was good, and chain the run anew; of another core, if one is named."""
     database = world.workshop.database
     player = world.started()
-    cell = next_call(player.play(lambda cell: cell.rule is Rule.SETTING and cell.ask is Ask.VALUE))
+    cell = next_call(player.play(lambda cell: cell.rule is Rule.SETTING and cell.ask is InputType.VALUE))
     assert cell is not None
     assert cell.lower is not None
     player.answer(cell, ev.ValueAnswer(text=f"{cell.lower * 0.97:.0f}", unit="bar"))

@@ -37,7 +37,7 @@ Data = Any
 
 
 @dataclass(frozen=True)
-class Entry:
+class CaseMapping:
     """How one published name reaches its function.
 
     Attributes:
@@ -51,9 +51,9 @@ class Entry:
 
 _LENGTHS: Final = {"min_mm": "min", "max_mm": "max", "mean_mm": "mean", "within_mm": "within"}
 
-ENTRIES: Final[dict[str, Entry]] = {
+ENTRIES: Final[dict[str, CaseMapping]] = {
     **{
-        function.__name__: Entry(function)
+        function.__name__: CaseMapping(function)
         for function in (
             thread.coarse_pitch,
             strength.property_class,
@@ -142,8 +142,8 @@ ENTRIES: Final[dict[str, Entry]] = {
             uncertainty.u_preload_elongation,
         )
     },
-    "convert": Entry(units.convert_named),
-    "iso_thread": Entry(
+    "convert": CaseMapping(units.convert_named),
+    "iso_thread": CaseMapping(
         thread.iso_thread,
         {
             "H_mm": "H",
@@ -157,7 +157,7 @@ ENTRIES: Final[dict[str, Entry]] = {
             "lead_mm": "lead",
         },
     ),
-    "un_thread": Entry(
+    "un_thread": CaseMapping(
         thread.un_thread,
         {
             "d2_mm": "d2",
@@ -171,7 +171,7 @@ ENTRIES: Final[dict[str, Entry]] = {
             "lead_mm": "lead",
         },
     ),
-    "tightening_stress": Entry(
+    "tightening_stress": CaseMapping(
         strength.tightening_stress,
         {
             "d0_mm": "d0",
@@ -182,10 +182,10 @@ ENTRIES: Final[dict[str, Entry]] = {
             "sigma_red_after_MPa": "sigma_red_after",
         },
     ),
-    "joint_resilience": Entry(joint.joint_resilience, {"D_A_lim_mm": "D_A_lim", "grip_mm": "lK"}),
-    "breakaway_analysis": Entry(release.breakaway_analysis, {"classes": "cls", "noted": "n_noted"}),
-    "simulate_tensioning": Entry(interaction.simulate_tensioning, {"final_N": "final", "history_N": "history"}),
-    "loads_for_equal_residual": Entry(
+    "joint_resilience": CaseMapping(joint.joint_resilience, {"D_A_lim_mm": "D_A_lim", "grip_mm": "lK"}),
+    "breakaway_analysis": CaseMapping(release.breakaway_analysis, {"classes": "cls", "noted": "n_noted"}),
+    "simulate_tensioning": CaseMapping(interaction.simulate_tensioning, {"final_N": "final", "history_N": "history"}),
+    "loads_for_equal_residual": CaseMapping(
         interaction.loads_for_equal_residual,
         {
             "set_loads_N": "set_loads",
@@ -194,8 +194,8 @@ ENTRIES: Final[dict[str, Entry]] = {
             "check_final_N": "check_final",
         },
     ),
-    "eicm_single_pass": Entry(interaction.eicm_single_pass, {"final_N": "final"}),
-    "liner_standout": Entry(
+    "eicm_single_pass": CaseMapping(interaction.eicm_single_pass, {"final_N": "final"}),
+    "liner_standout": CaseMapping(
         gates.liner_standout,
         {
             **_LENGTHS,
@@ -205,7 +205,7 @@ ENTRIES: Final[dict[str, Entry]] = {
             "overall_max_mm": "overall_max",
         },
     ),
-    "bore_form": Entry(
+    "bore_form": CaseMapping(
         bore.bore_form,
         {
             "ovality_mm": "ovality",
@@ -220,13 +220,13 @@ ENTRIES: Final[dict[str, Entry]] = {
             "wear_max_mm": "wear_max",
         },
     ),
-    "straightness": Entry(
+    "straightness": CaseMapping(
         bore.straightness,
         {"end_point_mm": "end_point", "least_squares_mm": "least_squares", "min_zone_mm": "min_zone"},
     ),
-    "axis_offsets": Entry(bore.axis_offsets, {"offset_mm": "offset", "dD_mm": "dD"}),
-    "ring_gap_check": Entry(rings.ring_gap_check, {"sep_deg": "sep", "sep_min_deg": "sep_min"}),
-    "ring_gap_positions": Entry(rings.ring_gap_positions, {"angles_deg": "angles"}),
+    "axis_offsets": CaseMapping(bore.axis_offsets, {"offset_mm": "offset", "dD_mm": "dD"}),
+    "ring_gap_check": CaseMapping(rings.ring_gap_check, {"sep_deg": "sep", "sep_min_deg": "sep_min"}),
+    "ring_gap_positions": CaseMapping(rings.ring_gap_positions, {"angles_deg": "angles"}),
 }
 """Every published name."""
 

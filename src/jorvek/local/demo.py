@@ -17,7 +17,7 @@ from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.rights import Role
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Ask
+from jorvek.core.run.log.cells import InputType
 from jorvek.core.run.log.commands import Accept, DecideStuck, GiveReason, Note, ReportStuck, StrikeReading, TryPressure
 from jorvek.core.run.rules.progress import next_call
 from jorvek.core.sheet.document import EngineSheet
@@ -144,7 +144,7 @@ class Outage:
     def _finish(self, player: Player) -> None:
         """Play a run to its end, with the chief coming by to sign."""
         chief = actor(self.workshop, "Ines Halloran")
-        while (asked := next_call(player.play())) is not None and asked.ask is Ask.SIGNATURE:
+        while (asked := next_call(player.play())) is not None and asked.ask is InputType.SIGNATURE:
             player.sign(chief, DEMO_PIN)
         player.close(chief)
 

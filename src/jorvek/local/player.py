@@ -20,7 +20,7 @@ from jorvek.core.procedure.steps import DeflectionStep, GateStep, LubricateStep,
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, Role, may, may_sign_as
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Ask, Cell, Rule
+from jorvek.core.run.log.cells import Cell, InputType, Rule
 from jorvek.core.run.log.commands import AnswerAge, Close, Command, Pause, RecordReading, TakeOver
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.ageing import asked_now
@@ -62,31 +62,31 @@ class SetClock:
 def usual_answer(state: RunState, cell: Cell, chance: random.Random, tools: list[Tool], today: date) -> ev.Answer:
     """Return what a sound joint and a steady hand would give in a cell."""
     match cell.ask:
-        case Ask.TICK:
+        case InputType.TICK:
             return ev.TickAnswer()
-        case Ask.FEELER:
+        case InputType.FEELER:
             return ev.FeelerAnswer(enters="enters" in cell.choices)
-        case Ask.SEEN:
+        case InputType.SEEN:
             return ev.SeenAnswer()
-        case Ask.TOOL:
+        case InputType.TOOL:
             return ev.ToolAnswer(tool_id=fitting_tools(state, cell, tools, today)[0])
-        case Ask.VALUE:
+        case InputType.VALUE:
             return ev.ValueAnswer(text=_reading(state, cell, chance), unit=cell.unit or "")
-        case Ask.SIGNATURE:
+        case InputType.SIGNATURE:
             return ev.SignatureAnswer()
-        case Ask.CHOICE:
+        case InputType.CHOICE:
             return _usual_choice(state, cell)
-        case Ask.WORDS:
+        case InputType.WORDS:
             first = state.live(cell.uses[0]) if cell.rule is Rule.EQUAL else None
             if first is not None and isinstance(first.answer, ev.WordsAnswer):
                 return first.answer
             of = cell.item.rpartition(":")[2]
             return ev.WordsAnswer(text=_WRITTEN.get(cell.item, f"{state.started.engine.serial[-4:]}-{of}"))
-        case Ask.COUNT:
+        case InputType.COUNT:
             return ev.CountAnswer(count=int(cell.target or 0))
-        case Ask.PULL:
+        case InputType.PULL:
             return _usual_pull(state, cell, chance)
-        case Ask.TURN:
+        case InputType.TURN:
             return ev.TurnAnswer(to_mark=True)
 
 
@@ -290,13 +290,13 @@ class Player:
         state = self.state()
         while True:
             cell = next_call(state)
-            if cell is None or cell.ask is Ask.SIGNATURE or until(cell):
+            if cell is None or cell.ask is InputType.SIGNATURE or until(cell):
                 return state
             if self._age_answered(state):
                 state = self.state()
                 continue
             self.clock.forward(max(self.chance.uniform(6, 24), wait_left_s(state, cell, self.clock())))
-            tools = self.workshop.registers.tools() if cell.ask is Ask.TOOL else []
+            tools = self.workshop.registers.tools() if cell.ask is InputType.TOOL else []
             usual = usual_answer(state, cell, self.chance, tools, self.workshop.today())
             with self._hands_of_rank(wanted_rank(state, cell)):
                 state = self.answer(cell, usual, state=state).state

@@ -22,7 +22,7 @@ from jorvek.core.procedure.steps import (
     TorqueStep,
 )
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.log.cells import Cell, InputType
 from jorvek.core.run.log.definition import Definition
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.on_instrument import true_of
@@ -81,9 +81,9 @@ class TwinHands:
         """Do what a call asks for, and return what is seen."""
         step = state.definition.steps_by_id[cell.step_id]
         match step:
-            case TorqueStep() | SettlingPassStep() | CheckTripStep() if cell.ask is Ask.PULL:
+            case TorqueStep() | SettlingPassStep() | CheckTripStep() if cell.ask is InputType.PULL:
                 return self._pull(state, cell, step.torque.value)
-            case AngleStep() if cell.ask is Ask.TURN:
+            case AngleStep() if cell.ask is InputType.TURN:
                 self._turn(state, cell, cell.target or 0.0)
                 return ev.TurnAnswer(to_mark=True)
             case AngleStep() if cell.item == "end_torque":

@@ -12,7 +12,7 @@ from jorvek import __version__
 from jorvek.core.engine.layout import Engine
 from jorvek.core.measuring.deflection import READ_AT
 from jorvek.core.overhaul.views.dossier import Dossier
-from jorvek.core.overhaul.views.engine import EngineView, Entry
+from jorvek.core.overhaul.views.engine import EngineView, LogLine
 from jorvek.messages import say
 from jorvek.reports.paper import FONTS, code, figure_text, template, to_pdf
 from jorvek.reports.record_sheet import answer_words
@@ -23,7 +23,7 @@ _NAMED = {"space": "engine.space", "check": "isolation", "point": "isolation"}
 """Codes among what an entry says, with the words of the catalogue that they stand for."""
 
 
-def entry_words(zone: str, entry: Entry) -> str:
+def entry_words(zone: str, entry: LogLine) -> str:
     """Return a line of the engine's log in words, its times in the site's zone."""
     params = {**_BLANK, **entry.params}
     for name, words in _NAMED.items():
@@ -67,7 +67,7 @@ def dossier_pdf(dossier: Dossier, base_url: str, zone: str, site_seal: str = "")
     return to_pdf(html, hashlib.sha256(html.encode()).hexdigest()[:32])
 
 
-def engine_card_pdf(engine: Engine, view: EngineView, changed: list[Entry], zone: str, now: datetime) -> bytes:
+def engine_card_pdf(engine: Engine, view: EngineView, changed: list[LogLine], zone: str, now: datetime) -> bytes:
     """Return the card of an engine for a hand-over as PDF, on as few sheets as it takes.
 
     Args:

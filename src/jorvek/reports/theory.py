@@ -96,7 +96,7 @@ OWN_EXAMPLES: dict[str, dict[str, Any]] = {
 
 
 @dataclass(frozen=True)
-class Entry:
+class FormulaPage:
     """One function as the theory shows it."""
 
     name: str
@@ -146,11 +146,11 @@ def _with_code(text: str) -> Markup:
     return Markup(re.sub(r"``(.+?)``", r"<code>\1</code>", str(escape(text))))  # noqa: S704 — escaped just before
 
 
-def _entry(function: Callable[..., Any], cases: dict[str, dict[str, Any]]) -> Entry:
+def _entry(function: Callable[..., Any], cases: dict[str, dict[str, Any]]) -> FormulaPage:
     given, result = _example(function, cases)
     said = explain(function)
     names = ", ".join(inspect.signature(function).parameters)
-    return Entry(
+    return FormulaPage(
         name=function.__name__,
         title=said.summary.removeprefix("Return ").rstrip("."),
         signature=f"{function.__name__}({names})",

@@ -12,7 +12,7 @@ from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.kinds import KINDS
 from jorvek.core.procedure.options import Selection, applies, selections
 from jorvek.core.procedure.steps import RoundStep
-from jorvek.core.run.log.cells import Ask, Cell, Rule
+from jorvek.core.run.log.cells import Cell, InputType, Rule
 from jorvek.core.run.log.expansion import expand
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.views.joint_plan import plan_of
@@ -77,7 +77,9 @@ def item_words(cell: Cell) -> str:
     word, _, number = cell.item.partition(":")
     words = say(f"item.{word}")
     plain = number.partition(".")[0]
-    text = f" — {cell.text}" if cell.text and cell.means.evidence != "pressure" and cell.ask is not Ask.PULL else ""
+    text = (
+        f" — {cell.text}" if cell.text and cell.traits.evidence != "pressure" and cell.ask is not InputType.PULL else ""
+    )
     return f"{words}{f' {number}' if plain.isdigit() else ''}{text}"
 
 
@@ -90,11 +92,11 @@ def choice_words(choice: str) -> str:
 
 def _blank(cell: Cell) -> Blank:
     what = item_words(cell)
-    unit = symbol(cell.unit) if cell.unit is not None and cell.ask is Ask.VALUE else ""
-    if cell.ask is Ask.CHOICE:
+    unit = symbol(cell.unit) if cell.unit is not None and cell.ask is InputType.VALUE else ""
+    if cell.ask is InputType.CHOICE:
         return Blank(what, " / ".join(choice_words(c) for c in cell.choices), "", tick=False)
-    tick = cell.ask in (Ask.TICK, Ask.FEELER, Ask.SEEN, Ask.PULL)
-    return Blank(what, _aim(cell), symbol(cell.unit) if cell.ask is Ask.TURN and cell.unit else unit, tick)
+    tick = cell.ask in (InputType.TICK, InputType.FEELER, InputType.SEEN, InputType.PULL)
+    return Blank(what, _aim(cell), symbol(cell.unit) if cell.ask is InputType.TURN and cell.unit else unit, tick)
 
 
 def _step(number: int, title: str, cells: list[Cell]) -> SheetStep:

@@ -28,7 +28,7 @@ from jorvek.measures import EVENTS
 from jorvek.store import tables as t
 from jorvek.store.database import Database
 from jorvek.store.recorded import insert_recorded
-from jorvek.store.row_locks import Latch, take
+from jorvek.store.row_locks import RowLock, take
 
 GENESIS = "0" * 64
 """What the first event of a log names as the hash before it."""
@@ -229,7 +229,7 @@ class EventLog(ABC, Generic[StateT, EventT, DataT]):
         command: CommandBase,
         stamp: Stamp,
         decide: Callable[[StateT], DataT],
-        latches_of: Callable[[StateT], frozenset[Latch]] = lambda _: frozenset(),
+        locks_of: Callable[[StateT], frozenset[RowLock]] = lambda _: frozenset(),
         then: Callable[[StateT], None] = lambda _: None,
     ) -> LogSnapshot[StateT]:
         """Decide on a command under the log's lock and commit the event that answers it.
@@ -242,7 +242,7 @@ class EventLog(ABC, Generic[StateT, EventT, DataT]):
             command: what is asked.
             stamp: who, and when.
             decide: what it comes to.
-            latches_of: what is locked meanwhile.
+            locks_of: what is locked meanwhile.
             then: what follows from it, in the same transaction; not for a command that was carried out before.
 
         Raises:
@@ -252,7 +252,7 @@ class EventLog(ABC, Generic[StateT, EventT, DataT]):
         """
 
         def work(connection: sa.Connection) -> LogSnapshot[StateT]:
-            snapshot = self._as_known(connection, log_id, latches_of)
+            snapshot = self._as_known(connection, log_id, locks_of)
             known = snapshot.commands.get(command.id)
             if known is not None:
                 if known != command_digest(command):
@@ -292,11 +292,11 @@ class EventLog(ABC, Generic[StateT, EventT, DataT]):
                 self._db.when_committed(partial(self._keep, log_id, after))
                 return after
 
-    def under(self, latches: frozenset[Latch], act: Callable[[], LogSnapshot[StateT]]) -> LogSnapshot[StateT]:
+    def under(self, locks: frozenset[RowLock], act: Callable[[], LogSnapshot[StateT]]) -> LogSnapshot[StateT]:
         """Carry out an act on several logs: under locks, and all of it or nothing.
 
         Args:
-            latches: what is locked meanwhile.
+            locks: what is locked meanwhile.
             act: appends to one log after the other; safe to run twice.
 
         Raises:
@@ -305,26 +305,26 @@ class EventLog(ABC, Generic[StateT, EventT, DataT]):
         """
 
         def work(connection: sa.Connection) -> LogSnapshot[StateT]:
-            take(connection, latches)
+            take(connection, locks)
             return act()
 
         return self._db.transact(work)
 
     def _as_known(
-        self, connection: sa.Connection, log_id: UUID, latches_of: Callable[[StateT], frozenset[Latch]]
+        self, connection: sa.Connection, log_id: UUID, locks_of: Callable[[StateT], frozenset[RowLock]]
     ) -> LogSnapshot[StateT]:
-        """Return the log to decide on, with the latches taken that its state asks for.
+        """Return the log to decide on, with the row locks taken that its state asks for.
 
-        Without latches the state in memory will do: whether it is the newest shows when the head is moved on.
+        Without row locks the state in memory will do: whether it is the newest shows when the head is moved on.
         With them one may have waited, and the log is read under them.
         """
         snapshot = self._cached(log_id) or self._load(connection, log_id)
-        held = latches_of(snapshot.state)
+        held = locks_of(snapshot.state)
         if not held:
             return snapshot
         take(connection, held)
         snapshot = self._load(connection, log_id)
-        if not latches_of(snapshot.state) <= held:
+        if not locks_of(snapshot.state) <= held:
             self._keep(log_id, snapshot)
             raise MovedOnError
         return snapshot

@@ -9,7 +9,7 @@ import sqlalchemy as sa
 
 from jorvek.store import tables as t
 from jorvek.store.database import Database
-from jorvek.store.row_locks import file_latch, take
+from jorvek.store.row_locks import file_lock, take
 
 _PART_BYTES: Final = 1_000_000
 """A server takes statements of a certain length only."""
@@ -61,7 +61,7 @@ class Files:
         """
 
         def work(connection: sa.Connection) -> bool:
-            take(connection, {file_latch(name)})
+            take(connection, {file_lock(name)})
             content = act(self.read(name))
             if content is None:
                 return False

@@ -21,7 +21,7 @@ from jorvek.store import tables as t
 from jorvek.store.database import Database
 from jorvek.store.eventlog import Brought, EventLog, LogSnapshot, Stamp
 from jorvek.store.recorded import insert_recorded
-from jorvek.store.row_locks import engine_latch, take
+from jorvek.store.row_locks import engine_lock, take
 
 OverhaulSnapshot: TypeAlias = LogSnapshot[Overhaul]
 """An overhaul at one event."""
@@ -78,7 +78,7 @@ class OverhaulLog(EventLog[Overhaul, ov.OverhaulEvent, ov.OverhaulData]):
         """
 
         def work(connection: sa.Connection) -> OverhaulSnapshot:
-            take(connection, {engine_latch(data.engine.id)})
+            take(connection, {engine_lock(data.engine.id)})
             before = self._begun_before(connection, overhaul_id, command)
             if before is not None:
                 return before

@@ -25,7 +25,7 @@ from jorvek.core.units import Quantity
 from jorvek.store import tables as t
 from jorvek.store.database import Database
 from jorvek.store.recorded import insert_recorded, note_changed
-from jorvek.store.row_locks import LIBRARY, PEOPLE, procedure_latch, take
+from jorvek.store.row_locks import LIBRARY, PEOPLE, procedure_lock, take
 from jorvek.store.runindex import NewestRuns, RunIndex, RunRow, run_rows, run_rows_by
 
 
@@ -404,7 +404,7 @@ class Registers:
 
         def work(connection: sa.Connection) -> None:
             # A document is approved beside the others: none of them changes its standing meanwhile.
-            take(connection, {LIBRARY, procedure_latch(digest)})
+            take(connection, {LIBRARY, procedure_lock(digest)})
             row = self.revision(digest)
             if row is None:
                 raise Refusal("no_such_procedure", hash=digest[:12])

@@ -27,11 +27,11 @@ from jorvek.store.database import Database, DatabaseFullError
 from jorvek.store.runindex import RunIndex, RunRow
 from jorvek.store.runlog import RunLog
 
-DigestT = TypeVar("DigestT", bound=BaseModel)
+SummaryT = TypeVar("SummaryT", bound=BaseModel)
 
 
 @dataclass(frozen=True)
-class Digest(Generic[DigestT]):
+class RunSummary(Generic[SummaryT]):
     """One kind of digest.
 
     Attributes:
@@ -41,8 +41,8 @@ class Digest(Generic[DigestT]):
     """
 
     name: str
-    model: type[DigestT]
-    make: Callable[[UUID, RunState], DigestT]
+    model: type[SummaryT]
+    make: Callable[[UUID, RunState], SummaryT]
 
 
 @cache
@@ -54,7 +54,7 @@ def program() -> str:
     return text.hexdigest()
 
 
-class Digests:
+class RunSummaries:
     """Digests in memory, those of closed runs in the database too."""
 
     def __init__(self, database: Database, log: RunLog) -> None:
@@ -64,7 +64,7 @@ class Digests:
         self._mattering: dict[str, tuple[int, dict[UUID, tuple[RunRow, BaseModel]]]] = {}
         self._lock = Lock()
 
-    def of(self, digest: Digest[DigestT], rows: Iterable[RunRow]) -> dict[UUID, DigestT]:
+    def of(self, digest: RunSummary[SummaryT], rows: Iterable[RunRow]) -> dict[UUID, SummaryT]:
         """Return the digest of each run, as it stands or as it has come to stand since the rows were read.
 
         Raises:
@@ -74,8 +74,8 @@ class Digests:
         return {row.id: self._one(digest, row) for row in rows}
 
     def mattering(
-        self, digest: Digest[DigestT], index: RunIndex, matters: Callable[[DigestT], bool]
-    ) -> dict[UUID, DigestT]:
+        self, digest: RunSummary[SummaryT], index: RunIndex, matters: Callable[[SummaryT], bool]
+    ) -> dict[UUID, SummaryT]:
         """Return the digests that matter to a list, of all runs there are, newest run first.
 
         What was looked at once is looked at again when its run has changed.
@@ -99,12 +99,12 @@ class Digests:
         with self._lock:
             self._mattering[digest.name] = (version, kept)
         newest_first = sorted(kept.values(), key=lambda one: (-one[0].started_at.timestamp(), str(one[0].id)))
-        return {row.id: cast(DigestT, made) for row, made in newest_first}
+        return {row.id: cast(SummaryT, made) for row, made in newest_first}
 
-    def _one(self, digest: Digest[DigestT], row: RunRow) -> DigestT:
+    def _one(self, digest: RunSummary[SummaryT], row: RunRow) -> SummaryT:
         held = self._held.get((digest.name, row.id))
         if held is not None and held[0] == row.head_hash:
-            return cast(DigestT, held[1])
+            return cast(SummaryT, held[1])
         snapshot = self._log.snapshot(row.id)
         made = digest.make(row.id, snapshot.state)
         self._held[digest.name, row.id] = (snapshot.head_hash, made)
@@ -114,7 +114,7 @@ class Digests:
                 self._write(digest.name, row.id, snapshot.head_hash, made)
         return made
 
-    def _take_up(self, digest: Digest[DigestT]) -> None:
+    def _take_up(self, digest: RunSummary[SummaryT]) -> None:
         """Read once what was worked out before this program was started."""
         with self._lock:
             if digest.name in self._taken_up:

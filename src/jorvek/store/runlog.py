@@ -21,7 +21,7 @@ from jorvek.store import tables as t
 from jorvek.store.database import Database
 from jorvek.store.eventlog import Brought, EventLog, LogSnapshot, Stamp
 from jorvek.store.recorded import insert_recorded
-from jorvek.store.row_locks import Latch, take
+from jorvek.store.row_locks import RowLock, take
 
 DefinitionOf = Callable[[sa.Connection, ev.RunStarted], Definition]
 Snapshot: TypeAlias = LogSnapshot[RunState]
@@ -69,7 +69,7 @@ class RunLog(EventLog[RunState, ev.Event, ev.EventData]):
         data: ev.RunStarted,
         command: CommandBase,
         stamp: Stamp,
-        latches: frozenset[Latch] = frozenset(),
+        locks: frozenset[RowLock] = frozenset(),
         settle: Callable[[ev.RunStarted], ev.RunStarted] = lambda data: data,
     ) -> Snapshot:
         """Open a run with its first event.
@@ -79,7 +79,7 @@ class RunLog(EventLog[RunState, ev.Event, ev.EventData]):
             data: what is started.
             command: what was asked.
             stamp: who, and when.
-            latches: what is locked while it is decided.
+            locks: what is locked while it is decided.
             settle: refuses what must not be started as things stand, and adds what other runs say; asked under the
                 locks.
 
@@ -88,7 +88,7 @@ class RunLog(EventLog[RunState, ev.Event, ev.EventData]):
         """
 
         def work(connection: sa.Connection) -> Snapshot:
-            take(connection, latches)
+            take(connection, locks)
             before = self._begun_before(connection, run_id, command)
             if before is not None:
                 return before

@@ -14,7 +14,7 @@ from typing import Any, Final
 import sqlalchemy as sa
 
 from jorvek.core.refusal import Refusal
-from jorvek.core.site_log.entries import Entry, Inclusion, Root, Seal
+from jorvek.core.site_log.entries import Inclusion, Root, Seal, SiteLogEntry
 from jorvek.core.site_log.tree import Frontier, inclusion_proof, leaf_hash, root_of
 from jorvek.store import tables as t
 from jorvek.store.database import Database
@@ -150,34 +150,34 @@ class SiteLog:
         self._leaves = kept
         return kept
 
-    def _key_entry(self, connection: sa.Connection, now: datetime, words: str) -> Entry:
+    def _key_entry(self, connection: sa.Connection, now: datetime, words: str) -> SiteLogEntry:
         connection.execute(
             t.site_key.insert().prefix_with("IGNORE"), {"id": self._key.id, "public_key": self._key.public}
         )
         newest = _newest(connection)
         before = "" if newest is None else newest.seal().printed()
         said = " ".join(part for part in (words, before) if part)
-        return Entry(kind=KEY, key=self._key.id, digest=self._key.public, at=now, words=said)
+        return SiteLogEntry(kind=KEY, key=self._key.id, digest=self._key.public, at=now, words=said)
 
-    def _written(self, connection: sa.Connection, now: datetime) -> list[Entry]:
+    def _written(self, connection: sa.Connection, now: datetime) -> list[SiteLogEntry]:
         """Take the notes of rows that this program has written; others stay, and are told by ``verify``."""
-        found: list[Entry] = []
+        found: list[SiteLogEntry] = []
         taken: list[int] = []
         for row in connection.execute(sa.select(t.site_pending).order_by(t.site_pending.c.id)):
             if row.vouched == self._key.vouch(vouched_text(row.kind, row.name, row.digest)):
-                found.append(Entry(kind=row.kind, key=row.name, digest=row.digest, at=now))
+                found.append(SiteLogEntry(kind=row.kind, key=row.name, digest=row.digest, at=now))
                 taken.append(row.id)
         for start in range(0, len(taken), _AT_ONCE):
             ids = taken[start : start + _AT_ONCE]
             connection.execute(t.site_pending.delete().where(t.site_pending.c.id.in_(ids)))
         return found
 
-    def _noted(self, connection: sa.Connection, now: datetime) -> list[Entry]:
+    def _noted(self, connection: sa.Connection, now: datetime) -> list[SiteLogEntry]:
         rows = connection.execute(sa.select(t.site_pending).order_by(t.site_pending.c.id)).all()
         connection.execute(t.site_pending.delete())
-        return [Entry(kind=r.kind, key=r.name, digest=r.digest, at=now, adopted=True) for r in rows]
+        return [SiteLogEntry(kind=r.kind, key=r.name, digest=r.digest, at=now, adopted=True) for r in rows]
 
-    def _append(self, connection: sa.Connection, entries: list[Entry], now: datetime) -> Root:
+    def _append(self, connection: sa.Connection, entries: list[SiteLogEntry], now: datetime) -> Root:
         row = connection.execute(_NEWEST_ROOT).first()
         if row is not None and not entries:
             return Root.model_validate_json(row.body)
@@ -221,19 +221,21 @@ def goes_on_from(database: Database, seal: Seal) -> bool:
     return len(leaves) == seal.size and root_of(leaves).hex() == seal.root
 
 
-def _adopted(connection: sa.Connection, now: datetime) -> list[Entry]:
+def _adopted(connection: sa.Connection, now: datetime) -> list[SiteLogEntry]:
     """Take in every row as it stands, once: from here on a change shows. What was noted is among them."""
     connection.execute(t.site_pending.delete())
     return [
-        Entry(kind=kind, key=name_of(kind, row), digest=digest_of(kind, row), at=now, adopted=True)
+        SiteLogEntry(kind=kind, key=name_of(kind, row), digest=digest_of(kind, row), at=now, adopted=True)
         for kind in RECORDED
         for row in connection.execute(sa.select(t.metadata.tables[kind])).mappings()
     ]
 
 
-def _heads(connection: sa.Connection, now: datetime, since: datetime | None, *, adopted: bool) -> list[Entry]:
+def _heads(connection: sa.Connection, now: datetime, since: datetime | None, *, adopted: bool) -> list[SiteLogEntry]:
     return [
-        Entry(kind=HEAD.format(kind), key=row.id, seq=row.head_seq, digest=row.head_hash, at=now, adopted=adopted)
+        SiteLogEntry(
+            kind=HEAD.format(kind), key=row.id, seq=row.head_seq, digest=row.head_hash, at=now, adopted=adopted
+        )
         for kind in LOGS
         for row in _heads_missing(connection, kind, since)
     ]

@@ -132,7 +132,7 @@ run = sa.Table(
 )
 """``open_joint`` holds engine and joint while the run is open, so that a joint has one open run."""
 
-latch = sa.Table(
+row_lock = sa.Table(
     "latch",
     metadata,
     sa.Column("name", _text(130), primary_key=True),

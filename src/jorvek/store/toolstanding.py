@@ -12,7 +12,7 @@ import sqlalchemy as sa
 from jorvek.store import tables as t
 from jorvek.store.database import Database
 from jorvek.store.recorded import insert_recorded
-from jorvek.store.row_locks import take, tool_latch
+from jorvek.store.row_locks import take, tool_lock
 
 
 @dataclass(frozen=True)
@@ -52,7 +52,7 @@ class ToolStandings:
         values = {"tool_id": tool_id, "withdrawn": withdrawn, "words": words, "by_id": str(person_id), "at": now}
 
         def work(connection: sa.Connection) -> None:
-            take(connection, {tool_latch(tool_id)})
+            take(connection, {tool_lock(tool_id)})
             demand()
             insert_recorded(self._db, connection, t.tool_standing, values)
 

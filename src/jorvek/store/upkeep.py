@@ -14,7 +14,7 @@ from jorvek.core.refusal import Refusal
 from jorvek.store import tables as t
 from jorvek.store.database import Database
 from jorvek.store.recorded import insert_recorded
-from jorvek.store.row_locks import engine_latch, take
+from jorvek.store.row_locks import engine_lock, take
 
 
 @dataclass(frozen=True)
@@ -48,7 +48,7 @@ class Upkeep:
         values = {"engine_id": engine_id, "hours": read.hours, "on": read.on, "by_id": str(person_id), "at": read.at}
 
         def work(connection: sa.Connection) -> None:
-            take(connection, {engine_latch(engine_id)})
+            take(connection, {engine_lock(engine_id)})
             demand(self.hours(engine_id))
             insert_recorded(self._db, connection, t.engine_hours, values)
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 
 import sqlalchemy as sa
 
-from jorvek.core.site_log.entries import Entry, Root
+from jorvek.core.site_log.entries import Root, SiteLogEntry
 from jorvek.core.site_log.tree import Frontier, leaf_hash
 from jorvek.store import tables as t
 from jorvek.store.alteration import Alteration
@@ -77,15 +77,15 @@ def read_sealed(connection: sa.Connection, key: SiteKey | None) -> Sealed:
     return sealed
 
 
-def _entry(row: sa.Row[tuple[object, ...]]) -> Entry | None:
+def _entry(row: sa.Row[tuple[object, ...]]) -> SiteLogEntry | None:
     try:
-        entry = Entry.model_validate_json(row.body)
+        entry = SiteLogEntry.model_validate_json(row.body)
     except ValueError:
         return None
     return entry if (entry.kind, entry.key, entry.seq) == (row.kind, row.name, row.seq) else None
 
 
-def _take(sealed: Sealed, entry: Entry, named: dict[str, str], newest: Root | None) -> None:
+def _take(sealed: Sealed, entry: SiteLogEntry, named: dict[str, str], newest: Root | None) -> None:
     if entry.kind == KEY:
         if newest is not None and not entry.words.endswith(newest.seal().printed()):
             sealed.say(f"the key {entry.key} does not say on which root it goes on")

@@ -14,7 +14,7 @@ from jorvek.store.files import Files
 from jorvek.store.overhaullog import OverhaulLog
 from jorvek.store.photos import PhotoStore
 from jorvek.store.registers import Registers, definition_of
-from jorvek.store.run_summaries import Digests
+from jorvek.store.run_summaries import RunSummaries
 from jorvek.store.runlog import RunLog
 from jorvek.store.sheets import Sheets
 from jorvek.store.site_key import SiteKey
@@ -97,9 +97,9 @@ class Workshop:
         return Tablets(self.database)
 
     @cached_property
-    def digests(self) -> Digests:
+    def summaries(self) -> RunSummaries:
         """What lists say of the runs."""
-        return Digests(self.database, self.log)
+        return RunSummaries(self.database, self.log)
 
     @cached_property
     def files(self) -> Files:

@@ -1982,12 +1982,6 @@ export interface components {
             undone_by?: string | null;
         };
         /**
-         * Ask
-         * @description What a call asks the mechanic for.
-         * @enum {string}
-         */
-        Ask: "tick" | "value" | "feeler" | "tool" | "seen" | "signature" | "choice" | "words" | "count" | "pull" | "turn";
-        /**
          * Asking
          * @description What was filled in, and the units wanted for the answer.
          */
@@ -2294,7 +2288,7 @@ export interface components {
             joint: string;
             /** Joint Key */
             joint_key: string;
-            ladder: components["schemas"]["jorvek__core__run__views__ladder__Ladder"] | null;
+            ladder: components["schemas"]["PressureLadder"] | null;
             last: components["schemas"]["Row"] | null;
             /** Last May Strike */
             last_may_strike: boolean;
@@ -2352,7 +2346,7 @@ export interface components {
             /** Later */
             later: components["schemas"]["DueWork"][];
             /** On Engine */
-            on_engine: components["schemas"]["OnEngine"][];
+            on_engine: components["schemas"]["EngineNamedOn"][];
             /** Waiting */
             waiting: components["schemas"]["Waiting"][];
         };
@@ -2541,7 +2535,7 @@ export interface components {
             };
             /** As Stretch */
             as_stretch: boolean;
-            ask: components["schemas"]["Ask"];
+            ask: components["schemas"]["InputType"];
             /** Attempt */
             attempt: number;
             /** Bites */
@@ -3291,6 +3285,20 @@ export interface components {
             choice: string;
             /** Field */
             field: string;
+        };
+        /**
+         * ConditionLadder
+         * @description The conditions of a kind of joint in the order in which it is undone, and in which it is put back.
+         *
+         *     Attributes:
+         *         undone: from closed up to open.
+         *         put_back: from open to closed up.
+         */
+        ConditionLadder: {
+            /** Put Back */
+            put_back: ("closed_up" | "tight" | "loose" | "open" | "landed")[];
+            /** Undone */
+            undone: ("closed_up" | "tight" | "loose" | "open" | "landed")[];
         };
         /**
          * ConfirmStep
@@ -4361,6 +4369,30 @@ export interface components {
             name: string;
         };
         /**
+         * EngineNamedOn
+         * @description Who works where.
+         */
+        EngineNamedOn: {
+            /** By */
+            by: string;
+            /** Engine */
+            engine: string;
+            /** Joint */
+            joint: string;
+            /**
+             * Run Id
+             * Format: uuid
+             */
+            run_id: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "call" | "elsewhere" | "blocked" | "paused" | "complete" | "closed";
+            /** Title */
+            title: string;
+        };
+        /**
          * EnginePage
          * @description An engine for whoever looks.
          *
@@ -4446,7 +4478,7 @@ export interface components {
             joints: components["schemas"]["FurtherJoints"][];
             /** Ladders */
             ladders: {
-                [key: string]: components["schemas"]["jorvek__core__sheet__document__Ladder"];
+                [key: string]: components["schemas"]["ConditionLadder"];
             };
             /**
              * Needs
@@ -4562,7 +4594,7 @@ export interface components {
             /** Locks */
             locks: components["schemas"]["LockNow"][];
             /** Log */
-            log: components["schemas"]["Entry"][];
+            log: components["schemas"]["LogLine"][];
             /** Next */
             next: string[];
             /**
@@ -4647,43 +4679,6 @@ export interface components {
             tablet_at?: string | null;
             /** Until At */
             until_at?: string | null;
-        };
-        /**
-         * Entry
-         * @description One line of the engine's log.
-         *
-         *     Attributes:
-         *         moment: a moment that it speaks of: the end of a permit's hours, when a plan is done; None where it names none.
-         *         written_by: who wrote it on a list of paper from which it was keyed in; None for what was entered here.
-         *         written_at: when, by the list.
-         *         against: what would have spoken against it, had it been known before; None where nothing did.
-         */
-        Entry: {
-            /** Against */
-            against: string | null;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** By */
-            by: string;
-            /** Kind */
-            kind: string;
-            /** Moment */
-            moment: string | null;
-            /** Params */
-            params: {
-                [key: string]: string;
-            };
-            /** Seq */
-            seq: number;
-            /** Struck */
-            struck: boolean;
-            /** Written At */
-            written_at: string | null;
-            /** Written By */
-            written_by: string | null;
         };
         /**
          * EqualStage
@@ -6057,45 +6052,11 @@ export interface components {
             signature: string;
         };
         /**
-         * InForce
-         * @description The plan that was taken, and how it goes.
-         *
-         *     Attributes:
-         *         by: who took it.
-         *         finish_at: as it was taken.
-         *         forecast_at: when all is finished by what is known now; None where that cannot be told.
-         *         refused: why it cannot be told, with its parameters.
-         *         jobs: as planned and as they go.
+         * InputType
+         * @description What a call asks the mechanic for.
+         * @enum {string}
          */
-        InForce: {
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** By */
-            by: string;
-            /**
-             * Finish At
-             * Format: date-time
-             */
-            finish_at: string;
-            /** Forecast At */
-            forecast_at: string | null;
-            /** Jobs */
-            jobs: components["schemas"]["Job"][];
-            /**
-             * Made At
-             * Format: date-time
-             */
-            made_at: string;
-            /** Refused */
-            refused: string | null;
-            /** Refused With */
-            refused_with: {
-                [key: string]: string;
-            };
-        };
+        InputType: "tick" | "value" | "feeler" | "tool" | "seen" | "signature" | "choice" | "words" | "count" | "pull" | "turn";
         /**
          * InsideNow
          * @description Somebody in a confined space.
@@ -6482,56 +6443,6 @@ export interface components {
             told_by: string | null;
             /** Under Way */
             under_way: boolean;
-        };
-        /**
-         * Ladder
-         * @description One pressure for all tools on the hose, in the figures of the gauge in hand.
-         *
-         *     Attributes:
-         *         now: where it stands; every tablet sees the same.
-         *         number: the same as it is typed, in ``unit``.
-         *         up: the next pressure, None at the ceiling; ``up_number`` as it is typed.
-         *         down_number: one step lower, as it is typed; None where the ladder has not risen yet.
-         *         by: how far one step goes, in whole marks of the gauge.
-         *         healthy: where healthy nuts come free, None where the document states nothing.
-         *         ceiling: never passed.
-         *         share: of the drawn column, which ends a little above the ceiling (the healthy pressure where none is set).
-         *         healthy_share: where the healthy pressure stands on the same column.
-         */
-        jorvek__core__run__views__ladder__Ladder: {
-            by: components["schemas"]["Figure"];
-            ceiling: components["schemas"]["Figure"] | null;
-            /** Down Number */
-            down_number: string | null;
-            healthy: components["schemas"]["Figure"] | null;
-            /** Healthy Share */
-            healthy_share: number | null;
-            now: components["schemas"]["Figure"];
-            /** Number */
-            number: string;
-            /** Share */
-            share: number;
-            /** Step */
-            step: string;
-            /** Unit */
-            unit: string;
-            up: components["schemas"]["Figure"] | null;
-            /** Up Number */
-            up_number: string | null;
-        };
-        /**
-         * Ladder
-         * @description The conditions of a kind of joint in the order in which it is undone, and in which it is put back.
-         *
-         *     Attributes:
-         *         undone: from closed up to open.
-         *         put_back: from open to closed up.
-         */
-        jorvek__core__sheet__document__Ladder: {
-            /** Put Back */
-            put_back: ("closed_up" | "tight" | "loose" | "open" | "landed")[];
-            /** Undone */
-            undone: ("closed_up" | "tight" | "loose" | "open" | "landed")[];
         };
         /**
          * KeyIn
@@ -7014,6 +6925,43 @@ export interface components {
             touches: string[];
             /** Why */
             why?: string | null;
+        };
+        /**
+         * LogLine
+         * @description One line of the engine's log.
+         *
+         *     Attributes:
+         *         moment: a moment that it speaks of: the end of a permit's hours, when a plan is done; None where it names none.
+         *         written_by: who wrote it on a list of paper from which it was keyed in; None for what was entered here.
+         *         written_at: when, by the list.
+         *         against: what would have spoken against it, had it been known before; None where nothing did.
+         */
+        LogLine: {
+            /** Against */
+            against: string | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Kind */
+            kind: string;
+            /** Moment */
+            moment: string | null;
+            /** Params */
+            params: {
+                [key: string]: string;
+            };
+            /** Seq */
+            seq: number;
+            /** Struck */
+            struck: boolean;
+            /** Written At */
+            written_at: string | null;
+            /** Written By */
+            written_by: string | null;
         };
         /**
          * LoosenAngleStep
@@ -8066,30 +8014,6 @@ export interface components {
             when: "now" | "later" | "done";
         };
         /**
-         * OnEngine
-         * @description Who works where.
-         */
-        OnEngine: {
-            /** By */
-            by: string;
-            /** Engine */
-            engine: string;
-            /** Joint */
-            joint: string;
-            /**
-             * Run Id
-             * Format: uuid
-             */
-            run_id: string;
-            /**
-             * Status
-             * @enum {string}
-             */
-            status: "call" | "elsewhere" | "blocked" | "paused" | "complete" | "closed";
-            /** Title */
-            title: string;
-        };
-        /**
          * OpenItemStep
          * @description Something that will come later, and what waits for it.
          */
@@ -8394,7 +8318,7 @@ export interface components {
             aim: components["schemas"]["Figure"] | null;
             /** As Stretch */
             as_stretch: boolean;
-            ask: components["schemas"]["Ask"];
+            ask: components["schemas"]["InputType"];
             /** Attempt */
             attempt: number;
             /** By Hand */
@@ -8871,6 +8795,46 @@ export interface components {
             why: components["schemas"]["WhyShown"] | null;
         };
         /**
+         * PlanProgress
+         * @description The plan that was taken, and how it goes.
+         *
+         *     Attributes:
+         *         by: who took it.
+         *         finish_at: as it was taken.
+         *         forecast_at: when all is finished by what is known now; None where that cannot be told.
+         *         refused: why it cannot be told, with its parameters.
+         *         jobs: as planned and as they go.
+         */
+        PlanProgress: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /**
+             * Finish At
+             * Format: date-time
+             */
+            finish_at: string;
+            /** Forecast At */
+            forecast_at: string | null;
+            /** Jobs */
+            jobs: components["schemas"]["Job"][];
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Refused */
+            refused: string | null;
+            /** Refused With */
+            refused_with: {
+                [key: string]: string;
+            };
+        };
+        /**
          * PlanShown
          * @description A plan as one looks at it.
          *
@@ -8932,7 +8896,7 @@ export interface components {
              * @default 0
              */
             hands: number;
-            in_force?: components["schemas"]["InForce"] | null;
+            in_force?: components["schemas"]["PlanProgress"] | null;
             /**
              * Left Out
              * @default []
@@ -9114,6 +9078,42 @@ export interface components {
             typed: {
                 [key: string]: components["schemas"]["Written"];
             };
+        };
+        /**
+         * PressureLadder
+         * @description One pressure for all tools on the hose, in the figures of the gauge in hand.
+         *
+         *     Attributes:
+         *         now: where it stands; every tablet sees the same.
+         *         number: the same as it is typed, in ``unit``.
+         *         up: the next pressure, None at the ceiling; ``up_number`` as it is typed.
+         *         down_number: one step lower, as it is typed; None where the ladder has not risen yet.
+         *         by: how far one step goes, in whole marks of the gauge.
+         *         healthy: where healthy nuts come free, None where the document states nothing.
+         *         ceiling: never passed.
+         *         share: of the drawn column, which ends a little above the ceiling (the healthy pressure where none is set).
+         *         healthy_share: where the healthy pressure stands on the same column.
+         */
+        PressureLadder: {
+            by: components["schemas"]["Figure"];
+            ceiling: components["schemas"]["Figure"] | null;
+            /** Down Number */
+            down_number: string | null;
+            healthy: components["schemas"]["Figure"] | null;
+            /** Healthy Share */
+            healthy_share: number | null;
+            now: components["schemas"]["Figure"];
+            /** Number */
+            number: string;
+            /** Share */
+            share: number;
+            /** Step */
+            step: string;
+            /** Unit */
+            unit: string;
+            up: components["schemas"]["Figure"] | null;
+            /** Up Number */
+            up_number: string | null;
         };
         /**
          * PressureLimits

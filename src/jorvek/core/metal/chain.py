@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
-from jorvek.core.metal.planned_moves import Script
+from jorvek.core.metal.planned_moves import PlannedMoves
 from jorvek.core.metal.proof import beginning, ending
-from jorvek.core.metal.state import Metal
+from jorvek.core.metal.state import JointState
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.metal_parts import MetalPart
 from jorvek.core.procedure.options import selections
@@ -41,44 +41,44 @@ def gaps(first: Procedure, then: Procedure) -> tuple[Gap, ...]:
     Every way of choosing in the first needs some way of choosing in the next that takes its metal up.
     """
     found: dict[Gap, None] = {}
-    ways = _unlike(Script(then, way) for way in selections(then))
+    ways = _unlike(PlannedMoves(then, way) for way in selections(then))
     for way in selections(first):
-        script = Script(first, way)
-        metal = ending(script)
-        best = min((tuple(_between(script, metal, other)) for other in ways), key=len, default=())
+        moves = PlannedMoves(first, way)
+        metal = ending(moves)
+        best = min((tuple(_between(moves, metal, other)) for other in ways), key=len, default=())
         found.update(dict.fromkeys(best))
     return tuple(found)
 
 
-def _unlike(ways: Iterable[Script]) -> list[Script]:
+def _unlike(ways: Iterable[PlannedMoves]) -> list[PlannedMoves]:
     """Return one of all ways that begin with the same parts: most options change nothing of them."""
     return list({tuple((p.called, p.begins, p.count) for p in way.parts.values()): way for way in ways}.values())
 
 
-def _between(script: Script, metal: Metal, other: Script) -> Iterator[Gap]:
+def _between(moves: PlannedMoves, metal: JointState, other: PlannedMoves) -> Iterator[Gap]:
     begin = beginning(other)
-    ended = {_name(p): metal.where(p.id) for p in script.parts.values()}
+    ended = {_name(p): metal.where(p.id) for p in moves.parts.values()}
     begun = {_name(p): begin.where(p.id) for p in other.parts.values()}
-    counts = {_name(p): p.count for p in script.parts.values()}
+    counts = {_name(p): p.count for p in moves.parts.values()}
     for part in other.parts.values():
         name, starts = _name(part), begin.where(part.id)
         if name not in ended:
-            if part.means.brought and starts == "in_place":
+            if part.traits.brought and starts == "in_place":
                 yield Gap(part.called, "away", "in_place")
             continue
         if starts != "unknown" and ended[name] not in ("unknown", starts) and not _alike(ended[name], starts):
             yield Gap(part.called, ended[name], starts)
-        elif starts == "in_place" and part.means.brought and counts[name] != part.count:
+        elif starts == "in_place" and part.traits.brought and counts[name] != part.count:
             yield Gap(part.called, str(counts[name]), str(part.count))
-    for part in script.parts.values():
-        stays = part.means.brought and not part.means.stays and metal.fitted(part.id)
-        if stays and _name(part) not in begun and _stays_for(script, part) in (None, other.procedure.id):
+    for part in moves.parts.values():
+        stays = part.traits.brought and not part.traits.stays and metal.fitted(part.id)
+        if stays and _name(part) not in begun and _stays_for(moves, part) in (None, other.procedure.id):
             yield Gap(part.called, "in_place", "away")
 
 
-def _stays_for(script: Script, part: MetalPart) -> str | None:
+def _stays_for(moves: PlannedMoves, part: MetalPart) -> str | None:
     """Return the procedure that takes a part off which stays on; None where none is named."""
-    fitted = [s for _, s in script.steps if part.id in script.touched(s) and script.act(s) == "in"]
+    fitted = [s for _, s in moves.steps if part.id in moves.touched(s) and moves.act(s) == "in"]
     return getattr(fitted[-1], "carried_to", None) if fitted else None
 
 

@@ -7,8 +7,8 @@ from itertools import chain
 from typing import Final
 
 from jorvek.core.metal.obstacle import Obstacle
-from jorvek.core.metal.planned_moves import Script
-from jorvek.core.metal.state import Metal
+from jorvek.core.metal.planned_moves import PlannedMoves
+from jorvek.core.metal.state import JointState
 from jorvek.core.procedure.metal_parts import Act, MetalPart
 from jorvek.core.procedure.steps import GateStep, LandStep, Step
 
@@ -18,91 +18,91 @@ _LETS_SEE: Final = ("strip", "clamp", "guide_stud", "gasket", "puller")
 """What lies on a face and does not hide it."""
 
 
-def to_move(script: Script, metal: Metal, part: MetalPart, act: Act) -> Iterator[Obstacle]:
+def to_move(moves: PlannedMoves, metal: JointState, part: MetalPart, act: Act) -> Iterator[Obstacle]:
     """A part that is taken off or hung is there, nothing lies on it, and nothing holds it."""
     where = metal.where(part.id)
     if where == "away" or (where == "off" and act == "off"):
         yield Obstacle("part_not_there", part.id, "in")
-    if part.kind == "crankcase_door" and act == "off" and script.fresh and not metal.cooled:
+    if part.kind == "crankcase_door" and act == "off" and moves.fresh and not metal.cooled:
         yield Obstacle("door_before_wait", part.id, "wait")
     if act == "hang":
-        yield from _carried(script, metal, part)
+        yield from _carried(moves, metal, part)
     if where != "in_place":
         return
-    for over in script.covers[part.id]:
-        if metal.fitted(over) and over not in script.riders[part.id]:
+    for over in moves.covers[part.id]:
+        if metal.fitted(over) and over not in moves.attached_parts[part.id]:
             yield Obstacle("part_under", over, "off")
-    held = [name for name in script.names_of(*part.held_by) if metal.holds[name] != "out"]
+    held = [name for name in moves.names_of(*part.held_by) if metal.holds[name] != "out"]
     if held:
         yield Obstacle("part_held", ", ".join(held), "nuts_off")
     if act == "off":
-        yield from _carried(script, metal, part)
-    yield from _would_fall(script, metal, part)
+        yield from _carried(moves, metal, part)
+    yield from _would_fall(moves, metal, part)
 
 
-def _carried(script: Script, metal: Metal, part: MetalPart) -> Iterator[Obstacle]:
+def _carried(moves: PlannedMoves, metal: JointState, part: MetalPart) -> Iterator[Obstacle]:
     """A part for which the document names what carries it is moved on that."""
-    carriers = [q.id for q in script.parts.values() if q.carries == part.id]
+    carriers = [q.id for q in moves.parts.values() if q.carries == part.id]
     if carriers and not any(metal.fitted(q) for q in carriers):
         yield Obstacle("not_carried", carriers[0], "in")
 
 
-def _would_fall(script: Script, metal: Metal, carrier: MetalPart) -> Iterator[Obstacle]:
+def _would_fall(moves: PlannedMoves, metal: JointState, carrier: MetalPart) -> Iterator[Obstacle]:
     """What carries a part stays until the part's fasteners hold it, or until it lies somewhere."""
-    part = script.parts.get(carrier.carries or "")
+    part = moves.parts.get(carrier.carries or "")
     if part is None or not part.held_by or metal.attitude == "inverted":
         return
-    out = all(metal.holds[name] == "out" for name in script.names_of(*part.held_by))
+    out = all(metal.holds[name] == "out" for name in moves.names_of(*part.held_by))
     if metal.where(part.id) == "hung" or (metal.fitted(part.id) and out):
         yield Obstacle("would_fall", part.id, "runs_down")
 
 
-def to_come(script: Script, metal: Metal, part: MetalPart) -> Iterator[Obstacle]:
+def to_come(moves: PlannedMoves, metal: JointState, part: MetalPart) -> Iterator[Obstacle]:
     """A part that comes to its place is not there yet, has what it lies on, and nothing is left between."""
     if metal.fitted(part.id):
         yield Obstacle("part_never_left", part.id, "off")
         return
-    yield from _ready(script, metal, part)
+    yield from _ready(moves, metal, part)
     if part.goes_with is not None and not metal.fitted(part.goes_with):
         return
     for seat in part.on:
-        if seat in script.parts and metal.where(seat) not in ("in_place", "with", "unknown"):
+        if seat in moves.parts and metal.where(seat) not in ("in_place", "with", "unknown"):
             yield Obstacle("no_seat", seat, "in")
-    for over in script.covers[part.id]:
-        if metal.fitted(over) and over not in script.riders[part.id]:
+    for over in moves.covers[part.id]:
+        if metal.fitted(over) and over not in moves.attached_parts[part.id]:
             yield Obstacle("part_under", over, "off")
-    yield from _carried(script, metal, part)
+    yield from _carried(moves, metal, part)
     if part.kind == "strip":
-        yield from (o for seat in part.on for o in bare(script, metal, script.parts[seat]))
-    if not part.means.shuts:
-        yield from left_between(script, metal, part)
+        yield from (o for seat in part.on for o in bare(moves, metal, moves.parts[seat]))
+    if not part.traits.shuts:
+        yield from left_between(moves, metal, part)
 
 
-def _ready(script: Script, metal: Metal, part: MetalPart) -> Iterator[Obstacle]:
+def _ready(moves: PlannedMoves, metal: JointState, part: MetalPart) -> Iterator[Obstacle]:
     """What closes on a face is clean; a ring that slides is soaped or oiled."""
     faces = [part.id] if part.kind in ("head", "cap") else [seat for seat in part.on if part.kind == "liner"]
     for name in faces:
         if metal.parts[name].face == "as_it_was" and metal.where(part.id) != "unknown":
             yield Obstacle("not_clean", name, "clean")
-    for joint in script.parts.values():
+    for joint in moves.parts.values():
         wanted = part.kind == "head" and joint.kind == "gasket" and set(joint.on) & set(part.on)
         if wanted and not metal.fitted(joint.id):
             yield Obstacle("closed_without", joint.id, "in")
-    for rider in script.riders[part.id]:
-        fitted = script.parts[rider].kind == "sealing_ring" and metal.where(rider) == "with"
-        if fitted and metal.parts[rider].face != "oiled":
-            yield Obstacle("ring_dry", rider, "oil")
+    for attached in moves.attached_parts[part.id]:
+        fitted = moves.parts[attached].kind == "sealing_ring" and metal.where(attached) == "with"
+        if fitted and metal.parts[attached].face != "oiled":
+            yield Obstacle("ring_dry", attached, "oil")
 
 
-def left_between(script: Script, metal: Metal, part: MetalPart) -> Iterator[Obstacle]:
+def left_between(moves: PlannedMoves, metal: JointState, part: MetalPart) -> Iterator[Obstacle]:
     """Nothing that shuts faces in is left, or may be left, between those that meet."""
-    faces = script.faces(part)
-    for other in script.parts.values():
-        if other.id != part.id and other.means.shuts and metal.perhaps(other.id) and faces & set(other.on):
+    faces = moves.faces(part)
+    for other in moves.parts.values():
+        if other.id != part.id and other.traits.shuts and metal.perhaps(other.id) and faces & set(other.on):
             yield Obstacle("left_between", other.id, "off")
 
 
-def bare(script: Script, metal: Metal, part: MetalPart) -> Iterator[Obstacle]:
+def bare(moves: PlannedMoves, metal: JointState, part: MetalPart) -> Iterator[Obstacle]:
     """A face that is oiled, cleaned, sealed or looked at can be reached."""
     where = metal.where(part.id)
     if where == "away":
@@ -110,24 +110,24 @@ def bare(script: Script, metal: Metal, part: MetalPart) -> Iterator[Obstacle]:
     if where == "in_place" and part.kind in _MATING:
         yield Obstacle("face_covered", part.id, "off")
         return
-    over = [q for q in script.covers[part.id] if q not in script.riders[part.id]]
-    lying = [q for q in over if metal.fitted(q) and script.parts[q].kind not in _LETS_SEE]
-    halves = [q for q in over if script.parts[q].kind == "shell"]
+    over = [q for q in moves.covers[part.id] if q not in moves.attached_parts[part.id]]
+    lying = [q for q in over if metal.fitted(q) and moves.parts[q].kind not in _LETS_SEE]
+    halves = [q for q in over if moves.parts[q].kind == "shell"]
     # Half a bearing leaves half of what turns in it bare.
     half_bare = part.kind in ("journal", "pin") and not all(metal.fitted(q) for q in halves)
     if half_bare:
-        lying = [q for q in lying if script.parts[q].kind != "shell"]
+        lying = [q for q in lying if moves.parts[q].kind != "shell"]
     if lying:
         yield Obstacle("face_covered", lying[0], "off")
 
 
-def _wiped(script: Script, metal: Metal, part: MetalPart) -> Iterator[Obstacle]:
+def _wiped(moves: PlannedMoves, metal: JointState, part: MetalPart) -> Iterator[Obstacle]:
     """A strip is gone before oil comes to its face."""
-    strips = [q for q in script.covers[part.id] if script.parts[q].kind == "strip" and metal.fitted(q)]
+    strips = [q for q in moves.covers[part.id] if moves.parts[q].kind == "strip" and metal.fitted(q)]
     yield from (Obstacle("face_covered", strip, "off") for strip in strips)
 
 
-def still_in(_: Script, metal: Metal, part: MetalPart) -> Iterator[Obstacle]:
+def still_in(_: PlannedMoves, metal: JointState, part: MetalPart) -> Iterator[Obstacle]:
     """A part that is laid aside has come out before."""
     if metal.fitted(part.id):
         yield Obstacle("part_still_in", part.id, "off")
@@ -135,18 +135,18 @@ def still_in(_: Script, metal: Metal, part: MetalPart) -> Iterator[Obstacle]:
         yield Obstacle("part_not_there", part.id, "off")
 
 
-def to_measure(script: Script, metal: Metal, part: MetalPart, step: Step) -> Iterator[Obstacle]:
+def to_measure(moves: PlannedMoves, metal: JointState, part: MetalPart, step: Step) -> Iterator[Obstacle]:
     """What is measured is there, and the gauge gets to it."""
     measure = step.gate.measure if isinstance(step, GateStep) else ""
     if measure == "strip_clearance":
-        yield from _strip(script, metal, part)
+        yield from _strip(moves, metal, part)
     elif measure == "diameter_clearance":
         if part.kind == "journal" and metal.fitted(part.id):
             yield Obstacle("gauge_cannot_reach", part.id, "off")
     elif not metal.fitted(part.id):
         yield Obstacle("measured_out", part.id, "in")
     elif measure not in _THROUGH or part.kind == "shell":
-        over = [q for q in script.covers[part.id] if metal.fitted(q) and q not in script.riders[part.id]]
+        over = [q for q in moves.covers[part.id] if metal.fitted(q) and q not in moves.attached_parts[part.id]]
         yield from (Obstacle("part_under", q, "off") for q in over)
 
 
@@ -154,34 +154,34 @@ _THROUGH: Final = ("side_float", "end_float", "level")
 """Measurements that are taken with the joint closed, or beside what lies on the part."""
 
 
-def _strip(script: Script, metal: Metal, part: MetalPart) -> Iterator[Obstacle]:
+def _strip(moves: PlannedMoves, metal: JointState, part: MetalPart) -> Iterator[Obstacle]:
     state = metal.parts[part.id]
     if state.where != "in_place":
         yield Obstacle("strip_never_laid", part.id, "in")
     elif not state.squeezed:
         yield Obstacle("strip_loose", part.id)
-    caps = [p.id for p in script.parts.values() if p.kind == "cap" and metal.fitted(p.id)]
+    caps = [p.id for p in moves.parts.values() if p.kind == "cap" and metal.fitted(p.id)]
     if caps:
         yield Obstacle("strip_under_cap", caps[0], "off")
 
 
-def to_land(script: Script, metal: Metal, part: MetalPart, step: Step) -> Iterator[Obstacle]:
+def to_land(moves: PlannedMoves, metal: JointState, part: MetalPart, step: Step) -> Iterator[Obstacle]:
     """What is landed hangs on the hook."""
     if isinstance(step, LandStep) and metal.where(part.id) not in ("hung", "unknown"):
         yield Obstacle("not_on_hook", part.id, "hang")
 
 
-DEMANDS: Final[dict[Act, Callable[[Script, Metal, MetalPart, Step], Iterator[Obstacle]]]] = {
-    "in": lambda script, metal, part, step: chain(to_land(script, metal, part, step), to_come(script, metal, part)),
-    "off": lambda script, metal, part, step: chain(
-        to_land(script, metal, part, step), to_move(script, metal, part, "off")
+DEMANDS: Final[dict[Act, Callable[[PlannedMoves, JointState, MetalPart, Step], Iterator[Obstacle]]]] = {
+    "in": lambda moves, metal, part, step: chain(to_land(moves, metal, part, step), to_come(moves, metal, part)),
+    "off": lambda moves, metal, part, step: chain(
+        to_land(moves, metal, part, step), to_move(moves, metal, part, "off")
     ),
-    "hang": lambda script, metal, part, _: to_move(script, metal, part, "hang"),
-    "lay": lambda script, metal, part, _: still_in(script, metal, part),
-    "oil": lambda script, metal, part, _: chain(bare(script, metal, part), _wiped(script, metal, part)),
-    "seal": lambda script, metal, part, _: bare(script, metal, part),
-    "clean": lambda script, metal, part, _: bare(script, metal, part),
-    "look": lambda script, metal, part, _: bare(script, metal, part),
+    "hang": lambda moves, metal, part, _: to_move(moves, metal, part, "hang"),
+    "lay": lambda moves, metal, part, _: still_in(moves, metal, part),
+    "oil": lambda moves, metal, part, _: chain(bare(moves, metal, part), _wiped(moves, metal, part)),
+    "seal": lambda moves, metal, part, _: bare(moves, metal, part),
+    "clean": lambda moves, metal, part, _: bare(moves, metal, part),
+    "look": lambda moves, metal, part, _: bare(moves, metal, part),
     "measure": to_measure,
     "unknown": lambda *_: iter(()),
 }

@@ -4,23 +4,23 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from jorvek.core.metal.planned_moves import Script
-from jorvek.core.metal.state import Face, Metal, PartState
+from jorvek.core.metal.planned_moves import PlannedMoves
+from jorvek.core.metal.state import Face, JointState, PartState
 from jorvek.core.procedure.metal_parts import Act, MetalPart, Where
 from jorvek.core.procedure.steps import GateStep, Step
 
 _FACES: dict[Act, Face] = {"oil": "oiled", "seal": "sealed", "clean": "clean"}
 
 
-def moved(script: Script, metal: Metal, part: MetalPart, act: Act, step: Step) -> Metal:
+def moved(moves: PlannedMoves, metal: JointState, part: MetalPart, act: Act, step: Step) -> JointState:
     """Return the metal after a step has done its act to a part."""
     state = metal.parts[part.id]
     match act:
         case "in":
-            return _home(script, metal, part)
+            return _home(moves, metal, part)
         case "off" | "hang" | "lay":
-            gone: Where = "hung" if act == "hang" else ("away" if part.means.brought else "off")
-            return _gone(script, metal, part, gone)
+            gone: Where = "hung" if act == "hang" else ("away" if part.traits.brought else "off")
+            return _gone(moves, metal, part, gone)
         case "oil" | "seal" | "clean":
             return metal.with_part(part.id, replace(state, face=_FACES[act]))
         case "measure" if isinstance(step, GateStep):
@@ -32,21 +32,21 @@ def moved(script: Script, metal: Metal, part: MetalPart, act: Act, step: Step) -
             return metal
 
 
-def _home(script: Script, metal: Metal, part: MetalPart) -> Metal:
+def _home(moves: PlannedMoves, metal: JointState, part: MetalPart) -> JointState:
     waits = part.goes_with is not None and not metal.fitted(part.goes_with)
     metal = metal.with_part(part.id, _now(metal.parts[part.id], "with" if waits else "in_place"))
     if not waits:
-        for rider in script.riders[part.id]:
-            if metal.where(rider) == "with":
-                metal = metal.with_part(rider, _now(metal.parts[rider], "in_place"))
+        for attached in moves.attached_parts[part.id]:
+            if metal.where(attached) == "with":
+                metal = metal.with_part(attached, _now(metal.parts[attached], "in_place"))
     return metal
 
 
-def _gone(script: Script, metal: Metal, part: MetalPart, where: Where) -> Metal:
+def _gone(moves: PlannedMoves, metal: JointState, part: MetalPart, where: Where) -> JointState:
     if metal.fitted(part.id):
-        for rider in script.riders[part.id]:
-            if metal.fitted(rider):
-                metal = metal.with_part(rider, _now(metal.parts[rider], "with"))
+        for attached in moves.attached_parts[part.id]:
+            if metal.fitted(attached):
+                metal = metal.with_part(attached, _now(metal.parts[attached], "with"))
     return metal.with_part(part.id, _now(metal.parts[part.id], where))
 
 
@@ -56,10 +56,10 @@ def _now(state: PartState, where: Where) -> PartState:
     )
 
 
-def squeezed(script: Script, metal: Metal) -> Metal:
+def squeezed(moves: PlannedMoves, metal: JointState) -> JointState:
     """Return the metal after the joint was pulled together over a strip that lies in it."""
-    closed = [p.id for p in script.parts.values() if p.kind == "cap" and metal.fitted(p.id)]
-    for part in script.parts.values():
+    closed = [p.id for p in moves.parts.values() if p.kind == "cap" and metal.fitted(p.id)]
+    for part in moves.parts.values():
         if part.kind == "strip" and metal.fitted(part.id) and closed:
             metal = metal.with_part(part.id, replace(metal.parts[part.id], squeezed=True))
     return metal

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from jorvek.core.metal.planned_moves import Script
+from jorvek.core.metal.planned_moves import PlannedMoves
 from jorvek.core.procedure.metal_parts import Act
 from jorvek.core.procedure.steps import RoundStep
 
@@ -27,20 +27,20 @@ class Obstacle:
     words: str = ""
 
 
-def clearing(script: Script, obstacle: Obstacle, index: int) -> str | None:
+def clearing(moves: PlannedMoves, obstacle: Obstacle, index: int) -> str | None:
     """Return the title of the step that would clear an obstacle if it stood before; None when no step does."""
-    found = list(_clearing(script, obstacle, index))
+    found = list(_clearing(moves, obstacle, index))
     later = [title for i, title in found if i > index]
     return next(iter(later or [title for _, title in found]), None)
 
 
-def _clearing(script: Script, obstacle: Obstacle, index: int) -> Iterator[tuple[int, str]]:
-    for i, step in script.steps:
+def _clearing(moves: PlannedMoves, obstacle: Obstacle, index: int) -> Iterator[tuple[int, str]]:
+    for i, step in moves.steps:
         if i == index or obstacle.cleared_by is None:
             continue
-        by_part = obstacle.part in script.touched(step) and script.act(step) == obstacle.cleared_by
+        by_part = obstacle.part in moves.touched(step) and moves.act(step) == obstacle.cleared_by
         names = set(obstacle.part.split(", "))
-        round_it = isinstance(step, RoundStep) and names & set(script.names(step))
+        round_it = isinstance(step, RoundStep) and names & set(moves.names(step))
         if by_part or step.kind == obstacle.cleared_by or (round_it and _does(step.kind, obstacle.cleared_by)):
             yield i, step.title
 

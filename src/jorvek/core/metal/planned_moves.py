@@ -24,7 +24,7 @@ _STARTS: Final[dict[Condition, Hold]] = {
 
 
 @dataclass(frozen=True)
-class Script:
+class PlannedMoves:
     """One way through a procedure.
 
     Attributes:
@@ -41,7 +41,7 @@ class Script:
         return tuple((i, s) for i, s in enumerate(self.procedure.steps) if applies(s.only, self.selection))
 
     @property
-    def played(self) -> bool:
+    def simulated(self) -> bool:
         """Whether the document names its parts; one that does not is worked as before, its metal is not known."""
         return bool(self.procedure.parts)
 
@@ -55,7 +55,7 @@ class Script:
         return stated
 
     @cached_property
-    def riders(self) -> dict[str, tuple[str, ...]]:
+    def attached_parts(self) -> dict[str, tuple[str, ...]]:
         """For each part those that come and go with it, and those with them."""
         return {name: tuple(self._with(name)) for name in self.parts}
 
@@ -76,7 +76,7 @@ class Script:
 
     def faces(self, part: MetalPart) -> set[str]:
         """Return a part, those that come with it, and everything that they lie on."""
-        along = (part, *(self.parts[rider] for rider in self.riders[part.id]))
+        along = (part, *(self.parts[attached] for attached in self.attached_parts[part.id]))
         return {name for one in along for name in (one.id, *one.on)}
 
     def touched(self, step: Step) -> tuple[str, ...]:

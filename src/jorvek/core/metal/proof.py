@@ -9,8 +9,8 @@ from typing import Final
 from jorvek.core.metal.demands import DEMANDS
 from jorvek.core.metal.moving import moved
 from jorvek.core.metal.obstacle import Obstacle, clearing
-from jorvek.core.metal.planned_moves import Script
-from jorvek.core.metal.state import Metal, PartState
+from jorvek.core.metal.planned_moves import PlannedMoves
+from jorvek.core.metal.state import JointState, PartState
 from jorvek.core.metal.working import asked, worked
 from jorvek.core.procedure.metal_parts import Act
 from jorvek.core.procedure.steps import HoldPointStep, RepeatStep, Step
@@ -31,69 +31,69 @@ class Stuck:
     cleared_by: str | None
 
 
-def beginning(script: Script) -> Metal:
+def beginning(moves: PlannedMoves) -> JointState:
     """Return what the joint is like when the procedure begins."""
-    return Metal(
-        parts={name: PartState(part.begins) for name, part in script.parts.items()},
-        holds={p.name: script.starts_held for p in script.procedure.positions()},
+    return JointState(
+        parts={name: PartState(part.begins) for name, part in moves.parts.items()},
+        holds={p.name: moves.starts_held for p in moves.procedure.positions()},
     )
 
 
-def advance(script: Script, metal: Metal, step: Step) -> Metal:
+def advance(moves: PlannedMoves, metal: JointState, step: Step) -> JointState:
     """Return what the joint is like after a step."""
-    act = script.act(step)
-    for name in script.touched(step):
-        metal = moved(script, metal, script.parts[name], act, step)
-    return worked(script, metal, step)
+    act = moves.act(step)
+    for name in moves.touched(step):
+        metal = moved(moves, metal, moves.parts[name], act, step)
+    return worked(moves, metal, step)
 
 
-def obstacles(script: Script, metal: Metal, step: Step, *, last_signed: bool = False) -> Iterator[Obstacle]:
+def obstacles(moves: PlannedMoves, metal: JointState, step: Step, *, last_signed: bool = False) -> Iterator[Obstacle]:
     """Yield everything that stands in the way of a step."""
-    act = script.act(step)
+    act = moves.act(step)
     here = metal
-    for name in script.touched(step):
-        part = script.parts[name]
+    for name in moves.touched(step):
+        part = moves.parts[name]
         if here.where(name) == "unknown" and act in _NEEDS_TO_KNOW:
             yield Obstacle("not_known", name)
         else:
-            yield from DEMANDS[act](script, here, part, step)
+            yield from DEMANDS[act](moves, here, part, step)
         # Parts of one step move one after the other, as they are named.
-        here = moved(script, here, part, act, step)
-    yield from asked(script, metal, step, last_signed=last_signed)
+        here = moved(moves, here, part, act, step)
+    yield from asked(moves, metal, step, last_signed=last_signed)
 
 
 _NEEDS_TO_KNOW: Final[tuple[Act, ...]] = ("in", "measure", "oil", "seal")
 
 
-def played(script: Script) -> Iterator[tuple[int, Step, Metal]]:
+def simulated(moves: PlannedMoves) -> Iterator[tuple[int, Step, JointState]]:
     """Yield each step in working order, repetitions unrolled, with what the joint is like before it."""
-    metal = beginning(script)
-    by_name = {step.id: (i, step) for i, step in script.steps}
-    for i, step in script.steps:
+    metal = beginning(moves)
+    by_name = {step.id: (i, step) for i, step in moves.steps}
+    for i, step in moves.steps:
         again = (by_name[name] for name in step.steps if name in by_name) if isinstance(step, RepeatStep) else ()
         for place, one in ((i, step), *again):
             yield place, one, metal
-            metal = advance(script, metal, one)
+            metal = advance(moves, metal, one)
 
 
-def ending(script: Script) -> Metal:
+def ending(moves: PlannedMoves) -> JointState:
     """Return what the joint is like when the procedure ends."""
-    metal = beginning(script)
-    for _, step, before in played(script):
-        metal = advance(script, before, step)
+    metal = beginning(moves)
+    for _, step, before in simulated(moves):
+        metal = advance(moves, before, step)
     return metal
 
 
-def stuck(script: Script) -> Iterator[Stuck]:
+def stuck(moves: PlannedMoves) -> Iterator[Stuck]:
     """Yield every step that cannot be done as it is written."""
-    signed = [i for i, s in script.steps if isinstance(s, HoldPointStep)]
+    signed = [i for i, s in moves.steps if isinstance(s, HoldPointStep)]
     done: set[str] = set()
-    for i, step, metal in played(script):
+    for i, step, metal in simulated(moves):
         last = not any(k > i for k in signed)
-        for obstacle in obstacles(script, metal, step, last_signed=last):
-            yield Stuck(i, obstacle, clearing(script, obstacle, i))
+        for obstacle in obstacles(moves, metal, step, last_signed=last):
+            yield Stuck(i, obstacle, clearing(moves, obstacle, i))
         for order in step.must_precede:
             if order.step in done:
-                earlier = next(s.title for _, s in script.steps if s.id == order.step)
+                earlier = next(s.title for _, s in moves.steps if s.id == order.step)
                 yield Stuck(i, Obstacle("stated_order", earlier, words=order.reason), None)
         done.add(step.id)

@@ -33,7 +33,7 @@ class PartState:
 
 
 @dataclass(frozen=True)
-class Metal:
+class JointState:
     """The joint.
 
     Attributes:
@@ -75,10 +75,10 @@ class Metal:
         """Tell whether a part may be in its place: it is, or nobody knows."""
         return self.where(part) in ("in_place", "unknown")
 
-    def with_part(self, name: str, state: PartState) -> Metal:
+    def with_part(self, name: str, state: PartState) -> JointState:
         """Return the metal with one part changed."""
         return replace(self, parts={**self.parts, name: state})
 
-    def with_holds(self, names: tuple[str, ...], hold: Hold) -> Metal:
+    def with_holds(self, names: tuple[str, ...], hold: Hold) -> JointState:
         """Return the metal with some fasteners changed."""
         return replace(self, holds={**self.holds, **dict.fromkeys(names, hold)})

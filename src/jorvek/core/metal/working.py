@@ -10,8 +10,8 @@ from typing import Final
 from jorvek.core.metal.demands import left_between
 from jorvek.core.metal.moving import squeezed
 from jorvek.core.metal.obstacle import Obstacle
-from jorvek.core.metal.planned_moves import Script
-from jorvek.core.metal.state import Metal
+from jorvek.core.metal.planned_moves import PlannedMoves
+from jorvek.core.metal.state import JointState
 from jorvek.core.metal.sweep import hanging
 from jorvek.core.procedure.fasteners import FastenerGroup
 from jorvek.core.procedure.kinds import KINDS
@@ -44,33 +44,33 @@ from jorvek.core.procedure.steps import (
 Found = Iterator[Obstacle]
 
 
-def asked(script: Script, metal: Metal, step: Step, *, last_signed: bool) -> Found:
+def asked(moves: PlannedMoves, metal: JointState, step: Step, *, last_signed: bool) -> Found:
     """Yield what stands in the way of a step, beside its parts.
 
     Args:
-        script: the way through the procedure.
+        moves: the way through the procedure.
         metal: what the joint is like before the step.
         step: the step.
         last_signed: nobody signs after it.
     """
-    means = KINDS[step.kind]
-    if metal.isolated is False and not means.hands_off:
+    traits = KINDS[step.kind]
+    if metal.isolated is False and not traits.hands_off:
         yield Obstacle("after_isolation_lifted", cleared_by="restore")
-    proves = step.kind in _SIGNED_FOR or means.crank == "turns"
-    if metal.signed and last_signed and script.played and (means.load == "adds" or proves):
+    proves = step.kind in _SIGNED_FOR or traits.crank == "turns"
+    if metal.signed and last_signed and moves.simulated and (traits.load == "adds" or proves):
         yield Obstacle("after_signature", cleared_by="hold_point")
-    if means.crank == "turns":
-        yield from _crank(script, metal, step)
-    if isinstance(step, RoundStep) and means.load == "adds":
-        yield from _loads(script, metal, step)
-    if isinstance(step, RoundStep) and means.load == "takes" and not isinstance(step, NutsOffStep):
-        yield from _lets_go(script, metal, step)
+    if traits.crank == "turns":
+        yield from _crank(moves, metal, step)
+    if isinstance(step, RoundStep) and traits.load == "adds":
+        yield from _loads(moves, metal, step)
+    if isinstance(step, RoundStep) and traits.load == "takes" and not isinstance(step, NutsOffStep):
+        yield from _lets_go(moves, metal, step)
     if isinstance(step, NutsOffStep | StretchStep):
-        under = [name for name in script.names(step) if name in metal.seated]
+        under = [name for name in moves.names(step) if name in metal.seated]
         at_tool = isinstance(step, StretchStep) and step.datum == "at_tool_under_pressure"
         if under and not at_tool:
             yield Obstacle("under_the_tool", ", ".join(under), "remove_tool")
-    yield from _oil(script, metal, step)
+    yield from _oil(moves, metal, step)
 
 
 _SIGNED_FOR: Final = ("lock", "gate", "stretch", "stud_length", "feeler", "sense")
@@ -78,12 +78,12 @@ _SIGNED_FOR: Final = ("lock", "gate", "stretch", "stud_length", "feeler", "sense
 _PEOPLE: Final = re.compile(r"\b(people|persons?|everybody|everyone|nobody|anybody|no one)\b", re.I)
 
 
-def _crank(script: Script, metal: Metal, step: Step) -> Found:
+def _crank(moves: PlannedMoves, metal: JointState, step: Step) -> Found:
     allowed = step.allows if isinstance(step, InchStep) else ()
-    hung = {part.id for part in hanging(script, metal)}
-    for name, part in script.parts.items():
+    hung = {part.id for part in hanging(moves, metal)}
+    for name, part in moves.parts.items():
         # Of what nobody knows it is not assumed that it is gone.
-        if ((part.means.in_sweep and metal.perhaps(name)) or name in hung) and name not in allowed:
+        if ((part.traits.in_sweep and metal.perhaps(name)) or name in hung) and name not in allowed:
             yield Obstacle("sweep_not_clear", name, "in" if name in hung else "off")
     # The kinds that turn the crank; what they all may state is stated by each.
     assert isinstance(step, CrankPositionStep | DeflectionStep | InchStep | TurnsFreelyStep)
@@ -94,101 +94,103 @@ def _crank(script: Script, metal: Metal, step: Step) -> Found:
         yield Obstacle("proof_not_there", step.proof_on, "in")
 
 
-def _loads(script: Script, metal: Metal, step: RoundStep) -> Found:
-    names = script.names(step)
+def _loads(moves: PlannedMoves, metal: JointState, step: RoundStep) -> Found:
+    names = moves.names(step)
     if not isinstance(step, RunDownStep):
         out = [name for name in names if metal.holds[name] == "out"]
-        if out and script.played:
+        if out and moves.simulated:
             yield Obstacle("not_run_down", ", ".join(out), "runs_down")
-    for group in script.groups(step):
-        yield from _nothing_to_clamp(script, metal, group)
+    for group in moves.groups(step):
+        yield from _nothing_to_clamp(moves, metal, group)
 
 
-def _nothing_to_clamp(script: Script, metal: Metal, group: FastenerGroup) -> Found:
-    for part in script.held_by(group):
+def _nothing_to_clamp(moves: PlannedMoves, metal: JointState, group: FastenerGroup) -> Found:
+    for part in moves.held_by(group):
         if not metal.fitted(part.id):
             yield Obstacle("clamps_nothing", part.id, "in")
             continue
-        for rider in script.riders[part.id]:
-            if script.parts[rider].kind == "shell" and not metal.fitted(rider):
-                yield Obstacle("closed_without", rider, "in")
-        yield from left_between(script, metal, part)
-        faces = script.faces(part)
-        for shell in script.parts.values():
-            own = shell.id in script.riders[part.id] or shell.kind not in _CLOSED_WITH or not set(shell.on) & faces
+        for attached in moves.attached_parts[part.id]:
+            if moves.parts[attached].kind == "shell" and not metal.fitted(attached):
+                yield Obstacle("closed_without", attached, "in")
+        yield from left_between(moves, metal, part)
+        faces = moves.faces(part)
+        for shell in moves.parts.values():
+            own = (
+                shell.id in moves.attached_parts[part.id] or shell.kind not in _CLOSED_WITH or not set(shell.on) & faces
+            )
             if not own and metal.where(shell.id) not in ("in_place", "unknown"):
                 yield Obstacle("closed_without", shell.id, "in")
-        yield from _dry(script, metal, faces)
+        yield from _dry(moves, metal, faces)
 
 
 _CLOSED_WITH: Final = ("shell", "gasket")
 
 
-def _dry(script: Script, metal: Metal, faces: set[str]) -> Found:
+def _dry(moves: PlannedMoves, metal: JointState, faces: set[str]) -> Found:
     """A journal is oiled before its bearing closes for good; over a strip it stays dry."""
-    if any(p.kind == "strip" and metal.fitted(p.id) for p in script.parts.values()):
+    if any(p.kind == "strip" and metal.fitted(p.id) for p in moves.parts.values()):
         return
     for name in sorted(faces):
-        part = script.parts.get(name)
+        part = moves.parts.get(name)
         if part is not None and part.kind in ("journal", "pin") and metal.parts[name].face != "oiled":
             yield Obstacle("closed_dry", name, "oil")
 
 
-def _lets_go(script: Script, metal: Metal, step: RoundStep) -> Found:
-    out = [name for name in script.names(step) if metal.holds[name] == "out"]
-    if out and script.played:
+def _lets_go(moves: PlannedMoves, metal: JointState, step: RoundStep) -> Found:
+    out = [name for name in moves.names(step) if metal.holds[name] == "out"]
+    if out and moves.simulated:
         yield Obstacle("out_already", ", ".join(out), "runs_down")
     if metal.attitude == "inverted":
         return
-    for group in script.groups(step):
-        for part in script.held_by(group):
-            jacks = [q for q in script.parts.values() if q.kind == "cap_jack" and q.carries == part.id]
+    for group in moves.groups(step):
+        for part in moves.held_by(group):
+            jacks = [q for q in moves.parts.values() if q.kind == "cap_jack" and q.carries == part.id]
             if jacks and metal.fitted(part.id) and not any(metal.fitted(q.id) for q in jacks):
                 yield Obstacle("let_go_before_jack", jacks[0].id, "in")
 
 
-def _oil(script: Script, metal: Metal, step: Step) -> Found:
+def _oil(moves: PlannedMoves, metal: JointState, step: Step) -> Found:
     match step:
         case VentStep():
-            roles = _roles(script, metal)
+            roles = _roles(moves, metal)
             if roles and not roles & metal.proved:
                 yield Obstacle("hoses_before_ceiling", cleared_by="ceiling")
         case TensionStep() | LoosenPressureStep():
             if not metal.hoses:
                 yield Obstacle("no_oil", cleared_by="vent")
-            bare_studs = [name for name in script.names(step) if name not in metal.seated]
+            bare_studs = [name for name in moves.names(step) if name not in metal.seated]
             if bare_studs and isinstance(step, LoosenPressureStep):
                 yield Obstacle("no_tool_on", ", ".join(bare_studs), "seat_tool")
         case FullReleaseStep():
-            tight = [name for name in script.names(step) if metal.holds[name] == "tight"]
-            if len(tight) > 2 and script.played:
+            tight = [name for name in moves.names(step) if metal.holds[name] == "tight"]
+            if len(tight) > 2 and moves.simulated:
                 yield Obstacle("released_at_once", ", ".join(tight), "loosen_angle")
         case RemoveToolStep():
             if metal.pressure:
                 yield Obstacle("off_under_pressure", cleared_by="relieve")
         case SeatToolStep():
-            bare_ends = [name for name in script.names(step) if name not in metal.engaged]
-            if bare_ends and script.played:
+            bare_ends = [name for name in moves.names(step) if name not in metal.engaged]
+            if bare_ends and moves.simulated:
                 yield Obstacle("puller_not_proved", ", ".join(bare_ends), "thread_above_nut")
         case _:
             return
 
 
-def _roles(script: Script, metal: Metal) -> set[str]:
+def _roles(moves: PlannedMoves, metal: JointState) -> set[str]:
     """Return the roles of the tools that are on the studs."""
-    return {t.role for t in script.procedure.tensioners if set(script.names_of(t.group)) & metal.seated}
+    return {t.role for t in moves.procedure.tensioners if set(moves.names_of(t.group)) & metal.seated}
 
 
 _STARTS: Final = ("turning_gear", "generator_breaker", "remote_start", "starting_air", "valve_gear", "signs")
 """What could move the engine once it is given back; coolant for a test could not."""
 
 
-def worked(script: Script, metal: Metal, step: Step) -> Metal:
+def worked(moves: PlannedMoves, metal: JointState, step: Step) -> JointState:
     """Return the joint after a step, its parts left aside."""
-    return worked_on(script, metal, step, script.names(step) if isinstance(step, RoundStep) else ())
+    return worked_on(moves, metal, step, moves.names(step) if isinstance(step, RoundStep) else ())
 
 
-def worked_on(script: Script, metal: Metal, step: Step, names: tuple[str, ...]) -> Metal:
+def worked_on(moves: PlannedMoves, metal: JointState, step: Step, names: tuple[str, ...]) -> JointState:
     """Return the joint after a step was done on some of its fasteners."""
     match step:
         case MakeSafeStep():
@@ -203,7 +205,7 @@ def worked_on(script: Script, metal: Metal, step: Step, names: tuple[str, ...]) 
         case WaitStep():
             return replace(metal, cooled=True)
         case CeilingStep():
-            roles = {t.role for t in script.procedure.tensioners if step.tools in (None, t.role)}
+            roles = {t.role for t in moves.procedure.tensioners if step.tools in (None, t.role)}
             return replace(metal, proved=metal.proved | roles)
         case ThreadAboveStep():
             return replace(metal, engaged=metal.engaged | set(names))
@@ -217,21 +219,21 @@ def worked_on(script: Script, metal: Metal, step: Step, names: tuple[str, ...]) 
             on = metal.seated - set(names)
             return replace(metal, seated=on, hoses=metal.hoses and bool(on), engaged=metal.engaged - set(names))
         case _:
-            return _fastened(script, metal, step, names)
+            return _fastened(moves, metal, step, names)
 
 
-def _fastened(script: Script, metal: Metal, step: Step, names: tuple[str, ...]) -> Metal:
-    means = KINDS[step.kind]
-    if means.pressure == "raises":
+def _fastened(moves: PlannedMoves, metal: JointState, step: Step, names: tuple[str, ...]) -> JointState:
+    traits = KINDS[step.kind]
+    if traits.pressure == "raises":
         metal = replace(metal, pressure=True)
     if isinstance(step, NutsOffStep):
         return metal.with_holds(names, "out")
     if isinstance(step, RunDownStep):
         loose = tuple(name for name in names if metal.holds[name] == "out")
         return metal.with_holds(loose, "slack")
-    if means.load == "adds":
-        return squeezed(script, metal.with_holds(names, "tight"))
-    if means.load == "takes":
+    if traits.load == "adds":
+        return squeezed(moves, metal.with_holds(names, "tight"))
+    if traits.load == "takes":
         held = tuple(name for name in names if metal.holds[name] == "tight")
         return metal.with_holds(held, "slack")
     return metal

@@ -40,7 +40,7 @@ PartKind: TypeAlias = Literal[
 
 
 @dataclass(frozen=True, kw_only=True)
-class PartMeans:
+class PartTraits:
     """One row of the table of parts.
 
     Attributes:
@@ -65,57 +65,57 @@ class PartMeans:
 class PartTable(TypedDict):
     """A row for every kind of part; a kind that is added above and not here does not type-check."""
 
-    beam: PartMeans
-    cap: PartMeans
-    cap_jack: PartMeans
-    carrier: PartMeans
-    clamp: PartMeans
-    cover_plate: PartMeans
-    crankcase_door: PartMeans
-    frame: PartMeans
-    gasket: PartMeans
-    guide_stud: PartMeans
-    head: PartMeans
-    hook: PartMeans
-    journal: PartMeans
-    liner: PartMeans
-    pin: PartMeans
-    piston: PartMeans
-    plug: PartMeans
-    protector: PartMeans
-    puller: PartMeans
-    rod: PartMeans
-    sealing_ring: PartMeans
-    shell: PartMeans
-    strip: PartMeans
-    tackle: PartMeans
+    beam: PartTraits
+    cap: PartTraits
+    cap_jack: PartTraits
+    carrier: PartTraits
+    clamp: PartTraits
+    cover_plate: PartTraits
+    crankcase_door: PartTraits
+    frame: PartTraits
+    gasket: PartTraits
+    guide_stud: PartTraits
+    head: PartTraits
+    hook: PartTraits
+    journal: PartTraits
+    liner: PartTraits
+    pin: PartTraits
+    piston: PartTraits
+    plug: PartTraits
+    protector: PartTraits
+    puller: PartTraits
+    rod: PartTraits
+    sealing_ring: PartTraits
+    shell: PartTraits
+    strip: PartTraits
+    tackle: PartTraits
 
 
 PART_KINDS: Final[PartTable] = {
-    "beam": PartMeans(brought=True, in_sweep=True, carries=True),
-    "cap": PartMeans(),
-    "cap_jack": PartMeans(brought=True, in_sweep=True, carries=True),
-    "carrier": PartMeans(brought=True, in_sweep=True, carries=True),
-    "clamp": PartMeans(brought=True),
-    "cover_plate": PartMeans(brought=True, shuts=True),
-    "crankcase_door": PartMeans(opens_crankcase=True),
-    "frame": PartMeans(),
-    "gasket": PartMeans(brought=True, stays=True),
-    "guide_stud": PartMeans(brought=True),
-    "head": PartMeans(),
-    "hook": PartMeans(brought=True, in_sweep=True, carries=True),
-    "journal": PartMeans(),
-    "liner": PartMeans(measured=("stand_out",), opens_crankcase=True),
-    "pin": PartMeans(),
-    "piston": PartMeans(opens_crankcase=True),
-    "plug": PartMeans(brought=True, shuts=True),
-    "protector": PartMeans(brought=True, shuts=True),
-    "puller": PartMeans(brought=True, in_sweep=True, carries=True),
-    "rod": PartMeans(),
-    "sealing_ring": PartMeans(brought=True, stays=True),
-    "shell": PartMeans(),
-    "strip": PartMeans(brought=True),
-    "tackle": PartMeans(brought=True, in_sweep=True, carries=True),
+    "beam": PartTraits(brought=True, in_sweep=True, carries=True),
+    "cap": PartTraits(),
+    "cap_jack": PartTraits(brought=True, in_sweep=True, carries=True),
+    "carrier": PartTraits(brought=True, in_sweep=True, carries=True),
+    "clamp": PartTraits(brought=True),
+    "cover_plate": PartTraits(brought=True, shuts=True),
+    "crankcase_door": PartTraits(opens_crankcase=True),
+    "frame": PartTraits(),
+    "gasket": PartTraits(brought=True, stays=True),
+    "guide_stud": PartTraits(brought=True),
+    "head": PartTraits(),
+    "hook": PartTraits(brought=True, in_sweep=True, carries=True),
+    "journal": PartTraits(),
+    "liner": PartTraits(measured=("stand_out",), opens_crankcase=True),
+    "pin": PartTraits(),
+    "piston": PartTraits(opens_crankcase=True),
+    "plug": PartTraits(brought=True, shuts=True),
+    "protector": PartTraits(brought=True, shuts=True),
+    "puller": PartTraits(brought=True, in_sweep=True, carries=True),
+    "rod": PartTraits(),
+    "sealing_ring": PartTraits(brought=True, stays=True),
+    "shell": PartTraits(),
+    "strip": PartTraits(brought=True),
+    "tackle": PartTraits(brought=True, in_sweep=True, carries=True),
 }
 
 Where: TypeAlias = Literal["in_place", "with", "hung", "off", "away", "unknown"]
@@ -182,7 +182,7 @@ class MetalPart(Part):
     only: dict[Slug, tuple[Slug, ...]] = Field(default={})
 
     @property
-    def means(self) -> PartMeans:
+    def traits(self) -> PartTraits:
         """What its kind means."""
         return PART_KINDS[self.kind]
 
@@ -194,7 +194,7 @@ class MetalPart(Part):
     @property
     def begins(self) -> Where:
         """Where it is when the procedure begins."""
-        return self.starts or ("away" if self.means.brought else "in_place")
+        return self.starts or ("away" if self.traits.brought else "in_place")
 
 
 class Precedence(Part):

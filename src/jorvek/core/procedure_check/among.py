@@ -139,11 +139,11 @@ Fact = tuple[str, ...]
 
 
 def _contradictions(p: Procedure, approved: Sequence[Procedure]) -> Iterator[CheckFinding]:
-    mine, told = _facts(p), set[tuple[Path, str, str]]()
+    mine, told = _context(p), set[tuple[Path, str, str]]()
     for other in approved:
         if other.id == p.id or not _for_one_joint(p, other):
             continue
-        theirs = _facts(other)
+        theirs = _context(other)
         for fact, (path, values) in mine.items():
             beside = theirs[fact][1] if fact in theirs else values
             # Two approved revisions of one document say the same of it once.
@@ -161,7 +161,7 @@ def _for_one_joint(one: Procedure, other: Procedure) -> bool:
     return a.engine_type == b.engine_type and a.joint is b.joint and not apart
 
 
-def _facts(p: Procedure) -> dict[Fact, tuple[Path, dict[float, str]]]:
+def _context(p: Procedure) -> dict[Fact, tuple[Path, dict[float, str]]]:
     """Return what a document states of each fastener group, by value, with the place where it first says so."""
     found: dict[Fact, tuple[Path, dict[float, str]]] = {}
 

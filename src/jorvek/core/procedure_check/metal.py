@@ -37,10 +37,10 @@ def ends(r: Reading) -> Iterator[CheckFinding]:
 _MOVES: Final = ("in", "off", "hang", "lay")
 
 
-def played(r: Reading) -> Iterator[CheckFinding]:
+def simulated(r: Reading) -> Iterator[CheckFinding]:
     """A document whose steps move parts names them, or nobody proves that its steps can be done."""
     moves = [i for i, s in r.steps if KINDS[s.kind].does in _MOVES]
-    if moves and not r.played:
+    if moves and not r.simulated:
         yield warning("not_played", ("steps", moves[0]), step=r.procedure.steps[moves[0]].title)
 
 
@@ -49,4 +49,4 @@ def _called(r: Reading, name: str) -> str:
     return name if part is None else part.called
 
 
-RULES: Final[tuple[Rule, ...]] = (order, ends, played)
+RULES: Final[tuple[Rule, ...]] = (order, ends, simulated)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import TypeVar
 
-from jorvek.core.metal.planned_moves import Script
+from jorvek.core.metal.planned_moves import PlannedMoves
 from jorvek.core.procedure.clamp import BoltModel, ClampModel, models
 from jorvek.core.procedure.loads import Stage, stages
 from jorvek.core.procedure.options import selections
@@ -18,7 +18,7 @@ StepT = TypeVar("StepT", bound=Step)
 
 
 @dataclass(frozen=True)
-class Reading(Script):
+class Reading(PlannedMoves):
     """One way through a procedure, with what rules need to know about it beside its parts."""
 
     def first_way(self) -> Reading:

@@ -24,7 +24,7 @@ Unless: TypeAlias = Literal["inverted", "crank_supported", "shaft_jacked"]
 """What makes a rule idle: the engine lies on its head; the crank is carried; the shaft is jacked."""
 
 
-class Ladder(Part):
+class ConditionLadder(Part):
     """The conditions of a kind of joint in the order in which it is undone, and in which it is put back.
 
     Attributes:
@@ -223,7 +223,7 @@ class EngineSheet(Part):
     author: Text
     source: Source
     engine_type: Text
-    ladders: dict[JointKind, Ladder]
+    ladders: dict[JointKind, ConditionLadder]
     never: tuple[Never, ...] = Field(default=(), max_length=200)
     needs: tuple[Needs, ...] = Field(default=(), max_length=200)
     crank: CrankSheet

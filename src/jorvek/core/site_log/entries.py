@@ -22,7 +22,7 @@ class _Line(BaseModel):
         return canonical_text(self.model_dump(mode="json"))
 
 
-class Entry(_Line):
+class SiteLogEntry(_Line):
     """One state of one thing.
 
     Attributes:

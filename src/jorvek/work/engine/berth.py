@@ -11,14 +11,14 @@ from jorvek.core.engine.layout import Engine, JointKind
 from jorvek.core.overhaul.views.engine import JointNow, Offer
 from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.rights import Act, may
-from jorvek.core.run.log.cells import Ask
+from jorvek.core.run.log.cells import InputType
 from jorvek.core.run.log.events import Person
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.authorization import barred
 from jorvek.core.run.rules.progress import DebtKind, debts, next_call
 from jorvek.core.run.views.bench import RunStatus, status_of
 from jorvek.core.run.views.labels import View, step_title
-from jorvek.store.run_summaries import Digest
+from jorvek.store.run_summaries import RunSummary
 from jorvek.store.runindex import RunRow
 from jorvek.work.engine.page import Fleet
 from jorvek.work.upkeep.hours_and_due import DueWork, due_work
@@ -114,7 +114,7 @@ class Due(View):
     days: int
 
 
-class OnEngine(View):
+class EngineNamedOn(View):
     """Who works where."""
 
     run_id: UUID
@@ -132,7 +132,7 @@ class Berth(View):
     waiting: tuple[Waiting, ...]
     due: tuple[Due, ...]
     later: tuple[DueWork, ...]
-    on_engine: tuple[OnEngine, ...]
+    on_engine: tuple[EngineNamedOn, ...]
 
 
 class RunListed(View):
@@ -159,7 +159,7 @@ class Asked(View):
     by: str
 
 
-class JointDigest(View):
+class JointSummary(View):
     """What the home screen says of a run.
 
     Attributes:
@@ -176,10 +176,10 @@ class JointDigest(View):
     claim: Asked | None
 
 
-def joint_digest(_: UUID, state: RunState) -> JointDigest:
+def joint_summary(_: UUID, state: RunState) -> JointSummary:
     """Return what the home screen says of a run."""
     claim = next((one for one in state.claims if one.taken is None), None)
-    return JointDigest(
+    return JointSummary(
         engine=state.started.engine.name,
         joint=state.started.joint_label,
         state=_joint_state(state),
@@ -193,12 +193,12 @@ def joint_digest(_: UUID, state: RunState) -> JointDigest:
     )
 
 
-def _asks(digest: JointDigest) -> bool:
+def _asks(summary: JointSummary) -> bool:
     """Tell whether anything in a run waits for somebody, whether it is closed or not."""
-    return bool(digest.sisters) or digest.claim is not None
+    return bool(summary.sisters) or summary.claim is not None
 
 
-_JOINT: Final = Digest("joint", JointDigest, joint_digest)
+_JOINT: Final = RunSummary("joint", JointSummary, joint_summary)
 
 
 class EngineNamed(View):
@@ -219,10 +219,10 @@ def berth(workshop: Workshop, actor: Person) -> Berth:
     """Return the home screen for a person."""
     registers = workshop.registers
     newest, opened = registers.newest_runs.look()
-    fleet, digests = Fleet(workshop), workshop.digests.of(_JOINT, newest.values())
+    fleet, summaries = Fleet(workshop), workshop.summaries.of(_JOINT, newest.values())
     open_states = [(row.id, workshop.log.snapshot(row.id).state) for row in opened]
     return Berth(
-        engines=tuple(_strip(fleet, e, newest, digests) for e in registers.engines()),
+        engines=tuple(_strip(fleet, e, newest, summaries) for e in registers.engines()),
         waiting=_waiting(workshop, open_states, actor),
         due=_due(workshop),
         later=tuple(due_work(workshop)),
@@ -231,13 +231,13 @@ def berth(workshop: Workshop, actor: Person) -> Berth:
 
 
 def _strip(
-    fleet: Fleet, engine: Engine, newest: dict[tuple[str, str], RunRow], digests: dict[UUID, JointDigest]
+    fleet: Fleet, engine: Engine, newest: dict[tuple[str, str], RunRow], summaries: dict[UUID, JointSummary]
 ) -> EngineStrip:
     whole = fleet.whole(engine)
     cells: list[JointCell] = []
     for joint in whole.joints:
         row = newest.get((engine.id, joint.key))
-        cells.append(_joint_cell(joint, row, digests[row.id] if row else None, joint.key in whole.next))
+        cells.append(_joint_cell(joint, row, summaries[row.id] if row else None, joint.key in whole.next))
     return EngineStrip(
         id=engine.id,
         name=engine.name,
@@ -258,9 +258,9 @@ def _strip(
     )
 
 
-def _joint_cell(joint: JointNow, row: RunRow | None, digest: JointDigest | None, following: bool) -> JointCell:
+def _joint_cell(joint: JointNow, row: RunRow | None, summary: JointSummary | None, following: bool) -> JointCell:
     # A closed run of an earlier overhaul says nothing of the joint as it is now.
-    state = digest.state if digest and (joint.run_id is not None or digest.state != "closed") else None
+    state = summary.state if summary and (joint.run_id is not None or summary.state != "closed") else None
     return JointCell(
         key=joint.key,
         kind=joint.kind,
@@ -268,7 +268,7 @@ def _joint_cell(joint: JointNow, row: RunRow | None, digest: JointDigest | None,
         name=joint.name,
         slot=joint.slot,
         state=state or ("to_do" if joint.offers else "no_procedure"),
-        filled=digest.filled if digest and joint.under_way else 0.0,
+        filled=summary.filled if summary and joint.under_way else 0.0,
         condition=joint.condition,
         home=joint.home,
         going=joint.going,
@@ -307,18 +307,18 @@ def _waits(run_id: UUID, state: RunState, what: WaitsFor, title: str = "") -> Wa
 
 def _waiting(workshop: Workshop, opened: list[tuple[UUID, RunState]], actor: Person) -> tuple[Waiting, ...]:
     """Return what waits for a person, on whatever engine."""
-    asking = workshop.digests.mattering(_JOINT, workshop.registers.run_index, _asks)
+    asking = workshop.summaries.mattering(_JOINT, workshop.registers.run_index, _asks)
     return (
         *(w for run_id, state in opened for w in _waiting_on(run_id, state, actor)),
-        *(w for run_id, digest in asking.items() for w in _sisters_asked(run_id, digest, actor)),
-        *(w for run_id, digest in asking.items() for w in _claims(run_id, digest, actor)),
+        *(w for run_id, summary in asking.items() for w in _sisters_asked(run_id, summary, actor)),
+        *(w for run_id, summary in asking.items() for w in _claims(run_id, summary, actor)),
     )
 
 
 def _waiting_on(run_id: UUID, state: RunState, actor: Person) -> list[Waiting]:
     found: list[Waiting] = []
     call = next_call(state)
-    if call is not None and call.ask is Ask.SIGNATURE and barred(state, call, actor.id, actor.role) is None:
+    if call is not None and call.ask is InputType.SIGNATURE and barred(state, call, actor.id, actor.role) is None:
         found.append(_waits(run_id, state, "sign", step_title(state, call.step)))
     if may(actor.role, Act.ACCEPT):
         asked = [d for d in debts(state) if d.kind is DebtKind.UNRESOLVED]
@@ -330,11 +330,11 @@ def _waiting_on(run_id: UUID, state: RunState, actor: Person) -> list[Waiting]:
     return found
 
 
-def _asked(run_id: UUID, digest: JointDigest, what: WaitsFor, asked: Asked) -> Waiting:
+def _asked(run_id: UUID, summary: JointSummary, what: WaitsFor, asked: Asked) -> Waiting:
     return Waiting(
         run_id=run_id,
-        engine=digest.engine,
-        joint=digest.joint,
+        engine=summary.engine,
+        joint=summary.joint,
         what=what,
         title=asked.title,
         since=asked.since,
@@ -342,18 +342,18 @@ def _asked(run_id: UUID, digest: JointDigest, what: WaitsFor, asked: Asked) -> W
     )
 
 
-def _sisters_asked(run_id: UUID, digest: JointDigest, actor: Person) -> list[Waiting]:
+def _sisters_asked(run_id: UUID, summary: JointSummary, actor: Person) -> list[Waiting]:
     """Return the checks that faults on sisters ask for; closed runs have them, too."""
     if not may(actor.role, Act.RECORD):
         return []
-    return [_asked(run_id, digest, "sister", check) for check in digest.sisters]
+    return [_asked(run_id, summary, "sister", check) for check in summary.sisters]
 
 
-def _claims(run_id: UUID, digest: JointDigest, actor: Person) -> list[Waiting]:
+def _claims(run_id: UUID, summary: JointSummary, actor: Person) -> list[Waiting]:
     """Return that work from a lost link waits for a decision; it may come after closing."""
-    if digest.claim is None or not may(actor.role, Act.ACCEPT):
+    if summary.claim is None or not may(actor.role, Act.ACCEPT):
         return []
-    return [_asked(run_id, digest, "claim", digest.claim)]
+    return [_asked(run_id, summary, "claim", summary.claim)]
 
 
 def _due(workshop: Workshop) -> tuple[Due, ...]:
@@ -365,9 +365,9 @@ def _due(workshop: Workshop) -> tuple[Due, ...]:
     )
 
 
-def _on_engine(run_id: UUID, state: RunState) -> OnEngine:
+def _on_engine(run_id: UUID, state: RunState) -> EngineNamedOn:
     call = next_call(state)
-    return OnEngine(
+    return EngineNamedOn(
         run_id=run_id,
         by=state.watches[-1].by.name,
         engine=state.started.engine.name,
@@ -410,7 +410,7 @@ def mine(workshop: Workshop, actor: Person) -> Mine:
 
 def _held_by(state: RunState) -> Literal["sign", "question"] | None:
     call = next_call(state)
-    if call is not None and call.ask is Ask.SIGNATURE:
+    if call is not None and call.ask is InputType.SIGNATURE:
         return "sign"
     return "question" if any(d.kind is DebtKind.UNRESOLVED for d in debts(state)) else None
 
@@ -446,12 +446,12 @@ def runs_listed(
         rows = [row for row in rows if row.open is (state == "open")]
     wanted = words.casefold().split()
     if not wanted and state != "exceptions":
-        shown = tuple(workshop.digests.of(_LISTED, rows[:_MOST_LISTED]).values())
+        shown = tuple(workshop.summaries.of(_LISTED, rows[:_MOST_LISTED]).values())
         return RunsListed(engines=engines, found=len(rows), runs=shown)
     zone = ZoneInfo(workshop.site_zone)
     found = [
         one
-        for one in workshop.digests.of(_LISTED, rows).values()
+        for one in workshop.summaries.of(_LISTED, rows).values()
         if (state != "exceptions" or one.exceptions) and all(word in _said(one, zone) for word in wanted)
     ]
     return RunsListed(engines=engines, found=len(found), runs=tuple(found[:_MOST_LISTED]))
@@ -483,4 +483,4 @@ def listed_digest(run_id: UUID, state: RunState) -> RunListed:
 
 
 _MOST_LISTED: Final = 100
-_LISTED: Final = Digest("listed", RunListed, listed_digest)
+_LISTED: Final = RunSummary("listed", RunListed, listed_digest)

@@ -23,19 +23,19 @@ from jorvek.core.rights import Act, demand
 from jorvek.core.run.log.commands import CommandBase, ReopenForEngine
 from jorvek.core.run.log.events import Person, RuleDeparted
 from jorvek.core.run.rules.engine_effects import reopen_for_engine
-from jorvek.core.run.views.on_engine import OnEngine, on_engine
+from jorvek.core.run.views.on_engine import RunOnEngine, on_engine
 from jorvek.core.sheet.default import default_sheet
 from jorvek.core.sheet.document import EngineSheet
 from jorvek.store.eventlog import Stamp
 from jorvek.store.overhaullog import OverhaulSnapshot
-from jorvek.store.row_locks import engine_latch
-from jorvek.store.run_summaries import Digest
+from jorvek.store.row_locks import engine_lock
+from jorvek.store.run_summaries import RunSummary
 from jorvek.work.engine.silent_tablets import silent_tablets
 from jorvek.work.people.accounts import as_actor, check_pin
 from jorvek.work.sealing import sealed
 from jorvek.work.workshop import Workshop
 
-ON_ENGINE = Digest("on_engine", OnEngine, on_engine)
+ON_ENGINE = RunSummary("on_engine", RunOnEngine, on_engine)
 
 
 class OpenOverhaul(CommandBase):
@@ -62,7 +62,7 @@ class EngineNow:
 
     overhaul: Overhaul
     sheet: EngineSheet
-    runs: tuple[OnEngine, ...]
+    runs: tuple[RunOnEngine, ...]
     silent: tuple[oc.SilentTablet, ...]
 
 
@@ -85,9 +85,9 @@ def sheet_for(workshop: Workshop, engine: Engine, digest: str | None = None) -> 
     return workshop.sheets.body_of(digest)
 
 
-def runs_on(workshop: Workshop, engine_id: str) -> tuple[OnEngine, ...]:
+def runs_on(workshop: Workshop, engine_id: str) -> tuple[RunOnEngine, ...]:
     """Return all runs on an engine as it sees them, newest first."""
-    return tuple(workshop.digests.of(ON_ENGINE, workshop.registers.runs(engine_id)).values())
+    return tuple(workshop.summaries.of(ON_ENGINE, workshop.registers.runs(engine_id)).values())
 
 
 def engine_now(workshop: Workshop, overhaul: Overhaul) -> EngineNow:
@@ -134,7 +134,7 @@ def begin_small(
             lead hand opens the overhaul and says how each joint stands.
     """
     sheet = sheet_in_force(workshop, engine)
-    newest: dict[str, OnEngine] = {}
+    newest: dict[str, RunOnEngine] = {}
     for run in runs_on(workshop, engine.id):
         newest.setdefault(run.joint, run)
     first = {p.key: sheet.ladders[p.kind].undone[0] for p in joints_of(engine, sheet.joints) if p.kind in sheet.ladders}
@@ -181,7 +181,7 @@ def _open(workshop: Workshop, actor: Person, command: OpenOverhaul, engine: Engi
 
 
 def _under_engine(workshop: Workshop, engine_id: str, act: Callable[[], OverhaulSnapshot]) -> OverhaulSnapshot:
-    return workshop.overhauls.under(frozenset({engine_latch(engine_id)}), act)
+    return workshop.overhauls.under(frozenset({engine_lock(engine_id)}), act)
 
 
 def act(
@@ -222,8 +222,10 @@ def act(
         now = engine_now(workshop, state)
         people = {p.id: as_actor(p) for p in workshop.registers.people()}
         done_at = None if kept_s is None else stamp.at - timedelta(seconds=kept_s)
-        facts = oc.EngineFacts(actor, stamp.at, now.sheet, now.runs, people, confirmed, also, now.silent, done_at, plan)
-        return decide(state, command, facts)
+        context = oc.EngineContext(
+            actor, stamp.at, now.sheet, now.runs, people, confirmed, also, now.silent, done_at, plan
+        )
+        return decide(state, command, context)
 
     def append() -> OverhaulSnapshot:
         again = partial(ask_again, workshop, command=command, stamp=stamp)
@@ -260,7 +262,7 @@ def ask_again(
             workshop.log.append(run.run_id, redo, stamp, lambda state, r=redo: reopen_for_engine(state, r))  # type: ignore[misc]  # bound now
 
 
-def _shaken(overhaul: Overhaul, run: OnEngine) -> tuple[tuple[str, ...], str]:
+def _shaken(overhaul: Overhaul, run: RunOnEngine) -> tuple[tuple[str, ...], str]:
     """Return the calls of a run that rested on what the newest entry of the overhaul changes, and why."""
     line = overhaul.lines[-1]
     data = line.data

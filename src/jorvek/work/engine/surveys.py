@@ -11,14 +11,14 @@ from jorvek.core.engine.layout import Engine, joints_of
 from jorvek.core.measuring.pooled import Side, stands_out
 from jorvek.core.measuring.uncertainty import USUAL
 from jorvek.core.procedure.steps import ChoosePartStep, GateStep, LoosenPressureStep
-from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.log.cells import Cell, InputType
 from jorvek.core.run.log.events import ChoiceAnswer
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.breakaway import Strip, strips
 from jorvek.core.run.rules.judge import ceiling_for
 from jorvek.core.run.views.labels import View, step_title
 from jorvek.core.units import Quantity
-from jorvek.store.run_summaries import Digest
+from jorvek.store.run_summaries import RunSummary
 from jorvek.store.runindex import RunRow
 from jorvek.work.engine.berth import EngineNamed, engines_named
 from jorvek.work.workshop import Workshop
@@ -107,7 +107,7 @@ class GateSheet(View):
     part: str | None
 
 
-class GateDigest(View):
+class GateSummary(View):
     """The gates of a run, not yet placed along its engine."""
 
     sheets: tuple[GateSheet, ...]
@@ -124,7 +124,7 @@ class EngineGates(View):
     gates: tuple[GateSheet, ...]
 
 
-class StripDigest(View):
+class StripSummary(View):
     """What the strip sheets want to know of a run.
 
     Attributes:
@@ -138,22 +138,22 @@ class StripDigest(View):
     tightened: dict[str, float]
 
 
-def strip_digest(run_id: UUID, state: RunState) -> StripDigest:
+def strip_summary(run_id: UUID, state: RunState) -> StripSummary:
     """Return what strip sheets say of a run."""
     found = _strips(state)
     released = (
         (name, bar) for strip in reversed(found) for name, bar in zip(strip.names, strip.pressures, strict=True)
     )
-    names = {c.fastener for c in state.definition.cells if c.means.evidence == "pressure" and c.fastener is not None}
+    names = {c.fastener for c in state.definition.cells if c.traits.evidence == "pressure" and c.fastener is not None}
     pulled = ((name, _tightened(state, name)) for name in names)
-    return StripDigest(
+    return StripSummary(
         sheets=tuple(_sheet(run_id, state, strip) for strip in found),
         released={name: bar for name, bar in released if bar is not None},
         tightened={name: bar for name, bar in pulled if bar is not None},
     )
 
 
-_STRIPS: Final = Digest("strips", StripDigest, strip_digest)
+_STRIPS: Final = RunSummary("strips", StripSummary, strip_summary)
 
 
 class Strips(View):
@@ -197,27 +197,27 @@ def strip_sheets(workshop: Workshop, engine_id: str | None = None, most: int = S
 _ROWS_AT_ONCE: Final = 50
 
 
-def _newest_strips(workshop: Workshop, rows: list[RunRow], most: int) -> dict[UUID, StripDigest]:
+def _newest_strips(workshop: Workshop, rows: list[RunRow], most: int) -> dict[UUID, StripSummary]:
     """Return what the newest runs say, as many as it takes for so many sheets."""
-    found: dict[UUID, StripDigest] = {}
+    found: dict[UUID, StripSummary] = {}
     while len(found) < len(rows) and sum(len(one.sheets) for one in found.values()) < most:
-        found |= workshop.digests.of(_STRIPS, rows[len(found) : len(found) + _ROWS_AT_ONCE])
+        found |= workshop.summaries.of(_STRIPS, rows[len(found) : len(found) + _ROWS_AT_ONCE])
     return found
 
 
 def _strips_of(workshop: Workshop, engine_id: str, most: int) -> tuple[tuple[StripSheet, ...], bool]:
     every = workshop.registers.runs(engine_id)
     # Twice as many as are shown: what came before stands beside the last of them, too.
-    digests = _newest_strips(workshop, every, 2 * most)
-    rows = every[: len(digests)]
-    joints: dict[tuple[str, str], list[StripDigest]] = {}
+    summaries = _newest_strips(workshop, every, 2 * most)
+    rows = every[: len(summaries)]
+    joints: dict[tuple[str, str], list[StripSummary]] = {}
     for row in rows:
-        joints.setdefault((row.engine_id, row.joint_key), []).append(digests[row.id])
+        joints.setdefault((row.engine_id, row.joint_key), []).append(summaries[row.id])
     sheets = [
         sheet.model_copy(update={"nuts": tuple(_beside(nut, runs[k + 1 :]) for nut in sheet.nuts)})
         for runs in joints.values()
-        for k, digest in enumerate(runs)
-        for sheet in digest.sheets
+        for k, summary in enumerate(runs)
+        for sheet in summary.sheets
     ]
     sheets.sort(key=lambda sheet: sheet.at, reverse=True)
     others = _elsewhere(workshop, engine_id, rows) if sheets else []
@@ -232,10 +232,10 @@ def _elsewhere(workshop: Workshop, engine_id: str, rows: list[RunRow]) -> list[S
     """Return the newest sheets of other engines by the same procedures: enough to know how such nuts scatter."""
     documents = {head.hash: head.id for head in workshop.registers.revisions()}
     used = {documents.get(row.procedure_hash) for row in rows}
-    hashes = [digest for digest, name in documents.items() if name in used]
+    hashes = [summary for summary, name in documents.items() if name in used]
     alike = workshop.registers.runs_by(hashes, engine_id, _LIKE_AT_MOST)
-    found = workshop.digests.of(_STRIPS, alike).values()
-    return [sheet for digest in found for sheet in digest.sheets]
+    found = workshop.summaries.of(_STRIPS, alike).values()
+    return [sheet for summary in found for sheet in summary.sheets]
 
 
 _LIKE_AT_MOST: Final = 60
@@ -260,7 +260,7 @@ def _middle(nut: FreedNut) -> float:
     return (free + (free if nut.tight_bar is None else nut.tight_bar)) / 2.0
 
 
-def _beside(nut: FreedNut, earlier: list[StripDigest]) -> FreedNut:
+def _beside(nut: FreedNut, earlier: list[StripSummary]) -> FreedNut:
     """Put beside a nut what the runs before it say of its fastener."""
     last = next((run.released[nut.name] for run in earlier if nut.name in run.released), None)
     tightened = next((run.tightened[nut.name] for run in earlier if nut.name in run.tightened), None)
@@ -322,7 +322,7 @@ def _spread_kN(state: RunState, strip: Strip, k: int) -> float | None:
 
 def _tightened(state: RunState, name: str) -> float | None:
     """Return the lowest pressure of the last stage that pulled a fastener in a run."""
-    steps = {c.step for c in state.definition.cells if c.means.evidence == "pressure" and c.fastener == name}
+    steps = {c.step for c in state.definition.cells if c.traits.evidence == "pressure" and c.fastener == name}
     lowest = [c for c in state.definition.cells if c.step in steps and c.item == "lowest"]
     live = [state.live(c.key) for c in lowest]
     return next((a.judgement.corrected for a in reversed(live) if a is not None), None)
@@ -351,11 +351,11 @@ def gates_along(workshop: Workshop, engine_id: str | None = None) -> Gates:
 
 def _gates_of(workshop: Workshop, engine: Engine) -> EngineGates:
     rows = workshop.registers.runs(engine.id)
-    digests = workshop.digests.of(_GATES, rows)
+    summaries = workshop.summaries.of(_GATES, rows)
     slots = {joint.key: joint.slot for joint in joints_of(engine)}
     sheets: dict[tuple[str, str], GateSheet] = {}
     for row in rows:
-        for sheet in reversed(digests[row.id].sheets):
+        for sheet in reversed(summaries[row.id].sheets):
             slot = slots.get(row.joint_key, 0.0)
             # A liner that was measured dry and again when it was home stands as it is now.
             what = sheet.measure if sheet.measure == "stand_out" else sheet.title
@@ -370,15 +370,17 @@ def _gates_of(workshop: Workshop, engine: Engine) -> EngineGates:
     )
 
 
-def gate_digest(run_id: UUID, state: RunState) -> GateDigest:
+def gate_summary(run_id: UUID, state: RunState) -> GateSummary:
     """Return what the gates along an engine say of a run."""
     sheets = []
     for key, cells in state.definition.steps:
         step = state.definition.steps_by_id[cells[0].step_id]
         if not isinstance(step, GateStep) or not any(state.tries(c.key) for c in cells):
             continue
-        limits = [c for c in cells if c.ask is Ask.VALUE and (c.lower is not None or c.upper is not None)]
-        read = [c for c in cells if c.ask in (Ask.VALUE, Ask.FEELER) and c.quantity is not Quantity.TEMPERATURE]
+        limits = [c for c in cells if c.ask is InputType.VALUE and (c.lower is not None or c.upper is not None)]
+        read = [
+            c for c in cells if c.ask in (InputType.VALUE, InputType.FEELER) and c.quantity is not Quantity.TEMPERATURE
+        ]
         sheets.append(
             GateSheet(
                 run_id=run_id,
@@ -389,14 +391,14 @@ def gate_digest(run_id: UUID, state: RunState) -> GateDigest:
                 lower=limits[0].lower if limits else None,
                 upper=limits[0].upper if limits else None,
                 points=tuple(_point(state, c, c.text or c.item) for c in read),
-                figures=tuple(_point(state, c, c.item_word) for c in cells if c.ask is Ask.SEEN),
+                figures=tuple(_point(state, c, c.item_word) for c in cells if c.ask is InputType.SEEN),
                 part=_part(state, step.id),
             )
         )
-    return GateDigest(sheets=tuple(sheets))
+    return GateSummary(sheets=tuple(sheets))
 
 
-_GATES: Final = Digest("gates", GateDigest, gate_digest)
+_GATES: Final = RunSummary("gates", GateSummary, gate_summary)
 
 
 def _point(state: RunState, cell: Cell, label: str) -> GatePoint:

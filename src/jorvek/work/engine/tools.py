@@ -8,14 +8,14 @@ from uuid import UUID, uuid5
 
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
-from jorvek.core.run.log.cells import Ask
+from jorvek.core.run.log.cells import InputType
 from jorvek.core.run.log.commands import Command, RecordReading, ReopenForEngine
 from jorvek.core.run.log.events import Person, ToolAnswer
 from jorvek.core.run.rules.engine_effects import reopen_for_engine
 from jorvek.core.run.rules.recording import why_unfit
 from jorvek.core.run.views.calls import Fault
 from jorvek.core.run.views.labels import View
-from jorvek.core.run.views.on_engine import OnEngine
+from jorvek.core.run.views.on_engine import RunOnEngine
 from jorvek.core.tools import Tool
 from jorvek.store.eventlog import Stamp
 from jorvek.store.toolstanding import Standing
@@ -84,11 +84,11 @@ class Touched(View):
     open: bool
 
 
-def _open_runs(workshop: Workshop) -> list[tuple[str, OnEngine]]:
+def _open_runs(workshop: Workshop) -> list[tuple[str, RunOnEngine]]:
     rows = [row for row in workshop.registers.runs() if row.open]
     names = {engine.id: engine.name for engine in workshop.registers.engines()}
-    digests = workshop.digests.of(ON_ENGINE, rows)
-    return [(names[row.engine_id], digests[row.id]) for row in rows]
+    summaries = workshop.summaries.of(ON_ENGINE, rows)
+    return [(names[row.engine_id], summaries[row.id]) for row in rows]
 
 
 def places(workshop: Workshop) -> dict[str, ToolPlace]:
@@ -126,7 +126,7 @@ def tools_for(workshop: Workshop, run_id: UUID, cell: str) -> list[ToolForCall]:
     """
     state = workshop.log.snapshot(run_id).state
     asked = state.definition.by_key.get(cell)
-    if asked is None or asked.ask is not Ask.TOOL:
+    if asked is None or asked.ask is not InputType.TOOL:
         raise Refusal("no_such_cell", cell=cell)
     today, where, said = workshop.today(), places(workshop), workshop.tool_standings.now()
     found = []
@@ -218,11 +218,11 @@ def touched_by(workshop: Workshop, tool_id: str, since: datetime | None = None) 
     _known(workshop, tool_id)
     rows = [row for row in workshop.registers.runs() if since is None or row.started_at >= since]
     names = {engine.id: engine.name for engine in workshop.registers.engines()}
-    digests = workshop.digests.of(ON_ENGINE, rows)
-    return list(_touched(tool_id, ((names[row.engine_id], digests[row.id]) for row in rows)))
+    summaries = workshop.summaries.of(ON_ENGINE, rows)
+    return list(_touched(tool_id, ((names[row.engine_id], summaries[row.id]) for row in rows)))
 
 
-def _touched(tool_id: str, runs: Iterator[tuple[str, OnEngine]]) -> Iterator[Touched]:
+def _touched(tool_id: str, runs: Iterator[tuple[str, RunOnEngine]]) -> Iterator[Touched]:
     for engine, run in runs:
         if tool_id in run.drawn:
             yield Touched(

@@ -25,9 +25,9 @@ from jorvek.core.procedure.options import Selection, selections
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.definition import Definition, define
-from jorvek.core.run.views.on_engine import OnEngine
+from jorvek.core.run.views.on_engine import RunOnEngine
 from jorvek.store.registers import RevisionHead
-from jorvek.store.run_summaries import Digest
+from jorvek.store.run_summaries import RunSummary
 from jorvek.work.engine.overhauls import ON_ENGINE, EngineNow, engine_now
 from jorvek.work.workshop import Workshop
 
@@ -102,12 +102,12 @@ class Outage:
         return self.midnight + timedelta(minutes=minute)
 
 
-_MINUTES: Final = Digest("step_minutes", StepMinutes, step_minutes)
+_MINUTES: Final = RunSummary("step_minutes", StepMinutes, step_minutes)
 
 
 def book_of(workshop: Workshop) -> Book:
     """Return what all runs of the site tell of how long steps take."""
-    return Book.of(workshop.digests.of(_MINUTES, workshop.registers.runs()).values())
+    return Book.of(workshop.summaries.of(_MINUTES, workshop.registers.runs()).values())
 
 
 def sets_there(workshop: Workshop, engine_id: str) -> dict[str, int]:
@@ -115,7 +115,7 @@ def sets_there(workshop: Workshop, engine_id: str) -> dict[str, int]:
     standings, today = workshop.tool_standings.now(), workshop.today()
     rows = {row.id: row for row in workshop.registers.runs() if row.open and row.engine_id != engine_id}
     elsewhere = {
-        tool for run in workshop.digests.of(ON_ENGINE, list(rows.values())).values() for tool in run.drawn
+        tool for run in workshop.summaries.of(ON_ENGINE, list(rows.values())).values() for tool in run.drawn
         if tool not in run.idle
     }  # fmt: skip
     found: dict[str, int] = {}
@@ -244,10 +244,10 @@ class _Gathering:
         if condition != ladder.undone[0]:
             self.stuck.append(place.key)
 
-    def _done(self, place: JointPlace, home: Condition, mine: list[OnEngine]) -> bool:
+    def _done(self, place: JointPlace, home: Condition, mine: list[RunOnEngine]) -> bool:
         return was_apart(self.now.overhaul, place.key, home, mine)
 
-    def _under_way(self, place: JointPlace, run: OnEngine) -> Run:
+    def _under_way(self, place: JointPlace, run: RunOnEngine) -> Run:
         """What is left of a run that somebody is at; what it waits for already began with its last answer."""
         state = self.workshop.log.snapshot(run.run_id).state
 

@@ -21,7 +21,7 @@ from jorvek.core.refusal import Refusal
 from jorvek.work.engine.overhauls import runs_on
 from jorvek.work.plan.problem import Outage, PlanAsked, outage
 from jorvek.work.plan.search import minutes_of
-from jorvek.work.plan.views import Cause, InForce, Job, Moved, PlannedWork, PlanShown
+from jorvek.work.plan.views import Cause, Job, Moved, PlannedWork, PlanProgress, PlanShown
 from jorvek.work.workshop import Workshop
 
 _MOVED_MIN: Final = 30
@@ -107,7 +107,7 @@ def _followed(workshop: Workshop, overhaul_id: UUID, taken: ov.PlanTaken) -> For
     return Forecast(asked, laid, dict(who), moves_who, dict(reasons(asked.problem, laid)))
 
 
-def in_force_now(workshop: Workshop, overhaul_id: UUID, taken: PlanInForce) -> InForce:
+def in_force_now(workshop: Workshop, overhaul_id: UUID, taken: PlanInForce) -> PlanProgress:
     """Return the plan that was taken, with how it goes."""
     plan = taken.plan
     goes: Forecast | None = None
@@ -118,7 +118,7 @@ def in_force_now(workshop: Workshop, overhaul_id: UUID, taken: PlanInForce) -> I
         if refusal.code != "plan_nothing_left":
             refused = refusal.code
             refused_with = {name: str(value) for name, value in refusal.params.items()}
-    return InForce(
+    return PlanProgress(
         by=taken.by.name,
         at=taken.at,
         made_at=plan.made_at,
@@ -170,7 +170,7 @@ def _by_job(goes: Forecast) -> dict[str, tuple[datetime, datetime]]:
 
 
 def against(
-    workshop: Workshop, overhaul_id: UUID, taken: PlanInForce, shown: PlanShown, in_force: InForce | None
+    workshop: Workshop, overhaul_id: UUID, taken: PlanInForce, shown: PlanShown, in_force: PlanProgress | None
 ) -> dict[str, object]:
     """Return what a plan that was found changes against the one in force, and what has become otherwise since."""
     now: dict[str, PlannedWork] = {}
@@ -194,7 +194,7 @@ def against(
     return {"moved": tuple(moved), "causes": tuple(_causes(workshop, taken, in_force)), "earlier_min": earlier}
 
 
-def _causes(workshop: Workshop, taken: PlanInForce, in_force: InForce | None) -> Iterator[Cause]:
+def _causes(workshop: Workshop, taken: PlanInForce, in_force: PlanProgress | None) -> Iterator[Cause]:
     used = {one for piece in taken.plan.pieces for one in piece.sets}
     classes = {tool.id: tool.tool_class for tool in workshop.registers.tools()}
     for standing in workshop.tool_standings.now().values():

@@ -123,7 +123,7 @@ class Job(View):
     end_at: datetime | None
 
 
-class InForce(View):
+class PlanProgress(View):
     """The plan that was taken, and how it goes.
 
     Attributes:
@@ -189,7 +189,7 @@ class PlanShown(View):
     crank_assumed: bool = False
     what_if: tuple[WhatIf, ...] = ()
     wondering: bool = False
-    in_force: InForce | None = None
+    in_force: PlanProgress | None = None
     moved: tuple[Moved, ...] = ()
     causes: tuple[Cause, ...] = ()
     earlier_min: int | None = None

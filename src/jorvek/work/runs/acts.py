@@ -20,7 +20,7 @@ from jorvek.core.run.log.commands import (
     Close,
     Command,
     CommandBase,
-    Facts,
+    Context,
     KeyIn,
     Late,
     NameCause,
@@ -58,7 +58,7 @@ from jorvek.core.sheet.access import Work
 from jorvek.messages import speaking
 from jorvek.store.eventlog import Stamp
 from jorvek.store.registers import PersonRow, RevisionRow
-from jorvek.store.row_locks import engine_latch, procedure_latch
+from jorvek.store.row_locks import engine_lock, procedure_lock
 from jorvek.store.runlog import Snapshot
 from jorvek.work.engine.overhauls import begin_small, demand_start, engine_of, open_on, sheet_in_force
 from jorvek.work.engine.tools import demand_tool_free, let_go, named_tool
@@ -66,7 +66,7 @@ from jorvek.work.library.revisions import revision_of
 from jorvek.work.people.accounts import as_actor, check_pin
 from jorvek.work.runs.engine_effects import demand_engine_allows, engine_for, relied_on, tell_engine
 from jorvek.work.runs.photos import size_of, take_in
-from jorvek.work.runs.row_locks import latches_of
+from jorvek.work.runs.row_locks import locks_of
 from jorvek.work.runs.same_kind_joints import ask_sisters, rejected_pieces
 from jorvek.work.runs.start_conditions import demand_selection, demand_variant, tools_on_elsewhere
 from jorvek.work.runs.studs import stud_history
@@ -206,10 +206,8 @@ def begin(workshop: Workshop, actor: Person, command: BeginsRun, beginning: Begi
             }
         )
 
-    latches = frozenset({engine_latch(engine.id), procedure_latch(revision.hash)})
-    return workshop.log.start(
-        command.run_id, started, command, Stamp(actor, workshop.clock()), latches, as_things_stand
-    )
+    locks = frozenset({engine_lock(engine.id), procedure_lock(revision.hash)})
+    return workshop.log.start(command.run_id, started, command, Stamp(actor, workshop.clock()), locks, as_things_stand)
 
 
 def act(
@@ -242,29 +240,29 @@ def act(
     confirmed = pin is not None
     if pin is not None:
         actor = as_actor(check_pin(workshop, by or actor.id, pin))
-    bare = Facts(actor, workshop.clock(), workshop.today(), {}, confirmed)
+    bare = Context(actor, workshop.clock(), workshop.today(), {}, confirmed)
 
     stamp = Stamp(actor, bare.now)
 
     def decided(state: RunState) -> EventData:
-        facts = _facts(workshop, run_id, state, command, bare)
+        context = _context(workshop, run_id, state, command, bare)
         drawn = named_tool(command)
         if drawn is not None:
             demand_tool_free(workshop, run_id, drawn)
         engine = engine_for(workshop, run_id, state, command)
         if engine is None:
-            data = _decide(state, command, facts, late)
+            data = _decide(state, command, context, late)
             if drawn is not None:
                 let_go(workshop, run_id, drawn, command, stamp)
             return data
-        facts = replace(facts, relied_on=relied_on(engine, state))
+        context = replace(context, relied_on=relied_on(engine, state))
         demand_engine_allows(engine, run_id, state, command)
-        data = _decide(state, command, facts, late)
+        data = _decide(state, command, context, late)
         tell_engine(workshop, engine, run_id, state, command, data, stamp)
         return data
 
     def append() -> Snapshot:
-        return workshop.log.append(run_id, command, stamp, decided, lambda state: latches_of(state, command))
+        return workshop.log.append(run_id, command, stamp, decided, lambda state: locks_of(state, command))
 
     if isinstance(command, Close):
         closed = append()
@@ -278,36 +276,36 @@ def act(
         ask_sisters(workshop, run_id, snapshot.state, command, stamp)
         return snapshot
 
-    engine = engine_latch(workshop.log.snapshot(run_id).state.started.engine.id)
+    engine = engine_lock(workshop.log.snapshot(run_id).state.started.engine.id)
     return workshop.log.under(frozenset({engine}), append_and_ask)
 
 
-def _decide(state: RunState, command: Command, facts: Facts, late: Late | None) -> EventData:
+def _decide(state: RunState, command: Command, context: Context, late: Late | None) -> EventData:
     if late is None:
-        return decide(state, command, facts)
-    return decide_late(state, command, facts, late, decide)
+        return decide(state, command, context)
+    return decide_late(state, command, context, late, decide)
 
 
-def _facts(workshop: Workshop, run_id: UUID, state: RunState, command: Command, facts: Facts) -> Facts:
+def _context(workshop: Workshop, run_id: UUID, state: RunState, command: Command, context: Context) -> Context:
     """Gather what the core cannot look up, no more than this command needs, under the locks it is decided under."""
     engine_id = state.started.engine.id
     if isinstance(command, AddPhoto):
         size = size_of(workshop, command.photo)
-        return facts if size is None else replace(facts, photos={command.photo: size})
+        return context if size is None else replace(context, photos={command.photo: size})
     if isinstance(command, SettleClaim):
         return replace(
-            facts,
+            context,
             tools={t.id: t for t in workshop.registers.tools()},
             tools_on=tools_on_elsewhere(workshop, engine_id, run_id),
             rejected=rejected_pieces(workshop),
         )
     if not isinstance(command, RecordReading | KeyIn):
-        return facts
+        return context
     answer = command.answer if isinstance(command, RecordReading) else None
     named = isinstance(answer, ToolAnswer)
     marked = answer is None or isinstance(answer, ChoiceAnswer | WordsAnswer)
     return replace(
-        facts,
+        context,
         writers={p.id: as_actor(p) for p in workshop.registers.people()} if answer is None else {},
         tools={t.id: t for t in workshop.registers.tools()} if named else {},
         tools_on=tools_on_elsewhere(workshop, engine_id, run_id) if _turns_the_crank(state, command.cell) else (),
@@ -317,7 +315,7 @@ def _facts(workshop: Workshop, run_id: UUID, state: RunState, command: Command, 
 
 def _turns_the_crank(state: RunState, cell: str) -> bool:
     known = state.definition.by_key.get(cell)
-    return known is not None and known.means.crank == "turns"
+    return known is not None and known.traits.crank == "turns"
 
 
 def add_photo(workshop: Workshop, actor: Person, run_id: UUID, sent: SentPhoto, late: Late | None = None) -> Snapshot:

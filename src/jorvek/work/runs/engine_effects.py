@@ -44,7 +44,7 @@ def engine_for(workshop: Workshop, run_id: UUID, state: RunState, command: Comma
 
 
 def _concerns_engine(state: RunState, cell: Cell) -> bool:
-    of_crank = cell.kind in _WIDE or cell.means.crank == "turns"
+    of_crank = cell.kind in _WIDE or cell.traits.crank == "turns"
     return of_crank or moves_door(state, cell) or _after_restore(state, cell)
 
 
@@ -87,7 +87,7 @@ def demand_engine_allows(now: EngineNow, run_id: UUID, state: RunState, command:
             _demand_nobody_inside(now)
         return
     point = point_of(state, cell)
-    if cell.means.crank == "turns" or point == "barred":
+    if cell.traits.crank == "turns" or point == "barred":
         demand_clear(now.overhaul, now.sheet, now.runs, now.silent, run_id)
     # A door that was moved without a link is moved: what is taken in late is told, whatever has come since.
     at_once = not isinstance(command, SettleClaim)
@@ -143,7 +143,7 @@ def _fact(
         return ov.Restored(point=point, run=run_id, cell=cell.key)
     if cell.kind == "restore" and point in CHECKS:
         return ov.SeenTo(check=point, words=cell.text or cell.step, run=run_id, cell=cell.key)
-    if cell.means.crank == "turns" and (cell.item_word in _TURNED or cell.kind == "deflection"):
+    if cell.traits.crank == "turns" and (cell.item_word in _TURNED or cell.kind == "deflection"):
         return _moved(now, run_id, state, cell, data)
     return None
 

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from pydantic import BaseModel, ConfigDict, ValidationError
 
 from jorvek.core.refusal import Refusal
-from jorvek.core.site_log.entries import Entry, Inclusion, Root
+from jorvek.core.site_log.entries import Inclusion, Root, SiteLogEntry
 from jorvek.core.site_log.tree import includes, leaf_hash
 from jorvek.store.eventlog import GENESIS, seal
 from jorvek.store.site_key import signed
@@ -62,7 +62,7 @@ def faults_of_record(text: str, public_key: str) -> Iterator[str]:
 
 def _faults_of_inclusion(site: Inclusion, public_key: str, run_id: str, hashes: list[str]) -> Iterator[str]:
     try:
-        entry, root = Entry.model_validate_json(site.entry), Root.model_validate_json(site.root)
+        entry, root = SiteLogEntry.model_validate_json(site.entry), Root.model_validate_json(site.root)
     except ValidationError:
         yield "what the site says of it cannot be read"
         return

@@ -13,17 +13,17 @@ from jorvek.core.run.rules.engine_effects import moves_door
 from jorvek.core.run.rules.paper_entry import read_written
 from jorvek.core.run.rules.redo import redo_scope
 from jorvek.core.run.rules.rejected import named_mark, plain_mark
-from jorvek.store.row_locks import Latch, engine_latch, piece_latch, tool_latch
+from jorvek.store.row_locks import RowLock, engine_lock, piece_lock, tool_lock
 
 
-def latches_of(state: RunState, command: c.CommandBase) -> frozenset[Latch]:
-    """Return the latches that a command needs.
+def locks_of(state: RunState, command: c.CommandBase) -> frozenset[RowLock]:
+    """Return the row locks that a command needs.
 
     A reading that changes nothing others rely on needs none, so that its way stays short; the table
     of kinds says which do. What takes work back, takes waiting work in or closes the run changes what
     others see of the joint.
     """
-    engine = engine_latch(state.started.engine.id)
+    engine = engine_lock(state.started.engine.id)
     match command:
         case c.RecordReading() | c.KeyIn():
             cell = state.definition.by_key.get(command.cell)
@@ -34,7 +34,7 @@ def latches_of(state: RunState, command: c.CommandBase) -> frozenset[Latch]:
         case c.StrikeReading():
             return frozenset({engine, *_standing_pieces(state, [command.cell])})
         case c.RejectFastener():
-            return frozenset({engine, piece_latch(plain_mark(command.piece))})
+            return frozenset({engine, piece_lock(plain_mark(command.piece))})
         case c.RedoWork():
             return frozenset({engine, *_standing_pieces(state, _scope(state, command.cell))})
         case c.AnswerAge() if not command.good:
@@ -60,16 +60,16 @@ def _answer(cell: Cell, command: c.RecordReading | c.KeyIn) -> ev.Answer | None:
         return None
 
 
-def _named_in(cell: Cell, answer: ev.Answer | None) -> set[Latch]:
+def _named_in(cell: Cell, answer: ev.Answer | None) -> set[RowLock]:
     if isinstance(answer, ev.ToolAnswer):
-        return {tool_latch(answer.tool_id)}
+        return {tool_lock(answer.tool_id)}
     mark = named_mark(cell, answer) if answer is not None else None
-    return {piece_latch(mark)} if mark else set()
+    return {piece_lock(mark)} if mark else set()
 
 
-def _standing_pieces(state: RunState, cells: Iterable[str]) -> set[Latch]:
-    """Return the latches of pieces that standing answers name: struck, they may go or come again."""
-    found: set[Latch] = set()
+def _standing_pieces(state: RunState, cells: Iterable[str]) -> set[RowLock]:
+    """Return the row locks of pieces that standing answers name: struck, they may go or come again."""
+    found: set[RowLock] = set()
     for key in cells:
         live, cell = state.live(key), state.definition.by_key.get(key)
         if live is not None and cell is not None:
@@ -84,7 +84,7 @@ def _scope(state: RunState, cell: str) -> tuple[str, ...]:
         return ()
 
 
-def _claimed(state: RunState, seq: int) -> set[Latch]:
+def _claimed(state: RunState, seq: int) -> set[RowLock]:
     work = next((one.said.work for one in state.claims if one.seq == seq), None)
     if work is None or work.cell is None:
         return set()

@@ -12,7 +12,7 @@ from jorvek.core.run.rules import same_kind_joints
 from jorvek.core.run.rules.rejected import rejected_in
 from jorvek.core.run.views.labels import View
 from jorvek.store.eventlog import Stamp
-from jorvek.store.run_summaries import Digest
+from jorvek.store.run_summaries import RunSummary
 from jorvek.store.runindex import RunRow
 from jorvek.work.workshop import Workshop
 
@@ -23,13 +23,13 @@ class RejectedPieces(View):
     marks: dict[str, str]
 
 
-REJECTED: Final = Digest("rejected", RejectedPieces, lambda _, state: RejectedPieces(marks=rejected_in(state)))
+REJECTED: Final = RunSummary("rejected", RejectedPieces, lambda _, state: RejectedPieces(marks=rejected_in(state)))
 
 
 def rejected_pieces(workshop: Workshop) -> dict[str, str]:
     """Return the marks of all fasteners that stand rejected anywhere, and where each was."""
     found: dict[str, str] = {}
-    for digest in workshop.digests.of(REJECTED, workshop.registers.runs()).values():
+    for digest in workshop.summaries.of(REJECTED, workshop.registers.runs()).values():
         found |= digest.marks
     return found
 

@@ -8,7 +8,7 @@ from uuid import UUID
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.studs import free_lengths, gone_at, uses_in
 from jorvek.core.run.views.labels import View
-from jorvek.store.run_summaries import Digest
+from jorvek.store.run_summaries import RunSummary
 from jorvek.work.workshop import Workshop
 
 
@@ -31,7 +31,7 @@ def stud_lengths(_: UUID, state: RunState) -> StudLengths:
     return StudLengths(lengths=free_lengths(state), uses=uses_in(state), gone=tuple(gone_at(state)))
 
 
-_STUDS: Final = Digest("studs", StudLengths, stud_lengths)
+_STUDS: Final = RunSummary("studs", StudLengths, stud_lengths)
 
 
 def newest_of_stud(workshop: Workshop, engine_id: str, joint_key: str, name: str) -> tuple[UUID, str] | None:
@@ -40,9 +40,9 @@ def newest_of_stud(workshop: Workshop, engine_id: str, joint_key: str, name: str
     Where none did yet, the newest whose procedure has it; None where none has. ``name`` is folded to one case.
     """
     rows = [row for row in workshop.registers.runs(engine_id) if row.joint_key == joint_key]
-    digests = workshop.digests.of(_STUDS, rows)
+    summaries = workshop.summaries.of(_STUDS, rows)
     for row in rows:
-        for known in {**digests[row.id].lengths, **digests[row.id].uses}:
+        for known in {**summaries[row.id].lengths, **summaries[row.id].uses}:
             if known.casefold() == name:
                 return row.id, known
     for row in rows:
@@ -67,11 +67,11 @@ class StudHistory(NamedTuple):
 def stud_history(workshop: Workshop, engine_id: str, joint_key: str) -> StudHistory:
     """Return first lengths and uses of the fasteners that sit in a joint, as far as runs speak of them."""
     rows = [row for row in workshop.registers.runs(engine_id) if row.joint_key == joint_key]
-    digests = workshop.digests.of(_STUDS, rows)
+    summaries = workshop.summaries.of(_STUDS, rows)
     lengths: dict[str, float] = {}
     uses: dict[str, int] = {}
     for row in sorted(rows, key=lambda row: (row.started_at, str(row.id))):
-        said = digests[row.id]
+        said = summaries[row.id]
         for name in said.gone:
             lengths.pop(name, None)
             uses.pop(name, None)

@@ -15,12 +15,12 @@ from jorvek.core.run.log.events import Person
 from jorvek.core.run.views.follow_ups import FollowUp, FollowUps, follow_ups
 from jorvek.core.run.views.labels import View
 from jorvek.core.sheet.document import FIRST_START
-from jorvek.store.run_summaries import Digest
+from jorvek.store.run_summaries import RunSummary
 from jorvek.store.upkeep import Hours
 from jorvek.work.engine.overhauls import engine_of, sheet_for
 from jorvek.work.workshop import Workshop
 
-FOLLOW_UPS: Final = Digest("follow_ups", FollowUps, follow_ups)
+FOLLOW_UPS: Final = RunSummary("follow_ups", FollowUps, follow_ups)
 
 
 class DueWork(View):
@@ -88,7 +88,7 @@ def _follows(one: FollowUps) -> bool:
 
 def due_work(workshop: Workshop) -> list[DueWork]:
     """Return all work of a later day that is not done yet, what is due first."""
-    every = list(workshop.digests.mattering(FOLLOW_UPS, workshop.registers.run_index, _follows).values())
+    every = list(workshop.summaries.mattering(FOLLOW_UPS, workshop.registers.run_index, _follows).values())
     carried = {(one.of_run, one.of_step): one for one in every if one.of_run is not None}
     done = workshop.upkeep.done() | {key for key, one in carried.items() if one.closed_at is not None}
     found: list[DueWork] = []

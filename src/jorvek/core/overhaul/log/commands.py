@@ -15,7 +15,7 @@ from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.run.log.commands import CommandBase
 from jorvek.core.run.log.events import Fact, Person, Words
-from jorvek.core.run.views.on_engine import OnEngine
+from jorvek.core.run.views.on_engine import RunOnEngine
 from jorvek.core.sheet.document import EngineSheet
 
 
@@ -354,7 +354,7 @@ class SilentTablet:
 
 
 @dataclass(frozen=True)
-class EngineFacts:
+class EngineContext:
     """What the core must be told because it cannot look.
 
     Attributes:
@@ -374,7 +374,7 @@ class EngineFacts:
     actor: Person
     now: datetime
     sheet: EngineSheet
-    runs: tuple[OnEngine, ...] = ()
+    runs: tuple[RunOnEngine, ...] = ()
     people: Mapping[UUID, Person] = field(default_factory=dict)
     pin_confirmed: bool = False
     other_pin_confirmed: bool = False

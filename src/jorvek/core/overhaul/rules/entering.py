@@ -9,7 +9,7 @@ from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Inside, Overhaul, PersonalLock
 from jorvek.core.overhaul.rules.hot_work import demand_hours, demand_no_hot_work
-from jorvek.core.overhaul.rules.late_entry import then, weigh
+from jorvek.core.overhaul.rules.late_entry import collect_objections, then
 from jorvek.core.overhaul.rules.sweep import unanswered
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand, may
@@ -28,7 +28,7 @@ _MOST_GAS_PCT: Final = 10.0
 def go_or_come(
     state: Overhaul,
     command: oc.HangLock | oc.TakeLockOff | oc.Enter | oc.Leave | oc.TestAir | oc.AnswerForTablet,
-    facts: oc.EngineFacts,
+    context: oc.EngineContext,
 ) -> ov.OverhaulData:
     """Let people in and out by name, and hang their locks.
 
@@ -40,63 +40,63 @@ def go_or_come(
     """
     match command:
         case oc.HangLock():
-            demand(facts.actor.role, Act.RECORD)
+            demand(context.actor.role, Act.RECORD)
             return ov.LockHung(lock=command.lock)
         case oc.TakeLockOff():
-            return _lock_off(state, command, facts)
+            return _lock_off(state, command, context)
         case oc.Enter():
-            return _enter(state, command, facts)
+            return _enter(state, command, context)
         case oc.Leave():
-            demand(facts.actor.role, Act.RECORD)
+            demand(context.actor.role, Act.RECORD)
             inside = next((i for i in state.inside if _meant(i, command.entered, command.entry)), None)
             if inside is None:
                 raise Refusal("no_such_entry", entry=command.entered or str(command.entry))
             return ov.Left(entered=inside.seq)
         case oc.TestAir():
             # Whatever it is like: what was read is taken down, and the board says what follows.
-            demand(facts.actor.role, Act.RECORD)
+            demand(context.actor.role, Act.RECORD)
             return ov.AirTested(space=command.space, oxygen_pct=command.oxygen_pct, gas_pct=command.gas_pct)
         case oc.AnswerForTablet():
-            return _answer(state, command, facts)
+            return _answer(state, command, context)
 
 
 def _meant(one: Inside | PersonalLock, seq: int | None, entry: UUID | None) -> bool:
     return one.seq == seq or one.id == entry
 
 
-def _answer(state: Overhaul, command: oc.AnswerForTablet, facts: oc.EngineFacts) -> ov.TabletAnswered:
-    demand(facts.actor.role, Act.START_RUN)
-    tablet = next((t for t in unanswered(state, facts.silent) if t.id == command.tablet), None)
+def _answer(state: Overhaul, command: oc.AnswerForTablet, context: oc.EngineContext) -> ov.TabletAnswered:
+    demand(context.actor.role, Act.START_RUN)
+    tablet = next((t for t in unanswered(state, context.silent) if t.id == command.tablet), None)
     if tablet is None:
         raise Refusal("not_silent")
     return ov.TabletAnswered(tablet=tablet.id, name=tablet.person, heard_at=tablet.heard_at, words=command.words)
 
 
-def _lock_off(state: Overhaul, command: oc.TakeLockOff, facts: oc.EngineFacts) -> ov.LockOff:
+def _lock_off(state: Overhaul, command: oc.TakeLockOff, context: oc.EngineContext) -> ov.LockOff:
     lock = next((k for k in state.locks if _meant(k, command.hung, command.entry)), None)
     if lock is None:
         raise Refusal("no_such_entry", entry=command.hung or str(command.entry))
-    against = weigh(facts, lambda: _demand_own_lock(then(state, facts), lock, command, facts))
+    against = collect_objections(context, lambda: _demand_own_lock(then(state, context), lock, command, context))
     return ov.LockOff(hung=lock.seq, words=command.words, against=against)
 
 
-def _demand_own_lock(state: Overhaul, lock: PersonalLock, command: oc.TakeLockOff, facts: oc.EngineFacts) -> None:
-    if lock.by.id == facts.actor.id:
+def _demand_own_lock(state: Overhaul, lock: PersonalLock, command: oc.TakeLockOff, context: oc.EngineContext) -> None:
+    if lock.by.id == context.actor.id:
         return
-    if not may(facts.actor.role, Act.LEAD_OVERHAUL) or command.words is None:
+    if not may(context.actor.role, Act.LEAD_OVERHAUL) or command.words is None:
         raise Refusal("anothers_lock", by=lock.by.name)
     if any(i.person.id == lock.by.id for i in state.inside):
         raise Refusal("person_inside", name=lock.by.name)
 
 
-def _enter(state: Overhaul, command: oc.Enter, facts: oc.EngineFacts) -> ov.Entered:
-    demand(facts.actor.role, Act.RECORD)
-    person = facts.people.get(command.person)
+def _enter(state: Overhaul, command: oc.Enter, context: oc.EngineContext) -> ov.Entered:
+    demand(context.actor.role, Act.RECORD)
+    person = context.people.get(command.person)
     if person is None:
         raise Refusal("no_such_person")
     if any(i.person.id == person.id for i in state.inside):
         raise Refusal("inside_already", name=person.name)
-    against = weigh(facts, lambda: _demand_may_enter(then(state, facts), facts, command))
+    against = collect_objections(context, lambda: _demand_may_enter(then(state, context), context, command))
     return ov.Entered(
         person=person,
         space=command.space,
@@ -106,8 +106,8 @@ def _enter(state: Overhaul, command: oc.Enter, facts: oc.EngineFacts) -> ov.Ente
         attendant=command.attendant,
         oxygen_pct=command.oxygen_pct,
         gas_pct=command.gas_pct,
-        late=facts.happened_at is not None and command.paper is None,
-        against=ov.MOVED_MEANWHILE if _moved_since(state, facts) else against,
+        late=context.happened_at is not None and command.paper is None,
+        against=ov.MOVED_MEANWHILE if _moved_since(state, context) else against,
     )
 
 
@@ -117,16 +117,16 @@ def _demand_door(sheet: EngineSheet, command: oc.Enter) -> None:
         raise Refusal("no_such_door", got=command.door, allowed=", ".join(doors))
 
 
-def _demand_may_enter(state: Overhaul, facts: oc.EngineFacts, command: oc.Enter) -> None:
+def _demand_may_enter(state: Overhaul, context: oc.EngineContext, command: oc.Enter) -> None:
     if state.in_force("turning_gear") is None:
         raise Refusal("gear_not_locked")
     if state.tests:
         raise Refusal("test_under_way", test=state.tests[0].test)
     demand_no_hot_work(state)
     if command.until_at is not None:
-        demand_hours(command.until_at, facts.happened_at or facts.now)
+        demand_hours(command.until_at, context.happened_at or context.now)
     _demand_air(command.oxygen_pct, command.gas_pct)
-    _demand_door(facts.sheet, command)
+    _demand_door(context.sheet, command)
 
 
 def _demand_air(oxygen_pct: float, gas_pct: float) -> None:
@@ -145,9 +145,9 @@ def is_good(oxygen_pct: float, gas_pct: float) -> bool:
     return True
 
 
-def _moved_since(state: Overhaul, facts: oc.EngineFacts) -> bool:
+def _moved_since(state: Overhaul, context: oc.EngineContext) -> bool:
     """Tell whether the crank was moved since somebody went in of whom nobody knew."""
-    went_in = facts.happened_at
+    went_in = context.happened_at
     return went_in is not None and any(
         isinstance(line.data, ov.CrankMoved) and line.struck_by is None and line.done_at >= went_in
         for line in state.lines

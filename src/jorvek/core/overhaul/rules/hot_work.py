@@ -15,7 +15,7 @@ from jorvek.core.overhaul.rules.sweep import unanswered
 from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
-from jorvek.core.run.views.on_engine import OnEngine
+from jorvek.core.run.views.on_engine import RunOnEngine
 
 _MOST_GAS_PCT: Final = 1.0
 """Of the lower explosive limit; from there on nobody strikes a spark. Source: common practice for hot work; the local
@@ -27,26 +27,26 @@ _WHOLE: Final[tuple[Condition, ...]] = ("closed_up", "landed")
 """Conditions in which nothing of a joint leaves the crankcase open: closed up, and of a liner that it is home."""
 
 
-def hot_work(state: Overhaul, command: oc.BeginHotWork | oc.EndHotWork, facts: oc.EngineFacts) -> ov.OverhaulData:
+def hot_work(state: Overhaul, command: oc.BeginHotWork | oc.EndHotWork, context: oc.EngineContext) -> ov.OverhaulData:
     """Begin or end hot work.
 
     Raises:
         Refusal: ``not_your_right``, ``no_such_person``, ``no_such_entry``; those of ``_demand_may_begin``.
     """
-    demand(facts.actor.role, Act.START_RUN)
+    demand(context.actor.role, Act.START_RUN)
     if isinstance(command, oc.EndHotWork):
         if not any(one.seq == command.began for one in state.hot_work):
             raise Refusal("no_such_entry", entry=command.began)
         return ov.HotWorkEnded(began=command.began, words=command.words)
-    person = facts.people.get(command.person)
+    person = context.people.get(command.person)
     if person is None:
         raise Refusal("no_such_person")
-    _demand_may_begin(state, command, facts)
+    _demand_may_begin(state, command, context)
     said = command.model_dump(include={"work", "place", "watch", "permit", "until_at", "gas_pct", "shut"})
     return ov.HotWorkBegan(person=person, **said)
 
 
-def _demand_may_begin(state: Overhaul, command: oc.BeginHotWork, facts: oc.EngineFacts) -> None:
+def _demand_may_begin(state: Overhaul, command: oc.BeginHotWork, context: oc.EngineContext) -> None:
     """Refuse hot work while the crankcase is open, or may be: the word that it is shut comes on top of this.
 
     Raises:
@@ -55,18 +55,18 @@ def _demand_may_begin(state: Overhaul, command: oc.BeginHotWork, facts: oc.Engin
     """
     if state.inside:
         raise Refusal("person_inside", name=", ".join(i.person.name for i in state.inside))
-    for tablet in unanswered(state, facts.silent):
+    for tablet in unanswered(state, context.silent):
         raise Refusal("tablet_silent", name=tablet.person)
-    for joint, what in open_parts(state, facts.runs):
+    for joint, what in open_parts(state, context.runs):
         raise Refusal("crankcase_open", joint=joint, what=what)
     if state.tests:
         raise Refusal("test_under_way", test=state.tests[0].test)
     if command.gas_pct >= _MOST_GAS_PCT:
         raise Refusal("gas_there", got=command.gas_pct, high=_MOST_GAS_PCT)
-    demand_hours(command.until_at, facts.now)
+    demand_hours(command.until_at, context.now)
 
 
-def open_parts(state: Overhaul, runs: tuple[OnEngine, ...]) -> Iterator[tuple[str, str]]:
+def open_parts(state: Overhaul, runs: tuple[RunOnEngine, ...]) -> Iterator[tuple[str, str]]:
     """Yield joint and part for whatever is not in its place, so that the crankcase is open there.
 
     The newest work on each joint speaks, until a person says that the joint is whole, or that every door was seen shut.
@@ -82,12 +82,12 @@ def open_parts(state: Overhaul, runs: tuple[OnEngine, ...]) -> Iterator[tuple[st
             yield place.label, said.words
 
 
-def _seen_shut(state: Overhaul, run: OnEngine) -> bool:
+def _seen_shut(state: Overhaul, run: RunOnEngine) -> bool:
     doors = state.seen.get("doors")
     return not run.open and doors is not None and datetime.fromisoformat(run.started) < doors.at
 
 
-def _said_whole(state: Overhaul, run: OnEngine, mine: list[OnEngine]) -> bool:
+def _said_whole(state: Overhaul, run: RunOnEngine, mine: list[RunOnEngine]) -> bool:
     said = declared_now(state, run.joint, mine)
     return not run.open and said is not None and said.condition in _WHOLE
 

@@ -7,7 +7,7 @@ from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.hot_work import demand_no_hot_work
 from jorvek.core.overhaul.rules.joint_conditions import counts
-from jorvek.core.overhaul.rules.late_entry import then, weigh
+from jorvek.core.overhaul.rules.late_entry import collect_objections, then
 from jorvek.core.overhaul.rules.return_to_service import CHECKS, demand_in_turn
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.refusal import Refusal
@@ -19,7 +19,7 @@ from jorvek.core.sheet.document import EngineSheet, IsolationPoint
 def isolate(
     state: Overhaul,
     command: oc.Isolate | oc.LiftForTest | oc.PutBackAfterTest | oc.RestorePoint,
-    facts: oc.EngineFacts,
+    context: oc.EngineContext,
 ) -> ov.OverhaulData:
     """Isolate a point, lift some for a test, put them back, or give one back for good.
 
@@ -28,24 +28,26 @@ def isolate(
     """
     match command:
         case oc.Isolate():
-            demand_point(facts.sheet, command.point)
+            demand_point(context.sheet, command.point)
             if state.in_force(command.point) is not None:
                 raise Refusal("isolated_already", point=command.point)
-            against = weigh(facts, lambda: demand_rank(facts.sheet, command.point, facts.actor))
+            against = collect_objections(context, lambda: demand_rank(context.sheet, command.point, context.actor))
             return ov.Isolated(point=command.point, lock=command.lock, permit=command.permit, against=against)
         case oc.LiftForTest():
-            demand_may_lift(state, command, facts)
+            demand_may_lift(state, command, context)
             return ov.Lifted(points=command.points, test=command.test, guards=command.guards)
         case oc.PutBackAfterTest():
-            demand(facts.actor.role, Act.RECORD)
+            demand(context.actor.role, Act.RECORD)
             if not any(t.seq == command.lifted for t in state.tests):
                 raise Refusal("no_such_entry", entry=command.lifted)
             return ov.PutBack(lifted=command.lifted)
         case oc.RestorePoint():
-            demand_point(facts.sheet, command.point)
+            demand_point(context.sheet, command.point)
             if command.point not in state.isolations:
                 raise Refusal("not_isolated", point=command.point)
-            against = weigh(facts, lambda: demand_may_restore(then(state, facts), command.point, facts))
+            against = collect_objections(
+                context, lambda: demand_may_restore(then(state, context), command.point, context)
+            )
             return ov.Restored(point=command.point, against=against)
 
 
@@ -72,19 +74,19 @@ def demand_rank(sheet: EngineSheet, point: Isolation, actor: Person) -> None:
         raise Refusal("not_your_point", role=actor.role.value, wanted=wanted.value)
 
 
-def demand_may_restore(state: Overhaul, point: Isolation, facts: oc.EngineFacts) -> None:
+def demand_may_restore(state: Overhaul, point: Isolation, context: oc.EngineContext) -> None:
     """Refuse to give a point back while anything relies on it, or before its turn.
 
     Raises:
         Refusal: ``not_isolated``, ``isolation_relied_on``, ``restored_before_its_turn``; those of ``demand_rank``.
     """
-    demand_rank(facts.sheet, point, facts.actor)
+    demand_rank(context.sheet, point, context.actor)
     if point not in state.isolations:
         raise Refusal("not_isolated", point=point)
-    demand_in_turn(state, facts.sheet, facts.runs, point)
+    demand_in_turn(state, context.sheet, context.runs, point)
 
 
-def demand_may_lift(state: Overhaul, command: oc.LiftForTest, facts: oc.EngineFacts) -> None:
+def demand_may_lift(state: Overhaul, command: oc.LiftForTest, context: oc.EngineContext) -> None:
     """Refuse to lift isolations for a test while anybody is inside or works with flame, or what is never lifted.
 
     Raises:
@@ -97,12 +99,12 @@ def demand_may_lift(state: Overhaul, command: oc.LiftForTest, facts: oc.EngineFa
     if state.tests:
         raise Refusal("test_under_way", test=state.tests[0].test)
     for point in command.points:
-        demand_rank(facts.sheet, point, facts.actor)
-        stated = facts.sheet.point(point)
+        demand_rank(context.sheet, point, context.actor)
+        stated = context.sheet.point(point)
         if stated is None or not stated.for_test:
             raise Refusal("never_lifted", point=point)
         if state.in_force(point) is None:
             raise Refusal("not_isolated", point=point)
-    pressed = next((run for run in facts.runs if counts(state, run) and run.under_pressure), None)
+    pressed = next((run for run in context.runs if counts(state, run) and run.under_pressure), None)
     if pressed is not None:
         raise Refusal("sweep_blocked", why="under_pressure", joint=pressed.label, what=pressed.title)

@@ -8,18 +8,18 @@ from uuid import UUID
 from jorvek.core.engine.layout import joints_of
 from jorvek.core.overhaul.log.state import Declared, Overhaul
 from jorvek.core.procedure.metal_parts import Condition
-from jorvek.core.run.views.on_engine import Carried, OnEngine
+from jorvek.core.run.views.on_engine import Carried, RunOnEngine
 from jorvek.core.sheet.access import Ground, Stand, Work
 from jorvek.core.sheet.document import EngineSheet, Unless
 from jorvek.core.sheet.relations import cylinders_of
 
 
-def counts(overhaul: Overhaul, run: OnEngine) -> bool:
+def counts(overhaul: Overhaul, run: RunOnEngine) -> bool:
     """Tell whether a run belongs to an overhaul: started in it, or taken over by it while it was under way."""
     return run.overhaul == overhaul.overhaul_id or run.run_id in overhaul.opened.took_over
 
 
-def ground_of(overhaul: Overhaul, sheet: EngineSheet, runs: Iterable[OnEngine]) -> Ground:
+def ground_of(overhaul: Overhaul, sheet: EngineSheet, runs: Iterable[RunOnEngine]) -> Ground:
     """Return the engine as far as access is concerned.
 
     Args:
@@ -43,12 +43,12 @@ def _idle(overhaul: Overhaul) -> frozenset[Unless]:
     return frozenset(found)
 
 
-def work_of(run: OnEngine) -> Work:
+def work_of(run: RunOnEngine) -> Work:
     """Return a run as work that access rules weigh."""
     return Work(run.joint, run.begins, run.leaves, run.selection)
 
 
-def _stand(overhaul: Overhaul, sheet: EngineSheet, joint: str, mine: list[OnEngine]) -> Stand:
+def _stand(overhaul: Overhaul, sheet: EngineSheet, joint: str, mine: list[RunOnEngine]) -> Stand:
     here = [run for run in mine if run.joint == joint]
     # A gate speaks until somebody measures again: the newest run that has one decides.
     bad = next((run.gates_bad for run in here if run.measured), False)
@@ -60,14 +60,14 @@ def _stand(overhaul: Overhaul, sheet: EngineSheet, joint: str, mine: list[OnEngi
     return Stand(frozenset({condition} if condition else ()), None, bad)
 
 
-def declared_now(overhaul: Overhaul, joint: str, here: Iterable[OnEngine]) -> Declared | None:
+def declared_now(overhaul: Overhaul, joint: str, here: Iterable[RunOnEngine]) -> Declared | None:
     """Return the declaration that still speaks for a joint: no run has been started there since."""
     last = next(reversed(overhaul.declared.get(joint, ())), None)
     newest = next((run.run_id for run in here if run.joint == joint), None)
     return last if last is not None and (newest is None or last.after == newest) else None
 
 
-def condition_of(overhaul: Overhaul, joint: str, here: list[OnEngine]) -> Condition | None:
+def condition_of(overhaul: Overhaul, joint: str, here: list[RunOnEngine]) -> Condition | None:
     """Return the condition of a joint on which nobody works; None where nobody knows.
 
     Args:
@@ -82,14 +82,14 @@ def condition_of(overhaul: Overhaul, joint: str, here: list[OnEngine]) -> Condit
     return None if newest is None else newest.condition
 
 
-def shown_condition(overhaul: Overhaul, joint: str, mine: list[OnEngine]) -> Condition | None:
+def shown_condition(overhaul: Overhaul, joint: str, mine: list[RunOnEngine]) -> Condition | None:
     """Return what a joint is like now, while it is worked on, too."""
     here = [run for run in mine if run.joint == joint]
     current = next((run for run in here if run.open), None)
     return current.condition if current is not None else condition_of(overhaul, joint, here)
 
 
-def owed(overhaul: Overhaul, runs: Iterable[OnEngine]) -> Iterator[tuple[OnEngine, Carried]]:
+def owed(overhaul: Overhaul, runs: Iterable[RunOnEngine]) -> Iterator[tuple[RunOnEngine, Carried]]:
     """Yield what runs have left for others to put right, and nobody has, oldest first.
 
     A debt is paid when a later run on its joint, or on another of the same cylinder, by the procedure that it names,
@@ -108,10 +108,10 @@ def _together(cylinders: Mapping[str, frozenset[str]], one: str, other: str) -> 
     return one == other or bool(cylinders.get(one, frozenset()) & cylinders.get(other, frozenset()))
 
 
-def _pays(later: OnEngine, debt: Carried) -> bool:
+def _pays(later: RunOnEngine, debt: Carried) -> bool:
     return debt.to == later.procedure and (not later.open or debt.point in later.settled)
 
 
-def newest_on(joint: str, runs: Iterable[OnEngine]) -> UUID | None:
+def newest_on(joint: str, runs: Iterable[RunOnEngine]) -> UUID | None:
     """Return the newest run on a joint."""
     return next((run.run_id for run in runs if run.joint == joint), None)

@@ -17,11 +17,11 @@ from jorvek.core.run.log.events import OnPaper
 from jorvek.core.run.rules.paper_entry import WITHIN
 
 
-def weigh(facts: oc.EngineFacts, *checks: Callable[[], None]) -> str | None:
+def collect_objections(context: oc.EngineContext, *checks: Callable[[], None]) -> str | None:
     """Hold checks against what is asked: of what is done already the first that speaks against it is named.
 
     Args:
-        facts: what is known.
+        context: what is known.
         checks: each raises a refusal where it is not held.
 
     Raises:
@@ -31,18 +31,18 @@ def weigh(facts: oc.EngineFacts, *checks: Callable[[], None]) -> str | None:
         try:
             check()
         except Refusal as refusal:
-            if facts.happened_at is None:
+            if context.happened_at is None:
                 raise
             return refusal.code
     return None
 
 
-def then(state: Overhaul, facts: oc.EngineFacts) -> Overhaul:
+def then(state: Overhaul, context: oc.EngineContext) -> Overhaul:
     """Return the overhaul against which something is weighed: as it stood when it was done, or as it stands now."""
-    return state if facts.happened_at is None else as_of(state, facts.happened_at)
+    return state if context.happened_at is None else as_of(state, context.happened_at)
 
 
-def take_from_paper(state: Overhaul, command: oc.ListedCommand, facts: oc.EngineFacts) -> oc.EngineFacts:
+def take_from_paper(state: Overhaul, command: oc.ListedCommand, context: oc.EngineContext) -> oc.EngineContext:
     """Return the facts as they were for whoever wrote a line on a list.
 
     Raises:
@@ -51,33 +51,33 @@ def take_from_paper(state: Overhaul, command: oc.ListedCommand, facts: oc.Engine
             log knows something newer of the same thing.
     """
     assert command.paper is not None
-    writer = facts.people.get(command.paper.by)
+    writer = context.people.get(command.paper.by)
     if writer is None:
         raise Refusal("no_such_person")
-    demand_may_name(facts.actor.role, writer.role, writer.name)
+    demand_may_name(context.actor.role, writer.role, writer.name)
     at = command.paper.at
     # Paper knows minutes, not seconds.
     opened = state.opened_at.replace(second=0, microsecond=0)
-    earliest, latest = max(facts.now - WITHIN, opened), facts.now
+    earliest, latest = max(context.now - WITHIN, opened), context.now
     if not earliest <= at <= latest:
         raise Refusal("written_when", earliest=earliest.isoformat(), latest=latest.isoformat())
     for line in state.lines:
         if line.struck_by is None and line.done_at > at and _same_thing(state, command, line):
             raise Refusal("paper_overtaken", at=line.done_at.isoformat(), by=line.done_by.name)
     return replace(
-        facts,
+        context,
         actor=writer,
         happened_at=at,
-        runs=tuple(run for run in facts.runs if datetime.fromisoformat(run.started) <= at),
-        silent=tuple(tablet for tablet in facts.silent if tablet.heard_at <= at),
+        runs=tuple(run for run in context.runs if datetime.fromisoformat(run.started) <= at),
+        silent=tuple(tablet for tablet in context.silent if tablet.heard_at <= at),
     )
 
 
-def from_paper(command: oc.ListedCommand, facts: oc.EngineFacts, data: ov.OverhaulData) -> ov.OverhaulData:
+def from_paper(command: oc.ListedCommand, context: oc.EngineContext, data: ov.OverhaulData) -> ov.OverhaulData:
     """Return an event with the hand that wrote it on the list."""
     assert command.paper is not None
     assert isinstance(data, ov.Listed)
-    return data.model_copy(update={"paper": OnPaper(by=facts.actor, at=command.paper.at)})
+    return data.model_copy(update={"paper": OnPaper(by=context.actor, at=command.paper.at)})
 
 
 def _same_thing(state: Overhaul, command: oc.ListedCommand, line: Line) -> bool:

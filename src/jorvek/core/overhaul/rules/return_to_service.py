@@ -13,7 +13,7 @@ from jorvek.core.overhaul.rules.joint_conditions import counts, ground_of
 from jorvek.core.overhaul.rules.sweep import demand_clear
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
-from jorvek.core.run.views.on_engine import OnEngine
+from jorvek.core.run.views.on_engine import RunOnEngine
 from jorvek.core.sheet.document import EngineSheet
 
 CHECKS: Final = frozenset({"people", "doors", "barred", "blown_through"})
@@ -31,7 +31,9 @@ def order_back(sheet: EngineSheet) -> tuple[str, ...]:
     return tuple(found)
 
 
-def relying(state: Overhaul, sheet: EngineSheet, runs: tuple[OnEngine, ...], but: str | None = None) -> Iterator[str]:
+def relying(
+    state: Overhaul, sheet: EngineSheet, runs: tuple[RunOnEngine, ...], but: str | None = None
+) -> Iterator[str]:
     """Yield what relies on the isolations: joints worked on or not closed, people inside, personal locks, hot work.
 
     Args:
@@ -54,13 +56,13 @@ def relying(state: Overhaul, sheet: EngineSheet, runs: tuple[OnEngine, ...], but
     yield from (f"{one.began.person.name} ({one.began.permit})" for one in state.hot_work)
 
 
-def seen(state: Overhaul, runs: tuple[OnEngine, ...], check: str) -> bool:
+def seen(state: Overhaul, runs: tuple[RunOnEngine, ...], check: str) -> bool:
     """Tell whether a check was made, and nobody has begun work since."""
     made = state.seen.get(check)
     return made is not None and not worked_since(state, runs, made.at)
 
 
-def worked_since(state: Overhaul, runs: tuple[OnEngine, ...], at: datetime) -> bool:
+def worked_since(state: Overhaul, runs: tuple[RunOnEngine, ...], at: datetime) -> bool:
     """Tell whether work was begun at a moment or after it; a run that gives the engine back began before."""
     return any(counts(state, run) and datetime.fromisoformat(run.started) >= at for run in runs)
 
@@ -73,7 +75,7 @@ def checks_asked(state: Overhaul, sheet: EngineSheet) -> tuple[str, ...]:
     return () if state.opened.small else tuple(point for point in order_back(sheet) if point in _EVERY_CHECK)
 
 
-def demand_in_turn(state: Overhaul, sheet: EngineSheet, runs: tuple[OnEngine, ...], point: str) -> None:
+def demand_in_turn(state: Overhaul, sheet: EngineSheet, runs: tuple[RunOnEngine, ...], point: str) -> None:
     """Refuse a point of the way back before those that come before it.
 
     Raises:
@@ -90,17 +92,17 @@ def demand_in_turn(state: Overhaul, sheet: EngineSheet, runs: tuple[OnEngine, ..
             raise Refusal("restored_before_its_turn", point=point, first=one)
 
 
-def see_to(state: Overhaul, command: oc.SeeTo, facts: oc.EngineFacts) -> ov.SeenTo:
+def see_to(state: Overhaul, command: oc.SeeTo, context: oc.EngineContext) -> ov.SeenTo:
     """Make a check in its turn.
 
     Raises:
         Refusal: ``not_your_right``; those of ``demand_in_turn``; ``sweep_blocked``, ``current_asked`` and
             ``gear_not_locked`` for barring through.
     """
-    demand(facts.actor.role, Act.LEAD_OVERHAUL)
-    demand_in_turn(state, facts.sheet, facts.runs, command.check)
+    demand(context.actor.role, Act.LEAD_OVERHAUL)
+    demand_in_turn(state, context.sheet, context.runs, command.check)
     if command.check == "barred":
-        demand_clear(state, facts.sheet, facts.runs, facts.silent)
+        demand_clear(state, context.sheet, context.runs, context.silent)
         if command.current_A is None:
             raise Refusal("current_asked")
     elif command.current_A is not None:

@@ -22,14 +22,14 @@ def next_stop(state: Overhaul, sheet: EngineSheet) -> str | None:
     return next((stop for stop in stops_of(sheet) if stop not in state.run_in), None)
 
 
-def note_run_in(state: Overhaul, command: oc.NoteRunIn, facts: oc.EngineFacts) -> ov.RunIn:
+def note_run_in(state: Overhaul, command: oc.NoteRunIn, context: oc.EngineContext) -> ov.RunIn:
     """Note a stop of the running-in: after the overhaul was closed, one after the other.
 
     Raises:
         Refusal: ``not_your_right``; ``not_closed_yet``, ``no_such_stop``, ``stop_made``, ``stop_before_its_turn``.
     """
-    demand(facts.actor.role, Act.RECORD)
-    stops = stops_of(facts.sheet)
+    demand(context.actor.role, Act.RECORD)
+    stops = stops_of(context.sheet)
     if state.status != "closed":
         raise Refusal("not_closed_yet")
     if command.stop not in stops:

@@ -14,7 +14,7 @@ from jorvek.core.overhaul.rules.joint_conditions import counts, ground_of
 from jorvek.core.overhaul.rules.return_to_service import worked_since
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
-from jorvek.core.run.views.on_engine import OnEngine
+from jorvek.core.run.views.on_engine import RunOnEngine
 from jorvek.core.sheet.document import EngineSheet
 from jorvek.core.sheet.relations import pin_of
 
@@ -73,14 +73,14 @@ def throws_of(read: ov.DeflectionsRead, sheet: EngineSheet) -> tuple[Throw, ...]
     return tuple(found)
 
 
-def read_deflections(state: Overhaul, command: oc.ReadDeflections, facts: oc.EngineFacts) -> ov.DeflectionsRead:
+def read_deflections(state: Overhaul, command: oc.ReadDeflections, context: oc.EngineContext) -> ov.DeflectionsRead:
     """Take the deflections of the whole shaft; what lies outside the limits is accepted by a chief or not at all.
 
     Raises:
         Refusal: ``not_your_right``; ``throws_missing`` naming those that are; ``dial_slipped`` where one does not
             close; ``deflection_outside`` and ``nothing_to_accept``.
     """
-    demand(facts.actor.role, Act.LEAD_OVERHAUL)
+    demand(context.actor.role, Act.LEAD_OVERHAUL)
     wanted = pins(state.opened.engine)
     if set(command.throws_mm) != set(wanted):
         raise Refusal("throws_missing", got=", ".join(command.throws_mm), wanted=", ".join(wanted))
@@ -91,7 +91,7 @@ def read_deflections(state: Overhaul, command: oc.ReadDeflections, facts: oc.Eng
         draught=command.draught,
         accepted=command.accepted,
     )
-    throws = throws_of(read, facts.sheet)
+    throws = throws_of(read, context.sheet)
     slipped = next((t for t in throws if "closes" in t.outside), None)
     if slipped is not None:
         raise Refusal("dial_slipped", pin=slipped.pin, got=slipped.tells.closes_mm)
@@ -102,11 +102,11 @@ def read_deflections(state: Overhaul, command: oc.ReadDeflections, facts: oc.Eng
         if command.accepted is None:
             tells = bad.tells
             raise Refusal("deflection_outside", pin=bad.pin, vertical=tells.vertical_mm, horizontal=tells.horizontal_mm)
-        demand(facts.actor.role, Act.CLOSE_OVERHAUL)
+        demand(context.actor.role, Act.CLOSE_OVERHAUL)
     return read
 
 
-def deflections_wait(state: Overhaul, sheet: EngineSheet, runs: tuple[OnEngine, ...]) -> bool:
+def deflections_wait(state: Overhaul, sheet: EngineSheet, runs: tuple[RunOnEngine, ...]) -> bool:
     """Tell whether the shaft still has to be read: it was worked on, and nobody has read it since."""
     places = [p for p in ground_of(state, sheet, runs).places if p.kind in _SHAFT and p.kind in sheet.ladders]
     keys = {place.key for place in places}

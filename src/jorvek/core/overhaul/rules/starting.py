@@ -11,8 +11,8 @@ from jorvek.core.procedure.steps import MakeSafeStep
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
 from jorvek.core.run.log.definition import Definition
-from jorvek.core.run.log.events import InForce, Person, RuleDeparted
-from jorvek.core.run.views.on_engine import OnEngine
+from jorvek.core.run.log.events import IsolationInForce, Person, RuleDeparted
+from jorvek.core.run.views.on_engine import RunOnEngine
 from jorvek.core.sheet.access import Ground, InTheWay, Work, in_the_way
 from jorvek.core.sheet.document import EngineSheet
 
@@ -28,7 +28,7 @@ class AskedWork:
 def demand_access(
     overhaul: Overhaul,
     sheet: EngineSheet,
-    runs: tuple[OnEngine, ...],
+    runs: tuple[RunOnEngine, ...],
     asked: AskedWork,
     departures: tuple[RuleDeparted, ...],
     actor: Person,
@@ -82,12 +82,12 @@ def refusal_of(ground: Ground, label: str, one: InTheWay) -> Refusal:
             return Refusal("access_relied_on", **said)
 
 
-def in_force_for(overhaul: Overhaul, definition: Definition) -> tuple[InForce, ...]:
+def in_force_for(overhaul: Overhaul, definition: Definition) -> tuple[IsolationInForce, ...]:
     """Return what the engine's isolations answer of a procedure's making safe."""
     return tuple(_in_force(overhaul, definition))
 
 
-def _in_force(overhaul: Overhaul, definition: Definition) -> Iterator[InForce]:
+def _in_force(overhaul: Overhaul, definition: Definition) -> Iterator[IsolationInForce]:
     for cell in definition.cells:
         step = definition.steps_by_id[cell.step_id]
         if not isinstance(step, MakeSafeStep):
@@ -95,4 +95,4 @@ def _in_force(overhaul: Overhaul, definition: Definition) -> Iterator[InForce]:
         point = next((item.isolates for item in step.items if item.id == cell.item), None)
         now = overhaul.in_force(point) if point is not None else None
         if now is not None:
-            yield InForce(cell=cell.key, isolation=now.seq, by=now.by, at=now.at)
+            yield IsolationInForce(cell=cell.key, isolation=now.seq, by=now.by, at=now.at)

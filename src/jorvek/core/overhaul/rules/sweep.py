@@ -11,7 +11,7 @@ from jorvek.core.overhaul.log.commands import SilentTablet
 from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.joint_conditions import counts, declared_now, newest_on, shown_condition
 from jorvek.core.refusal import Refusal
-from jorvek.core.run.views.on_engine import OnEngine
+from jorvek.core.run.views.on_engine import RunOnEngine
 from jorvek.core.sheet.document import EngineSheet
 
 SweepCode = Literal[
@@ -39,7 +39,7 @@ class InSweep:
 def in_sweep(
     overhaul: Overhaul,
     sheet: EngineSheet,
-    runs: Iterable[OnEngine],
+    runs: Iterable[RunOnEngine],
     silent: Iterable[SilentTablet],
     asking: UUID | None = None,
 ) -> tuple[InSweep, ...]:
@@ -67,7 +67,7 @@ def unanswered(overhaul: Overhaul, silent: Iterable[SilentTablet]) -> tuple[Sile
     return tuple(tablet for tablet in silent if overhaul.answered.get(tablet.id) != tablet.heard_at)
 
 
-def _of_run(run: OnEngine, asking: UUID | None) -> Iterator[InSweep]:
+def _of_run(run: RunOnEngine, asking: UUID | None) -> Iterator[InSweep]:
     if run.under_pressure:
         yield InSweep("under_pressure", run.label, run.title)
     elif run.tools_on:
@@ -76,7 +76,7 @@ def _of_run(run: OnEngine, asking: UUID | None) -> Iterator[InSweep]:
         yield from _parts_of(run)
 
 
-def _parts_of(run: OnEngine) -> Iterator[InSweep]:
+def _parts_of(run: RunOnEngine) -> Iterator[InSweep]:
     for part in run.in_sweep:
         yield InSweep("in_sweep", run.label, part.called)
     for part in run.hung:
@@ -84,13 +84,13 @@ def _parts_of(run: OnEngine) -> Iterator[InSweep]:
             yield InSweep("hung", run.label, part.called)
 
 
-def _left_by(overhaul: Overhaul, run: OnEngine, mine: list[OnEngine]) -> Iterator[InSweep]:
+def _left_by(overhaul: Overhaul, run: RunOnEngine, mine: list[RunOnEngine]) -> Iterator[InSweep]:
     """What the last work on a joint left standing for the next; closing a run clears nothing away, a word does."""
     if newest_on(run.joint, mine) == run.run_id and declared_now(overhaul, run.joint, mine) is None:
         yield from _parts_of(run)
 
 
-def _liners(overhaul: Overhaul, sheet: EngineSheet, mine: list[OnEngine]) -> Iterator[InSweep]:
+def _liners(overhaul: Overhaul, sheet: EngineSheet, mine: list[RunOnEngine]) -> Iterator[InSweep]:
     """A liner that was fitted in this overhaul, without its head and without its clamps, is pulled up by the rings."""
     for run in mine:
         fitted = run.joint.startswith("liner-") and not run.open and run.leaves == "landed"
@@ -109,7 +109,7 @@ class Concerned:
     by: str
 
 
-def concerned(overhaul: Overhaul, runs: Iterable[OnEngine], asking: UUID | None = None) -> tuple[Concerned, ...]:
+def concerned(overhaul: Overhaul, runs: Iterable[RunOnEngine], asking: UUID | None = None) -> tuple[Concerned, ...]:
     """Return the open runs that rely on where the crank is."""
     return tuple(
         Concerned(run.run_id, run.label, run.by)
@@ -121,7 +121,7 @@ def concerned(overhaul: Overhaul, runs: Iterable[OnEngine], asking: UUID | None 
 def demand_clear(
     overhaul: Overhaul,
     sheet: EngineSheet,
-    runs: Iterable[OnEngine],
+    runs: Iterable[RunOnEngine],
     silent: Iterable[SilentTablet],
     asking: UUID | None = None,
     *,

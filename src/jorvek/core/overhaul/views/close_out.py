@@ -10,7 +10,7 @@ from jorvek.core.overhaul.log.state import Deflections, Overhaul
 from jorvek.core.overhaul.rules.return_to_service import checks_asked, order_back, relying, seen
 from jorvek.core.overhaul.rules.shaft import Throw, deflections_wait, pins, throws_of
 from jorvek.core.run.views.labels import View
-from jorvek.core.run.views.on_engine import OnEngine
+from jorvek.core.run.views.on_engine import RunOnEngine
 from jorvek.core.sheet.document import EngineSheet
 
 
@@ -100,7 +100,7 @@ class CloseOut(View):
     chief: bool
 
 
-def close_out(overhaul: Overhaul, sheet: EngineSheet, runs: tuple[OnEngine, ...]) -> CloseOut:
+def close_out(overhaul: Overhaul, sheet: EngineSheet, runs: tuple[RunOnEngine, ...]) -> CloseOut:
     """Return the end of an overhaul as it stands."""
     limits = sheet.deflection
     relied_on = tuple(relying(overhaul, sheet, runs))
@@ -118,7 +118,9 @@ def close_out(overhaul: Overhaul, sheet: EngineSheet, runs: tuple[OnEngine, ...]
     )
 
 
-def _steps(overhaul: Overhaul, sheet: EngineSheet, runs: tuple[OnEngine, ...], *, free: bool) -> tuple[BackStep, ...]:
+def _steps(
+    overhaul: Overhaul, sheet: EngineSheet, runs: tuple[RunOnEngine, ...], *, free: bool
+) -> tuple[BackStep, ...]:
     checks, found, waits = checks_asked(overhaul, sheet), list[BackStep](), free
     for point in order_back(sheet):
         check = point in checks

@@ -12,7 +12,7 @@ from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.crank import below_top_mm, dead_centres
 from jorvek.core.overhaul.rules.sweep import SweepCode, concerned, in_sweep
 from jorvek.core.run.views.labels import View
-from jorvek.core.run.views.on_engine import OnEngine
+from jorvek.core.run.views.on_engine import RunOnEngine
 from jorvek.core.sheet.document import CrankSheet, EngineSheet
 
 
@@ -67,7 +67,7 @@ _AT_TOP_DEG = 0.5
 def crank_view(
     overhaul: Overhaul,
     sheet: EngineSheet,
-    runs: tuple[OnEngine, ...],
+    runs: tuple[RunOnEngine, ...],
     silent: tuple[oc.SilentTablet, ...],
     asking: UUID | None = None,
 ) -> CrankView:

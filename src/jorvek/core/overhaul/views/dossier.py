@@ -11,10 +11,10 @@ from jorvek.core.engine.layout import Engine, JointPlace, joints_of
 from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.joint_conditions import counts, declared_now, owed, shown_condition
 from jorvek.core.overhaul.views.close_out import DeflectionSheet, WitnessNow, deflection_sheets, witnesses
-from jorvek.core.overhaul.views.engine import Entry, entry_of
+from jorvek.core.overhaul.views.engine import LogLine, entry_of
 from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.run.views.labels import View
-from jorvek.core.run.views.on_engine import OnEngine
+from jorvek.core.run.views.on_engine import RunOnEngine
 from jorvek.core.run.views.record import DepartureView, DrawnTool, RedoView, RunRecord, Signature, StudSummary
 from jorvek.core.run.views.rows import Row
 from jorvek.core.sheet.document import EngineSheet
@@ -111,8 +111,8 @@ class Dossier(View):
     tools: tuple[DrawnTool, ...]
     deflections: tuple[DeflectionSheet, ...]
     witnesses: tuple[WitnessNow, ...]
-    run_in: tuple[Entry, ...]
-    log: tuple[Entry, ...]
+    run_in: tuple[LogLine, ...]
+    log: tuple[LogLine, ...]
     today: date
 
     @property
@@ -125,7 +125,7 @@ def dossier(
     overhaul: Overhaul,
     seal: str,
     sheet: EngineSheet,
-    runs: tuple[OnEngine, ...],
+    runs: tuple[RunOnEngine, ...],
     records: dict[UUID, RunRecord],
     hours_run: Mapping[str, float],
     today: date,
@@ -183,7 +183,7 @@ _OF_PARTS: Final = ("inspect", "matched_part", "choose_part")
 def _joint(
     overhaul: Overhaul,
     place: JointPlace,
-    mine: list[OnEngine],
+    mine: list[RunOnEngine],
     records: dict[UUID, RunRecord],
     hours_run: float | None,
 ) -> JointSheet:
@@ -233,7 +233,7 @@ def _work(record: RunRecord) -> WorkDone:
     )
 
 
-def _rules_let(mine: list[OnEngine], records: dict[UUID, RunRecord]) -> Iterable[RuleLet]:
+def _rules_let(mine: list[RunOnEngine], records: dict[UUID, RunRecord]) -> Iterable[RuleLet]:
     for run in mine:
         record = records[run.run_id]
         for one in run.departed:

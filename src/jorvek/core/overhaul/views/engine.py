@@ -23,7 +23,7 @@ from jorvek.core.overhaul.views.permits import HotWorkNow, InsideNow, hot_work_n
 from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.run.views.labels import View
-from jorvek.core.run.views.on_engine import Carried, OnEngine
+from jorvek.core.run.views.on_engine import Carried, RunOnEngine
 from jorvek.core.sheet.access import Ground, InTheWay, Stand, Work, in_the_way
 from jorvek.core.sheet.document import EngineSheet
 from jorvek.core.sheet.relations import cylinders_of
@@ -205,7 +205,7 @@ class HeldUpBy(View):
     what: str
 
 
-class Entry(View):
+class LogLine(View):
     """One line of the engine's log.
 
     Attributes:
@@ -265,13 +265,13 @@ class EngineView(View):
     owed: tuple[CarriedOver, ...]
     held_up: tuple[HeldUpBy, ...]
     close_out: CloseOut
-    log: tuple[Entry, ...]
+    log: tuple[LogLine, ...]
 
 
 def engine_view(
     overhaul: Overhaul,
     sheet: EngineSheet,
-    runs: tuple[OnEngine, ...],
+    runs: tuple[RunOnEngine, ...],
     known: Iterable[Known],
     silent: tuple[oc.SilentTablet, ...],
     now: datetime,
@@ -288,7 +288,7 @@ def engine_view(
     """
     listed = list(known)
     joints, titles = joints_now(overhaul, sheet, runs, listed), {one.id: one.title for one in listed}
-    facts = oc.EngineFacts(overhaul.opened_by, now, sheet, runs)
+    context = oc.EngineContext(overhaul.opened_by, now, sheet, runs)
     pressed = [run for run in runs if run.open]
     return EngineView(
         overhaul_id=overhaul.overhaul_id,
@@ -330,7 +330,7 @@ def engine_view(
             )
             for r, d in owed(overhaul, runs)
         ),
-        held_up=tuple(HeldUpBy(why=h.why, what=h.what) for h in held_up(overhaul, facts)),
+        held_up=tuple(HeldUpBy(why=h.why, what=h.what) for h in held_up(overhaul, context)),
         close_out=close_out(overhaul, sheet, runs),
         log=tuple(entry_of(line) for line in reversed(overhaul.lines)),
     )
@@ -342,7 +342,7 @@ def _title(titles: dict[str, str], procedure: str | None) -> str | None:
 
 
 def joints_now(
-    overhaul: Overhaul, sheet: EngineSheet, runs: tuple[OnEngine, ...], known: Iterable[Known]
+    overhaul: Overhaul, sheet: EngineSheet, runs: tuple[RunOnEngine, ...], known: Iterable[Known]
 ) -> tuple[JointNow, ...]:
     """Return every joint of an engine as it stands, with what can be done with it in working order."""
     ground, listed = ground_of(overhaul, sheet, runs), list(known)
@@ -357,7 +357,7 @@ def _joint(
     overhaul: Overhaul,
     ground: Ground,
     place: JointPlace,
-    runs: tuple[OnEngine, ...],
+    runs: tuple[RunOnEngine, ...],
     known: list[Known],
     debts: list[Carried],
 ) -> JointNow:
@@ -389,7 +389,7 @@ def _joint(
     )
 
 
-def was_apart(overhaul: Overhaul, joint: str, home: Condition | None, mine: list[OnEngine]) -> bool:
+def was_apart(overhaul: Overhaul, joint: str, home: Condition | None, mine: list[RunOnEngine]) -> bool:
     """Tell whether a joint was apart in this overhaul, by its runs or by somebody's word."""
     by_word = any(said.condition != home for said in overhaul.declared.get(joint, ()))
     return by_word or (bool(mine) and mine[0].purpose == "tighten")
@@ -399,7 +399,7 @@ def _offers(
     ground: Ground,
     place: JointPlace,
     condition: Condition | None,
-    mine: list[OnEngine],
+    mine: list[RunOnEngine],
     known: list[Known],
     debts: list[Carried],
 ) -> Iterator[Offer]:
@@ -503,7 +503,7 @@ _SAID = (
 )
 
 
-def entry_of(line: Line) -> Entry:
+def entry_of(line: Line) -> LogLine:
     """Return one event as a line of the log."""
     data = line.data
     params = {name: str(value) for name in _SAID if (value := getattr(data, name, None)) is not None}
@@ -527,7 +527,7 @@ def entry_of(line: Line) -> Entry:
     found = getattr(data, "found", None)
     if found is not None:
         params["joints"] = str(len(found))
-    return Entry(
+    return LogLine(
         seq=line.seq,
         kind=data.kind,
         by=line.by.name,

@@ -13,23 +13,23 @@ from statistics import median, quantiles
 from typing import Final, Literal, TypeAlias
 from uuid import UUID
 
-from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.log.cells import Cell, InputType
 from jorvek.core.run.log.definition import Definition
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.views.labels import View
 
-USUAL_MIN: Final[dict[Ask, float]] = {
-    Ask.TICK: 1.5,
-    Ask.VALUE: 2.0,
-    Ask.FEELER: 2.0,
-    Ask.TOOL: 3.0,
-    Ask.SEEN: 3.0,
-    Ask.SIGNATURE: 10.0,
-    Ask.CHOICE: 1.0,
-    Ask.WORDS: 2.0,
-    Ask.COUNT: 1.5,
-    Ask.PULL: 5.0,
-    Ask.TURN: 5.0,
+USUAL_MIN: Final[dict[InputType, float]] = {
+    InputType.TICK: 1.5,
+    InputType.VALUE: 2.0,
+    InputType.FEELER: 2.0,
+    InputType.TOOL: 3.0,
+    InputType.SEEN: 3.0,
+    InputType.SIGNATURE: 10.0,
+    InputType.CHOICE: 1.0,
+    InputType.WORDS: 2.0,
+    InputType.COUNT: 1.5,
+    InputType.PULL: 5.0,
+    InputType.TURN: 5.0,
 }
 """Minutes of a call where nobody has stated or learned any: what it asks for says how long it takes, roughly."""
 HEAVY: Final = frozenset({"lift", "land", "park"})

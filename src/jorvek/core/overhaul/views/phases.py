@@ -9,7 +9,7 @@ from itertools import chain
 from typing import Final, cast
 
 from jorvek.core.engine.layout import Engine, JointPlace
-from jorvek.core.metal.planned_moves import Script
+from jorvek.core.metal.planned_moves import PlannedMoves
 from jorvek.core.metal.proof import advance, beginning
 from jorvek.core.metal.sweep import hanging, standing
 from jorvek.core.overhaul.rules.crank import engine_angle
@@ -138,7 +138,7 @@ class _Sweep:
     """What a procedure puts into the sweep of the crank, and when it takes it out again."""
 
     def __init__(self, definition: Definition, selection: Selection) -> None:
-        self.definition, self.script = definition, Script(definition.procedure, dict(selection))
+        self.definition, self.script = definition, PlannedMoves(definition.procedure, dict(selection))
         self.metal, self.done = beginning(self.script), 0
 
     def blocked_before(self, place: int) -> bool:
@@ -246,4 +246,4 @@ def _finished(
 
 
 def _tools_on(stretch: _Stretch) -> bool:
-    return any(cell.means.tool != "none" or cell.means.pressure != "none" for cell in stretch.cells)
+    return any(cell.traits.tool != "none" or cell.traits.pressure != "none" for cell in stretch.cells)

@@ -13,7 +13,7 @@ from jorvek.core.procedure.steps import StepKind
 from jorvek.core.units import Quantity
 
 
-class Ask(StrEnum):
+class InputType(StrEnum):
     """What a call asks the mechanic for."""
 
     TICK = "tick"
@@ -85,7 +85,7 @@ class Cell:
     step: str
     kind: StepKind
     item: str
-    ask: Ask
+    ask: InputType
     rule: Rule = Rule.NONE
     fastener: str | None = None
     quantity: Quantity | None = None
@@ -111,19 +111,19 @@ class Cell:
         return self.step.partition("#")[0]
 
     @property
-    def means(self) -> Kind:
+    def traits(self) -> Kind:
         """What its kind of step means."""
         return KINDS[self.kind]
 
     @property
     def in_author_words(self) -> bool:
         """Whether the author's words say what is asked for, not the catalogue."""
-        return self.worded or self.means.worded
+        return self.worded or self.traits.worded
 
     @property
     def changes_shared_facts(self) -> bool:
         """Whether filling it changes a fact on which other joints rely."""
-        return self.means.shared(self.item)
+        return self.traits.shared(self.item)
 
     @property
     def cycle(self) -> int:

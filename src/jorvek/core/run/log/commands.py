@@ -252,7 +252,7 @@ Command: TypeAlias = Annotated[
 
 
 @dataclass(frozen=True)
-class Facts:
+class Context:
     """What the core must be told because it cannot look.
 
     Attributes:
@@ -280,13 +280,13 @@ class Facts:
     relied_on: tuple[str, ...] = ()
 
 
-def photo_size(photo: str, facts: Facts) -> tuple[int, int]:
+def photo_size(photo: str, context: Context) -> tuple[int, int]:
     """Return width and height of a photograph in pixels.
 
     Raises:
         Refusal: ``no_such_photo`` when none is kept under that name.
     """
-    size = facts.photos.get(photo)
+    size = context.photos.get(photo)
     if size is None:
         raise Refusal("no_such_photo", photo=photo[:12])
     return size

@@ -228,7 +228,7 @@ class Observed(Fact):
     evidence: Words
 
 
-class InForce(Fact):
+class IsolationInForce(Fact):
     """A point of making safe that the engine's isolation answers: it was shut before this run began.
 
     Attributes:
@@ -291,7 +291,7 @@ class RunStarted(Fact):
     first_lengths: dict[str, float] = {}
     uses: dict[str, int] = {}
     overhaul: UUID | None = None
-    in_force: tuple[InForce, ...] = ()
+    in_force: tuple[IsolationInForce, ...] = ()
     departures: tuple[RuleDeparted, ...] = ()
     again: Again | None = None
 

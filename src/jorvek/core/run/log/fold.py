@@ -46,7 +46,7 @@ def begin(definition: Definition, event: ev.Event) -> RunState:
     return RunState(definition, data, event.at, event.author, event.seq, event.at, attempts=attempts, watches=(watch,))
 
 
-def _in_force(event: ev.Event, one: ev.InForce) -> Attempt:
+def _in_force(event: ev.Event, one: ev.IsolationInForce) -> Attempt:
     """What the engine's isolation answers was done when it was isolated, by whoever did it."""
     noted = ev.Judgement(verdict=ev.Verdict.NOTED)
     return Attempt(one.cell, 1, event.seq, one.at, one.by, ev.TickAnswer(), noted, None, "engine")

@@ -89,12 +89,12 @@ def _uses(procedure: Procedure, step: Step, later: Steps) -> tuple[str, ...]:
 
 
 def _next_of(wanted: Callable[[Kind], bool], later: Steps) -> tuple[str, ...]:
-    return next((tuple(c.key for c in cells) for _, cells in later if wanted(cells[0].means)), ())
+    return next((tuple(c.key for c in cells) for _, cells in later if wanted(cells[0].traits)), ())
 
 
 def _first_load(name: str, later: Steps) -> tuple[str, ...]:
     cells = (c for _, made in later for c in made)
-    return next(((c.key,) for c in cells if c.means.load == "adds" and c.fastener == name), ())
+    return next(((c.key,) for c in cells if c.traits.load == "adds" and c.fastener == name), ())
 
 
 def _until_restored(step: MakeSafeStep, procedure: Procedure, later: Steps) -> tuple[str, ...]:
@@ -103,6 +103,6 @@ def _until_restored(step: MakeSafeStep, procedure: Procedure, later: Steps) -> t
     for _, cells in later:
         if cells[0].step_id in restores:
             break
-        if not cells[0].means.never_held_up:
+        if not cells[0].traits.never_held_up:
             found += (c.key for c in cells)
     return tuple(found)

@@ -10,7 +10,7 @@ from typing import Literal, TypeVar, cast
 from uuid import UUID
 
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Ask
+from jorvek.core.run.log.cells import InputType
 from jorvek.core.run.log.definition import Definition
 from jorvek.core.tools import Tool
 
@@ -331,7 +331,7 @@ class RunState:
     def tool(self, role: str | None) -> Tool | None:
         """Return the tool that was drawn for a role, if one was."""
         for cell in self.definition.cells:
-            if cell.ask is Ask.TOOL and cell.tool_role == role:
+            if cell.ask is InputType.TOOL and cell.tool_role == role:
                 attempt = self.live(cell.key)
                 return attempt.tool if attempt else None
         return None

@@ -7,7 +7,7 @@ from uuid import UUID
 
 from jorvek.core.procedure.steps import HoldPointStep, LiftStep, MakeSafeStep, RestoreStep
 from jorvek.core.rights import Act, Role, may, may_sign_as
-from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.log.cells import Cell, InputType
 from jorvek.core.run.log.state import RunState
 
 
@@ -20,7 +20,7 @@ def wanted_rank(state: RunState, cell: Cell) -> Role | None:
 def signing_rank(state: RunState, cell: Cell) -> Role | None:
     """Return the lowest rank that may sign a hold point; None for a call that is no signature."""
     step = state.definition.steps_by_id[cell.step_id]
-    return step.signed_by if isinstance(step, HoldPointStep) and cell.ask is Ask.SIGNATURE else None
+    return step.signed_by if isinstance(step, HoldPointStep) and cell.ask is InputType.SIGNATURE else None
 
 
 class Bar(StrEnum):

@@ -6,7 +6,7 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.state import RunState
 
 
-def not_yet(state: RunState, key: str, first: str) -> Refusal:
+def blocked_reason(state: RunState, key: str, first: str) -> Refusal:
     """Return the refusal of a call, or of a step, that says what comes first in its author's words.
 
     Args:

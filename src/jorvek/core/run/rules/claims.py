@@ -12,13 +12,13 @@ from jorvek.core.run.log import commands as c
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.state import ClaimOf, RunState
 
-Decide = Callable[[RunState, c.Command, c.Facts], ev.EventData]
+Decide = Callable[[RunState, c.Command, c.Context], ev.EventData]
 
 Waits = c.RecordReading | c.StrikeReading | c.Note | c.RaiseTrouble | c.AddPhoto
 """What may wait on a tablet."""
 
 
-def decide_late(state: RunState, command: c.Command, facts: c.Facts, late: c.Late, again: Decide) -> ev.EventData:
+def decide_late(state: RunState, command: c.Command, context: c.Context, late: c.Late, again: Decide) -> ev.EventData:
     """Decide on a command that waited on a tablet.
 
     What still fits is taken as if it had come at once, with the time it was made. The first thing
@@ -28,7 +28,7 @@ def decide_late(state: RunState, command: c.Command, facts: c.Facts, late: c.Lat
     Args:
         state: the run as it stands.
         command: what was asked.
-        facts: who asks, from the session, and the server's time.
+        context: who asks, from the session, and the server's time.
         late: how long it waited, and in which stretch.
         again: how a command is decided that did not wait.
 
@@ -36,15 +36,15 @@ def decide_late(state: RunState, command: c.Command, facts: c.Facts, late: c.Lat
         Refusal: what ``again`` refuses, for commands that are no work or can be no claim.
     """
     if not isinstance(command, Waits):
-        return again(state, command, facts)
-    kept_s = _credible_s(state, facts.now, late.kept_s)
+        return again(state, command, context)
+    kept_s = _credible_s(state, context.now, late.kept_s)
     if any(claim.said.batch == late.batch for claim in state.claims):
-        return _claimed(state, command, facts, late, Refusal("follows_claim"))
-    made_at = facts.now - timedelta(seconds=kept_s or 0)
+        return _claimed(state, command, context, late, Refusal("follows_claim"))
+    made_at = context.now - timedelta(seconds=kept_s or 0)
     try:
-        data = again(state, command, replace(facts, now=made_at))
+        data = again(state, command, replace(context, now=made_at))
     except Refusal as refusal:
-        return _claimed(state, command, facts, late, refusal)
+        return _claimed(state, command, context, late, refusal)
     return data.model_copy(update={"kept_s": kept_s}) if isinstance(data, ev.Done) else data
 
 
@@ -58,18 +58,18 @@ def _credible_s(state: RunState, now: datetime, kept_s: float | None) -> float |
 def _claimed(
     state: RunState,
     command: Waits,
-    facts: c.Facts,
+    context: c.Context,
     late: c.Late,
     refusal: Refusal,
 ) -> ev.Claimed:
-    demand(facts.actor.role, Act.RECORD)
+    demand(context.actor.role, Act.RECORD)
     if command.cell is not None and command.cell not in state.definition.by_key:
         raise refusal
     return ev.Claimed(
-        work=_work_of(command, facts),
+        work=_work_of(command, context),
         batch=late.batch,
         saw=late.saw,
-        kept_s=_credible_s(state, facts.now, late.kept_s),
+        kept_s=_credible_s(state, context.now, late.kept_s),
         why=ev.Reason(code=refusal.code, params={k: _said(v) for k, v in refusal.params.items() if v is not None}),
     )
 
@@ -78,7 +78,7 @@ def _said(value: str | int | float) -> float | str:
     return value if isinstance(value, str) else float(value)
 
 
-def _work_of(command: Waits, facts: c.Facts) -> ev.Work:
+def _work_of(command: Waits, context: c.Context) -> ev.Work:
     match command:
         case c.RecordReading():
             return ev.ReadingWork(kind="record", cell=command.cell, attempt=command.attempt, answer=command.answer)
@@ -89,7 +89,7 @@ def _work_of(command: Waits, facts: c.Facts) -> ev.Work:
         case c.RaiseTrouble():
             return ev.TroubleWork(kind="raise_trouble", what=command.what, cell=command.cell)
         case c.AddPhoto():
-            width_px, height_px = c.photo_size(command.photo, facts)
+            width_px, height_px = c.photo_size(command.photo, context)
             return ev.PhotoWork(
                 kind="add_photo",
                 cell=command.cell,
@@ -100,14 +100,14 @@ def _work_of(command: Waits, facts: c.Facts) -> ev.Work:
             )
 
 
-def settle(state: RunState, command: c.SettleClaim, facts: c.Facts, again: Decide) -> ev.ClaimSettled:
+def settle(state: RunState, command: c.SettleClaim, context: c.Context, again: Decide) -> ev.ClaimSettled:
     """Take a claim in, judged like any other work, or leave it out for a reason.
 
     Raises:
         Refusal: ``not_your_right``; ``no_such_claim``; ``words_owed`` for leaving out without a reason;
             what ``again`` refuses: what stands in the way has to be settled first.
     """
-    demand(facts.actor.role, Act.ACCEPT)
+    demand(context.actor.role, Act.ACCEPT)
     claim = next((one for one in state.claims if one.seq == command.claim and one.taken is None), None)
     if claim is None:
         raise Refusal("no_such_claim", seq=command.claim)
@@ -119,10 +119,10 @@ def settle(state: RunState, command: c.SettleClaim, facts: c.Facts, again: Decid
         raise Refusal("run_closed")
     asked = _asked_again(state, claim, command)
     # The PIN of whoever decides never signs for whoever did the work.
-    told = replace(facts, actor=claim.by, now=claim.done_at, pin_confirmed=False, photos=_photos_of(claim))
+    told = replace(context, actor=claim.by, now=claim.done_at, pin_confirmed=False, photos=_photos_of(claim))
     data = again(state, asked, told)
     assert isinstance(data, ev.Recorded | ev.Struck | ev.Noted | ev.TroubleRaised | ev.PhotoAdded)
-    late: dict[str, object] = {"kept_s": (facts.now - claim.done_at).total_seconds()}
+    late: dict[str, object] = {"kept_s": (context.now - claim.done_at).total_seconds()}
     if isinstance(data, ev.Recorded):
         late["source"] = "claim"
     return ev.ClaimSettled(claim=claim.seq, words=command.words, led_to=data.model_copy(update=late))

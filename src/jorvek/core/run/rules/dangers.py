@@ -23,7 +23,7 @@ def never_accepted(state: RunState, attempt: Attempt) -> bool:
     """
     codes = {reason.code for reason in attempt.judgement.reasons}
     cell = state.definition.by_key[attempt.cell]
-    return bool(codes & PASSED) or _YIELDED in codes or cell.item_word in cell.means.never_accepted
+    return bool(codes & PASSED) or _YIELDED in codes or cell.item_word in cell.traits.never_accepted
 
 
 def demand_acceptable(state: RunState, attempt: Attempt) -> None:
@@ -40,7 +40,7 @@ def demand_acceptable(state: RunState, attempt: Attempt) -> None:
 def passed_limit(state: RunState) -> Attempt | None:
     """Return the first standing pressure that passed a limit which is never passed, None when there is none."""
     for cell in state.definition.cells:
-        if cell.means.pressure != "raises":
+        if cell.traits.pressure != "raises":
             continue
         live = state.live(cell.key)
         if live is not None and not live.settled and any(r.code in PASSED for r in live.judgement.reasons):
@@ -78,7 +78,7 @@ def demand_let_down(state: RunState) -> None:
 def zero_after(state: RunState, key: str) -> Cell | None:
     """Return the call that proves zero after the pull that a cell belongs to; None where the document has none."""
     later = state.definition.cells[state.definition.place_of(key) :]
-    return next((c for c in later if c.means.pressure == "relieves" and c.item == "zero"), None)
+    return next((c for c in later if c.traits.pressure == "relieves" and c.item == "zero"), None)
 
 
 def asked_again(state: RunState, cell: Cell) -> bool:
@@ -86,9 +86,9 @@ def asked_again(state: RunState, cell: Cell) -> bool:
     live = state.live(cell.key)
     if live is None or live.settled:
         return False
-    if cell.item_word in cell.means.read_again:
+    if cell.item_word in cell.traits.read_again:
         return True
-    return cell.item in cell.means.pumped_on and {r.code for r in live.judgement.reasons} == {"below_band"}
+    return cell.item in cell.traits.pumped_on and {r.code for r in live.judgement.reasons} == {"below_band"}
 
 
 def may_be_rejected(state: RunState, attempt: Attempt) -> bool:
@@ -98,12 +98,12 @@ def may_be_rejected(state: RunState, attempt: Attempt) -> bool:
         return False
     codes = {reason.code for reason in attempt.judgement.reasons}
     has_grown = cell.rule is Rule.GROWTH and attempt.judgement.verdict is not ev.Verdict.IN_BAND
-    return has_grown or bool(codes & {_YIELDED, USED_UP}) or (cell.means.load == "takes" and bool(codes & PASSED))
+    return has_grown or bool(codes & {_YIELDED, USED_UP}) or (cell.traits.load == "takes" and bool(codes & PASSED))
 
 
 def stays_free(state: RunState, attempt: Attempt) -> bool:
     """Tell whether a reading is of a nut that was freed past its ceiling: it is never done again, it is free."""
-    return state.definition.by_key[attempt.cell].means.load == "takes" and may_be_rejected(state, attempt)
+    return state.definition.by_key[attempt.cell].traits.load == "takes" and may_be_rejected(state, attempt)
 
 
 def falls_with(state: RunState, attempt: Attempt, redone: tuple[str, ...]) -> tuple[str, ...]:
@@ -123,7 +123,7 @@ def falls_with(state: RunState, attempt: Attempt, redone: tuple[str, ...]) -> tu
         undone = state.definition.procedure.applies_to.purpose == "loosen"
         mine = (c for c in state.definition.by_step[cell.step] if c.fastener == cell.fastener)
         return () if undone else tuple(c.key for c in mine if state.live(c.key) is not None)
-    if cell.means.load != "takes":
+    if cell.traits.load != "takes":
         return redone
     zero = zero_after(state, cell.key)
     again = {f"{cell.step}/clear", *((zero.key,) if zero is not None else ())}
@@ -133,7 +133,7 @@ def falls_with(state: RunState, attempt: Attempt, redone: tuple[str, ...]) -> tu
 def standing_pulls(state: RunState, setting: Cell) -> tuple[str, ...]:
     """Return the pulls that were made with a setting of the wrench: they go where it goes."""
     set_at = state.live(setting.key)
-    if set_at is None or setting.item_word not in setting.means.read_again:
+    if set_at is None or setting.item_word not in setting.traits.read_again:
         return ()
     made = ((c.key, state.live(c.key)) for c in state.definition.by_step[setting.step] if setting.key in c.needs)
     return tuple(key for key, pull in made if pull is not None and pull.seq > set_at.seq)

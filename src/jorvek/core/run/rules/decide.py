@@ -26,7 +26,7 @@ from jorvek.core.run.rules.redo import demand_moment, redo_scope
 
 
 def decide(  # noqa: PLR0912 — one case for each kind of command; mypy proves that none is missing
-    state: RunState, command: c.Command, facts: c.Facts
+    state: RunState, command: c.Command, context: c.Context
 ) -> ev.EventData:
     """Decide on a command: the event that answers it, or a refusal that changes nothing.
 
@@ -34,57 +34,57 @@ def decide(  # noqa: PLR0912 — one case for each kind of command; mypy proves 
         Refusal: naming what was wrong; ``Conflict`` when another person was first.
     """
     if isinstance(command, c.AnswerSister):
-        return same_kind_joints.answer(state, command, facts)
+        return same_kind_joints.answer(state, command, context)
     # What waited on a tablet may arrive after closing; it is then left out by name.
     if state.status == "closed" and not isinstance(command, c.SettleClaim):
         raise Refusal("run_closed")
     match command:
         case c.RecordReading():
-            return record(state, command, facts)
+            return record(state, command, context)
         case c.KeyIn():
-            return key_in(state, command, facts)
+            return key_in(state, command, context)
         case c.StrikeReading():
-            return _strike(state, command, facts)
+            return _strike(state, command, context)
         case c.GiveReason():
-            return _give_reason(state, command, facts)
+            return _give_reason(state, command, context)
         case c.Accept():
-            return _accept(state, command, facts)
+            return _accept(state, command, context)
         case c.TryPressure():
-            return ladder.try_pressure(state, command, facts)
+            return ladder.try_pressure(state, command, context)
         case c.ReportStuck():
-            return ladder.report_stuck(state, command, facts)
+            return ladder.report_stuck(state, command, context)
         case c.DecideStuck():
-            return ladder.decide_stuck(state, command, facts)
+            return ladder.decide_stuck(state, command, context)
         case c.RejectFastener():
-            return _reject(state, command, facts)
+            return _reject(state, command, context)
         case c.RedoWork():
-            return _redo(state, command, facts)
+            return _redo(state, command, context)
         case c.Note():
-            return _note(state, command, facts)
+            return _note(state, command, context)
         case c.RaiseTrouble():
-            return _raise_trouble(state, command, facts)
+            return _raise_trouble(state, command, context)
         case c.EndTrouble():
-            return _end_trouble(state, command, facts)
+            return _end_trouble(state, command, context)
         case c.AnswerAge():
-            return _answer_age(state, command, facts)
+            return _answer_age(state, command, context)
         case c.TakeOutOfTurn():
-            return _out_of_turn(state, command, facts)
+            return _out_of_turn(state, command, context)
         case c.NameCause():
-            return same_kind_joints.name_cause(state, command, facts)
+            return same_kind_joints.name_cause(state, command, context)
         case c.TakePart():
-            return _take_part(state, command, facts)
+            return _take_part(state, command, context)
         case c.AddPhoto():
-            return _add_photo(state, command, facts)
+            return _add_photo(state, command, context)
         case c.SettleClaim():
-            return settle(state, command, facts, decide)
+            return settle(state, command, context, decide)
         case c.Pause():
-            demand(facts.actor.role, Act.RECORD)
+            demand(context.actor.role, Act.RECORD)
             demand_running(state)
             return ev.Paused()
         case c.TakeOver():
-            return _take_over(state, facts)
+            return _take_over(state, context)
         case c.Close():
-            return _close(state, facts)
+            return _close(state, context)
 
 
 def _attempt(state: RunState, key: str, number: int) -> None:
@@ -94,8 +94,8 @@ def _attempt(state: RunState, key: str, number: int) -> None:
         raise Refusal("no_such_reading", cell=key, attempt=number)
 
 
-def _strike(state: RunState, command: c.StrikeReading, facts: c.Facts) -> ev.Struck:
-    demand(facts.actor.role, Act.RECORD)
+def _strike(state: RunState, command: c.StrikeReading, context: c.Context) -> ev.Struck:
+    demand(context.actor.role, Act.RECORD)
     demand_running(state)
     _attempt(state, command.cell, command.attempt)
     cell = state.definition.by_key[command.cell]
@@ -108,8 +108,8 @@ def _strike(state: RunState, command: c.StrikeReading, facts: c.Facts) -> ev.Str
     return ev.Struck(cell=cell.key, attempt=command.attempt, reason=command.reason, falls=falls)
 
 
-def _give_reason(state: RunState, command: c.GiveReason, facts: c.Facts) -> ev.ReasonGiven:
-    demand(facts.actor.role, Act.RECORD)
+def _give_reason(state: RunState, command: c.GiveReason, context: c.Context) -> ev.ReasonGiven:
+    demand(context.actor.role, Act.RECORD)
     demand_running(state)
     _attempt(state, command.cell, command.attempt)
     struck = state.tries(command.cell)[command.attempt - 1].struck
@@ -118,8 +118,8 @@ def _give_reason(state: RunState, command: c.GiveReason, facts: c.Facts) -> ev.R
     return ev.ReasonGiven(cell=command.cell, attempt=command.attempt, reason=command.reason)
 
 
-def _accept(state: RunState, command: c.Accept, facts: c.Facts) -> ev.Accepted:
-    demand(facts.actor.role, Act.ACCEPT)
+def _accept(state: RunState, command: c.Accept, context: c.Context) -> ev.Accepted:
+    demand(context.actor.role, Act.ACCEPT)
     demand_running(state)
     _attempt(state, command.cell, command.attempt)
     live = state.live(command.cell)
@@ -129,8 +129,8 @@ def _accept(state: RunState, command: c.Accept, facts: c.Facts) -> ev.Accepted:
     return ev.Accepted(cell=command.cell, attempt=command.attempt, reason=command.reason)
 
 
-def _reject(state: RunState, command: c.RejectFastener, facts: c.Facts) -> ev.FastenerRejected:
-    demand(facts.actor.role, Act.ACCEPT)
+def _reject(state: RunState, command: c.RejectFastener, context: c.Context) -> ev.FastenerRejected:
+    demand(context.actor.role, Act.ACCEPT)
     demand_running(state)
     demand_let_down(state)
     _attempt(state, command.cell, command.attempt)
@@ -143,59 +143,59 @@ def _reject(state: RunState, command: c.RejectFastener, facts: c.Facts) -> ev.Fa
     )
 
 
-def _redo(state: RunState, command: c.RedoWork, facts: c.Facts) -> ev.Reopened:
-    demand(facts.actor.role, Act.RECORD)
+def _redo(state: RunState, command: c.RedoWork, context: c.Context) -> ev.Reopened:
+    demand(context.actor.role, Act.RECORD)
     demand_running(state)
     demand_let_down(state)
     live = state.live(command.cell)
     if live is not None and stays_free(state, live):
         raise Refusal("nothing_to_redo", cell=command.cell)
-    _demand_after_yield(state, command.cell, facts)
+    _demand_after_yield(state, command.cell, context)
     scope = redo_scope(state, command.cell)
     if scope != command.cells:
         raise Refusal("scope_changed", cell=command.cell)
     return ev.Reopened(cell=command.cell, cells=scope, reason=command.reason)
 
 
-def _demand_after_yield(state: RunState, key: str, facts: c.Facts) -> None:
+def _demand_after_yield(state: RunState, key: str, context: c.Context) -> None:
     """A fastener that turned on has yielded, or its thread pulls: whoever may accept decides what becomes of it."""
     live = state.live(key)
     if live is not None and isinstance(live.answer, ev.PullAnswer) and live.answer.outcome is ev.PullOutcome.TURNED_ON:
-        demand(facts.actor.role, Act.ACCEPT)
+        demand(context.actor.role, Act.ACCEPT)
 
 
-def _note(state: RunState, command: c.Note, facts: c.Facts) -> ev.Noted:
-    demand(facts.actor.role, Act.RECORD)
+def _note(state: RunState, command: c.Note, context: c.Context) -> ev.Noted:
+    demand(context.actor.role, Act.RECORD)
     if command.cell is not None and command.cell not in state.definition.by_key:
         raise Refusal("no_such_cell", cell=command.cell)
     return ev.Noted(text=command.text, cell=command.cell)
 
 
-def _raise_trouble(state: RunState, command: c.RaiseTrouble, facts: c.Facts) -> ev.TroubleRaised:
-    demand(facts.actor.role, Act.RECORD)
+def _raise_trouble(state: RunState, command: c.RaiseTrouble, context: c.Context) -> ev.TroubleRaised:
+    demand(context.actor.role, Act.RECORD)
     demand_running(state)
     if command.cell not in state.definition.by_key:
         raise Refusal("no_such_cell", cell=command.cell)
     return ev.TroubleRaised(what=command.what, cell=command.cell)
 
 
-def _end_trouble(state: RunState, command: c.EndTrouble, facts: c.Facts) -> ev.TroubleEnded:
-    demand(facts.actor.role, Act.ACCEPT if command.how == "departure" else Act.RECORD)
+def _end_trouble(state: RunState, command: c.EndTrouble, context: c.Context) -> ev.TroubleEnded:
+    demand(context.actor.role, Act.ACCEPT if command.how == "departure" else Act.RECORD)
     demand_running(state)
     if not any(t.seq == command.trouble and t.how is None for t in state.troubles):
         raise Refusal("no_such_trouble", seq=command.trouble)
     return ev.TroubleEnded(trouble=command.trouble, how=command.how, words=command.words)
 
 
-def _answer_age(state: RunState, command: c.AnswerAge, facts: c.Facts) -> ev.AgeAnswered | ev.Reopened:
+def _answer_age(state: RunState, command: c.AnswerAge, context: c.Context) -> ev.AgeAnswered | ev.Reopened:
     """A look shows that grease is still good; a temperature or a sealant is only good when done again."""
-    demand(facts.actor.role, Act.RECORD)
-    old = next((one for one in aged(state, facts.now) if one.what.step == command.step), None)
+    demand(context.actor.role, Act.RECORD)
+    old = next((one for one in aged(state, context.now) if one.what.step == command.step), None)
     if old is None:
         raise Refusal("nothing_aged", step=command.step)
     demand_running(state)
     if command.good and old.what.only_again:
-        demand(facts.actor.role, Act.ACCEPT)
+        demand(context.actor.role, Act.ACCEPT)
     if command.good:
         return ev.AgeAnswered(step=command.step, words=command.words)
     users = {key for cell in old.what.cells for key in state.definition.users[cell]}
@@ -204,49 +204,49 @@ def _answer_age(state: RunState, command: c.AnswerAge, facts: c.Facts) -> ev.Age
     return ev.Reopened(cell=old.what.cells[0], cells=scope, reason=command.words)
 
 
-def _out_of_turn(state: RunState, command: c.TakeOutOfTurn, facts: c.Facts) -> ev.OutOfTurn:
+def _out_of_turn(state: RunState, command: c.TakeOutOfTurn, context: c.Context) -> ev.OutOfTurn:
     demand_running(state)
     cell = state.definition.by_key.get(command.cell)
     if cell is None:
         raise Refusal("no_such_cell", cell=command.cell)
-    demand_authority(state, cell, facts.actor)
+    demand_authority(state, cell, context.actor)
     if cell not in waiting_their_turn(state):
         raise Refusal("not_a_matter_of_turn", cell=command.cell)
     return ev.OutOfTurn(cell=command.cell, reason=command.reason)
 
 
-def _take_part(state: RunState, command: c.TakePart, facts: c.Facts) -> ev.PartTaken:
-    demand(facts.actor.role, Act.RECORD)
+def _take_part(state: RunState, command: c.TakePart, context: c.Context) -> ev.PartTaken:
+    demand(context.actor.role, Act.RECORD)
     demand_running(state)
     known = {p.name for p in state.definition.procedure.positions()}
     for name in command.fasteners:
         if name not in known:
             raise Refusal("no_such_fastener", fastener=name)
         for part in state.parts:
-            if part.by.id != facts.actor.id and name in part.fasteners:
+            if part.by.id != context.actor.id and name in part.fasteners:
                 raise Refusal("part_taken", fastener=name, by=part.by.name)
     return ev.PartTaken(fasteners=tuple(dict.fromkeys(command.fasteners)))
 
 
-def _add_photo(state: RunState, command: c.AddPhoto, facts: c.Facts) -> ev.PhotoAdded:
-    demand(facts.actor.role, Act.RECORD)
+def _add_photo(state: RunState, command: c.AddPhoto, context: c.Context) -> ev.PhotoAdded:
+    demand(context.actor.role, Act.RECORD)
     if command.cell not in state.definition.by_key:
         raise Refusal("no_such_cell", cell=command.cell)
-    width_px, height_px = c.photo_size(command.photo, facts)
+    width_px, height_px = c.photo_size(command.photo, context)
     return ev.PhotoAdded(
         cell=command.cell, photo=command.photo, width_px=width_px, height_px=height_px, words=command.words
     )
 
 
-def _take_over(state: RunState, facts: c.Facts) -> ev.TakenOver:
-    demand(facts.actor.role, Act.RECORD)
-    if state.status == "open" and state.watches[-1].by.id == facts.actor.id:
+def _take_over(state: RunState, context: c.Context) -> ev.TakenOver:
+    demand(context.actor.role, Act.RECORD)
+    if state.status == "open" and state.watches[-1].by.id == context.actor.id:
         raise Refusal("already_yours")
     return ev.TakenOver()
 
 
-def _close(state: RunState, facts: c.Facts) -> ev.Closed:
-    demand(facts.actor.role, Act.CLOSE_RUN)
+def _close(state: RunState, context: c.Context) -> ev.Closed:
+    demand(context.actor.role, Act.CLOSE_RUN)
     demand_running(state)
     if not complete(state):
         holes = [c.key for c in state.definition.cells if state.live(c.key) is None]

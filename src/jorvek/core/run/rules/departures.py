@@ -6,16 +6,16 @@ from jorvek.core.procedure.steps import AncillaryOffStep, TemporaryOnStep
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand, may_sign_as
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.log.cells import Cell, InputType
 from jorvek.core.run.log.state import RunState
 
 
 def may_be_left_out(state: RunState, cell: Cell) -> bool:
     """Tell whether a call may be left out at all: nothing safe hangs on it, and no figure rests on it."""
     by_key = state.definition.by_key
-    rests = any(by_key[key].ask is not Ask.SIGNATURE for key in state.definition.users[cell.key])
-    proves = cell.item_word in cell.means.proves
-    return cell.means.leave_out and not (cell.deliberate or rests or proves or _carries(state, cell))
+    rests = any(by_key[key].ask is not InputType.SIGNATURE for key in state.definition.users[cell.key])
+    proves = cell.item_word in cell.traits.proves
+    return cell.traits.leave_out and not (cell.deliberate or rests or proves or _carries(state, cell))
 
 
 def _carries(state: RunState, cell: Cell) -> bool:

@@ -11,7 +11,7 @@ from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.commands import ReopenForEngine
 from jorvek.core.run.log.state import RunState
-from jorvek.core.run.rules.metal import script_of
+from jorvek.core.run.rules.metal import moves_of
 
 _LEAVES_SHUT: Final[tuple[Act, ...]] = ("in", "lay", "oil", "seal", "clean", "measure", "look")
 """What may be done to a part that shuts the crankcase without taking it away; what only words say is not among it."""
@@ -29,18 +29,18 @@ def moves_door(state: RunState, cell: Cell) -> bool:
 
 def opens_crankcase(state: RunState, cell: Cell) -> bool:
     """Tell whether a call takes something out of its place that shuts the crankcase, or nobody can tell that not."""
-    script = script_of(state)
+    moves = moves_of(state)
     step = state.definition.steps_by_id[cell.step_id]
-    shutting = any(script.parts[name].means.opens_crankcase for name in script.touched(step))
-    return shutting and script.act(step) not in _LEAVES_SHUT
+    shutting = any(moves.parts[name].traits.opens_crankcase for name in moves.touched(step))
+    return shutting and moves.act(step) not in _LEAVES_SHUT
 
 
 def shuts_door(state: RunState, cell: Cell) -> bool:
     """Tell whether a call puts a door back before the space in which somebody may be."""
-    script = script_of(state)
+    moves = moves_of(state)
     step = state.definition.steps_by_id[cell.step_id]
-    doors = any(script.parts[name].kind == "crankcase_door" for name in script.touched(step))
-    return doors and script.act(step) == "in"
+    doors = any(moves.parts[name].kind == "crankcase_door" for name in moves.touched(step))
+    return doors and moves.act(step) == "in"
 
 
 def may_be_left_to_engine(state: RunState, cell: Cell) -> bool:
@@ -101,7 +101,7 @@ def reopen_for_engine(state: RunState, command: ReopenForEngine) -> ev.Reopened:
         Refusal: ``nothing_to_redo`` when none of them stands.
     """
     steps = {state.definition.by_key[key].step for key in command.cells if key in state.definition.by_key}
-    turned = {c.key for c in state.definition.cells if c.step in steps and c.means.crank == "turns"}
+    turned = {c.key for c in state.definition.cells if c.step in steps and c.traits.crank == "turns"}
     wanted = {*command.cells, *turned}
     for key in tuple(wanted):
         wanted |= set(state.definition.users.get(key, ()))

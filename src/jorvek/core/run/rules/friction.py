@@ -24,7 +24,7 @@ _TEST_SHARE: Final = 0.05
 
 
 @dataclass(frozen=True)
-class InForce:
+class FrictionUsed:
     """What a fastener group is turned with.
 
     Attributes:
@@ -39,7 +39,7 @@ class InForce:
 
 
 @once
-def in_force(state: RunState) -> dict[str, InForce]:
+def in_force(state: RunState) -> dict[str, FrictionUsed]:
     """Return for each fastener group, by id, what it is turned with now.
 
     A lubricant that the document does not reckon with counts once somebody with the authority has taken it by name.
@@ -47,7 +47,7 @@ def in_force(state: RunState) -> dict[str, InForce]:
     return {group.id: _of_group(state, group) for group in state.definition.procedure.fasteners}
 
 
-def _of_group(state: RunState, group: FastenerGroup) -> InForce:
+def _of_group(state: RunState, group: FastenerGroup) -> FrictionUsed:
     model, found = state.definition.models[group.id], group.lubricant.product
     friction, share = model.friction, 1.0
     for step in _lubricated(state, group.id):
@@ -60,7 +60,7 @@ def _of_group(state: RunState, group: FastenerGroup) -> InForce:
         if tested is not None and tested.judgement.judged is not None:
             mu, wide = tested.judgement.judged, tested.judgement.uncertainty or 0.0
             friction = (max(0.0, mu - wide), mu, mu + wide)
-    return InForce(found, friction, share)
+    return FrictionUsed(found, friction, share)
 
 
 def range_tested_against(state: RunState, cell: Cell) -> Range | None:

@@ -9,7 +9,7 @@ from jorvek.core.guard_band import Decision, guard_band_decision
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.state import RunState
-from jorvek.core.run.rules.blocked_reason import not_yet
+from jorvek.core.run.rules.blocked_reason import blocked_reason
 from jorvek.core.units import GLOSSARY_UNIT, Quantity, convert
 
 _VERDICT = {
@@ -72,5 +72,5 @@ def corrected_of(state: RunState, key: str) -> float:
     """
     attempt = state.live(key)
     if attempt is None or attempt.judgement.corrected is None:
-        raise not_yet(state, key, key)
+        raise blocked_reason(state, key, key)
     return attempt.judgement.corrected

@@ -11,7 +11,7 @@ from jorvek.core.run.log import commands as c
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.state import RunState, Stuck
-from jorvek.core.run.rules.blocked_reason import not_yet
+from jorvek.core.run.rules.blocked_reason import blocked_reason
 from jorvek.core.run.rules.dangers import demand_let_down, zero_after
 from jorvek.core.run.rules.guard_band_verdict import in_unit
 from jorvek.core.run.rules.judge import ceiling_for, read_value
@@ -42,19 +42,19 @@ def undecided(state: RunState) -> tuple[Stuck, ...]:
     return tuple(s for s in state.stuck if s.words is None and state.live(s.cell) is None)
 
 
-def try_pressure(state: RunState, command: c.TryPressure, facts: c.Facts) -> ev.PressureTried:
+def try_pressure(state: RunState, command: c.TryPressure, context: c.Context) -> ev.PressureTried:
     """Bring the shared pressure to another figure of the gauge.
 
     Raises:
         Refusal: ``not_your_right``; ``not_yet`` when no nut waits for it; ``let_down_first``; ``nut_stuck`` while
             nobody has decided on a nut that will not move; ``over_the_ceiling``; those of a typed value.
     """
-    demand(facts.actor.role, Act.RECORD)
+    demand(context.actor.role, Act.RECORD)
     demand_running(state)
     demand_let_down(state)
     now = present(state)
     if now is None or now[1][0].step != command.step:
-        raise not_yet(state, command.step, next((cell.key for cell in open_cells(state)), ""))
+        raise blocked_reason(state, command.step, next((cell.key for cell in open_cells(state)), ""))
     if stuck := undecided(state):
         raise Refusal("nut_stuck", fastener=state.definition.by_key[stuck[0].cell].fastener)
     cell = now[1][0]
@@ -66,13 +66,13 @@ def try_pressure(state: RunState, command: c.TryPressure, facts: c.Facts) -> ev.
     return ev.PressureTried(step=command.step, text=command.text, unit=command.unit, value=value, true_bar=true)
 
 
-def report_stuck(state: RunState, command: c.ReportStuck, facts: c.Facts) -> ev.NutStuck:
+def report_stuck(state: RunState, command: c.ReportStuck, context: c.Context) -> ev.NutStuck:
     """Say that a nut will not move, and what the blade under it found. Its call stays open, it is not free.
 
     Raises:
         Refusal: ``not_your_right``; ``no_such_cell``, ``not_yet``; ``not_a_nut`` where no nut is let free.
     """
-    demand(facts.actor.role, Act.RECORD)
+    demand(context.actor.role, Act.RECORD)
     cell = demand_open(state, command.cell)
     if not isinstance(state.definition.steps_by_id[cell.step_id], LoosenPressureStep) or cell.item != "free":
         raise Refusal("not_a_nut", cell=cell.key)
@@ -80,13 +80,13 @@ def report_stuck(state: RunState, command: c.ReportStuck, facts: c.Facts) -> ev.
     return ev.NutStuck(cell=cell.key, gap=command.gap, true_bar=last[-1].true_bar if last else None)
 
 
-def decide_stuck(state: RunState, command: c.DecideStuck, facts: c.Facts) -> ev.StuckDecided:
+def decide_stuck(state: RunState, command: c.DecideStuck, context: c.Context) -> ev.StuckDecided:
     """Say how to go on with a nut that will not move; whoever the document names decides.
 
     Raises:
         Refusal: ``not_your_right``; ``no_such_question``; ``departure_wants`` a higher rank.
     """
-    demand(facts.actor.role, Act.ACCEPT)
+    demand(context.actor.role, Act.ACCEPT)
     demand_running(state)
     open_ = next((s for s in undecided(state) if s.seq == command.stuck), None)
     if open_ is None:
@@ -95,7 +95,7 @@ def decide_stuck(state: RunState, command: c.DecideStuck, facts: c.Facts) -> ev.
     step = state.definition.steps_by_id[cell.step_id]
     assert isinstance(step, LoosenPressureStep)
     wanted = step.will_not_move.authority
-    if not may_sign_as(facts.actor.role, wanted):
+    if not may_sign_as(context.actor.role, wanted):
         raise Refusal("departure_wants", wanted=wanted.value, rule=step.title)
     zero = zero_after(state, cell.key)
     # Pressure that was let off meanwhile comes up again only with people clear.

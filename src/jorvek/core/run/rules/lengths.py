@@ -8,7 +8,7 @@ from jorvek.core.procedure.steps import StretchStep
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell, Rule
 from jorvek.core.run.log.state import RunState
-from jorvek.core.run.rules.blocked_reason import not_yet
+from jorvek.core.run.rules.blocked_reason import blocked_reason
 from jorvek.core.run.rules.choices import used_up
 from jorvek.core.run.rules.guard_band_verdict import APART, corrected_of, guarded, reason_of
 from jorvek.core.run.rules.studs import AT_C, first_length
@@ -81,7 +81,7 @@ def spread_judgement(state: RunState, cell: Cell) -> ev.Judgement:
     for key in cell.uses:
         attempt = state.live(key)
         if attempt is None or attempt.judgement.judged is None:
-            raise not_yet(state, cell.key, key)
+            raise blocked_reason(state, cell.key, key)
         stretches.append(attempt.judgement.judged)
     spread = max(stretches) - min(stretches)
     tool = state.tool(cell.tool_role)

@@ -15,7 +15,7 @@ from jorvek.core.procedure.steps import ChoosePartStep, DeflectionStep, GateStep
 from jorvek.core.procedure.steps.measuring import BoreForm, Straightness
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.state import RunState
-from jorvek.core.run.rules.blocked_reason import not_yet
+from jorvek.core.run.rules.blocked_reason import blocked_reason
 
 
 def _readings(state: RunState, cell: Cell) -> list[float]:
@@ -28,7 +28,7 @@ def _readings(state: RunState, cell: Cell) -> list[float]:
     for key in cell.uses:
         live = state.live(key)
         if live is None or live.judgement.corrected is None:
-            raise not_yet(state, cell.key, key)
+            raise blocked_reason(state, cell.key, key)
         found.append(live.judgement.corrected)
     return found
 
@@ -142,7 +142,7 @@ def chosen_part(state: RunState, cell: Cell) -> Chosen:
     for point in points:
         live = state.live(point.key)
         if live is None or live.judgement.corrected is None:
-            raise not_yet(state, cell.key, point.key)
+            raise blocked_reason(state, cell.key, point.key)
         readings.append(live.judgement.corrected)
     figure_mm = fmean(readings) if step.statistic == "mean" else max(readings)
     last = step.table[-1]

@@ -5,9 +5,9 @@ from __future__ import annotations
 from typing import Final
 
 from jorvek.core.metal.obstacle import Obstacle
-from jorvek.core.metal.planned_moves import Script
+from jorvek.core.metal.planned_moves import PlannedMoves
 from jorvek.core.metal.proof import advance, beginning, obstacles
-from jorvek.core.metal.state import Metal
+from jorvek.core.metal.state import JointState
 from jorvek.core.metal.working import worked_on
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.cells import Cell
@@ -19,24 +19,24 @@ _KEPT: Final = 4
 
 
 @once
-def script_of(state: RunState) -> Script:
+def moves_of(state: RunState) -> PlannedMoves:
     """Return the way through the procedure that the run takes."""
-    return Script(state.definition.procedure, dict(state.started.selection))
+    return PlannedMoves(state.definition.procedure, dict(state.started.selection))
 
 
 @once
-def metal_now(state: RunState) -> Metal:
+def metal_now(state: RunState) -> JointState:
     """Return what the joint is like after all that was done; what was left out was not done."""
-    done, script = _done(state), script_of(state)
-    known: tuple[tuple[Done, Metal], ...] = state.definition.metal.get(str(script.selection), ())
+    done, moves = _done(state), moves_of(state)
+    known: tuple[tuple[Done, JointState], ...] = state.definition.metal.get(str(moves.selection), ())
     for before, metal in known:
         if before == done:
             return metal
-    metal = beginning(script)
+    metal = beginning(moves)
     for step_id, names in done:
         step = state.definition.steps_by_id[step_id]
-        metal = worked_on(script, metal, step, names) if names else advance(script, metal, step)
-    state.definition.metal[str(script.selection)] = ((done, metal), *known[: _KEPT - 1])
+        metal = worked_on(moves, metal, step, names) if names else advance(moves, metal, step)
+    state.definition.metal[str(moves.selection)] = ((done, metal), *known[: _KEPT - 1])
     return metal
 
 
@@ -84,7 +84,7 @@ def in_the_way(state: RunState, cell: Cell) -> tuple[Obstacle, ...]:
     step = state.definition.steps_by_id[cell.step_id]
     if any(state.worked(c.key) for c in state.definition.by_step[cell.step]):
         return ()
-    return tuple(obstacles(script_of(state), metal_now(state), step))
+    return tuple(obstacles(moves_of(state), metal_now(state), step))
 
 
 def demand_metal_ready(state: RunState, cell: Cell) -> None:
@@ -95,6 +95,6 @@ def demand_metal_ready(state: RunState, cell: Cell) -> None:
     """
     for obstacle in in_the_way(state, cell):
         if obstacle.code in DANGEROUS:
-            script = script_of(state)
-            part = script.parts.get(obstacle.part)
+            moves = moves_of(state)
+            part = moves.parts.get(obstacle.part)
             raise Refusal("metal_not_ready", cell=cell.key, part=part.called if part else obstacle.part)

@@ -9,12 +9,12 @@ from typing import Final
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand, demand_may_name
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Ask, Cell
-from jorvek.core.run.log.commands import Facts, KeyIn, RecordReading
+from jorvek.core.run.log.cells import Cell, InputType
+from jorvek.core.run.log.commands import Context, KeyIn, RecordReading
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.recording import record
 
-NOT_FROM_PAPER: Final = frozenset({Ask.SIGNATURE, Ask.TOOL})
+NOT_FROM_PAPER: Final = frozenset({InputType.SIGNATURE, InputType.TOOL})
 """Signatures are given with a PIN, tools are drawn from the register: neither is keyed in."""
 _YES: Final = frozenset({"", "y", "x", "1", "+"})
 _NO: Final = frozenset({"n", "0", "-"})
@@ -22,7 +22,7 @@ WITHIN: Final = timedelta(days=14)
 """A sheet is keyed in within a fortnight; later nobody can ask anybody any more."""
 
 
-def key_in(state: RunState, command: KeyIn, facts: Facts) -> ev.Recorded:
+def key_in(state: RunState, command: KeyIn, context: Context) -> ev.Recorded:
     """Take a reading from a sheet: judged like any other, with who wrote it and when.
 
     Raises:
@@ -30,17 +30,17 @@ def key_in(state: RunState, command: KeyIn, facts: Facts) -> ev.Recorded:
             ``no_writer``, ``writer_above``, ``written_when`` for a time that cannot be, ``written_how`` for a sign that
             is no answer here; those of ``record``.
     """
-    demand(facts.actor.role, Act.RECORD)
+    demand(context.actor.role, Act.RECORD)
     cell = state.definition.by_key.get(command.cell)
     if cell is None:
         raise Refusal("no_such_cell", cell=command.cell)
     if cell.ask in NOT_FROM_PAPER:
         raise Refusal("not_from_paper")
-    writer = facts.writers.get(command.written_by)
+    writer = context.writers.get(command.written_by)
     if writer is None:
         raise Refusal("no_such_person")
-    demand_may_name(facts.actor.role, writer.role, writer.name)
-    _check_time(state, cell, command.written_at, facts.now)
+    demand_may_name(context.actor.role, writer.role, writer.name)
+    _check_time(state, cell, command.written_at, context.now)
     reading = RecordReading(
         kind="record",
         id=command.id,
@@ -49,7 +49,7 @@ def key_in(state: RunState, command: KeyIn, facts: Facts) -> ev.Recorded:
         attempt=command.attempt,
         answer=read_written(cell, command.text.strip(), command.unit),
     )
-    taken = record(state, reading, replace(facts, now=command.written_at))
+    taken = record(state, reading, replace(context, now=command.written_at))
     return taken.model_copy(update={"source": "paper", "paper": ev.OnPaper(by=writer, at=command.written_at)})
 
 
@@ -77,23 +77,23 @@ def read_written(cell: Cell, text: str, unit: str | None) -> ev.Answer:
     """
     sign = text.casefold()
     match cell.ask:
-        case Ask.TICK | Ask.SEEN if sign in _YES:
-            return ev.TickAnswer() if cell.ask is Ask.TICK else ev.SeenAnswer()
-        case Ask.FEELER if sign in _YES | _NO and sign != "":
+        case InputType.TICK | InputType.SEEN if sign in _YES:
+            return ev.TickAnswer() if cell.ask is InputType.TICK else ev.SeenAnswer()
+        case InputType.FEELER if sign in _YES | _NO and sign != "":
             return ev.FeelerAnswer(enters=sign in _YES)
-        case Ask.VALUE if text:
+        case InputType.VALUE if text:
             return ev.ValueAnswer(text=text, unit=unit or cell.unit or "")
-        case Ask.WORDS if text:
+        case InputType.WORDS if text:
             return ev.WordsAnswer(text=text)
-        case Ask.COUNT if text.isdigit():
+        case InputType.COUNT if text.isdigit():
             return ev.CountAnswer(count=int(text))
-        case Ask.CHOICE:
+        case InputType.CHOICE:
             return _choice(cell, text)
-        case Ask.PULL:
+        case InputType.PULL:
             return _pull(sign, unit)
-        case Ask.TURN if sign == "x":
+        case InputType.TURN if sign == "x":
             return ev.TurnAnswer(to_mark=True)
-        case Ask.TURN if text:
+        case InputType.TURN if text:
             return ev.TurnAnswer(bites=tuple(text.split("+")), unit=unit or "deg")
         case _:
             raise Refusal("written_how", allowed=_allowed(cell))
@@ -123,16 +123,16 @@ def _pull(sign: str, unit: str | None) -> ev.PullAnswer:
 
 
 _SIGNS: Final = {
-    Ask.TICK: "x",
-    Ask.SEEN: "x",
-    Ask.FEELER: "y, n",
-    Ask.PULL: "x, 0, 17",
-    Ask.TURN: "x, 105, 60+45",
-    Ask.COUNT: "0 … 9",
+    InputType.TICK: "x",
+    InputType.SEEN: "x",
+    InputType.FEELER: "y, n",
+    InputType.PULL: "x, 0, 17",
+    InputType.TURN: "x, 105, 60+45",
+    InputType.COUNT: "0 … 9",
 }
 
 
 def _allowed(cell: Cell) -> str:
-    if cell.ask is Ask.CHOICE:
+    if cell.ask is InputType.CHOICE:
         return ", ".join(f"{k} {choice}" for k, choice in enumerate(cell.choices, 1))
     return _SIGNS.get(cell.ask, "…")

@@ -11,7 +11,7 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.cells import Cell, Rule
 from jorvek.core.run.log.events import Verdict
 from jorvek.core.run.log.state import Attempt, ClaimOf, RunState, once
-from jorvek.core.run.rules.blocked_reason import not_yet
+from jorvek.core.run.rules.blocked_reason import blocked_reason
 from jorvek.core.run.rules.dangers import asked_again, let_down, zero_after
 
 
@@ -79,7 +79,7 @@ def _photos_owed(state: RunState) -> list[Debt]:
 
 def _cell_debts(state: RunState, cell: Cell) -> list[Debt]:
     tries, owed = state.tries(cell.key), list[Debt]()
-    if len(tries) == 1 and tries[0].settled and cell.means.settled_by is None and cell.means.tool != "on":
+    if len(tries) == 1 and tries[0].settled and cell.traits.settled_by is None and cell.traits.tool != "on":
         return owed
     for attempt in tries:
         if attempt.struck is not None and attempt.struck.reason is None:
@@ -92,7 +92,7 @@ def _cell_debts(state: RunState, cell: Cell) -> list[Debt]:
         return owed
     if seats_tool(cell) and not _tool_is_off(state, cell):
         owed.append(Debt(DebtKind.TOOL_ON, cell.key, live.number, cell.fastener))
-    if cell.means.settled_by is not None and not _put_right(state, cell):
+    if cell.traits.settled_by is not None and not _put_right(state, cell):
         owed.append(Debt(DebtKind.OWED_PART, cell.key, live.number, None))
     return owed
 
@@ -105,7 +105,7 @@ def _put_right(state: RunState, owing: Cell) -> bool:
     settling = [
         c
         for c in state.definition.cells
-        if c.kind == owing.means.settled_by and _pays(state.definition.steps_by_id[c.step_id]) == owing.step_id
+        if c.kind == owing.traits.settled_by and _pays(state.definition.steps_by_id[c.step_id]) == owing.step_id
     ]
     mine = [c for c in settling if c.item == owing.item] or settling
     return bool(mine) and all(state.live(c.key) is not None for c in mine)
@@ -118,12 +118,12 @@ def _pays(step: Step) -> str | None:
 
 def seats_tool(cell: Cell) -> bool:
     """Tell whether a tool sits on a stud once the cell is filled."""
-    return cell.means.tool == "on" and cell.item == "seat"
+    return cell.traits.tool == "on" and cell.item == "seat"
 
 
 def _tool_is_off(state: RunState, seat: Cell) -> bool:
     later = state.definition.cells[state.definition.place_of(seat.key) :]
-    off = next((c for c in later if c.means.tool == "off" and c.fastener == seat.fastener), None)
+    off = next((c for c in later if c.traits.tool == "off" and c.fastener == seat.fastener), None)
     return off is not None and state.live(off.key) is not None
 
 
@@ -155,7 +155,7 @@ def open_cells(state: RunState) -> tuple[Cell, ...]:
             ready = tuple(c for c in cells if _to_be_filled(state, c) and _needs_met(state, c))
             if not ready:
                 return _zero_while_held_up(state, cells)
-            return _without_stuck(state, ready[:1] if cells[0].means.in_order else ready)
+            return _without_stuck(state, ready[:1] if cells[0].traits.in_order else ready)
     return ()
 
 
@@ -236,7 +236,7 @@ def demand_open(state: RunState, key: str) -> Cell:
     if cell not in open_cells(state):
         first = next_call(state)
         blocking = first.key if first else next((d.cell for d in debts(state)), "")
-        raise not_yet(state, key, blocking)
+        raise blocked_reason(state, key, blocking)
     return cell
 
 

@@ -6,8 +6,8 @@ from jorvek.core.procedure.steps import ToolIssueStep, WantedTool
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Ask, Cell, Rule
-from jorvek.core.run.log.commands import Conflict, Facts, RecordReading
+from jorvek.core.run.log.cells import Cell, InputType, Rule
+from jorvek.core.run.log.commands import Conflict, Context, RecordReading
 from jorvek.core.run.log.state import Attempt, RunState
 from jorvek.core.run.rules.ageing import demand_fresh
 from jorvek.core.run.rules.authorization import Bar, barred, signing_rank, wanted_rank
@@ -23,59 +23,67 @@ from jorvek.core.run.rules.rejected import demand_not_rejected
 from jorvek.core.tools import Tool, check_tool
 
 
-def record(state: RunState, command: RecordReading, facts: Facts) -> ev.Recorded:
+def record(state: RunState, command: RecordReading, context: Context) -> ev.Recorded:
     """Take an answer in a cell, judged, with the tool and all that was known of it.
 
     Raises:
         Refusal: naming what stands against it; ``Conflict`` when another person was first.
     """
     known = state.definition.by_key.get(command.cell)
-    if known is not None and known.ask is Ask.SIGNATURE:
-        _check_signer(state, known, facts)
+    if known is not None and known.ask is InputType.SIGNATURE:
+        _check_signer(state, known, context)
     else:
-        demand(facts.actor.role, Act.RECORD)
+        demand(context.actor.role, Act.RECORD)
     _check_attempt(state, command)
     cell = demand_open(state, command.cell)
     if isinstance(command.answer, ev.LeftOutAnswer):
-        demand_may_leave_out(state, cell, facts.actor)
+        demand_may_leave_out(state, cell, context.actor)
         left_out = ev.Judgement(verdict=ev.Verdict.LEFT_OUT)
         return ev.Recorded(cell=cell.key, attempt=command.attempt, answer=command.answer, judgement=left_out)
     if isinstance(command.answer, ev.LeftToEngineAnswer):
-        judgement = left_to_engine(state, cell, facts.relied_on)
+        judgement = left_to_engine(state, cell, context.relied_on)
         return ev.Recorded(cell=cell.key, attempt=command.attempt, answer=command.answer, judgement=judgement)
-    demand_not_relied_on(state, cell, facts.relied_on)
-    _check_named_person(state, cell, facts)
-    demand_fresh(state, cell, facts.now)
+    demand_not_relied_on(state, cell, context.relied_on)
+    _check_named_person(state, cell, context)
+    demand_fresh(state, cell, context.now)
     demand_metal_ready(state, cell)
-    demand_not_rejected(cell, command.answer, facts.rejected)
-    if cell.means.crank == "turns":
-        _check_free_to_bar(state, facts)
+    demand_not_rejected(cell, command.answer, context.rejected)
+    if cell.traits.crank == "turns":
+        _check_free_to_bar(state, context)
     tool = state.tool(cell.tool_role)
-    if isinstance(command.answer, ev.ToolAnswer) and cell.ask is Ask.TOOL:
-        tool = _drawn_tool(state, cell, command.answer, facts)
-    elif tool is not None and cell.ask is Ask.VALUE:
-        _check_still_calibrated(state, cell, tool, facts)
-    judgement = judge(state, cell, command.answer, facts.now)
+    if isinstance(command.answer, ev.ToolAnswer) and cell.ask is InputType.TOOL:
+        tool = _drawn_tool(state, cell, command.answer, context)
+    elif tool is not None and cell.ask is InputType.VALUE:
+        _check_still_calibrated(state, cell, tool, context)
+    judgement = judge(state, cell, command.answer, context.now)
     demand_likely(state, cell, command.answer, judgement.corrected)
-    if cell.ask is Ask.VALUE:
+    if cell.ask is InputType.VALUE:
         kept = Attempt(
-            cell.key, command.attempt, state.seq + 1, facts.now, facts.actor, command.answer, judgement, tool, "typed"
+            cell.key,
+            command.attempt,
+            state.seq + 1,
+            context.now,
+            context.actor,
+            command.answer,
+            judgement,
+            tool,
+            "typed",
         )
         demand_sums_possible(state, kept)
     return ev.Recorded(cell=cell.key, attempt=command.attempt, answer=command.answer, judgement=judgement, tool=tool)
 
 
-def _check_named_person(state: RunState, cell: Cell, facts: Facts) -> None:
+def _check_named_person(state: RunState, cell: Cell, context: Context) -> None:
     """Some points are confirmed only by somebody of a stated rank."""
-    if barred(state, cell, facts.actor.id, facts.actor.role) is Bar.RANK:
+    if barred(state, cell, context.actor.id, context.actor.role) is Bar.RANK:
         wanted = wanted_rank(state, cell)
-        raise Refusal("not_your_point", role=facts.actor.role.value, wanted=wanted.value if wanted else "")
+        raise Refusal("not_your_point", role=context.actor.role.value, wanted=wanted.value if wanted else "")
 
 
-def _check_free_to_bar(state: RunState, facts: Facts) -> None:
+def _check_free_to_bar(state: RunState, context: Context) -> None:
     """The crank is never moved while a tool sits on a stud, here or on another joint of the engine."""
     here = any(d.kind is DebtKind.TOOL_ON for d in debts(state))
-    where = state.started.joint_label if here else next(iter(facts.tools_on), None)
+    where = state.started.joint_label if here else next(iter(context.tools_on), None)
     if where is not None:
         raise Refusal("tool_on_stud", joint=where)
 
@@ -98,17 +106,17 @@ def _wanted_tool(state: RunState, cell: Cell) -> WantedTool:
     raise Refusal("no_such_cell", cell=cell.key)
 
 
-def _drawn_tool(state: RunState, cell: Cell, answer: ev.ToolAnswer, facts: Facts) -> Tool:
-    tool = facts.tools.get(answer.tool_id)
+def _drawn_tool(state: RunState, cell: Cell, answer: ev.ToolAnswer, context: Context) -> Tool:
+    tool = context.tools.get(answer.tool_id)
     if tool is None:
         raise Refusal("no_such_tool", tool=answer.tool_id)
     unfit = why_unfit(state, cell, tool)
     if unfit is not None:
         raise unfit
-    if tool.out_of_date(facts.today):
+    if tool.out_of_date(context.today):
         if answer.override_reason is None:
             raise Refusal("tool_out_of_date", tool=tool.id, due=tool.calibration_due.isoformat())
-        demand(facts.actor.role, Act.OVERRIDE_TOOL)
+        demand(context.actor.role, Act.OVERRIDE_TOOL)
     return tool
 
 
@@ -142,31 +150,31 @@ def demand_capable(state: RunState, cell: Cell, tool: Tool) -> None:
             raise Refusal("tool_not_capable", tool=tool.id, bound=round(bound, 1), half=round(half, 1))
 
 
-def _check_still_calibrated(state: RunState, cell: Cell, tool: Tool, facts: Facts) -> None:
+def _check_still_calibrated(state: RunState, cell: Cell, tool: Tool, context: Context) -> None:
     """A calibration may run out between the drawing of a tool and its use."""
     drawn = next(
         (
             a
             for c in state.definition.cells
-            if c.ask is Ask.TOOL and c.tool_role == cell.tool_role
+            if c.ask is InputType.TOOL and c.tool_role == cell.tool_role
             for a in (state.live(c.key),)
             if a is not None
         ),
         None,
     )
     overridden = drawn is not None and isinstance(drawn.answer, ev.ToolAnswer) and drawn.answer.override_reason
-    if tool.out_of_date(facts.today) and not overridden:
+    if tool.out_of_date(context.today) and not overridden:
         raise Refusal("tool_out_of_date", tool=tool.id, due=tool.calibration_due.isoformat())
 
 
-def _check_signer(state: RunState, cell: Cell, facts: Facts) -> None:
-    bar = barred(state, cell, facts.actor.id, facts.actor.role)
+def _check_signer(state: RunState, cell: Cell, context: Context) -> None:
+    bar = barred(state, cell, context.actor.id, context.actor.role)
     if bar is Bar.RANK:
         wanted = signing_rank(state, cell)
-        raise Refusal("not_your_signature", role=facts.actor.role.value, wanted=wanted.value if wanted else "")
+        raise Refusal("not_your_signature", role=context.actor.role.value, wanted=wanted.value if wanted else "")
     if bar is Bar.OWN_WORK:
-        raise Refusal("own_work", name=facts.actor.name)
-    if not facts.pin_confirmed:
+        raise Refusal("own_work", name=context.actor.name)
+    if not context.pin_confirmed:
         raise Refusal("pin_needed")
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from jorvek.core.procedure.kinds import Redo
 from jorvek.core.procedure.steps import AngleStep
 from jorvek.core.refusal import Refusal
-from jorvek.core.run.log.cells import Ask, Cell, Rule
+from jorvek.core.run.log.cells import Cell, InputType, Rule
 from jorvek.core.run.log.events import Verdict
 from jorvek.core.run.log.state import RunState
 
@@ -40,9 +40,9 @@ def redo_scope(state: RunState, key: str) -> tuple[str, ...]:
 
 
 def _group(state: RunState, cell: Cell) -> set[str]:
-    if cell.means.moment == "before_load":
+    if cell.traits.moment == "before_load":
         demand_moment(state, cell)
-    match cell.means.redo:
+    match cell.traits.redo:
         case Redo.FASTENER:
             return _same(state, cell, fastener=True)
         case Redo.PULL:
@@ -61,7 +61,7 @@ def loaded_since_free(state: RunState, turned: Cell) -> tuple[str, ...]:
     """Return the standing calls that loaded a fastener since the crank was last turned through, in working order."""
     cells = state.definition.cells[: state.definition.place_of(turned.key)]
     before = max((k for k, c in enumerate(cells) if _same_call(c, turned) and state.worked(c.key)), default=-1)
-    loads = (c for c in cells[before + 1 :] if c.means.load == "adds" and c.item == c.means.load_item)
+    loads = (c for c in cells[before + 1 :] if c.traits.load == "adds" and c.item == c.traits.load_item)
     return tuple(c.key for c in loads if state.worked(c.key))
 
 
@@ -77,7 +77,7 @@ def _with_what_they_begin_from(state: RunState, turned: Cell) -> set[str]:
     found: set[str] = set()
     for key in loaded_since_free(state, turned):
         cell = state.definition.by_key[key]
-        found |= {key} if cell.means.redo is Redo.TURN else _group(state, cell)
+        found |= {key} if cell.traits.redo is Redo.TURN else _group(state, cell)
     return found
 
 
@@ -89,7 +89,7 @@ def _turned(state: RunState, cell: Cell) -> set[str]:
     """
     if cell.fastener is None:
         return _same(state, cell, fastener=False)
-    cycle = [c for c in state.definition.cells if c.means.redo is Redo.TURN and c.cycle == cell.cycle]
+    cycle = [c for c in state.definition.cells if c.traits.redo is Redo.TURN and c.cycle == cell.cycle]
     declared = next((r for r in state.definition.procedure.redo if cell.step_id in r.steps), None)
     if declared is not None:
         names = declared.together or (cell.fastener,)
@@ -101,7 +101,7 @@ def _turned(state: RunState, cell: Cell) -> set[str]:
             if c.fastener in names and c.step_id in inside and state.definition.place_of(c.key) >= start
         }
     mine = [c for c in cycle if c.fastener == cell.fastener]
-    angled = any(c.ask is Ask.TURN and state.live(c.key) is not None for c in mine)
+    angled = any(c.ask is InputType.TURN and state.live(c.key) is not None for c in mine)
     return {c.key for c in mine} if angled else {cell.key}
 
 
@@ -112,7 +112,7 @@ def _with_beginnings(state: RunState, wanted: set[str]) -> set[str]:
     it was made.
     """
     made = [state.definition.by_key[key] for key in wanted if state.live(key) is not None]
-    pulls = [c for c in made if c.ask in (Ask.PULL, Ask.TURN)]
+    pulls = [c for c in made if c.ask in (InputType.PULL, InputType.TURN)]
     begins = [c for c in state.definition.cells if c.fastener is None and state.live(c.key) is not None]
     return wanted | {c.key for c in begins if _set_elsewhere(state, c, pulls) or _marked_before(state, c, pulls)}
 
@@ -131,7 +131,7 @@ def _set_elsewhere(state: RunState, setting: Cell, pulls: list[Cell]) -> bool:
 def _marked_before(state: RunState, mark: Cell, pulls: list[Cell]) -> bool:
     """Tell whether start marks were made after a pull that is made again."""
     step = state.definition.steps_by_id[mark.step_id]
-    if not isinstance(step, AngleStep) or mark.ask is not Ask.TICK:
+    if not isinstance(step, AngleStep) or mark.ask is not InputType.TICK:
         return False
     place = state.definition.place_of(mark.key)
     turned = {c.fastener for c in state.definition.by_step[mark.step] if c.fastener is not None}
@@ -156,7 +156,7 @@ def _same(state: RunState, cell: Cell, *, fastener: bool) -> set[str]:
 
 
 def _hydraulic(state: RunState, cell: Cell) -> set[str]:
-    if cell.means.evidence == "pressure" and not _released(state, cell):
+    if cell.traits.evidence == "pressure" and not _released(state, cell):
         alone = cell.item in ("nut", "feeler")
         lowest = {c.key for c in state.definition.cells if c.step == cell.step and c.item == "lowest"}
         return _same(state, cell, fastener=True) | lowest if alone else _same(state, cell, fastener=False)
@@ -174,7 +174,7 @@ def _from_seating(state: RunState, cell: Cell) -> set[str]:
     """Return the pull from the seating of its tools on, with every later pull that was set against it."""
     cells = state.definition.cells
     place = state.definition.place_of(cell.key)
-    seats = [k for k, c in enumerate(cells) if c.means.tool == "on" and k <= place]
+    seats = [k for k, c in enumerate(cells) if c.traits.tool == "on" and k <= place]
     # A tool that was struck before any was seated has nothing behind it.
     first = next((k for k in seats if cells[k].step == cells[seats[-1]].step), place) if seats else place
-    return {c.key for c in cells[first:] if c.means.after_pull}
+    return {c.key for c in cells[first:] if c.traits.after_pull}

@@ -7,7 +7,7 @@ from datetime import datetime
 
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.log.cells import Cell, InputType
 from jorvek.core.run.log.state import RunState
 
 _GOES_OUT = "replace"
@@ -44,9 +44,9 @@ def wants_mark(cell: Cell) -> bool:
 def named_mark(cell: Cell, answer: ev.Answer) -> str | None:
     """Return the mark, in its plain form, of the piece that an answer names; None when it names none."""
     match answer:
-        case ev.ChoiceAnswer() if cell.ask is Ask.CHOICE:
+        case ev.ChoiceAnswer() if cell.ask is InputType.CHOICE:
             mark = answer.piece
-        case ev.WordsAnswer() if cell.means.names_pieces:
+        case ev.WordsAnswer() if cell.traits.names_pieces:
             mark = answer.text
         case _:
             mark = None
@@ -61,7 +61,7 @@ def demand_not_rejected(cell: Cell, answer: ev.Answer, rejected: Mapping[str, st
             used again goes out and nobody says which it is.
     """
     mark = named_mark(cell, answer)
-    if isinstance(answer, ev.ChoiceAnswer) and cell.ask is Ask.CHOICE and answer.choice == _GOES_OUT:
+    if isinstance(answer, ev.ChoiceAnswer) and cell.ask is InputType.CHOICE and answer.choice == _GOES_OUT:
         if mark is None and wants_mark(cell):
             raise Refusal("mark_wanted", fastener=cell.fastener)
         return

@@ -8,17 +8,17 @@ from jorvek.core.rights import Act, demand
 from jorvek.core.run.log import commands as c
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.state import RunState
-from jorvek.core.run.rules.blocked_reason import not_yet
+from jorvek.core.run.rules.blocked_reason import blocked_reason
 from jorvek.core.run.rules.progress import demand_running
 
 
-def name_cause(state: RunState, command: c.NameCause, facts: c.Facts) -> ev.CauseNamed:
+def name_cause(state: RunState, command: c.NameCause, context: c.Context) -> ev.CauseNamed:
     """Keep a cause in the run where it was found.
 
     Raises:
         Refusal: ``no_such_cell``, ``not_your_right``, ``run_paused``.
     """
-    demand(facts.actor.role, Act.RECORD)
+    demand(context.actor.role, Act.RECORD)
     demand_running(state)
     if command.cell not in state.definition.by_key:
         raise Refusal("no_such_cell", cell=command.cell)
@@ -42,16 +42,16 @@ def ask(state: RunState, command: c.AskSister) -> ev.SisterAsked:
     return ev.SisterAsked(origin=command.origin, joint=command.joint, cell=command.cell, cause=command.cause)
 
 
-def answer(state: RunState, command: c.AnswerSister, facts: c.Facts) -> ev.SisterAnswered:
+def answer(state: RunState, command: c.AnswerSister, context: c.Context) -> ev.SisterAnswered:
     """Keep what the check showed; in an open run it must have been made again first.
 
     Raises:
         Refusal: ``no_such_question``, ``not_your_right``, ``not_yet``.
     """
-    demand(facts.actor.role, Act.RECORD)
+    demand(context.actor.role, Act.RECORD)
     check = next((k for k in state.sister_checks if k.seq == command.asked and k.found_too is None), None)
     if check is None:
         raise Refusal("no_such_question", asked=command.asked)
     if state.status != "closed" and state.live(check.cell) is None:
-        raise not_yet(state, check.cell, check.cell)
+        raise blocked_reason(state, check.cell, check.cell)
     return ev.SisterAnswered(asked=command.asked, found_too=command.found_too, words=command.words)

@@ -70,9 +70,9 @@ def _loads(state: RunState, name: str) -> tuple[int, bool]:
         live = state.live(cell.key)
         if live is None or live.left_out or live.seq < since:
             continue
-        if cell.means.load == "takes":
+        if cell.traits.load == "takes":
             loaded = False
-        elif cell.means.load == "adds" and cell.means.evidence is not None and not loaded:
+        elif cell.traits.load == "adds" and cell.traits.evidence is not None and not loaded:
             count, loaded = count + 1, True
     return count, loaded
 

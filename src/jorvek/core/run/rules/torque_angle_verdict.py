@@ -65,7 +65,7 @@ def before(state: RunState, cell: Cell) -> Before:
     for earlier in state.definition.cells_of[cell.fastener]:
         if earlier is cell:
             break
-        if earlier.means.wipes_paint:
+        if earlier.traits.wipes_paint:
             load, torque = 0.0, 0.0
         done = state.live(earlier.key)
         if done is None or done.left_out:

@@ -8,7 +8,7 @@ from uuid import UUID
 
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.log.cells import Cell, InputType
 from jorvek.core.run.log.state import Attempt, RunState
 from jorvek.core.run.rules.ageing import Aged, asked_now
 from jorvek.core.run.rules.dangers import asked_again, let_down, may_be_rejected, never_accepted, stays_free
@@ -30,7 +30,7 @@ from jorvek.core.run.views.claims import ClaimView, claim_views
 from jorvek.core.run.views.drawn import drawn_before
 from jorvek.core.run.views.joint_plan import CellState, Plan, cell_state, open_keys, plan_of
 from jorvek.core.run.views.labels import View, step_title, words_of
-from jorvek.core.run.views.ladder import Ladder, StuckView, ladder_of, open_stuck
+from jorvek.core.run.views.ladder import PressureLadder, StuckView, ladder_of, open_stuck
 from jorvek.core.run.views.looking import Looking
 from jorvek.core.run.views.on_engine import carried_over
 from jorvek.core.run.views.rows import Row, row_of
@@ -51,9 +51,9 @@ class RibbonCell(View):
 
 def _ribbon_item(cell: Cell) -> str:
     """Return what the catalogue calls a cell; a point of the author's own is a tick, and a tool a tool."""
-    if cell.ask is Ask.TOOL:
+    if cell.ask is InputType.TOOL:
         return _TOOL
-    return _TICK if cell.ask is Ask.TICK and cell.in_author_words else cell.item
+    return _TICK if cell.ask is InputType.TICK and cell.in_author_words else cell.item
 
 
 _TICK: Final = "other"
@@ -150,7 +150,7 @@ class BenchView(View):
     carried: tuple[str, ...]
     watch: WatchView
     troubles: tuple[TroubleView, ...]
-    ladder: Ladder | None
+    ladder: PressureLadder | None
     stuck: tuple[StuckView, ...]
     claims: tuple[ClaimView, ...]
 
@@ -284,5 +284,5 @@ def _question(state: RunState, cell: Cell, live: Attempt) -> OpenQuestion:
         may_accept=not never_accepted(state, live),
         may_reject=not first and may_be_rejected(state, live),
         let_down_first=first,
-        may_concern_sisters=cell.means.on_sisters,
+        may_concern_sisters=cell.traits.on_sisters,
     )

@@ -17,7 +17,7 @@ from jorvek.core.procedure.steps import (
 )
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Role
-from jorvek.core.run.log.cells import Ask, Cell, Rule
+from jorvek.core.run.log.cells import Cell, InputType, Rule
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.authorization import Bar, barred, signing_rank, wanted_rank
 from jorvek.core.run.rules.choices import OWES_WORDS
@@ -103,7 +103,7 @@ class Call(Label):
     """
 
     attempt: int
-    ask: Ask
+    ask: InputType
     cautions: tuple[str, ...]
     deliberate: bool
     figure: Figure | None
@@ -220,7 +220,7 @@ def call_of(state: RunState, cell: Cell, looking: Looking | None = None) -> Call
         flat_deg=flat_deg(state, cell),
         laddered=cell.rule is Rule.RELEASE,
         stillness=cell.rule is Rule.STAYED,
-        signed=cell.ask is Ask.VALUE and cell.plausible is not None and cell.plausible[0] < 0.0,
+        signed=cell.ask is InputType.VALUE and cell.plausible is not None and cell.plausible[0] < 0.0,
         as_stretch=cell.rule is Rule.STRETCH,
         details=said.details | _top(state, cell) | _used(state, cell) | _product(state, cell),
         lines=said.lines,
@@ -229,7 +229,7 @@ def call_of(state: RunState, cell: Cell, looking: Looking | None = None) -> Call
         somebody_else=somebody_else(state, cell, looking),
         may_leave_out=may_be_left_out(state, cell),
         for_engine=may_be_left_to_engine(state, cell),
-        turns_crank=cell.means.crank == "turns",
+        turns_crank=cell.traits.crank == "turns",
         set_to=set_to(state, cell),
         starts=starts(state, cell),
         also=_also(state, cell, looking),
@@ -256,7 +256,7 @@ def _movement(state: RunState, cell: Cell) -> Figure | None:
 
 
 def _holds(state: RunState, cell: Cell) -> Figure | None:
-    if cell.ask not in (Ask.PULL, Ask.TURN):
+    if cell.ask not in (InputType.PULL, InputType.TURN):
         return None
     load = before(state, cell).load_N
     return figure(load, Quantity.FORCE, "kN") if load else None
@@ -295,7 +295,7 @@ def _stated(state: RunState, cell: Cell) -> Figure | None:
 
 def _computed(state: RunState, cell: Cell) -> tuple[Figure | None, Fault | None]:
     """Return a figure that is worked out from others, or why it cannot be: readings once stored stay stored."""
-    if cell.ask is not Ask.SEEN:
+    if cell.ask is not InputType.SEEN:
         return None, None
     try:
         return in_cell_unit(cell, seen_judgement(state, cell).judged), None
@@ -328,7 +328,7 @@ def units_of(cell: Cell, units: Units) -> tuple[str, ...]:
     """Return the unit names that a typed value may have, the one that is shown first at the head."""
     if cell.quantity is None or cell.unit is None:
         return ()
-    if cell.ask in (Ask.PULL, Ask.TURN):
+    if cell.ask in (InputType.PULL, InputType.TURN):
         return ("deg", FLATS)
     offered = _TYPED.get(cell.quantity, tuple(UNIT_NAMES[cell.quantity]))
     first = units.get(cell.quantity, cell.unit)

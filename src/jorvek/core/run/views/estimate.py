@@ -14,7 +14,7 @@ from jorvek.core.procedure.clamp import BoltModel, ClampModel
 from jorvek.core.procedure.fasteners import FastenerGroup
 from jorvek.core.procedure.steps import StretchStep, TensionStep, TorqueStep
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Ask, Cell, Rule
+from jorvek.core.run.log.cells import Cell, InputType, Rule
 from jorvek.core.run.log.expansion.tensioned import JOINT_TEMPERATURE
 from jorvek.core.run.log.state import Attempt, RunState
 from jorvek.core.run.rules.friction import model_in, torque_Nm
@@ -42,7 +42,7 @@ _YIELD_LEAST, _YIELD_MOST = 1.0, 1.15
 def _last(state: RunState, evidence: Literal["pressure", "stretch", "turning"], fastener: str) -> Attempt | None:
     """Return the newest live reading of a sort of evidence that speaks for a fastener's load."""
     cells = [
-        c for c in state.definition.cells if c.means.evidence == evidence and state.definition.speaks_for(c, fastener)
+        c for c in state.definition.cells if c.traits.evidence == evidence and state.definition.speaks_for(c, fastener)
     ]
     told = [a for c in cells for a in (state.live(c.key),) if a is not None and _tells(c, a)]
     return max(told, key=lambda a: a.seq, default=None)
@@ -50,7 +50,7 @@ def _last(state: RunState, evidence: Literal["pressure", "stretch", "turning"], 
 
 def _tells(cell: Cell, attempt: Attempt) -> bool:
     """A stretch tells also where it is none, and no load follows from it."""
-    if cell.means.evidence == "stretch":
+    if cell.traits.evidence == "stretch":
         return cell.rule is Rule.STRETCH and attempt.judgement.judged is not None
     return attempt.judgement.clamp_kN is not None
 
@@ -58,7 +58,7 @@ def _tells(cell: Cell, attempt: Attempt) -> bool:
 def spoiled(state: RunState, fastener: str) -> bool:
     """Tell whether a blade or a stretch of a fastener stands outside its limits: then nothing is said together."""
     for cell in state.definition.cells_of.get(fastener, ()):
-        proves = cell.ask is Ask.FEELER or cell.means.evidence == "stretch"
+        proves = cell.ask is InputType.FEELER or cell.traits.evidence == "stretch"
         live = state.live(cell.key)
         if proves and live is not None and live.judgement.verdict is ev.Verdict.OUT_OF_BAND:
             return True
@@ -208,7 +208,7 @@ def _snug_wrench(state: RunState, turned: Cell) -> float:
     """Return the bound of the wrench that pulled the snug torque before an angle, in %."""
     assert turned.fastener is not None
     earlier = state.definition.cells_of[turned.fastener]
-    pulls = [c for c in earlier[: earlier.index(turned)] if c.ask is Ask.PULL and state.worked(c.key)]
+    pulls = [c for c in earlier[: earlier.index(turned)] if c.ask is InputType.PULL and state.worked(c.key)]
     return _wrench_of(state, pulls[-1]) if pulls else 0.0
 
 

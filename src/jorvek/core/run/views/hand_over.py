@@ -114,11 +114,11 @@ def _next(state: RunState) -> Label | None:
 def _paints(state: RunState) -> tuple[Paint, ...]:
     steps, found = state.definition.steps, list[Paint]()
     for k, (key, cells) in enumerate(steps):
-        mine = [c for c in cells if c.item == c.means.paint and c.fastener]
+        mine = [c for c in cells if c.item == c.traits.paint and c.fastener]
         on = tuple(c.fastener or "" for c in mine if state.worked(c.key))
         if not on:
             continue
-        released = [c for _, later in steps[k + 1 :] for c in later if c.means.wipes_paint]
+        released = [c for _, later in steps[k + 1 :] for c in later if c.traits.wipes_paint]
         freed = any(state.worked(c.key) for c in released if c.item == "freed" and c.fastener in on)
         wiped = [c for c in released if c.item_word == "wiped"]
         if freed and wiped and all(state.worked(c.key) for c in wiped):

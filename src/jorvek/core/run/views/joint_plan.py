@@ -6,7 +6,7 @@ from typing import Final, Literal
 
 from jorvek.core.engine.layout import joints_of
 from jorvek.core.figures import Figure, figure
-from jorvek.core.metal.state import Face, Hold, Metal
+from jorvek.core.metal.state import Face, Hold, JointState
 from jorvek.core.procedure.contents import Circle
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.metal_parts import Where
@@ -15,7 +15,7 @@ from jorvek.core.procedure.steps import AttitudeStep
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.events import Verdict
 from jorvek.core.run.log.state import RunState, once
-from jorvek.core.run.rules.metal import metal_now, script_of
+from jorvek.core.run.rules.metal import metal_now, moves_of
 from jorvek.core.run.rules.progress import open_cells, seats_tool
 from jorvek.core.run.views.drawn import drawn_before
 from jorvek.core.run.views.gauges import Measuring, measuring_of
@@ -154,7 +154,7 @@ def plan_of(state: RunState) -> Plan:
     now, clamps = open_keys(state), _clamps(state)
     metal = metal_now(state)
     parts = _parts(state, metal)
-    holds = metal.holds if script_of(state).played else {}
+    holds = metal.holds if moves_of(state).simulated else {}
     return Plan(
         outline=outline_of(procedure),
         parts=parts,
@@ -177,13 +177,13 @@ def plan_of(state: RunState) -> Plan:
     )
 
 
-def _parts(state: RunState, metal: Metal) -> tuple[PartSeen, ...]:
+def _parts(state: RunState, metal: JointState) -> tuple[PartSeen, ...]:
     """Return the parts worth a word: what is out or hung, and what is on only for now."""
-    script, seen = script_of(state), list[PartSeen]()
-    for name, part in script.parts.items():
+    moves, seen = moves_of(state), list[PartSeen]()
+    for name, part in moves.parts.items():
         now = metal.parts[name]
-        for_now = part.means.brought and not part.means.stays
-        if script.played and (now.where not in ("in_place", "away") or (for_now and now.where == "in_place")):
+        for_now = part.traits.brought and not part.traits.stays
+        if moves.simulated and (now.where not in ("in_place", "away") or (for_now and now.where == "in_place")):
             holds = bool(part.held_by) or part.kind == "liner"
             seen.append(PartSeen(part=part.called, where=now.where, face=now.face, holds=holds))
     return tuple(seen)
@@ -242,7 +242,7 @@ def _head(state: RunState, name: str, now: frozenset[str], held: Held) -> Head:
     states = [cell_state(state, c, now) for c in cells]
     worst = next((s for s in _WORST_FIRST if s in states), "todo")
     seats = [c for c in cells if seats_tool(c) and state.worked(c.key)]
-    offs = [c for c in cells if c.means.tool == "off" and state.worked(c.key)]
+    offs = [c for c in cells if c.traits.tool == "off" and state.worked(c.key)]
     return Head(
         name=name,
         x=position.x.value,
@@ -271,8 +271,8 @@ def _strokes(state: RunState, cells: tuple[Cell, ...]) -> list[Stroke]:
 
     A full release wipes what was painted before it.
     """
-    wiped = max((k for k, c in enumerate(cells) if c.means.wipes_paint and state.live(c.key)), default=-1)
-    passes = dict.fromkeys(c.step for c in cells[wiped + 1 :] if c.means.paint is not None)
+    wiped = max((k for k, c in enumerate(cells) if c.traits.wipes_paint and state.live(c.key)), default=-1)
+    passes = dict.fromkeys(c.step for c in cells[wiped + 1 :] if c.traits.paint is not None)
     strokes: list[Stroke] = []
     for step in passes:
         mine = [c for c in cells if c.step == step]
@@ -293,7 +293,7 @@ def _clamps(state: RunState) -> dict[str, Figure]:
     for attempt in sorted(state.counting.values(), key=lambda a: a.seq):
         cell, kilo = state.definition.by_key[attempt.cell], attempt.judgement.clamp_kN
         names = (cell.fastener,) if cell.fastener else state.definition.went_round[cell.step]
-        if cell.means.load == "takes" and cell.fastener is not None and not attempt.left_out:
+        if cell.traits.load == "takes" and cell.fastener is not None and not attempt.left_out:
             newest.pop(cell.fastener, None)
         elif kilo is not None:
             newest |= dict.fromkeys(names, kilo)

@@ -16,7 +16,7 @@ from jorvek.core.run.views.labels import Label, View, naming
 from jorvek.core.run.views.rows import in_cell_unit, limit_of
 
 
-class Ladder(View):
+class PressureLadder(View):
     """One pressure for all tools on the hose, in the figures of the gauge in hand.
 
     Attributes:
@@ -71,7 +71,7 @@ class StuckView(Label):
     freed: bool
 
 
-def ladder_of(state: RunState) -> Ladder | None:
+def ladder_of(state: RunState) -> PressureLadder | None:
     """Return the ladder of the loosening step at work; None when no nut waits for it."""
     found = present(state)
     if found is None:
@@ -85,7 +85,7 @@ def ladder_of(state: RunState) -> Ladder | None:
     down = shown - grain if shown - grain > 0.0 and made else None
     expected = None if step.expected is None else step.expected.value
     whole = 1.15 * (top or expected or true_of(state, cell, shown) or 1.0)
-    return Ladder(
+    return PressureLadder(
         step=cell.step,
         unit="bar",
         now=_told(cell, shown),

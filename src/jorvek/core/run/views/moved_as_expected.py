@@ -8,7 +8,7 @@ from typing import Final, Literal
 from jorvek.core.procedure.clamp import BoltModel
 from jorvek.core.procedure.fasteners import FastenerGroup
 from jorvek.core.procedure.steps import TorqueStep
-from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.log.cells import Cell, InputType
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.friction import model_in
 from jorvek.core.run.rules.torque_angle_verdict import before, expected_movement_deg
@@ -84,7 +84,7 @@ def _pulls(state: RunState, name: str, *, from_slack: bool) -> list[tuple[Cell, 
     found: list[tuple[Cell, float]] = []
     for cell in state.definition.cells_of.get(name, ()):
         step = state.definition.steps_by_id[cell.step_id]
-        if cell.ask is not Ask.PULL or cell.cycle > 1 or not isinstance(step, TorqueStep):
+        if cell.ask is not InputType.PULL or cell.cycle > 1 or not isinstance(step, TorqueStep):
             continue
         held, wanted = before(state, cell).load_N, expected_movement_deg(state, cell)
         if (held or from_slack) and wanted is not None:

@@ -9,7 +9,7 @@ import re
 from typing import Final
 
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Ask, Cell, Rule
+from jorvek.core.run.log.cells import Cell, InputType, Rule
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.on_instrument import shown_on
 from jorvek.core.run.views.labels import View
@@ -44,7 +44,7 @@ def starts(state: RunState, cell: Cell) -> dict[str, tuple[str, ...]]:
     They stay from point to point while the digits behind the mark change, and typing them again is where figures
     change places.
     """
-    if cell.ask is not Ask.VALUE:
+    if cell.ask is not InputType.VALUE:
         return {}
     alike = (c for c in state.definition.by_step[cell.step] if c.item_word == cell.item_word and c.key != cell.key)
     read = sorted((a for a in (state.live(c.key) for c in alike) if a is not None), key=lambda a: a.seq, reverse=True)

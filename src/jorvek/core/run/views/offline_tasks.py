@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Final
 
-from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.log.cells import Cell, InputType
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.ageing import asked_now
 from jorvek.core.run.rules.engine_effects import moves_door
@@ -13,7 +13,18 @@ from jorvek.core.run.views.calls import Call, call_of
 from jorvek.core.run.views.labels import View
 from jorvek.core.run.views.looking import Looking
 
-_BY_HAND: Final = frozenset({Ask.TICK, Ask.VALUE, Ask.FEELER, Ask.CHOICE, Ask.WORDS, Ask.COUNT, Ask.PULL, Ask.TURN})
+_BY_HAND: Final = frozenset(
+    {
+        InputType.TICK,
+        InputType.VALUE,
+        InputType.FEELER,
+        InputType.CHOICE,
+        InputType.WORDS,
+        InputType.COUNT,
+        InputType.PULL,
+        InputType.TURN,
+    }
+)
 """A tool is checked against the register, a signature against a PIN, a figure is worked out: those wait."""
 
 
@@ -52,7 +63,7 @@ def look_ahead(state: RunState, looking: Looking) -> Ahead:
 
 
 def _alone(state: RunState, cell: Cell) -> bool:
-    by_hand = cell.ask in _BY_HAND and cell.means.offline and not cell.deliberate and cell.wait_s == 0
+    by_hand = cell.ask in _BY_HAND and cell.traits.offline and not cell.deliberate and cell.wait_s == 0
     return by_hand and not moves_door(state, cell)
 
 

@@ -6,19 +6,19 @@ from collections.abc import Iterator
 from typing import Final, Literal
 from uuid import UUID
 
-from jorvek.core.metal.planned_moves import Script
-from jorvek.core.metal.state import Metal
+from jorvek.core.metal.planned_moves import PlannedMoves
+from jorvek.core.metal.state import JointState
 from jorvek.core.metal.sweep import standing
 from jorvek.core.procedure.metal_parts import LADDERS, Condition, MetalPart
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.procedure.steps import CrankPositionStep, GateStep, MakeSafeStep, RestoreStep
 from jorvek.core.procedure.steps.debts import DisturbStep, OwingStep
-from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.log.cells import Cell, InputType
 from jorvek.core.run.log.events import LeftToEngineAnswer, RuleDeparted
 from jorvek.core.run.log.state import RunState, once
 from jorvek.core.run.rules.dangers import zero_after
 from jorvek.core.run.rules.engine_effects import gives_back
-from jorvek.core.run.rules.metal import metal_now, script_of
+from jorvek.core.run.rules.metal import metal_now, moves_of
 from jorvek.core.run.rules.progress import DebtKind, debts
 from jorvek.core.run.views.labels import View
 from jorvek.core.units import Quantity
@@ -49,7 +49,7 @@ class PartOut(View):
     called: str
 
 
-class OnEngine(View):
+class RunOnEngine(View):
     """A run as the engine sees it.
 
     Attributes:
@@ -116,12 +116,12 @@ class OnEngine(View):
     by: str
 
 
-def on_engine(run_id: UUID, state: RunState) -> OnEngine:
+def on_engine(run_id: UUID, state: RunState) -> RunOnEngine:
     """Return a run as the engine sees it."""
     procedure, started = state.definition.procedure, state.started
-    script, metal = script_of(state), metal_now(state)
+    moves, metal = moves_of(state), metal_now(state)
     is_open = state.status != "closed"
-    return OnEngine(
+    return RunOnEngine(
         run_id=run_id,
         joint=started.joint_key,
         label=started.joint_label,
@@ -137,10 +137,10 @@ def on_engine(run_id: UUID, state: RunState) -> OnEngine:
         open=is_open,
         tools_on=_any_on(state),
         under_pressure=is_open and _under_pressure(state),
-        in_sweep=tuple(_out(p) for p in standing(script, metal)),
-        opens=tuple(_out(p) for p in script.parts.values() if p.means.opens_crankcase and not metal.fitted(p.id)),
-        hung=tuple(_out(p) for p in script.parts.values() if metal.where(p.id) == "hung"),
-        left_on=tuple(_out(p) for p in script.parts.values() if _left_on(metal, p)),
+        in_sweep=tuple(_out(p) for p in standing(moves, metal)),
+        opens=tuple(_out(p) for p in moves.parts.values() if p.traits.opens_crankcase and not metal.fitted(p.id)),
+        hung=tuple(_out(p) for p in moves.parts.values() if metal.where(p.id) == "hung"),
+        left_on=tuple(_out(p) for p in moves.parts.values() if _left_on(metal, p)),
         carried=carried_over(state),
         settled=tuple(dict.fromkeys(_settled(state))),
         measured=any(True for _ in _gates(state)),
@@ -171,23 +171,23 @@ def condition_now(state: RunState) -> Condition | None:
         return procedure.leaves
     if procedure.begins is None or not procedure.parts:
         return procedure.begins if not state.attempts else None
-    script, metal = script_of(state), metal_now(state)
-    held = [p for p in script.parts.values() if p.held_by] or _own(script)
+    moves, metal = moves_of(state), metal_now(state)
+    held = [p for p in moves.parts.values() if p.held_by] or _own(moves)
     if any(metal.where(p.id) == "unknown" for p in held):
         return None
     if any(not metal.fitted(p.id) for p in held):
         return "open"
-    return _in_place(state, script, metal, held)
+    return _in_place(state, moves, metal, held)
 
 
-def _own(script: Script) -> list[MetalPart]:
-    kind = _MAIN_PART.get(script.procedure.applies_to.joint.value)
-    return [p for p in script.parts.values() if p.kind == kind]
+def _own(moves: PlannedMoves) -> list[MetalPart]:
+    kind = _MAIN_PART.get(moves.procedure.applies_to.joint.value)
+    return [p for p in moves.parts.values() if p.kind == kind]
 
 
-def _in_place(state: RunState, script: Script, metal: Metal, held: list[MetalPart]) -> Condition | None:
+def _in_place(state: RunState, moves: PlannedMoves, metal: JointState, held: list[MetalPart]) -> Condition | None:
     procedure = state.definition.procedure
-    names = script.names_of(*(group for part in held for group in part.held_by))
+    names = moves.names_of(*(group for part in held for group in part.held_by))
     begins = procedure.begins
     if begins in ("closed_up", "tight") and all(metal.holds[name] == "tight" for name in names):
         touched = any(True for _ in _carried(state))
@@ -199,8 +199,8 @@ def _in_place(state: RunState, script: Script, metal: Metal, held: list[MetalPar
     return begins
 
 
-def _left_on(metal: Metal, part: MetalPart) -> bool:
-    return part.means.brought and not part.means.stays and metal.fitted(part.id)
+def _left_on(metal: JointState, part: MetalPart) -> bool:
+    return part.traits.brought and not part.traits.stays and metal.fitted(part.id)
 
 
 def _out(part: MetalPart) -> PartOut:
@@ -259,7 +259,7 @@ def _gates(state: RunState) -> Iterator[bool]:
 
 def _crank_cell(state: RunState) -> str | None:
     """Return the call that brought the crank where it is, while work relies on it."""
-    cells = [c for c in state.definition.cells if c.means.crank == "turns" and state.worked(c.key)]
+    cells = [c for c in state.definition.cells if c.traits.crank == "turns" and state.worked(c.key)]
     last = cells[-1] if cells else None
     if last is None or not isinstance(state.definition.steps_by_id[last.step_id], CrankPositionStep):
         return None
@@ -287,7 +287,7 @@ def point_of(state: RunState, cell: Cell) -> Isolation | None:
 def _drawn(state: RunState) -> Iterator[tuple[str, str]]:
     for cell in state.definition.cells:
         live = state.live(cell.key)
-        if cell.ask is Ask.TOOL and live is not None and live.tool is not None:
+        if cell.ask is InputType.TOOL and live is not None and live.tool is not None:
             yield live.tool.id, cell.key
 
 
@@ -302,7 +302,7 @@ def _idle(state: RunState) -> Iterator[str]:
 
 
 def _uses(cell: Cell, role: str | None, on_studs: set[str]) -> bool:
-    at_studs = role in on_studs and (cell.means.tool != "none" or cell.means.pressure != "none")
+    at_studs = role in on_studs and (cell.traits.tool != "none" or cell.traits.pressure != "none")
     return at_studs or (role is not None and cell.tool_role == role)
 
 
@@ -310,7 +310,7 @@ def _under_pressure(state: RunState) -> bool:
     """Tell whether oil pressure stands in a tool: it was brought up, and nobody has proved zero since."""
     tried = {one.step for one in state.ladder}
     for step, cells in state.definition.steps:
-        raised = [c for c in cells if c.means.pressure == "raises" and c.item in _BRINGS_UP and state.worked(c.key)]
+        raised = [c for c in cells if c.traits.pressure == "raises" and c.item in _BRINGS_UP and state.worked(c.key)]
         if raised or step in tried:
             zero = zero_after(state, cells[0].key)
             if zero is None or state.live(zero.key) is None:
@@ -330,6 +330,6 @@ def _bound(state: RunState) -> Iterator[str]:
     roles = {tool.role for tool in state.definition.procedure.tensioners}
     for cell in state.definition.cells:
         live = state.live(cell.key)
-        tool = live.tool if cell.ask is Ask.TOOL and live is not None else None
+        tool = live.tool if cell.ask is InputType.TOOL and live is not None else None
         if tool is not None and (cell.tool_role in roles or tool.quantity is Quantity.PRESSURE):
             yield tool.id

@@ -13,7 +13,7 @@ from jorvek.core.procedure.clamp import ClampModel, models
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.steps import Source, TensionStep
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Ask
+from jorvek.core.run.log.cells import InputType
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.views.annotations import (
     PhotoView,
@@ -383,10 +383,10 @@ def _studs(state: RunState, all_rows: tuple[Row, ...]) -> tuple[StudSummary, ...
 def _stud(state: RunState, all_rows: tuple[Row, ...], name: str, after_N: float | None) -> StudSummary:
     live = [r for r in all_rows if r.struck is None and not r.fallen]
     cells = state.definition.by_key
-    own = [(r, cells[r.cell].means.evidence) for r in live if r.fastener == name]
+    own = [(r, cells[r.cell].traits.evidence) for r in live if r.fastener == name]
     stretch = next((r for r, evidence in own if evidence == "stretch" and r.item == "length"), None)
     mine = [r for r in live if r.clamp is not None and state.definition.speaks_for(cells[r.cell], name)]
-    pressed = [r for r in mine if cells[r.cell].means.evidence == "pressure"]
+    pressed = [r for r in mine if cells[r.cell].traits.evidence == "pressure"]
     turned = [r for r, evidence in own if evidence == "turning"]
     held = estimate(state, name)
     return StudSummary(
@@ -429,7 +429,7 @@ def _sections(state: RunState, all_rows: tuple[Row, ...]) -> tuple[RecordSection
 def _signatures(state: RunState) -> tuple[Signature, ...]:
     signed: list[Signature] = []
     for cell in state.definition.cells:
-        live = state.live(cell.key) if cell.ask is Ask.SIGNATURE else None
+        live = state.live(cell.key) if cell.ask is InputType.SIGNATURE else None
         if live is not None:
             title = step_title(state, cell.step)
             signed.append(Signature(title=title, by=live.by.name, role=live.by.role.value, at=live.at))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from jorvek.core.figures import Figure
-from jorvek.core.run.log.cells import Ask, Cell
+from jorvek.core.run.log.cells import Cell, InputType
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.paper_entry import NOT_FROM_PAPER
 from jorvek.core.run.views.calls import call_of
@@ -24,7 +24,7 @@ class PaperLine(Label):
     """
 
     attempt: int
-    ask: Ask
+    ask: InputType
     aim: Figure | None
     lower: Figure | None
     upper: Figure | None
@@ -42,7 +42,7 @@ def paper_lines(state: RunState) -> tuple[PaperLine, ...]:
 
 def _line(state: RunState, cell: Cell) -> PaperLine:
     live = state.live(cell.key)
-    blank = replace(cell, ask=Ask.TICK) if cell.ask is Ask.SEEN else cell
+    blank = replace(cell, ask=InputType.TICK) if cell.ask is InputType.SEEN else cell
     call = call_of(state, blank)
     return PaperLine(
         **naming(state, cell) | {"text": call.text},

@@ -129,11 +129,11 @@ def _with_moments(cells: Iterator[Cell]) -> Iterator[Cell]:
     """Mark the cells whose moment passes: free lengths before the first load, pressures before the release."""
     made = list(cells)
     for k, cell in enumerate(made):
-        match cell.means.moment:
+        match cell.traits.moment:
             case "before_load":
                 yield replace(cell, gone_after=_first_load(made, k, cell.fastener))
             case "before_release":
-                later = (c.key for c in made[k:] if c.means.pressure == "relieves" and c.item == "zero")
+                later = (c.key for c in made[k:] if c.traits.pressure == "relieves" and c.item == "zero")
                 yield replace(cell, gone_after=next(later, None))
             case "any":
                 yield cell
@@ -142,9 +142,9 @@ def _with_moments(cells: Iterator[Cell]) -> Iterator[Cell]:
 def _first_load(made: list[Cell], start: int, fastener: str | None) -> str | None:
     """Return the first cell after a place that loads a fastener."""
     later = made[start:]
-    pulled = {c.step for c in later if c.means.evidence == "pressure" and c.fastener == fastener}
+    pulled = {c.step for c in later if c.traits.evidence == "pressure" and c.fastener == fastener}
     for cell in later:
-        if cell.item != cell.means.load_item:
+        if cell.item != cell.traits.load_item:
             continue
         if cell.fastener == fastener or cell.step in pulled:
             return cell.key

@@ -18,7 +18,7 @@ from jorvek.core.procedure.steps import (
     StepKind,
     TurnsFreelyStep,
 )
-from jorvek.core.run.log.cells import Ask, Cell, Rule
+from jorvek.core.run.log.cells import Cell, InputType, Rule
 from jorvek.core.units import Quantity
 
 METAL_C: Final = (-60.0, 600.0)
@@ -26,7 +26,7 @@ ANY_PRESSURE: Final = (0.0, 1e5)
 ANY_ANGLE: Final = (-3600.0, 3600.0)
 
 
-def cell(step: StepBase, item: str, ask: Ask, fastener: str | None = None, **rest: Any) -> Cell:
+def cell(step: StepBase, item: str, ask: InputType, fastener: str | None = None, **rest: Any) -> Cell:
     """Return a cell of a step."""
     key = "/".join(part for part in (step.id, item, fastener) if part)
     kind: StepKind = step.kind  # type: ignore[attr-defined]  # every kind of step has one; the base class has none
@@ -46,24 +46,26 @@ def typed(unit: str, quantity: Quantity, plausible: tuple[float, float]) -> dict
     return {"quantity": quantity, "unit": unit, "plausible": plausible}
 
 
-def ticks(step: StepBase, items: Sequence[Item], ask: Ask = Ask.TICK, **rest: Any) -> Iterator[Cell]:
+def ticks(step: StepBase, items: Sequence[Item], ask: InputType = InputType.TICK, **rest: Any) -> Iterator[Cell]:
     """Yield one cell for each of an author's points; v1 kinds keep their shape."""
     for item in items:
         extra = {**rest, **({"deliberate": True} if item.deliberate else {})}
         yield cell(step, item.id, ask, text=printed(item), **extra)
 
 
-def said(step: StepBase, item: str, text: str, ask: Ask = Ask.TICK, **rest: Any) -> Cell:
+def said(step: StepBase, item: str, text: str, ask: InputType = InputType.TICK, **rest: Any) -> Cell:
     """Return a cell that the author's words name."""
     return cell(step, item, ask, text=text, worded=True, **rest)
 
 
 def people(step: CrankPositionStep | DeflectionStep | InchStep | TurnsFreelyStep) -> list[Cell]:
     """Everybody out, asked by name, where the author asks for it."""
-    return [cell(step, "people", Ask.TICK, deliberate=True)] if step.people_out else []
+    return [cell(step, "people", InputType.TICK, deliberate=True)] if step.people_out else []
 
 
-def each(procedure: Procedure, step: RoundStep, item: str, ask: Ask = Ask.TICK, **rest: Any) -> Iterator[Cell]:
+def each(
+    procedure: Procedure, step: RoundStep, item: str, ask: InputType = InputType.TICK, **rest: Any
+) -> Iterator[Cell]:
     """Yield one cell for each fastener of a round."""
     for name, before in rounds(procedure, step, item):
         needs = (*rest.get("needs", ()), *before)
@@ -83,5 +85,12 @@ def guarded(
     sides = {} if limits is None else {name: m.value for name, m in limits if m is not None}
     rule = Rule.NONE if limits is None else Rule.GUARDED
     return cell(
-        step, item, Ask.VALUE, rule=rule, tool_role=instrument, **sides, **typed(unit.unit, unit.quantity, span), **rest
+        step,
+        item,
+        InputType.VALUE,
+        rule=rule,
+        tool_role=instrument,
+        **sides,
+        **typed(unit.unit, unit.quantity, span),
+        **rest,
     )

@@ -12,7 +12,7 @@ from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.measure import Measure
 from jorvek.core.procedure.parts import Limits
 from jorvek.core.procedure.steps import measuring as m
-from jorvek.core.run.log.cells import Ask, Cell, Rule
+from jorvek.core.run.log.cells import Cell, InputType, Rule
 from jorvek.core.run.log.expansion.base import METAL_C, cell, guarded, people, said, typed
 from jorvek.core.units import Quantity
 
@@ -37,7 +37,7 @@ def _worked_out(step: s.GateStep, item: str, limits: Limits, uses: tuple[str, ..
     return cell(
         step,
         item,
-        Ask.SEEN,
+        InputType.SEEN,
         rule=Rule.FORM,
         needs=uses,
         uses=uses,
@@ -62,9 +62,9 @@ def _blades(_: Procedure, step: s.GateStep, gate: m.Blades) -> Iterator[Cell]:
     for k, point in enumerate(gate.points, 1):
         if gate.go is not None:
             words = f"{point}: {gate.go.shown}"
-            yield said(step, f"go:{k}", words, Ask.FEELER, rule=Rule.FEELER, choices=("enters",))
+            yield said(step, f"go:{k}", words, InputType.FEELER, rule=Rule.FEELER, choices=("enters",))
         if gate.no_go is not None:
-            yield said(step, f"no_go:{k}", f"{point}: {gate.no_go.shown}", Ask.FEELER, rule=Rule.FEELER)
+            yield said(step, f"no_go:{k}", f"{point}: {gate.no_go.shown}", InputType.FEELER, rule=Rule.FEELER)
 
 
 _BOTH_WIDTHS_SINCE: Final = 3
@@ -82,7 +82,7 @@ def _strip(procedure: Procedure, step: s.GateStep, gate: m.StripClearance) -> It
             read = cell(
                 step,
                 item,
-                Ask.VALUE,
+                InputType.VALUE,
                 rule=Rule.STRIP,
                 text=point,
                 needs=before,
@@ -101,7 +101,7 @@ def _diameters(_: Procedure, step: s.GateStep, gate: m.DiameterClearance) -> Ite
             yield guarded(step, f"{part}:{k}", None, unit, _SIZE, step.instrument, text=point)
     keys = tuple(f"{step.id}/{part}:{k}" for k in range(1, len(gate.points) + 1) for part in ("bore", "journal"))
     for part in ("bore", "journal"):
-        yield cell(step, f"{part}_temperature", Ask.VALUE, **typed("degC", Quantity.TEMPERATURE, METAL_C))
+        yield cell(step, f"{part}_temperature", InputType.VALUE, **typed("degC", Quantity.TEMPERATURE, METAL_C))
     uses = (*keys, f"{step.id}/bore_temperature", f"{step.id}/journal_temperature")
     yield _worked_out(step, "clearance", gate.limits, uses)
 
@@ -181,24 +181,26 @@ def gate(procedure: Procedure, step: s.GateStep) -> Iterator[Cell]:
 
 def choose(_: Procedure, step: s.ChoosePartStep) -> Iterator[Cell]:
     """The part that the measurement chooses."""
-    yield cell(step, "part", Ask.CHOICE, rule=Rule.CHOSEN, choices=tuple(row.part for row in step.table))
+    yield cell(step, "part", InputType.CHOICE, rule=Rule.CHOSEN, choices=tuple(row.part for row in step.table))
 
 
 def deflection(_: Procedure, step: s.DeflectionStep) -> Iterator[Cell]:
     """Everybody out, temperature and draught, five readings, and what they make."""
     yield from people(step)
     yield cell(
-        step, "temperature", Ask.VALUE, tool_role=step.thermometer, **typed("degC", Quantity.TEMPERATURE, METAL_C)
+        step, "temperature", InputType.VALUE, tool_role=step.thermometer, **typed("degC", Quantity.TEMPERATURE, METAL_C)
     )
     if step.draught:
-        yield cell(step, "draught", Ask.WORDS, text=step.throw)
+        yield cell(step, "draught", InputType.WORDS, text=step.throw)
     read = [guarded(step, f"web_{place}", None, step.vertical, _SMALL, step.instrument) for place in READ_AT]
     yield from read
     uses = tuple(c.key for c in read)
     for item, most in (("vertical", step.vertical), ("horizontal", step.horizontal), ("closes", step.closes_within)):
         made: dict[str, Any] = {"quantity": Quantity.LENGTH, "unit": most.unit, "tool_role": step.instrument}
         lower = None if item == "closes" else -most.value
-        yield cell(step, item, Ask.SEEN, rule=Rule.FORM, needs=uses, uses=uses, lower=lower, upper=most.value, **made)
+        yield cell(
+            step, item, InputType.SEEN, rule=Rule.FORM, needs=uses, uses=uses, lower=lower, upper=most.value, **made
+        )
 
 
 def turns_freely(_: Procedure, step: s.TurnsFreelyStep) -> Iterator[Cell]:
@@ -206,4 +208,4 @@ def turns_freely(_: Procedure, step: s.TurnsFreelyStep) -> Iterator[Cell]:
     out = people(step)
     yield from out
     needs = tuple(c.key for c in out)
-    yield cell(step, "turned", Ask.CHOICE, choices=("free", "tight_spot"), text=step.standard, needs=needs)
+    yield cell(step, "turned", InputType.CHOICE, choices=("free", "tight_spot"), text=step.standard, needs=needs)

@@ -8,7 +8,7 @@ from typing import Any, Final
 from jorvek.core.procedure import steps as s
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.stated import printed
-from jorvek.core.run.log.cells import Ask, Cell, Rule
+from jorvek.core.run.log.cells import Cell, InputType, Rule
 from jorvek.core.run.log.expansion.base import ANY_ANGLE, METAL_C, cell, people, said, ticks, typed
 from jorvek.core.units import Quantity
 
@@ -26,19 +26,19 @@ def points(_: Procedure, step: s.ItemStep | s.RestoreStep) -> Iterator[Cell]:
 def fit(_: Procedure, step: s.FitStep) -> Iterator[Cell]:
     """What the parts are, where it is asked for, then each point."""
     if step.identity is not None:
-        yield cell(step, "identity", Ask.WORDS, text=step.identity)
+        yield cell(step, "identity", InputType.WORDS, text=step.identity)
     yield from points(_, step)
 
 
 def sense(_: Procedure, step: s.SenseStep) -> Iterator[Cell]:
     """Each point, right or wrong."""
-    yield from ticks(step, step.items, Ask.CHOICE, choices=("right", "wrong"), worded=True)
+    yield from ticks(step, step.items, InputType.CHOICE, choices=("right", "wrong"), worded=True)
 
 
 def tool_issue(_: Procedure, step: s.ToolIssueStep) -> Iterator[Cell]:
     """Each tool."""
     for tool in step.tools:
-        yield cell(step, tool.role, Ask.TOOL, text=tool.title, tool_role=tool.role)
+        yield cell(step, tool.role, InputType.TOOL, text=tool.title, tool_role=tool.role)
 
 
 def temperature_gate(_: Procedure, step: s.TemperatureGateStep) -> Iterator[Cell]:
@@ -49,7 +49,7 @@ def temperature_gate(_: Procedure, step: s.TemperatureGateStep) -> Iterator[Cell
     yield cell(
         step,
         "temperature",
-        Ask.VALUE,
+        InputType.VALUE,
         rule=Rule.GUARDED,
         text=step.at,
         tool_role=step.instrument,
@@ -67,7 +67,7 @@ def crank_position(_: Procedure, step: s.CrankPositionStep) -> Iterator[Cell]:
     reached = cell(
         step,
         "reached",
-        Ask.VALUE,
+        InputType.VALUE,
         rule=Rule.SETTING,
         needs=tuple(c.key for c in off),
         target=step.angle.value,
@@ -95,7 +95,7 @@ def inspect(procedure: Procedure, step: s.InspectStep) -> Iterator[Cell]:
     """A decision for each piece."""
     names = procedure.orders[step.order].names() if step.order else (None,)
     for name in names:
-        yield cell(step, "decision", Ask.CHOICE, name, choices=step.dispositions, text=step.reject)
+        yield cell(step, "decision", InputType.CHOICE, name, choices=step.dispositions, text=step.reject)
 
 
 _BOTH_MARKS_SINCE = 3
@@ -107,20 +107,26 @@ OTHER_PRODUCT = "another"
 def matched(procedure: Procedure, step: s.MatchedPartStep) -> Iterator[Cell]:
     """The identity read on both of each pair, and held against one another."""
     if procedure.written_in < _BOTH_MARKS_SINCE:
-        yield from ticks(step, step.pairs, Ask.WORDS, worded=True)
+        yield from ticks(step, step.pairs, InputType.WORDS, worded=True)
         return
     for pair in step.pairs:
-        one = cell(step, f"mark:{pair.id}", Ask.WORDS, text=printed(pair))
+        one = cell(step, f"mark:{pair.id}", InputType.WORDS, text=printed(pair))
         yield one
         yield cell(
-            step, f"mate:{pair.id}", Ask.WORDS, rule=Rule.EQUAL, needs=(one.key,), uses=(one.key,), text=printed(pair)
+            step,
+            f"mate:{pair.id}",
+            InputType.WORDS,
+            rule=Rule.EQUAL,
+            needs=(one.key,),
+            uses=(one.key,),
+            text=printed(pair),
         )
 
 
 def sort_by_length(_: Procedure, step: s.SortByLengthStep) -> Iterator[Cell]:
     """Each length counted."""
     for k, row in enumerate(step.tally, 1):
-        yield said(step, f"count:{k}", printed(row), Ask.COUNT, rule=Rule.EQUAL, target=float(len(row.positions)))
+        yield said(step, f"count:{k}", printed(row), InputType.COUNT, rule=Rule.EQUAL, target=float(len(row.positions)))
 
 
 def lubricate(procedure: Procedure, step: s.LubricateStep) -> Iterator[Cell]:
@@ -128,14 +134,14 @@ def lubricate(procedure: Procedure, step: s.LubricateStep) -> Iterator[Cell]:
     if step.group is not None and procedure.written_in >= _PRODUCT_NAMED_SINCE:
         group = next(g for g in procedure.fasteners if g.id == step.group)
         others = tuple(other.product for other in group.lubricant.others)
-        yield cell(step, "product", Ask.CHOICE, choices=(step.product, *others, OTHER_PRODUCT), text=step.product)
-    yield cell(step, "batch", Ask.WORDS, text=step.product)
+        yield cell(step, "product", InputType.CHOICE, choices=(step.product, *others, OTHER_PRODUCT), text=step.product)
+    yield cell(step, "batch", InputType.WORDS, text=step.product)
     if step.friction_test is not None and step.group is not None:
         yield from _friction_test(procedure, step, step.friction_test)
     for k, face in enumerate(step.faces, 1):
         yield said(step, f"face:{k}", f"{step.product}: {face}")
     for k, face in enumerate(step.dry, 1):
-        yield cell(step, f"dry:{k}", Ask.TICK, text=face)
+        yield cell(step, f"dry:{k}", InputType.TICK, text=face)
 
 
 _ANY_LOAD_N: Final = (0.0, 1e8)
@@ -148,7 +154,7 @@ def _friction_test(procedure: Procedure, step: s.LubricateStep, test: s.Friction
         cell(
             step,
             f"tested_load:{k}",
-            Ask.VALUE,
+            InputType.VALUE,
             text=test.torque.shown,
             tool_role=test.load_cell,
             **typed("kN", Quantity.FORCE, _ANY_LOAD_N),
@@ -160,7 +166,7 @@ def _friction_test(procedure: Procedure, step: s.LubricateStep, test: s.Friction
     yield cell(
         step,
         "friction",
-        Ask.SEEN,
+        InputType.SEEN,
         rule=Rule.FRICTION,
         needs=keys,
         uses=keys,
@@ -174,18 +180,18 @@ def _friction_test(procedure: Procedure, step: s.LubricateStep, test: s.Friction
 
 def sealant(_: Procedure, step: s.SealantStep) -> Iterator[Cell]:
     """The batch, each bead."""
-    yield cell(step, "batch", Ask.WORDS, text=step.product)
+    yield cell(step, "batch", InputType.WORDS, text=step.product)
     for k, place in enumerate(step.at, 1):
         yield said(step, f"bead:{k}", f"{place}, {step.bead.shown}")
     for k, place in enumerate(step.not_at, 1):
-        yield cell(step, f"without:{k}", Ask.TICK, text=place)
+        yield cell(step, f"without:{k}", InputType.TICK, text=place)
 
 
 def lift(_: Procedure, step: s.LiftStep) -> Iterator[Cell]:
     """Clear, then lifted."""
     clear = said(step, "clearance", step.clearance, deliberate=True)
     yield clear
-    yield cell(step, "lifted", Ask.TICK, text=f"{step.load.shown}, {step.points}", needs=(clear.key,))
+    yield cell(step, "lifted", InputType.TICK, text=f"{step.load.shown}, {step.points}", needs=(clear.key,))
 
 
 def land(_: Procedure, step: s.LandStep) -> Iterator[Cell]:
@@ -201,7 +207,7 @@ def draw_home(_: Procedure, step: s.DrawHomeStep) -> Iterator[Cell]:
 
 def trial_fit(_: Procedure, step: s.TrialFitStep) -> Iterator[Cell]:
     """Proved or not."""
-    yield cell(step, "proves", Ask.CHOICE, choices=("right", "wrong"), text=step.proves)
+    yield cell(step, "proves", InputType.CHOICE, choices=("right", "wrong"), text=step.proves)
 
 
 def stagger(_: Procedure, step: s.StaggerStep) -> Iterator[Cell]:
@@ -210,7 +216,7 @@ def stagger(_: Procedure, step: s.StaggerStep) -> Iterator[Cell]:
         cell(
             step,
             f"gap:{k}",
-            Ask.VALUE,
+            InputType.VALUE,
             target=angle.value,
             **typed(angle.unit, Quantity.ANGLE, (-360.0, 720.0)),
         )
@@ -221,7 +227,7 @@ def stagger(_: Procedure, step: s.StaggerStep) -> Iterator[Cell]:
     yield cell(
         step,
         "apart",
-        Ask.SEEN,
+        InputType.SEEN,
         rule=Rule.FORM,
         needs=keys,
         uses=keys,
@@ -233,7 +239,7 @@ def stagger(_: Procedure, step: s.StaggerStep) -> Iterator[Cell]:
 
 def two_person(_: Procedure, step: s.TwoPersonStep) -> Iterator[Cell]:
     """The second person's name, then the act."""
-    second = cell(step, "second", Ask.WORDS, text=step.second)
+    second = cell(step, "second", InputType.WORDS, text=step.second)
     yield second
     yield said(step, "together", f"{step.first} — {step.call} / {step.answer}", needs=(second.key,), deliberate=True)
 
@@ -241,7 +247,7 @@ def two_person(_: Procedure, step: s.TwoPersonStep) -> Iterator[Cell]:
 def support(_: Procedure, step: s.SupportStep) -> Iterator[Cell]:
     """Each port, then each stage in which the load goes over."""
     for port in step.ports:
-        yield cell(step, f"port_{port.valve}:{port.id}", Ask.TICK, text=printed(port))
+        yield cell(step, f"port_{port.valve}:{port.id}", InputType.TICK, text=printed(port))
     yield from ticks(step, step.stages, worded=True)
 
 
@@ -257,9 +263,9 @@ def no_return(_: Procedure, step: s.NoReturnStep) -> Iterator[Cell]:
 
 def hold_point(_: Procedure, step: s.HoldPointStep) -> Iterator[Cell]:
     """Who else has seen it, by name; then a signature. What it covers is filled in when all cells are there."""
-    seen = [cell(step, f"witness_{who}", Ask.WORDS) for who in step.witnesses]
+    seen = [cell(step, f"witness_{who}", InputType.WORDS) for who in step.witnesses]
     yield from seen
-    yield cell(step, "sign", Ask.SIGNATURE, deliberate=True, needs=tuple(c.key for c in seen))
+    yield cell(step, "sign", InputType.SIGNATURE, deliberate=True, needs=tuple(c.key for c in seen))
 
 
 def wait(_: Procedure, step: s.WaitStep) -> Iterator[Cell]:
@@ -270,7 +276,7 @@ def wait(_: Procedure, step: s.WaitStep) -> Iterator[Cell]:
         yield cell(
             step,
             "temperature",
-            Ask.VALUE,
+            InputType.VALUE,
             rule=Rule.GUARDED,
             upper=step.cooled_to.value,
             **typed(step.cooled_to.unit, Quantity.TEMPERATURE, METAL_C),
@@ -278,7 +284,13 @@ def wait(_: Procedure, step: s.WaitStep) -> Iterator[Cell]:
     span = step.time or step.running_hours
     clock = step.time.value if step.time is not None else 0.0
     yield cell(
-        step, "over", Ask.TICK, needs=(began.key,), wait_s=clock, deliberate=True, text=span.shown if span else None
+        step,
+        "over",
+        InputType.TICK,
+        needs=(began.key,),
+        wait_s=clock,
+        deliberate=True,
+        text=span.shown if span else None,
     )
 
 

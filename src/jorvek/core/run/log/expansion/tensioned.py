@@ -10,7 +10,7 @@ from jorvek.core.procedure import steps as s
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.measure import Measure
 from jorvek.core.procedure.parts import limits_of
-from jorvek.core.run.log.cells import Ask, Cell, Rule
+from jorvek.core.run.log.cells import Cell, InputType, Rule
 from jorvek.core.run.log.expansion.base import ANY_PRESSURE, METAL_C, cell, each, rounds, typed
 from jorvek.core.units import Quantity
 
@@ -29,7 +29,7 @@ def _length_pair(procedure: Procedure, step: s.StudLengthStep | s.StretchStep) -
         temperature = cell(
             step,
             "temperature",
-            Ask.VALUE,
+            InputType.VALUE,
             name,
             needs=before,
             tool_role=step.thermometer,
@@ -40,7 +40,7 @@ def _length_pair(procedure: Procedure, step: s.StudLengthStep | s.StretchStep) -
             cell(
                 step,
                 "length",
-                Ask.VALUE,
+                InputType.VALUE,
                 name,
                 needs=(temperature.key,),
                 uses=(temperature.key,),
@@ -65,7 +65,7 @@ def stretch(procedure: Procedure, step: s.StretchStep) -> Iterator[Cell]:
     """Temperature and length of each loaded stud, then the spread."""
     if step.joint_at is not None:
         place = typed("degC", Quantity.TEMPERATURE, METAL_C)
-        yield cell(step, JOINT_TEMPERATURE, Ask.VALUE, text=step.joint_at, tool_role=step.thermometer, **place)
+        yield cell(step, JOINT_TEMPERATURE, InputType.VALUE, text=step.joint_at, tool_role=step.thermometer, **place)
     lengths: list[str] = []
     for temperature, length in _length_pair(procedure, step):
         first = tuple(f"{step.before}/{item}/{length.fastener}" for item in ("temperature", "length"))
@@ -82,7 +82,7 @@ def stretch(procedure: Procedure, step: s.StretchStep) -> Iterator[Cell]:
     yield cell(
         step,
         "spread",
-        Ask.SEEN,
+        InputType.SEEN,
         rule=Rule.SPREAD,
         needs=tuple(lengths),
         uses=tuple(lengths),
@@ -100,7 +100,7 @@ def thread_above(procedure: Procedure, step: s.ThreadAboveStep) -> Iterator[Cell
         yield cell(
             step,
             "thread",
-            Ask.VALUE,
+            InputType.VALUE,
             name,
             rule=Rule.GUARDED,
             needs=before,
@@ -115,7 +115,9 @@ def seat(procedure: Procedure, step: s.SeatToolStep) -> Iterator[Cell]:
     yield from each(procedure, step, "seat", tool_role=step.tools)
     if step.back_off is not None:
         for name in procedure.orders[step.order].names():
-            yield cell(step, "back_off", Ask.TICK, name, needs=(f"{step.id}/seat/{name}",), text=step.back_off.shown)
+            yield cell(
+                step, "back_off", InputType.TICK, name, needs=(f"{step.id}/seat/{name}",), text=step.back_off.shown
+            )
 
 
 def _pressure(measure: Measure, gauge: str, **limits: float | None) -> dict[str, Any]:
@@ -132,43 +134,43 @@ def ceiling(_: Procedure, step: s.CeilingStep) -> Iterator[Cell]:
     top = step.ceiling
     lower = top.value * (1 - step.within.value / 100)
     limits = _pressure(top, step.gauge, target=top.value, lower=lower, upper=top.value)
-    yield cell(step, "prove", Ask.VALUE, deliberate=True, **limits)
+    yield cell(step, "prove", InputType.VALUE, deliberate=True, **limits)
 
 
 def vent(_: Procedure, step: s.VentStep) -> Iterator[Cell]:
     """Each vent point."""
     for point in step.points:
-        yield cell(step, point.id, Ask.TICK, text=point.text)
+        yield cell(step, point.id, InputType.TICK, text=point.text)
 
 
 def tension(procedure: Procedure, step: s.TensionStep) -> Iterator[Cell]:
     """People clear, peak, hold, each nut, lowest pressure, each feeler."""
     low, high = limits_of(step.pressure, step.band)
-    clear = cell(step, "clear", Ask.TICK, deliberate=True)
+    clear = cell(step, "clear", InputType.TICK, deliberate=True)
     peak = _pressure(step.pressure, step.gauge, target=step.pressure.value, lower=low, upper=high)
-    raise_ = cell(step, "raise", Ask.VALUE, needs=(clear.key,), **peak)
-    hold = cell(step, "hold", Ask.TICK, needs=(raise_.key,), wait_s=step.hold.value)
+    raise_ = cell(step, "raise", InputType.VALUE, needs=(clear.key,), **peak)
+    hold = cell(step, "hold", InputType.TICK, needs=(raise_.key,), wait_s=step.hold.value)
     yield from (clear, raise_, hold)
     nuts = list(each(procedure, step, "nut", needs=(hold.key,), text=step.nut_bar.text))
     yield from nuts
     least = _pressure(step.pressure, step.gauge, target=step.pressure.value, lower=low)
-    lowest = cell(step, "lowest", Ask.VALUE, needs=tuple(n.key for n in nuts), uses=(raise_.key,), **least)
+    lowest = cell(step, "lowest", InputType.VALUE, needs=tuple(n.key for n in nuts), uses=(raise_.key,), **least)
     yield lowest
     if step.feeler is not None:
         words = f"{step.feeler.blade.text} {step.feeler.at}"
-        yield from each(procedure, step, "feeler", Ask.FEELER, rule=Rule.FEELER, needs=(lowest.key,), text=words)
+        yield from each(procedure, step, "feeler", InputType.FEELER, rule=Rule.FEELER, needs=(lowest.key,), text=words)
 
 
 def loosen(procedure: Procedure, step: s.LoosenPressureStep) -> Iterator[Cell]:
     """People clear, then for each nut the pressure at which it came free, turned back, and tried again low."""
-    clear = cell(step, "clear", Ask.TICK, deliberate=True)
+    clear = cell(step, "clear", InputType.TICK, deliberate=True)
     yield clear
     names = procedure.orders[step.order].names()
     free = [
         cell(
             step,
             "free",
-            Ask.VALUE,
+            InputType.VALUE,
             name,
             rule=Rule.RELEASE,
             needs=(clear.key,),
@@ -179,26 +181,28 @@ def loosen(procedure: Procedure, step: s.LoosenPressureStep) -> Iterator[Cell]:
         for name in names
     ]
     yield from free
-    back = [cell(step, "turn_back", Ask.TICK, f.fastener, needs=(f.key,), text=step.turn_back.shown) for f in free]
+    back = [
+        cell(step, "turn_back", InputType.TICK, f.fastener, needs=(f.key,), text=step.turn_back.shown) for f in free
+    ]
     yield from back
     if step.check_at is None:
         return
     turned = tuple(b.key for b in back)
     if procedure.written_in < _EACH_NUT_SINCE:
-        yield cell(step, "free_low", Ask.TICK, needs=turned, text=step.check_at.shown)
+        yield cell(step, "free_low", InputType.TICK, needs=turned, text=step.check_at.shown)
         return
     for name in names:
-        yield cell(step, "free_low", Ask.TICK, name, needs=turned, text=step.check_at.shown)
+        yield cell(step, "free_low", InputType.TICK, name, needs=turned, text=step.check_at.shown)
 
 
 def relieve(procedure: Procedure, step: s.RelieveStep) -> Iterator[Cell]:
     """Zero on the gauge; after loosening, the nuts tried again."""
     limits = _pressure(step.zero_below, step.gauge, target=0.0, lower=0.0, upper=step.zero_below.value)
-    zero = cell(step, "zero", Ask.VALUE, deliberate=True, **limits)
+    zero = cell(step, "zero", InputType.VALUE, deliberate=True, **limits)
     yield zero
     if step.nuts_free is not None:
         for name in procedure.orders[step.nuts_free].names():
-            yield cell(step, "free_zero", Ask.TICK, name, needs=(zero.key,))
+            yield cell(step, "free_zero", InputType.TICK, name, needs=(zero.key,))
 
 
 def remove(procedure: Procedure, step: s.RemoveToolStep) -> Iterator[Cell]:
@@ -209,4 +213,4 @@ def remove(procedure: Procedure, step: s.RemoveToolStep) -> Iterator[Cell]:
 def feeler(procedure: Procedure, step: s.FeelerStep) -> Iterator[Cell]:
     """A blade tried at each fastener."""
     words = f"{step.blade.shown} {step.at}"
-    yield from each(procedure, step, "feeler", Ask.FEELER, rule=Rule.FEELER, text=words)
+    yield from each(procedure, step, "feeler", InputType.FEELER, rule=Rule.FEELER, text=words)

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from jorvek.core.procedure import steps as s
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.parts import limits_of
-from jorvek.core.run.log.cells import Ask, Cell, Rule
+from jorvek.core.run.log.cells import Cell, InputType, Rule
 from jorvek.core.run.log.expansion.base import ANY_ANGLE, cell, each, said, typed
 from jorvek.core.units import Quantity
 
@@ -16,7 +16,7 @@ _ANY_TORQUE = (0.0, 1e6)
 
 def run_down(procedure: Procedure, step: s.RunDownStep) -> Iterator[Cell]:
     """The means once, then each fastener to the sign."""
-    means = cell(step, "means", Ask.CHOICE, choices=step.means, text=step.ends)
+    means = cell(step, "means", InputType.CHOICE, choices=step.means, text=step.ends)
     yield means
     yield from each(procedure, step, "contact", needs=(means.key,), text=step.ends)
 
@@ -27,7 +27,7 @@ def torque(procedure: Procedure, step: s.TorqueStep) -> Iterator[Cell]:
     setting = cell(
         step,
         "setting",
-        Ask.VALUE,
+        InputType.VALUE,
         rule=Rule.SETTING,
         target=step.torque.value,
         lower=low,
@@ -40,7 +40,7 @@ def torque(procedure: Procedure, step: s.TorqueStep) -> Iterator[Cell]:
         procedure,
         step,
         "pull",
-        Ask.PULL,
+        InputType.PULL,
         rule=Rule.MOVED if step.must_move else Rule.NONE,
         needs=(setting.key,),
         text=step.torque.shown,
@@ -57,7 +57,7 @@ def settling_pass(procedure: Procedure, step: s.SettlingPassStep) -> Iterator[Ce
         procedure,
         step,
         "pull",
-        Ask.PULL,
+        InputType.PULL,
         text=step.torque.shown,
         tool_role=step.wrench,
         **typed("deg", Quantity.ANGLE, (0.0, 1080.0)),
@@ -70,7 +70,7 @@ def check_trip(procedure: Procedure, step: s.CheckTripStep) -> Iterator[Cell]:
         procedure,
         step,
         "pull",
-        Ask.PULL,
+        InputType.PULL,
         rule=Rule.STAYED,
         text=step.torque.shown,
         tool_role=step.wrench,
@@ -88,7 +88,7 @@ def angle(procedure: Procedure, step: s.AngleStep) -> Iterator[Cell]:
         procedure,
         step,
         "turn",
-        Ask.TURN,
+        InputType.TURN,
         rule=Rule.ANGLE,
         needs=(marks.key,),
         target=step.angle.value,
@@ -108,7 +108,7 @@ def _end_torque(step: s.AngleStep, end: s.EndTorque, turn: Cell) -> Cell:
     return cell(
         step,
         "end_torque",
-        Ask.VALUE,
+        InputType.VALUE,
         turn.fastener,
         rule=Rule.GUARDED,
         needs=(turn.key,),
