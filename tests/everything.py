@@ -10,7 +10,7 @@ from jorvek.core.run.log.cells import Cell, InputType
 from jorvek.core.run.log.events import PullOutcome
 from jorvek.core.run.views.bench import BenchView, bench_view
 from jorvek.core.run.views.hand_over import hand_over
-from jorvek.core.run.views.offline_tasks import look_ahead
+from jorvek.core.run.views.offline_tasks import offline_tasks
 from jorvek.core.run.views.record import RunRecord, record_of
 from jorvek.core.run.views.work_sheet import paper_lines
 from jorvek.reports.record_sheet import record_html
@@ -28,7 +28,7 @@ def show_everything(run: PaperRun) -> tuple[BenchView, RunRecord]:
     """Work out every screen, sheet and list of a run; return the Bench and the record."""
     state = run.state
     bench = bench_view(RUN, state, run.looking())
-    look_ahead(state, run.looking())
+    offline_tasks(state, run.looking())
     paper_lines(state)
     run_sheet_html(state, RUN, URL)
     hand_over(state, run.now)

@@ -29,7 +29,7 @@ from jorvek.core.run.rules.progress import DebtKind, complete, debts, last_readi
 from jorvek.core.run.rules.redo import redo_scope
 from jorvek.core.run.rules.rejected import demand_not_rejected
 from jorvek.core.run.views.bench import may_strike, status_of
-from jorvek.core.run.views.offline_tasks import look_ahead
+from jorvek.core.run.views.offline_tasks import offline_tasks
 from jorvek.core.run.views.on_engine import condition_now
 from jorvek.core.run.views.record import record_of
 from jorvek.core.tools import Tool, check_tool
@@ -410,7 +410,7 @@ def test_a_joint_comes_apart_as_soon_as_the_metal_does_and_is_together_only_once
 def test_a_tablet_alone_walks_the_present_stage_and_never_what_the_table_forbids() -> None:
     run = PaperRun()
     while (cell := next_call(run.state)) is not None:
-        ahead = look_ahead(run.state, run.looking())
+        ahead = offline_tasks(run.state, run.looking())
         for one in ahead.calls:
             known = run.state.definition.by_key[one.call.cell]
             assert known.traits.offline

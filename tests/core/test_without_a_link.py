@@ -28,7 +28,7 @@ from jorvek.core.run.rules.decide import decide
 from jorvek.core.run.rules.judge import wait_left_s
 from jorvek.core.run.rules.progress import DebtKind, debts, next_call
 from jorvek.core.run.views.bench import bench_view
-from jorvek.core.run.views.offline_tasks import Ahead, look_ahead
+from jorvek.core.run.views.offline_tasks import Ahead, offline_tasks
 from jorvek.core.run.views.record import record_of
 from jorvek.local.player import usual_answer
 from tests.core.paper_run import BRAM, INES, LIO, PHOTO, TODAY, TOOLS, PaperRun
@@ -53,7 +53,7 @@ class LoneTablet:
 
     @classmethod
     def cut_off(cls, run: PaperRun) -> LoneTablet:
-        return cls(run, look_ahead(run.state, run.looking(LIO)), run.state.seq, frozenset(run.state.counting))
+        return cls(run, offline_tasks(run.state, run.looking(LIO)), run.state.seq, frozenset(run.state.counting))
 
     def press(self, answer: ev.Answer | None = None) -> bool:
         """Answer the next call that it may answer alone; False at the end of what it has."""
@@ -137,7 +137,7 @@ def test_nothing_under_pressure_and_nothing_signed_is_done_without_a_link() -> N
         run = PaperRun(name, **({"tool": "bar"} if name.startswith("corvane-v10-head") else {}))
         kinds: set[str] = set()
         while (cell := next_call(run.state)) is not None:
-            ahead = look_ahead(run.state, run.looking(LIO))
+            ahead = offline_tasks(run.state, run.looking(LIO))
             assert all(one.call.step == cell.step for one in ahead.calls)
             kinds |= {one.call.kind for one in ahead.calls}
             asks = {one.call.ask for one in ahead.calls}

@@ -20,7 +20,7 @@ from jorvek.core.run.log.commands import Late, RecordReading, SettleClaim, Strik
 from jorvek.core.run.log.events import RuleDeparted
 from jorvek.core.run.rules.progress import next_call
 from jorvek.core.run.views.looking import Looking
-from jorvek.core.run.views.offline_tasks import look_ahead
+from jorvek.core.run.views.offline_tasks import offline_tasks
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.player import Player
 from jorvek.store import tables as t
@@ -349,7 +349,7 @@ def test_a_door_is_not_shut_on_somebody_inside_nor_without_a_link(world: World) 
     at(back, lambda cell: cell.step_id == "door")
     back.sign(actor(world.workshop, "Ines Halloran"), DEMO_PIN)
     door = at(back, lambda cell: cell.step_id == "door")
-    ahead = look_ahead(back.state(), Looking(back.hands.id, back.hands.role, world.clock.now))
+    ahead = offline_tasks(back.state(), Looking(back.hands.id, back.hands.role, world.clock.now))
     assert ahead.step == "door"
     assert not ahead.calls, "nobody shuts a door without knowing who is inside"
     entry = {"kind": "enter", "person": back.hands.id, "space": "crankcase", "permit": "P", "attendant": "T"}
@@ -377,7 +377,7 @@ def test_no_door_is_opened_beside_a_flame_nor_a_flame_lit_beside_an_open_door(wo
     opened(world)
     player = begun(world, "rod-4", "tarnholt-7l34-rod-loosen", piston="stay")
     tick = door_off(player)
-    ahead = look_ahead(player.state(), Looking(player.hands.id, player.hands.role, world.clock.now))
+    ahead = offline_tasks(player.state(), Looking(player.hands.id, player.hands.role, world.clock.now))
     assert tick.cell not in {one.call.cell for one in ahead.calls}, "nobody opens it without knowing who welds"
     began = tell(world, "Bram Okafor", flame(world)).hot_work[0]
     assert no(acts.act, world.workshop, player.hands, player.run_id, tick) == "hot_work_there"

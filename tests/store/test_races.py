@@ -336,7 +336,7 @@ def test_a_check_made_while_a_cause_is_named_on_its_sister_is_not_forgotten(
     world: World, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     finder, sister = world.started("Bram Okafor", "head-4"), world.started("Lio Sandvik", "head-5")
-    check = _at(finder, lambda c: c.traits.on_sisters)
+    check = _at(finder, lambda c: c.traits.on_same_kind)
     finder.answer(check, ev.TickAnswer())
     ends = one_inside_the_other(
         monkeypatch,
@@ -350,7 +350,7 @@ def test_a_check_made_while_a_cause_is_named_on_its_sister_is_not_forgotten(
 
 def test_a_cause_and_all_its_questions_are_stored_or_nothing_is(world: World, monkeypatch: pytest.MonkeyPatch) -> None:
     finder, *others = [world.started("Bram Okafor", joint) for joint in ("head-4", "head-5", "head-6")]
-    check = _at(finder, lambda c: c.traits.on_sisters)
+    check = _at(finder, lambda c: c.traits.on_same_kind)
     for player in (finder, *others):
         player.answer(check, ev.TickAnswer())
     before = [len(world.workshop.log.stored(player.run_id)) for player in (finder, *others)]

@@ -58,7 +58,7 @@ class Kind:
         evidence: which evidence of a fastener's load it gives.
         settled_by: kind that pays back what it leaves owed.
         names_pieces: its answers name single fasteners or parts.
-        on_sisters: a cause found in it may be there on the sisters of the joint, too.
+        on_sisters: a cause found in it may be there on joints of the same kind, too.
         worded: the author's words say what is asked, not the catalogue.
         does: what it does to the parts it names, where the step itself does not say it.
         hands_off: it needs no isolation: nobody has hands, tools or parts in the engine for it.
@@ -90,7 +90,7 @@ class Kind:
     evidence: Literal["pressure", "stretch", "turning"] | None = None
     settled_by: StepKind | None = None
     names_pieces: bool = False
-    on_sisters: bool = False
+    on_same_kind: bool = False
     worded: bool = False
     does: Act | None = None
     hands_off: bool = False
@@ -99,9 +99,9 @@ class Kind:
     def shared(self, item: str) -> bool:
         """Tell whether an item of the step changes a fact on which other joints rely.
 
-        That a check was made is such a fact: a cause found on one joint opens it again on its sisters.
+        That a check was made is such a fact: a cause found on one joint opens it again on joints of the same kind.
         """
-        return self.on_sisters or self.changes == EVERY or item in self.changes
+        return self.on_same_kind or self.changes == EVERY or item in self.changes
 
     @property
     def uncovers_or_loads(self) -> bool:
@@ -220,7 +220,7 @@ KINDS: Final[KindTable] = {
     "check_trip": Kind(
         leave_out=True, offline=True, crank="still", load="adds", paint="pull", redo=Redo.TURN, changes=("pull",)
     ),
-    "choose_part": Kind(leave_out=True, hands_off=True, offline=False, crank="still", load="none", on_sisters=True),
+    "choose_part": Kind(leave_out=True, hands_off=True, offline=False, crank="still", load="none", on_same_kind=True),
     "close_item": Kind(leave_out=False, hands_off=True, offline=True, crank="still", load="none"),
     "confirm": Kind(
         leave_out=True,
@@ -230,7 +230,7 @@ KINDS: Final[KindTable] = {
         load="none",
         ages="look",
         worded=True,
-        on_sisters=True,
+        on_same_kind=True,
     ),
     "crank_position": Kind(leave_out=False, offline=False, crank="turns", load="none", changes=EVERY),
     "deflection": Kind(leave_out=True, offline=False, crank="turns", load="none", in_order=True, changes=EVERY),
@@ -240,7 +240,7 @@ KINDS: Final[KindTable] = {
     "fit": Kind(leave_out=True, does="in", offline=True, crank="still", load="none", closes=True, changes=EVERY),
     "follow_up": Kind(leave_out=True, hands_off=True, offline=True, crank="still", load="none"),
     "full_release": Kind(leave_out=True, offline=True, crank="still", load="takes", wipes_paint=True, changes=EVERY),
-    "gate": Kind(leave_out=True, does="measure", offline=True, crank="still", load="none", on_sisters=True),
+    "gate": Kind(leave_out=True, does="measure", offline=True, crank="still", load="none", on_same_kind=True),
     "hold_point": Kind(leave_out=False, offline=False, crank="still", load="none", after_pull=True),
     "inch": Kind(leave_out=True, offline=False, crank="turns", load="none", changes=EVERY),
     "inspect": Kind(
@@ -251,7 +251,7 @@ KINDS: Final[KindTable] = {
         load="none",
         ages="look",
         names_pieces=True,
-        on_sisters=True,
+        on_same_kind=True,
         changes=("decision",),
     ),
     "land": Kind(leave_out=True, does="in", offline=True, crank="still", load="none", closes=True, changes=EVERY),
@@ -340,7 +340,7 @@ KINDS: Final[KindTable] = {
         changes=EVERY,
     ),
     "sense": Kind(
-        leave_out=True, does="look", hands_off=True, offline=True, crank="still", load="none", on_sisters=True
+        leave_out=True, does="look", hands_off=True, offline=True, crank="still", load="none", on_same_kind=True
     ),
     "settling_pass": Kind(
         leave_out=True, offline=True, crank="still", load="adds", paint="pull", redo=Redo.TURN, changes=("pull",)
@@ -412,14 +412,14 @@ KINDS: Final[KindTable] = {
         read_again=("setting",),
         changes=("pull",),
     ),
-    "trial_fit": Kind(leave_out=True, offline=True, crank="still", load="none", on_sisters=True),
+    "trial_fit": Kind(leave_out=True, offline=True, crank="still", load="none", on_same_kind=True),
     "turns_freely": Kind(
         leave_out=True,
         offline=False,
         crank="turns",
         load="none",
         redo=Redo.LOADED,
-        on_sisters=True,
+        on_same_kind=True,
         changes=EVERY,
     ),
     "two_person": Kind(leave_out=False, offline=True, crank="still", load="none"),

@@ -152,7 +152,7 @@ class RunListed(View):
 
 
 class Asked(View):
-    """What waits in a run, closed or not: a check asked for by a sister, or work from a lost link."""
+    """What waits in a run, closed or not: a check asked for by a joint of the same kind, or work from a lost link."""
 
     title: str
     since: datetime
@@ -164,7 +164,7 @@ class JointSummary(View):
 
     Attributes:
         filled: share of the calls done, 0 … 1.
-        sisters: checks that faults on sisters ask for.
+        sisters: checks that faults on joints of the same kind ask for.
         claim: the first piece of work from a lost link that waits for a decision.
     """
 
@@ -281,7 +281,7 @@ def _joint_cell(joint: JointNow, row: RunRow | None, summary: JointSummary | Non
 
 def _joint_state(state: RunState) -> RunJointState:
     if state.status == "closed":
-        # A fault found on a sister, and here too or not looked for yet, takes the certainty away again.
+        # A fault found on a joint of the same kind, and here too or not looked for yet, takes the certainty away again.
         return "question" if any(check.found_too is not False for check in state.sister_checks) else "closed"
     asked = any(d.kind is DebtKind.UNRESOLVED for d in debts(state))
     return "question" if asked else "under_way"
@@ -343,7 +343,7 @@ def _asked(run_id: UUID, summary: JointSummary, what: WaitsFor, asked: Asked) ->
 
 
 def _sisters_asked(run_id: UUID, summary: JointSummary, actor: Person) -> list[Waiting]:
-    """Return the checks that faults on sisters ask for; closed runs have them, too."""
+    """Return the checks that faults on joints of the same kind ask for; closed runs have them, too."""
     if not may(actor.role, Act.RECORD):
         return []
     return [_asked(run_id, summary, "sister", check) for check in summary.sisters]

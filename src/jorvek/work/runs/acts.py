@@ -50,7 +50,7 @@ from jorvek.core.run.views.bench import BenchView, bench_view
 from jorvek.core.run.views.hand_over import HandOver, hand_over
 from jorvek.core.run.views.labels import View
 from jorvek.core.run.views.looking import Looking
-from jorvek.core.run.views.offline_tasks import Ahead, look_ahead
+from jorvek.core.run.views.offline_tasks import Ahead, offline_tasks
 from jorvek.core.run.views.plain import plain_bench
 from jorvek.core.run.views.record import BroughtIn, RunRecord, record_of
 from jorvek.core.run.views.work_sheet import PaperLine, paper_lines
@@ -67,7 +67,7 @@ from jorvek.work.people.accounts import as_actor, check_pin
 from jorvek.work.runs.engine_effects import demand_engine_allows, engine_for, relied_on, tell_engine
 from jorvek.work.runs.photos import size_of, take_in
 from jorvek.work.runs.row_locks import locks_of
-from jorvek.work.runs.same_kind_joints import ask_sisters, rejected_pieces
+from jorvek.work.runs.same_kind_joints import ask_same_kind_joints, rejected_pieces
 from jorvek.work.runs.start_conditions import demand_selection, demand_variant, tools_on_elsewhere
 from jorvek.work.runs.studs import stud_history
 from jorvek.work.sealing import sealed
@@ -273,7 +273,7 @@ def act(
 
     def append_and_ask() -> Snapshot:
         snapshot = append()
-        ask_sisters(workshop, run_id, snapshot.state, command, stamp)
+        ask_same_kind_joints(workshop, run_id, snapshot.state, command, stamp)
         return snapshot
 
     engine = engine_lock(workshop.log.snapshot(run_id).state.started.engine.id)
@@ -424,7 +424,7 @@ def ahead(workshop: Workshop, member: PersonRow, snapshot: Snapshot, after: Comm
         if touched is not None and touched.step == now.step:
             return None
     try:
-        return look_ahead(snapshot.state, _looking(workshop, member))
+        return offline_tasks(snapshot.state, _looking(workshop, member))
     except Exception:
         _log.exception("look_ahead_not_made", seq=snapshot.state.seq)
         return Ahead(seq=snapshot.state.seq, step=None, calls=())

@@ -1,4 +1,4 @@
-"""What one run says to the others: causes carried to sisters, fasteners refused everywhere."""
+"""What one run says to the others: causes carried to joints of the same kind, fasteners refused everywhere."""
 
 from __future__ import annotations
 
@@ -34,8 +34,8 @@ def rejected_pieces(workshop: Workshop) -> dict[str, str]:
     return found
 
 
-def ask_sisters(workshop: Workshop, run_id: UUID, state: RunState, command: NameCause, stamp: Stamp) -> None:
-    """Open the check of a cell again on every sister that has made it, closed or not.
+def ask_same_kind_joints(workshop: Workshop, run_id: UUID, state: RunState, command: NameCause, stamp: Stamp) -> None:
+    """Open the check of a cell again on every joint of the same kind that has made it, closed or not.
 
     Belongs in one transaction with the cause itself, under the engine's lock: a check that is made meanwhile
     waits, and is either asked about or made by somebody who could know.
@@ -60,7 +60,7 @@ def ask_sisters(workshop: Workshop, run_id: UUID, state: RunState, command: Name
             cause=command.cause,
         )
         # The default binds the question of this round.
-        workshop.log.append(row.id, question, stamp, lambda sister, q=question: same_kind_joints.ask(sister, q))  # type: ignore[misc]  # bound now
+        workshop.log.append(row.id, question, stamp, lambda other, q=question: same_kind_joints.ask(other, q))  # type: ignore[misc]  # bound now
 
 
 def _sister_runs(workshop: Workshop, run_id: UUID) -> list[RunRow]:

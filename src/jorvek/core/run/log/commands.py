@@ -146,7 +146,7 @@ class TakeOutOfTurn(CommandBase):
 
 
 class NameCause(CommandBase):
-    """Name a cause that may be there on the sisters of this joint, too; their check opens again."""
+    """Name a cause that may be there on joints of the same kind, too; their check opens again."""
 
     kind: Literal["name_cause"]
     cell: ev.CellKey
@@ -154,7 +154,7 @@ class NameCause(CommandBase):
 
 
 class AskSister(CommandBase):
-    """Carry a cause to a sister; made by the server, never by a tablet."""
+    """Carry a cause to a joint of the same kind; made by the server, never by a tablet."""
 
     kind: Literal["ask_sister"] = "ask_sister"
     origin: UUID
@@ -172,7 +172,7 @@ class ReopenForEngine(CommandBase):
 
 
 class AnswerSister(CommandBase):
-    """Say what the check showed that a sister's fault asked for."""
+    """Say what the check showed that a fault of a joint of the same kind asked for."""
 
     kind: Literal["answer_sister"]
     asked: int = Field(ge=1)

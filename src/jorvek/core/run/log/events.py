@@ -465,7 +465,7 @@ class OutOfTurn(Fact):
 
 
 class CauseNamed(Fact):
-    """A cause was found that may be there on the sisters of this joint, too."""
+    """A cause was found that may be there on joints of the same kind, too."""
 
     kind: Literal["cause_named"] = "cause_named"
     cell: CellKey
@@ -473,7 +473,7 @@ class CauseNamed(Fact):
 
 
 class SisterAsked(Fact):
-    """A cause was found on a sister: the same check is open here again, also after closing.
+    """A cause was found on a joint of the same kind: the same check is open here again, also after closing.
 
     Attributes:
         origin: run in which it was found.

@@ -160,7 +160,7 @@ class Renewal:
 
 @dataclass(frozen=True)
 class Cause:
-    """A cause that was found here and may be there on sisters."""
+    """A cause that was found here and may be there on joints of the same kind."""
 
     seq: int
     at: datetime
@@ -171,7 +171,7 @@ class Cause:
 
 @dataclass(frozen=True)
 class SisterCheck:
-    """A check asked again because of what was found on a sister; ``found_too`` is None while it is open."""
+    """A check asked again: a fault was found on a joint of the same kind; ``found_too`` is None while it is open."""
 
     seq: int
     at: datetime

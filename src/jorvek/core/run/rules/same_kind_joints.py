@@ -1,4 +1,4 @@
-"""A cause found on one part reopens the same check on its sisters, also where work is closed."""
+"""A cause found on one part reopens the same check on joints of the same kind, also where work is closed."""
 
 from __future__ import annotations
 
@@ -26,10 +26,10 @@ def name_cause(state: RunState, command: c.NameCause, context: c.Context) -> ev.
 
 
 def concerns(state: RunState, cell: str, kind: StepKind) -> bool:
-    """Tell whether a run has made the check of a cell in which a sister found a cause.
+    """Tell whether a run has made the check of a cell in which a joint of the same kind found a cause.
 
     Args:
-        state: the sister's run.
+        state: the other joint's run.
         cell: the check's cell, as in the run where the cause was found.
         kind: kind of its step there.
     """

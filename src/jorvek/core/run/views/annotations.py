@@ -1,4 +1,4 @@
-"""What stands beside the readings: troubles, watches, notes, questions from sisters, photographs."""
+"""What stands beside the readings: troubles, watches, notes, questions from joints of the same kind, photographs."""
 
 from __future__ import annotations
 
@@ -46,7 +46,7 @@ class RemarkView(View):
 
 
 class SisterView(Label):
-    """A check that a sister's fault asks for; ``found_too`` is None while it is open."""
+    """A check that a fault of a joint of the same kind asks for; ``found_too`` is None while it is open."""
 
     seq: int
     joint: str
@@ -97,7 +97,7 @@ def troubles_of(state: RunState) -> tuple[TroubleView, ...]:
 
 
 def sister_views(state: RunState) -> tuple[SisterView, ...]:
-    """Return the checks that sisters' faults have asked for in a run."""
+    """Return the checks that faults of joints of the same kind have asked for in a run."""
     found = []
     for check in state.sister_checks:
         cell = state.definition.by_key[check.cell]

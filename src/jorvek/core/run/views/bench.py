@@ -75,7 +75,7 @@ class RibbonRow(View):
 class OpenQuestion(View):
     """A reading that stands outside or too near its limits, and what may be done about it.
 
-    A fault of a part or a face may be there on its sisters; a pull or a pressure is this fastener's own.
+    A fault of a part or a face may be there on joints of the same kind; a pull or a pressure is this fastener's own.
 
     Attributes:
         may_accept: whether anybody at all may accept it by name.
@@ -284,5 +284,5 @@ def _question(state: RunState, cell: Cell, live: Attempt) -> OpenQuestion:
         may_accept=not never_accepted(state, live),
         may_reject=not first and may_be_rejected(state, live),
         let_down_first=first,
-        may_concern_sisters=cell.traits.on_sisters,
+        may_concern_sisters=cell.traits.on_same_kind,
     )

@@ -47,7 +47,7 @@ class Ahead(View):
     calls: tuple[AheadCall, ...]
 
 
-def look_ahead(state: RunState, looking: Looking) -> Ahead:
+def offline_tasks(state: RunState, looking: Looking) -> Ahead:
     """Return the calls of the present stage that a person may answer without a link, in working order.
 
     Those that are filled are among them: one that is struck has to be answered again.
