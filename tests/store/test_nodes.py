@@ -154,7 +154,7 @@ def test_transactions_alone_wait_for_what_other_nodes_have_committed(
 def test_a_server_of_no_cluster_is_not_asked_to_take_anything_in_parts(world: World) -> None:
     with world.workshop.database.engine.connect() as connection:
         in_parts(connection)
-        assert connection.execute(sa.text("SELECT wsrep_trx_fragment_size")).scalar_one() == 0
+        assert connection.execute(sa.text("SELECT @@wsrep_trx_fragment_size")).scalar_one() == 0
 
 
 class Clashing:

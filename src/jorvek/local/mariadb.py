@@ -15,10 +15,11 @@ import subprocess
 import tempfile
 import time
 from collections.abc import Callable, Iterable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path
 from threading import Event, Thread
+from typing import Final
 
 import pymysql
 
@@ -67,11 +68,21 @@ class Server:
         self.process.wait()
 
 
+_PORTS: Final = range(20_000, 32_768)
+"""Below those that the system hands out for connections going out: none of them takes a port between look and use."""
+
+
 def free_port() -> int:
-    """Return a TCP port on the loopback address that nobody uses now."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
+    """Return a TCP port on the loopback address that nobody uses now.
+
+    Raises:
+        ServerFailedError: when there is none.
+    """
+    for port in secrets.SystemRandom().sample(_PORTS, len(_PORTS)):
+        with socket.socket() as probe, suppress(OSError):
+            probe.bind(("127.0.0.1", port))
+            return port
+    raise ServerFailedError("no free port on 127.0.0.1")
 
 
 def runs_as(directory: Path) -> tuple[str | None, str]:

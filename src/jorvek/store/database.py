@@ -118,7 +118,7 @@ class Database:
         """
         with self.reading() as connection:
             version, flush, engine = connection.execute(
-                sa.text("SELECT VERSION(), innodb_flush_log_at_trx_commit, version_comment")
+                sa.text("SELECT VERSION(), @@innodb_flush_log_at_trx_commit, @@version_comment")
             ).one()
         numbers = tuple(int(part) for part in str(version).split("-")[0].split(".")[:2])
         if "MariaDB" not in f"{version} {engine}" or numbers < MIN_VERSION:
@@ -272,7 +272,7 @@ class Database:
         now = time.monotonic()
         if now - self._asked_at < _SURE_FOR_S:
             return
-        flush = connection.execute(sa.text("SELECT innodb_flush_log_at_trx_commit")).scalar_one()
+        flush = connection.execute(sa.text("SELECT @@innodb_flush_log_at_trx_commit")).scalar_one()
         if int(flush) != 1:
             raise DatabaseUnsafeError(f"innodb_flush_log_at_trx_commit is {flush}; it must be 1")
         self._demand_known(MigrationContext.configure(connection).get_current_revision())

@@ -1681,7 +1681,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Items */
@@ -1705,6 +1705,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             source?: components["schemas"]["Source"] | null;
             /**
              * Sources
@@ -1720,6 +1721,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -1734,7 +1737,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Items */
@@ -1760,6 +1763,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             source?: components["schemas"]["Source"] | null;
             /**
              * Sources
@@ -1775,6 +1779,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -1820,7 +1826,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             end_torque?: components["schemas"]["EndTorque"] | null;
             /**
              * Free Order
@@ -1855,6 +1861,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Order */
             order: string;
             source?: components["schemas"]["Source"] | null;
@@ -1874,6 +1881,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -1940,7 +1949,7 @@ export interface components {
         };
         /**
          * AnswerSister
-         * @description Say what the check showed that a sister's fault asked for.
+         * @description Say what the check showed that a fault of a joint of the same kind asked for.
          */
         AnswerSister: {
             /** Asked */
@@ -2014,7 +2023,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -2036,6 +2045,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             source?: components["schemas"]["Source"] | null;
             /**
              * Sources
@@ -2053,6 +2063,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -2067,7 +2079,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Free Order
              * @default false
@@ -2094,6 +2106,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Order */
             order: string;
             source?: components["schemas"]["Source"] | null;
@@ -2116,6 +2129,8 @@ export interface components {
              * @description A angle with its unit, for example '1 deg'.
              */
             turns: string;
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -2721,7 +2736,7 @@ export interface components {
              */
             ceiling: string;
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Gauge */
             gauge: string;
             /** Id */
@@ -2745,6 +2760,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             source?: components["schemas"]["Source"] | null;
             /**
              * Sources
@@ -2762,6 +2778,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
             /**
@@ -2786,7 +2804,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Free Order
              * @default false
@@ -2818,6 +2836,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Order */
             order: string;
             source?: components["schemas"]["Source"] | null;
@@ -2840,6 +2859,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
             /** Wrench */
@@ -2900,7 +2921,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Gate */
             gate: string;
             /** Id */
@@ -2924,6 +2945,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             source?: components["schemas"]["Source"] | null;
             /**
              * Sources
@@ -2946,6 +2968,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -3148,7 +3172,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Items */
@@ -3174,6 +3198,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             source?: components["schemas"]["Source"] | null;
             /**
              * Sources
@@ -3189,6 +3214,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -3314,7 +3341,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Items */
@@ -3340,6 +3367,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             source?: components["schemas"]["Source"] | null;
             /**
              * Sources
@@ -3355,6 +3383,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -3409,7 +3439,7 @@ export interface components {
             /** Cylinder */
             cylinder: string;
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Holding Nothing
              * @default false
@@ -3438,6 +3468,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /**
              * People Out
              * @default false
@@ -3477,6 +3508,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -3698,7 +3731,7 @@ export interface components {
              */
             closes_within: string;
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Draught
              * @default false
@@ -3732,6 +3765,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /**
              * People Out
              * @default false
@@ -3756,6 +3790,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /**
              * Vertical
              * @description A length with its unit, for example '1 mm'.
@@ -3853,6 +3889,11 @@ export interface components {
         /**
          * DisturbStep
          * @description A neighbour disturbed on purpose: a side bolt of the next bearing, a sensor, a pipe.
+         *
+         *     Attributes:
+         *         disturbs: whether a fastener of the neighbour is let go, or something else is moved.
+         *         puts_right: how it is put right, in words.
+         *         effort: what a fastener is put right to.
          */
         DisturbStep: {
             /** Carried To */
@@ -3862,8 +3903,11 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Disturbs */
+            disturbs?: ("fastener" | "other") | null;
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            effort?: components["schemas"]["Effort"] | null;
             /** Id */
             id: string;
             /** Items */
@@ -3887,6 +3931,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Puts Right */
             puts_right: string;
             source?: components["schemas"]["Source"] | null;
@@ -3904,6 +3949,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -3948,7 +3995,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -3975,6 +4022,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             source?: components["schemas"]["Source"] | null;
             /**
              * Sources
@@ -3994,6 +4042,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -4095,6 +4145,20 @@ export interface components {
             title: string;
             /** Under Way */
             under_way?: string | null;
+        };
+        /**
+         * Effort
+         * @description What a disturbed fastener is put right to: a torque, an angle, a pressure, or a torque and an angle after it.
+         */
+        Effort: {
+            /** Angle */
+            angle?: string | null;
+            /** Pressure */
+            pressure?: string | null;
+            /** Torque */
+            torque?: string | null;
+            /** With Lubricant */
+            with_lubricant?: string | null;
         };
         /**
          * EndFloat
@@ -4698,6 +4762,12 @@ export interface components {
             parts: number;
         };
         /**
+         * Establishes
+         * @description What is certain once a point has been confirmed. Rules work by this, never by the words of the point.
+         * @enum {string}
+         */
+        Establishes: "neighbours_shut" | "people_clear" | "zero_seen";
+        /**
          * ExportedEvent
          * @description One event, byte for byte, with its hash.
          */
@@ -4767,6 +4837,10 @@ export interface components {
          *         acts: sideways for bolts that hold a cap from the side, across the others.
          *         bored: it is bored through from its upper end to the bottom, so that a rod reaches its other end.
          *         locked: what locks it when it is tight; nothing has to where it is not stated.
+         *         engagement: thread that carries in the tapped hole.
+         *         run_out: thread of the stud's lower end that carries nothing: run-out and chamfer.
+         *         washers: thickness of all washers under nut or head.
+         *         thread_above: thread above the nut that the puller takes hold of.
          */
         FastenerGroup: {
             /**
@@ -4791,6 +4865,8 @@ export interface components {
              */
             bottom_end: "tapped" | "nut" | "hex_head";
             clamped: components["schemas"]["Clamped"];
+            /** Engagement */
+            engagement?: string | null;
             /**
              * Form
              * @enum {string}
@@ -4829,6 +4905,8 @@ export interface components {
             /** Property Class */
             property_class?: string | null;
             reuse?: components["schemas"]["ReuseRule"] | null;
+            /** Run Out */
+            run_out?: string | null;
             /**
              * Sealed
              * @default {}
@@ -4839,8 +4917,12 @@ export interface components {
             /** Sections */
             sections: components["schemas"]["SectionSpec"][];
             thread: components["schemas"]["ThreadSpec"];
+            /** Thread Above */
+            thread_above?: string | null;
             /** Title */
             title: string;
+            /** Washers */
+            washers?: string | null;
             /** Yield Source */
             yield_source: string;
             /**
@@ -4905,7 +4987,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Enters
              * @default false
@@ -4937,6 +5019,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Order */
             order: string;
             source?: components["schemas"]["Source"] | null;
@@ -4954,6 +5037,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -5037,7 +5122,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Identity */
@@ -5063,6 +5148,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Rule */
             rule: string;
             source?: components["schemas"]["Source"] | null;
@@ -5080,6 +5166,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -5113,7 +5201,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -5137,6 +5225,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /**
              * Repeats
              * @default []
@@ -5159,6 +5248,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -5305,7 +5396,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Free Order
              * @default false
@@ -5332,6 +5423,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Order */
             order: string;
             /** Sign */
@@ -5351,6 +5443,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
             /** Wipe */
@@ -5457,7 +5551,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Gate */
             gate: components["schemas"]["StandOut"] | components["schemas"]["Blades"] | components["schemas"]["StripClearance"] | components["schemas"]["DiameterClearance"] | components["schemas"]["EndFloat"] | components["schemas"]["Protrusion"] | components["schemas"]["BoreForm"] | components["schemas"]["Straightness"] | components["schemas"]["Level"] | components["schemas"]["SideFloat"];
             /** Id */
@@ -5492,6 +5586,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /**
              * Places
              * @default {}
@@ -5514,6 +5609,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -5818,7 +5915,7 @@ export interface components {
             /** Covers */
             covers: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -5840,6 +5937,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Sees */
             sees: string[];
             /**
@@ -5862,6 +5960,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
             /**
@@ -5970,7 +6070,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -5992,6 +6092,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /**
              * People Out
              * @default false
@@ -6016,6 +6117,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -6147,7 +6250,7 @@ export interface components {
              */
             dispositions: ("reuse" | "replace" | "mend" | "ask")[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -6173,6 +6276,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Order */
             order?: string | null;
             /**
@@ -6197,6 +6301,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -6279,6 +6385,7 @@ export interface components {
          *         deliberate: asks for a touch on its own words, never for the space bar.
          *         picture: what it looks like.
          *         isolates: for making safe and restoring: what it shuts off or gives back.
+         *         establishes: what is certain once it is confirmed.
          */
         Item: {
             /**
@@ -6286,6 +6393,7 @@ export interface components {
              * @default false
              */
             deliberate: boolean;
+            establishes?: components["schemas"]["Establishes"] | null;
             /** Id */
             id: string;
             /** Isolates */
@@ -6554,7 +6662,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Guide */
             guide: string;
             /** Id */
@@ -6585,6 +6693,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Points */
             points: string;
             source?: components["schemas"]["Source"] | null;
@@ -6602,6 +6711,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -6774,7 +6885,7 @@ export interface components {
             /** Clearance */
             clearance: string;
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -6801,6 +6912,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Points */
             points: string;
             source?: components["schemas"]["Source"] | null;
@@ -6818,6 +6930,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -6877,7 +6991,7 @@ export interface components {
             /** Device */
             device: string;
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Free Order
              * @default false
@@ -6906,6 +7020,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Order */
             order: string;
             source?: components["schemas"]["Source"] | null;
@@ -6923,6 +7038,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -6984,7 +7101,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Free Order
              * @default false
@@ -7011,6 +7128,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Order */
             order: string;
             /** Rounds */
@@ -7030,6 +7148,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -7056,7 +7176,7 @@ export interface components {
             /** Check At */
             check_at?: string | null;
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Expected */
             expected?: string | null;
             /**
@@ -7087,6 +7207,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Order */
             order: string;
             /**
@@ -7121,6 +7242,8 @@ export interface components {
              * @description A angle with its unit, for example '1 deg'.
              */
             turn_back: string;
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
             will_not_move: components["schemas"]["WillNotMove"];
@@ -7188,7 +7311,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Dry
              * @default []
@@ -7222,6 +7345,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Product */
             product: string;
             source?: components["schemas"]["Source"] | null;
@@ -7239,6 +7363,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -7292,7 +7418,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Items */
@@ -7318,6 +7444,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             source?: components["schemas"]["Source"] | null;
             /**
              * Sources
@@ -7333,6 +7460,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -7366,7 +7495,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Identity */
@@ -7390,6 +7519,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Pairs */
             pairs: components["schemas"]["Item"][];
             source?: components["schemas"]["Source"] | null;
@@ -7407,6 +7537,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -7464,7 +7596,7 @@ export interface components {
          *         kind: what it is.
          *         which: which of several alike: upper, lower, forward.
          *         held_by: fastener groups that hold it in its place.
-         *         on: parts whose faces it lies on, and shuts in while it is there.
+         *         lies_on: parts whose faces it lies on, and shuts in while it is there.
          *         goes_with: part that it leaves with and comes with: a shell with its cap, a piston with its rod.
          *         carries: for what is brought: the part it can carry.
          *         count: how many there are of it.
@@ -7495,15 +7627,15 @@ export interface components {
              */
             kind: "beam" | "cap" | "cap_jack" | "carrier" | "clamp" | "cover_plate" | "crankcase_door" | "frame" | "gasket" | "guide_stud" | "head" | "hook" | "journal" | "liner" | "pin" | "piston" | "plug" | "protector" | "puller" | "rod" | "sealing_ring" | "shell" | "strip" | "tackle";
             /**
+             * Lies On
+             * @default []
+             */
+            lies_on: string[];
+            /**
              * Matched
              * @default false
              */
             matched: boolean;
-            /**
-             * On
-             * @default []
-             */
-            on: string[];
             /**
              * Only
              * @default {}
@@ -7512,7 +7644,7 @@ export interface components {
                 [key: string]: string[];
             };
             /** Starts */
-            starts?: ("in_place" | "with" | "hung" | "off" | "away" | "unknown") | null;
+            starts?: ("in_place" | "with" | "hung" | "aside" | "away" | "unknown") | null;
             /** Title */
             title?: string | null;
             /** Which */
@@ -7681,7 +7813,7 @@ export interface components {
         };
         /**
          * NameCause
-         * @description Name a cause that may be there on the sisters of this joint, too; their check opens again.
+         * @description Name a cause that may be there on joints of the same kind, too; their check opens again.
          */
         NameCause: {
             /** Cause */
@@ -7792,7 +7924,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -7814,6 +7946,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Passed */
             passed: string[];
             source?: components["schemas"]["Source"] | null;
@@ -7831,6 +7964,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -7889,7 +8024,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Free Order
              * @default false
@@ -7916,6 +8051,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Order */
             order: string;
             /** Park */
@@ -7935,6 +8071,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -8028,7 +8166,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Items */
@@ -8052,6 +8190,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             source?: components["schemas"]["Source"] | null;
             /**
              * Sources
@@ -8067,6 +8206,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -8113,7 +8254,7 @@ export interface components {
          * OpenQuestion
          * @description A reading that stands outside or too near its limits, and what may be done about it.
          *
-         *     A fault of a part or a face may be there on its sisters; a pull or a pressure is this fastener's own.
+         *     A fault of a part or a face may be there on joints of the same kind; a pull or a pressure is this fastener's own.
          *
          *     Attributes:
          *         may_accept: whether anybody at all may accept it by name.
@@ -8134,6 +8275,29 @@ export interface components {
             /** May Strike */
             may_strike: boolean;
             row: components["schemas"]["Row"];
+        };
+        /**
+         * OpenTime
+         * @description How long what a step puts on stays good until a later step has been done.
+         *
+         *     Attributes:
+         *         at_most: from the application to the end of the step that ends it.
+         *         until: the step that ends it: a sealant is loaded, a greased thread is run down.
+         *         afterwards: over that time it is taken off and made new, or looked at and renewed where it has to be.
+         */
+        OpenTime: {
+            /**
+             * Afterwards
+             * @enum {string}
+             */
+            afterwards: "made_new" | "looked_at";
+            /**
+             * At Most
+             * @description A time with its unit, for example '1 s'.
+             */
+            at_most: string;
+            /** Until */
+            until: string;
         };
         /**
          * Option
@@ -8172,22 +8336,6 @@ export interface components {
             friction: components["schemas"]["FrictionRange"];
             /** Product */
             product: string;
-        };
-        /**
-         * OtherWords
-         * @description The author's texts once more in a second language, each under the text as the document has it.
-         *
-         *     Attributes:
-         *         language: code of that language (RFC 5646).
-         *         texts: the words in it, by the author's own.
-         */
-        OtherWords: {
-            /** Language */
-            language: string;
-            /** Texts */
-            texts: {
-                [key: string]: string;
-            };
         };
         /**
          * OutMark
@@ -8366,7 +8514,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -8388,6 +8536,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Parts */
             parts: string;
             /** Place */
@@ -8409,6 +8558,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -8456,7 +8607,7 @@ export interface components {
              * Where
              * @enum {string}
              */
-            where: "in_place" | "with" | "hung" | "off" | "away" | "unknown";
+            where: "in_place" | "with" | "hung" | "aside" | "away" | "unknown";
         };
         /**
          * PartView
@@ -9207,7 +9358,7 @@ export interface components {
              * Format
              * @constant
              */
-            format: "jorvek-procedure/3";
+            format: "jorvek-procedure/4";
             /** From */
             from?: ("closed_up" | "tight" | "loose" | "open" | "landed") | null;
             /**
@@ -9231,7 +9382,15 @@ export interface components {
             orders: {
                 [key: string]: components["schemas"]["Order"];
             };
-            other_words?: components["schemas"]["OtherWords"] | null;
+            /**
+             * Other Words
+             * @default {}
+             */
+            other_words: {
+                [key: string]: {
+                    [key: string]: string;
+                };
+            };
             /**
              * Outline
              * @default []
@@ -9309,15 +9468,37 @@ export interface components {
         };
         /**
          * ProcedureSheet
-         * @description A procedure for reading: its steps, what its stages build up, and what speaks against it.
+         * @description A procedure for reading: its steps, what its stages build up, what speaks against it, what its sentences say.
          */
         ProcedureSheet: {
             /** Findings */
             findings: components["schemas"]["FoundFinding"][];
+            /** Proposals */
+            proposals: components["schemas"]["ProposalRead"][];
             /** Steps */
             steps: components["schemas"]["StepRead"][];
             /** Ways */
             ways: components["schemas"]["Way"][];
+        };
+        /**
+         * ProposalRead
+         * @description A sentence that seems to say what a typed field would say: for its author to confirm, no finding.
+         *
+         *     Attributes:
+         *         seems: its name in the catalogue.
+         *         step: id of the step it stands in.
+         *         text: the sentence.
+         */
+        ProposalRead: {
+            /**
+             * Seems
+             * @enum {string}
+             */
+            seems: "neighbours_shut" | "people_clear" | "zero_seen" | "people_out" | "fastener" | "effort" | "reverse";
+            /** Step */
+            step: string;
+            /** Text */
+            text: string;
         };
         /**
          * Protrusion
@@ -9412,7 +9593,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Items */
@@ -9438,6 +9619,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             source?: components["schemas"]["Source"] | null;
             /**
              * Sources
@@ -9453,6 +9635,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -9732,7 +9916,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Gauge */
             gauge: string;
             /** Id */
@@ -9758,6 +9942,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             source?: components["schemas"]["Source"] | null;
             /**
              * Sources
@@ -9773,6 +9958,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
             /**
@@ -9834,7 +10021,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Free Order
              * @default false
@@ -9861,6 +10048,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Order */
             order: string;
             source?: components["schemas"]["Source"] | null;
@@ -9878,6 +10066,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -9914,7 +10104,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Each
              * @default []
@@ -9941,6 +10131,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             source?: components["schemas"]["Source"] | null;
             /**
              * Sources
@@ -9963,6 +10154,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -10032,7 +10225,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Items */
@@ -10058,6 +10251,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             source?: components["schemas"]["Source"] | null;
             /**
              * Sources
@@ -10073,6 +10267,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -10084,10 +10280,16 @@ export interface components {
          *         rule: always new, by its length, by the count of its uses, or by both.
          *         growth_limit: how much longer than new it may be.
          *         uses: tightenings allowed in all.
+         *         record_new: what is written down of each new one that is fitted: its batch, the mark on it.
          */
         ReuseRule: {
             /** Growth Limit */
             growth_limit?: string | null;
+            /**
+             * Record New
+             * @default []
+             */
+            record_new: ("batch" | "identity")[];
             /**
              * Rule
              * @enum {string}
@@ -10276,7 +10478,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Ends */
             ends: string;
             /**
@@ -10307,6 +10509,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Order */
             order: string;
             source?: components["schemas"]["Source"] | null;
@@ -10324,6 +10527,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -10544,7 +10749,7 @@ export interface components {
              */
             cure: string;
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -10571,6 +10776,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Product */
             product: string;
             source?: components["schemas"]["Source"] | null;
@@ -10588,6 +10794,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -10615,7 +10823,7 @@ export interface components {
              */
             direction: "tighten" | "loosen";
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Free Order
              * @default false
@@ -10642,6 +10850,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Order */
             order: string;
             source?: components["schemas"]["Source"] | null;
@@ -10661,6 +10870,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -10744,7 +10955,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Items */
@@ -10768,6 +10979,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Right */
             right: string;
             right_picture?: components["schemas"]["Picture"] | null;
@@ -10786,6 +10998,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
             /** Wrong */
@@ -10884,7 +11098,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Free Order
              * @default false
@@ -10911,6 +11125,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Order */
             order: string;
             source?: components["schemas"]["Source"] | null;
@@ -10933,6 +11148,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
             /** Wrench */
@@ -11112,7 +11329,7 @@ export interface components {
         };
         /**
          * SisterView
-         * @description A check that a sister's fault asks for; ``found_too`` is None while it is open.
+         * @description A check that a fault of a joint of the same kind asks for; ``found_too`` is None while it is open.
          */
         SisterView: {
             /** Answered By */
@@ -11184,7 +11401,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -11206,6 +11423,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             source?: components["schemas"]["Source"] | null;
             /**
              * Sources
@@ -11223,18 +11441,22 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
         /**
          * Source
-         * @description Where a statement comes from.
+         * @description Where a statement comes from; ``page`` where the document has pages.
          */
         Source: {
             /** Document */
             document: string;
             /** Issued */
             issued: string;
+            /** Page */
+            page?: string | null;
             /** Section */
             section: string;
         };
@@ -11278,7 +11500,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -11300,6 +11522,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             source?: components["schemas"]["Source"] | null;
             /**
              * Sources
@@ -11315,6 +11538,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -11602,7 +11827,7 @@ export interface components {
              */
             datum: "end_to_end" | "end_to_face" | "at_tool_under_pressure";
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Free Order
              * @default false
@@ -11638,6 +11863,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Order */
             order: string;
             source?: components["schemas"]["Source"] | null;
@@ -11669,6 +11895,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /**
              * Upper
              * @description A length with its unit, for example '1 mm'.
@@ -11918,7 +12146,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Free Order
              * @default false
@@ -11952,6 +12180,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Order */
             order: string;
             source?: components["schemas"]["Source"] | null;
@@ -11971,6 +12200,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -12026,7 +12257,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -12048,6 +12279,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Ports */
             ports: components["schemas"]["Port"][];
             source?: components["schemas"]["Source"] | null;
@@ -12067,6 +12299,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -12253,7 +12487,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Instrument */
@@ -12279,6 +12513,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Sensed */
             sensed: string;
             source?: components["schemas"]["Source"] | null;
@@ -12296,6 +12531,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -12310,7 +12547,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Items */
@@ -12336,6 +12573,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             source?: components["schemas"]["Source"] | null;
             /**
              * Sources
@@ -12351,6 +12589,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -12378,7 +12618,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /** Items */
@@ -12402,6 +12642,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             source?: components["schemas"]["Source"] | null;
             /**
              * Sources
@@ -12417,6 +12658,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -12513,7 +12756,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             feeler?: components["schemas"]["Feeler"] | null;
             /**
              * Free Order
@@ -12553,6 +12796,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Order */
             order: string;
             /**
@@ -12577,6 +12821,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -12648,7 +12894,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Free Order
              * @default false
@@ -12677,6 +12923,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Order */
             order: string;
             source?: components["schemas"]["Source"] | null;
@@ -12694,6 +12941,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -12813,7 +13062,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -12835,6 +13084,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             source?: components["schemas"]["Source"] | null;
             /**
              * Sources
@@ -12852,6 +13102,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -12964,7 +13216,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /**
              * Free Order
              * @default false
@@ -12999,6 +13251,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Order */
             order: string;
             source?: components["schemas"]["Source"] | null;
@@ -13021,6 +13274,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
             /** Wrench */
@@ -13058,7 +13313,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -13080,6 +13335,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Proves */
             proves: string;
             source?: components["schemas"]["Source"] | null;
@@ -13099,6 +13355,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -13221,7 +13479,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -13243,6 +13501,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /**
              * People Out
              * @default false
@@ -13270,6 +13529,8 @@ export interface components {
              * @description A angle with its unit, for example '1 deg'.
              */
             turns: string;
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -13288,7 +13549,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** First */
             first: string;
             /** Id */
@@ -13312,6 +13573,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Second */
             second: string;
             source?: components["schemas"]["Source"] | null;
@@ -13329,6 +13591,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -13415,7 +13679,7 @@ export interface components {
              */
             cautions: string[];
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -13437,6 +13701,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Points */
             points: components["schemas"]["Item"][];
             source?: components["schemas"]["Source"] | null;
@@ -13454,6 +13719,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };
@@ -13497,7 +13764,8 @@ export interface components {
          * @description Time, temperature or running hours that must pass before the next step.
          *
          *     Attributes:
-         *         since: from when it counts.
+         *         since: from when it counts, in words.
+         *         counts_from: from which moment it counts, where the engine's own log knows that moment.
          *         time: clock time.
          *         running_hours: of the engine.
          *         cooled_to: temperature to be fallen below.
@@ -13510,8 +13778,10 @@ export interface components {
             cautions: string[];
             /** Cooled To */
             cooled_to?: string | null;
+            /** Counts From */
+            counts_from?: "engine_stopped" | null;
             /** Does */
-            does?: ("in" | "off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
             /** Id */
             id: string;
             /**
@@ -13533,6 +13803,7 @@ export interface components {
             only: {
                 [key: string]: string[];
             };
+            open_time?: components["schemas"]["OpenTime"] | null;
             /** Running Hours */
             running_hours?: string | null;
             /** Since */
@@ -13554,6 +13825,8 @@ export interface components {
              * @default []
              */
             touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
             /** Why */
             why?: string | null;
         };

@@ -1,20 +1,20 @@
 <script setup lang="ts">
-import type { OtherWords } from "@/api/types";
+import type { Wordings } from "@/api/types";
 
 /**
- * What an author wrote, and below it the same in the second language of the document, where it has one.
+ * What an author wrote, and below it the same in each other language of the document.
  *
  * What stands beside the author's words in their line is the slot's.
  */
-defineProps<{ text: string; words: OtherWords | null }>();
+defineProps<{ text: string; words: Wordings }>();
 </script>
 
 <template>
   <span translate="no">{{ text }}</span>
   <slot />
-  <span v-if="words?.texts[text]" class="also" translate="no" :lang="words.language">{{
-    words.texts[text]
-  }}</span>
+  <template v-for="(texts, language) in words" :key="language">
+    <span v-if="texts[text]" class="also" translate="no" :lang="language">{{ texts[text] }}</span>
+  </template>
 </template>
 
 <style scoped>

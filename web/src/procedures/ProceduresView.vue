@@ -41,9 +41,10 @@ const loose = computed(() => {
   const placed = new Set(steps.value.map((step) => step.id));
   return shown.value?.sheet.findings.filter((f) => f.step === null || !placed.has(f.step)) ?? [];
 });
-const words = computed(() => {
-  const language = shown.value?.document.other_words?.language;
-  return language && { name: new Intl.DisplayNames([locale.value], { type: "language" }).of(language) };
+const alsoIn = computed(() => {
+  const names = new Intl.DisplayNames([locale.value], { type: "language" });
+  const languages = Object.keys(shown.value?.document.other_words ?? {});
+  return new Intl.ListFormat(locale.value).format(languages.map((one) => names.of(one) ?? one));
 });
 const stops = computed(() => shown.value?.sheet.findings.filter((f) => f.severity === "error").length ?? 0);
 const looks = computed(() => (shown.value?.sheet.findings.length ?? 0) - stops.value);
@@ -132,7 +133,7 @@ watch(here, (hash) => void open(hash), { immediate: true });
               >{{ shown.document.source.document }}, {{ shown.document.source.section }},
               {{ shown.document.source.issued }}</span
             >
-            <template v-if="words"> · {{ t("procedure.also_in", { language: words.name }) }}</template>
+            <template v-if="alsoIn"> · {{ t("procedure.also_in", { language: alsoIn }) }}</template>
           </p>
           <div class="facts"><joint-facts :document="shown.document" /></div>
           <draft-plan v-if="shown.document.fasteners.length > 0" :document="shown.document" />
@@ -168,7 +169,8 @@ watch(here, (hash) => void open(hash), { immediate: true });
             :step="step"
             :number="k + 1"
             :findings="shown.sheet.findings.filter((f) => f.step === step.id)"
-            :words="shown.document.other_words ?? null"
+            :proposals="shown.sheet.proposals.filter((one) => one.step === step.id)"
+            :words="shown.document.other_words ?? {}"
           />
         </ol>
       </article>

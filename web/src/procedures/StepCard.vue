@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from "vue";
 import { useI18n } from "vue-i18n";
-import type { FoundFinding, OtherWords, StepRead } from "@/api/types";
+import type { FoundFinding, ProposalRead, StepRead, Wordings } from "@/api/types";
 import AuthorText from "@/procedures/AuthorText.vue";
 import FindingLine from "@/procedures/FindingLine.vue";
 import { numberText } from "@/shared/format";
@@ -10,7 +10,8 @@ const props = defineProps<{
   step: StepRead;
   number: number;
   findings: FoundFinding[];
-  words: OtherWords | null;
+  proposals: ProposalRead[];
+  words: Wordings;
 }>();
 const { t } = useI18n();
 const round = computed(() => (props.step.names.length > 12 ? [] : props.step.names));
@@ -46,6 +47,9 @@ const round = computed(() => (props.step.names.length > 12 ? [] : props.step.nam
         <author-text :text="caution" :words="words" />
       </p>
       <finding-line v-for="(finding, k) in findings" :key="k" :finding="finding" />
+      <p v-for="(one, k) in proposals" :key="k" class="proposal">
+        {{ t(`proposal.${one.seems}`, { text: one.text }) }}
+      </p>
     </div>
   </li>
 </template>
@@ -108,6 +112,14 @@ ul {
   line-height: 1.4;
   margin: 3px 0 0;
   padding-left: 18px;
+}
+
+.proposal {
+  border-left: 5px dotted var(--muted);
+  font-size: var(--size-1);
+  line-height: 1.35;
+  margin: 6px 0;
+  padding-left: 9px;
 }
 
 .caution {

@@ -78,13 +78,13 @@ def _between(moves: PlannedMoves, metal: JointState, other: PlannedMoves) -> Ite
 
 def _stays_for(moves: PlannedMoves, part: MetalPart) -> str | None:
     """Return the procedure that takes a part off which stays on; None where none is named."""
-    fitted = [s for _, s in moves.steps if part.id in moves.touched(s) and moves.act(s) == "in"]
+    fitted = [s for _, s in moves.steps if part.id in moves.touched(s) and moves.act(s) == "put_in"]
     return getattr(fitted[-1], "carried_to", None) if fitted else None
 
 
 def _alike(left: str, starts: str) -> bool:
     """Out of the joint is out of it: on the bench, on the hook or in its other half."""
-    out = {"off", "hung", "with"}
+    out = {"aside", "hung", "with"}
     return left in out and starts in out
 
 

@@ -56,7 +56,7 @@ def _still_on(planned: PlannedMoves, metal: JointState) -> Iterator[Left]:
     for name, part in planned.parts.items():
         if not part.traits.brought or part.traits.stays or not metal.fitted(name):
             continue
-        fitted = [(i, s) for i, s in planned.steps if name in planned.touched(s) and planned.act(s) == "in"]
+        fitted = [(i, s) for i, s in planned.steps if name in planned.touched(s) and planned.act(s) == "put_in"]
         if fitted and getattr(fitted[-1][1], "carried_to", None) is None:
             yield Left("left_in", fitted[-1][0], name)
 
@@ -66,7 +66,7 @@ def _unmeasured(planned: PlannedMoves, metal: JointState, last: int) -> Iterator
         state = metal.parts[name]
         missed = [m for m in part.traits.measured if m not in state.measured]
         if state.moved and state.where == "in_place" and missed:
-            moves = [i for i, s in planned.steps if name in planned.touched(s) and planned.act(s) == "in"]
+            moves = [i for i, s in planned.steps if name in planned.touched(s) and planned.act(s) == "put_in"]
             yield Left("not_measured_since", (moves or [last])[-1], name, missed[0])
 
 
@@ -113,7 +113,7 @@ def _left_about(planned: PlannedMoves, metal: JointState, last: int) -> Iterator
         touching = [i for i, s in planned.steps if name in planned.touched(s)]
         if state.where == "hung":
             yield Left("left_hanging", touching[-1], name)
-        if part.kind == "shell" and state.moved and state.where in ("with", "off") and name not in laid:
+        if part.kind == "shell" and state.moved and state.where in ("with", "aside") and name not in laid:
             yield Left("not_laid_out", (touching or [last])[-1], name)
         if part.kind == "clamp" and part.starts is None and not metal.fitted(name) and _liner_stands(planned, metal):
             yield Left("not_held_down", last, name)

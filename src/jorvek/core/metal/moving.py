@@ -16,10 +16,10 @@ def moved(moves: PlannedMoves, metal: JointState, part: MetalPart, act: Act, ste
     """Return the metal after a step has done its act to a part."""
     state = metal.parts[part.id]
     match act:
-        case "in":
+        case "put_in":
             return _home(moves, metal, part)
-        case "off" | "hang" | "lay":
-            gone: Where = "hung" if act == "hang" else ("away" if part.traits.brought else "off")
+        case "take_off" | "hang" | "lay":
+            gone: Where = "hung" if act == "hang" else ("away" if part.traits.brought else "aside")
             return _gone(moves, metal, part, gone)
         case "oil" | "seal" | "clean":
             return metal.with_part(part.id, replace(state, face=_FACES[act]))

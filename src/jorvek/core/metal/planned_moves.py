@@ -72,12 +72,12 @@ class PlannedMoves:
     @cached_property
     def covers(self) -> dict[str, tuple[str, ...]]:
         """For each part those that lie on its faces while they are in place."""
-        return {name: tuple(q.id for q in self.parts.values() if name in q.on) for name in self.parts}
+        return {name: tuple(q.id for q in self.parts.values() if name in q.lies_on) for name in self.parts}
 
     def faces(self, part: MetalPart) -> set[str]:
         """Return a part, those that come with it, and everything that they lie on."""
         along = (part, *(self.parts[attached] for attached in self.attached_parts[part.id]))
-        return {name for one in along for name in (one.id, *one.on)}
+        return {name for one in along for name in (one.id, *one.lies_on)}
 
     def touched(self, step: Step) -> tuple[str, ...]:
         """Return the parts that a step is about, as far as they are there."""

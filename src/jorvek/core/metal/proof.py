@@ -62,7 +62,7 @@ def obstacles(moves: PlannedMoves, metal: JointState, step: Step, *, last_signed
     yield from asked(moves, metal, step, last_signed=last_signed)
 
 
-_NEEDS_TO_KNOW: Final[tuple[Act, ...]] = ("in", "measure", "oil", "seal")
+_NEEDS_TO_KNOW: Final[tuple[Act, ...]] = ("put_in", "measure", "oil", "seal")
 
 
 def simulated(moves: PlannedMoves) -> Iterator[tuple[int, Step, JointState]]:

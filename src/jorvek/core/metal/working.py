@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
 from dataclasses import replace
 from typing import Final
@@ -75,7 +74,6 @@ def asked(moves: PlannedMoves, metal: JointState, step: Step, *, last_signed: bo
 
 _SIGNED_FOR: Final = ("lock", "gate", "stretch", "stud_length", "feeler", "sense")
 """What a signature answers for, beside loads and turning through."""
-_PEOPLE: Final = re.compile(r"\b(people|persons?|everybody|everyone|nobody|anybody|no one)\b", re.I)
 
 
 def _crank(moves: PlannedMoves, metal: JointState, step: Step) -> Found:
@@ -84,14 +82,13 @@ def _crank(moves: PlannedMoves, metal: JointState, step: Step) -> Found:
     for name, part in moves.parts.items():
         # Of what nobody knows it is not assumed that it is gone.
         if ((part.traits.in_sweep and metal.perhaps(name)) or name in hung) and name not in allowed:
-            yield Obstacle("sweep_not_clear", name, "in" if name in hung else "off")
+            yield Obstacle("sweep_not_clear", name, "put_in" if name in hung else "take_off")
     # The kinds that turn the crank; what they all may state is stated by each.
     assert isinstance(step, CrankPositionStep | DeflectionStep | InchStep | TurnsFreelyStep)
-    said = [text for text in getattr(step, "off_first", ()) if _PEOPLE.search(text)]
-    if not step.people_out and not said:
+    if not step.people_out:
         yield Obstacle("people_not_asked")
     if isinstance(step, CrankPositionStep) and step.proof_on is not None and not metal.fitted(step.proof_on):
-        yield Obstacle("proof_not_there", step.proof_on, "in")
+        yield Obstacle("proof_not_there", step.proof_on, "put_in")
 
 
 def _loads(moves: PlannedMoves, metal: JointState, step: RoundStep) -> Found:
@@ -107,19 +104,21 @@ def _loads(moves: PlannedMoves, metal: JointState, step: RoundStep) -> Found:
 def _nothing_to_clamp(moves: PlannedMoves, metal: JointState, group: FastenerGroup) -> Found:
     for part in moves.held_by(group):
         if not metal.fitted(part.id):
-            yield Obstacle("clamps_nothing", part.id, "in")
+            yield Obstacle("clamps_nothing", part.id, "put_in")
             continue
         for attached in moves.attached_parts[part.id]:
             if moves.parts[attached].kind == "shell" and not metal.fitted(attached):
-                yield Obstacle("closed_without", attached, "in")
+                yield Obstacle("closed_without", attached, "put_in")
         yield from left_between(moves, metal, part)
         faces = moves.faces(part)
         for shell in moves.parts.values():
             own = (
-                shell.id in moves.attached_parts[part.id] or shell.kind not in _CLOSED_WITH or not set(shell.on) & faces
+                shell.id in moves.attached_parts[part.id]
+                or shell.kind not in _CLOSED_WITH
+                or not set(shell.lies_on) & faces
             )
             if not own and metal.where(shell.id) not in ("in_place", "unknown"):
-                yield Obstacle("closed_without", shell.id, "in")
+                yield Obstacle("closed_without", shell.id, "put_in")
         yield from _dry(moves, metal, faces)
 
 
@@ -146,7 +145,7 @@ def _lets_go(moves: PlannedMoves, metal: JointState, step: RoundStep) -> Found:
         for part in moves.held_by(group):
             jacks = [q for q in moves.parts.values() if q.kind == "cap_jack" and q.carries == part.id]
             if jacks and metal.fitted(part.id) and not any(metal.fitted(q.id) for q in jacks):
-                yield Obstacle("let_go_before_jack", jacks[0].id, "in")
+                yield Obstacle("let_go_before_jack", jacks[0].id, "put_in")
 
 
 def _oil(moves: PlannedMoves, metal: JointState, step: Step) -> Found:

@@ -47,16 +47,10 @@ class Drawn(Part):
     y_plus: Text
 
 
-class OtherWords(Part):
-    """The author's texts once more in a second language, each under the text as the document has it.
-
-    Attributes:
-        language: code of that language (RFC 5646).
-        texts: the words in it, by the author's own.
-    """
-
-    language: Annotated[str, Field(pattern=r"^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$", max_length=20)]
-    texts: dict[Text, Text] = Field(min_length=1, max_length=2000)
+Language = Annotated[str, Field(pattern=r"^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$", max_length=20)]
+"""Code of a language (RFC 5646)."""
+Wording = Annotated[dict[Text, Text], Field(min_length=1, max_length=2000)]
+"""The author's texts once more in another language, each under the text as the document has it."""
 
 
 class Contents(Part):
@@ -66,12 +60,12 @@ class Contents(Part):
         parts: the parts of the joint and what is brought to it; a procedure that names none is not played.
         begins: condition of the joint at which it begins; written ``from``.
         leaves: condition in which it leaves the joint.
-        other_words: the texts in a second language, shown below the author's to whoever reads it.
+        other_words: the texts in other languages, shown below the author's to whoever reads one of them.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid", serialize_by_alias=True)
 
-    format: Literal["jorvek-procedure/3"]
+    format: Literal["jorvek-procedure/4"]
     id: Slug
     title: Text
     revision: Annotated[str, Field(pattern=r"^[A-Z0-9]{1,6}$")]
@@ -92,11 +86,11 @@ class Contents(Part):
     parts: tuple[MetalPart, ...] = Field(default=(), max_length=200)
     redo: tuple[RedoGroup, ...] = ()
     steps: tuple[Step, ...] = Field(min_length=1, max_length=500)
-    other_words: OtherWords | None = None
+    other_words: dict[Language, Wording] = Field(default={}, max_length=20)
 
     def in_other_words(self, language: str) -> dict[str, str]:
         """Return the texts in a language by the author's own; none where the document has no words in it."""
-        return dict(self.other_words.texts) if self.other_words and self.other_words.language == language else {}
+        return self.other_words.get(language, {})
 
     def group_of(self, position: str) -> FastenerGroup:
         """Return the group that a position belongs to.

@@ -12,7 +12,7 @@ from jorvek.core.procedure.contents import Contents
 from jorvek.core.procedure.migration import upgrade
 from jorvek.core.procedure.references import check_references
 
-FORMAT = "jorvek-procedure/3"
+FORMAT = "jorvek-procedure/4"
 
 
 class Procedure(Contents):

@@ -96,11 +96,13 @@ class ReuseRule(Part):
         rule: always new, by its length, by the count of its uses, or by both.
         growth_limit: how much longer than new it may be.
         uses: tightenings allowed in all.
+        record_new: what is written down of each new one that is fitted: its batch, the mark on it.
     """
 
     rule: Literal["always_new", "by_length", "by_count", "by_length_and_count"]
     growth_limit: Length | None = None
     uses: int | None = Field(default=None, ge=1, le=1000)
+    record_new: tuple[Literal["batch", "identity"], ...] = ()
 
     @model_validator(mode="after")
     def _complete(self) -> ReuseRule:
@@ -181,6 +183,10 @@ class FastenerGroup(Part):
         acts: sideways for bolts that hold a cap from the side, across the others.
         bored: it is bored through from its upper end to the bottom, so that a rod reaches its other end.
         locked: what locks it when it is tight; nothing has to where it is not stated.
+        engagement: thread that carries in the tapped hole.
+        run_out: thread of the stud's lower end that carries nothing: run-out and chamfer.
+        washers: thickness of all washers under nut or head.
+        thread_above: thread above the nut that the puller takes hold of.
     """
 
     id: Slug
@@ -206,6 +212,10 @@ class FastenerGroup(Part):
     acts: Literal["along", "sideways"] = "along"
     bored: bool = False
     locked: Text | None = None
+    engagement: Length | None = None
+    run_out: Length | None = None
+    washers: Length | None = None
+    thread_above: Length | None = None
     clamped: Clamped
     positions: tuple[Position, ...] = Field(min_length=1, max_length=400)
 

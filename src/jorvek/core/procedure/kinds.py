@@ -183,7 +183,7 @@ class KindTable(TypedDict):
 KINDS: Final[KindTable] = {
     "ancillary_off": Kind(
         leave_out=True,
-        does="off",
+        does="take_off",
         offline=True,
         crank="still",
         load="none",
@@ -192,7 +192,7 @@ KINDS: Final[KindTable] = {
         changes=EVERY,
     ),
     "ancillary_on": Kind(
-        leave_out=False, does="in", offline=True, crank="still", load="none", in_order=True, changes=EVERY
+        leave_out=False, does="put_in", offline=True, crank="still", load="none", in_order=True, changes=EVERY
     ),
     "angle": Kind(
         leave_out=True,
@@ -235,9 +235,11 @@ KINDS: Final[KindTable] = {
     "crank_position": Kind(leave_out=False, offline=False, crank="turns", load="none", changes=EVERY),
     "deflection": Kind(leave_out=True, offline=False, crank="turns", load="none", in_order=True, changes=EVERY),
     "disturb": Kind(leave_out=True, offline=True, crank="still", load="none", settled_by="put_right", changes=EVERY),
-    "draw_home": Kind(leave_out=True, does="in", offline=True, crank="still", load="none", closes=True, changes=EVERY),
+    "draw_home": Kind(
+        leave_out=True, does="put_in", offline=True, crank="still", load="none", closes=True, changes=EVERY
+    ),
     "feeler": Kind(leave_out=False, offline=True, crank="still", load="none", after_pull=True),
-    "fit": Kind(leave_out=True, does="in", offline=True, crank="still", load="none", closes=True, changes=EVERY),
+    "fit": Kind(leave_out=True, does="put_in", offline=True, crank="still", load="none", closes=True, changes=EVERY),
     "follow_up": Kind(leave_out=True, hands_off=True, offline=True, crank="still", load="none"),
     "full_release": Kind(leave_out=True, offline=True, crank="still", load="takes", wipes_paint=True, changes=EVERY),
     "gate": Kind(leave_out=True, does="measure", offline=True, crank="still", load="none", on_same_kind=True),
@@ -254,7 +256,7 @@ KINDS: Final[KindTable] = {
         on_same_kind=True,
         changes=("decision",),
     ),
-    "land": Kind(leave_out=True, does="in", offline=True, crank="still", load="none", closes=True, changes=EVERY),
+    "land": Kind(leave_out=True, does="put_in", offline=True, crank="still", load="none", closes=True, changes=EVERY),
     "lift": Kind(leave_out=True, does="hang", offline=True, crank="still", load="none", changes=EVERY),
     "lock": Kind(leave_out=True, offline=True, crank="still", load="none"),
     "loosen_angle": Kind(leave_out=True, offline=True, crank="still", load="takes", changes=EVERY),
@@ -361,7 +363,7 @@ KINDS: Final[KindTable] = {
     ),
     "support": Kind(
         leave_out=False,
-        does="in",
+        does="put_in",
         offline=True,
         crank="still",
         load="none",
@@ -370,10 +372,10 @@ KINDS: Final[KindTable] = {
         changes=EVERY,
     ),
     "temperature_gate": Kind(leave_out=True, hands_off=True, offline=True, crank="still", load="none", ages="again"),
-    "temporary_off": Kind(leave_out=False, does="off", offline=True, crank="still", load="none", changes=EVERY),
+    "temporary_off": Kind(leave_out=False, does="take_off", offline=True, crank="still", load="none", changes=EVERY),
     "temporary_on": Kind(
         leave_out=True,
-        does="in",
+        does="put_in",
         offline=True,
         crank="still",
         load="none",

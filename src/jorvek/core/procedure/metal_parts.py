@@ -118,11 +118,11 @@ PART_KINDS: Final[PartTable] = {
     "tackle": PartTraits(brought=True, in_sweep=True, carries=True),
 }
 
-Where: TypeAlias = Literal["in_place", "with", "hung", "off", "away", "unknown"]
+Where: TypeAlias = Literal["in_place", "with", "hung", "aside", "away", "unknown"]
 """Where a part is: in its place; fitted to the part it goes with while that one is off; hung or carried; lying aside;
 not there (yet, or any more); not known."""
 
-Act: TypeAlias = Literal["in", "off", "hang", "lay", "oil", "seal", "clean", "measure", "look", "unknown"]
+Act: TypeAlias = Literal["put_in", "take_off", "hang", "lay", "oil", "seal", "clean", "measure", "look", "unknown"]
 """What a step does to the parts it names: brings them to their place, or fits what was brought; takes them off, or
 away; hangs them; lays aside what is out already; oils, seals or cleans their faces; measures them; looks at them; or
 what only its words say."""
@@ -159,7 +159,7 @@ class MetalPart(Part):
         kind: what it is.
         which: which of several alike: upper, lower, forward.
         held_by: fastener groups that hold it in its place.
-        on: parts whose faces it lies on, and shuts in while it is there.
+        lies_on: parts whose faces it lies on, and shuts in while it is there.
         goes_with: part that it leaves with and comes with: a shell with its cap, a piston with its rod.
         carries: for what is brought: the part it can carry.
         count: how many there are of it.
@@ -173,7 +173,7 @@ class MetalPart(Part):
     kind: PartKind
     which: Slug | None = None
     held_by: tuple[Slug, ...] = ()
-    on: tuple[Slug, ...] = ()
+    lies_on: tuple[Slug, ...] = ()
     goes_with: Slug | None = None
     carries: Slug | None = None
     count: int = Field(default=1, ge=1, le=64)

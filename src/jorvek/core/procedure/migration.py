@@ -31,6 +31,48 @@ def _two_to_three(data: dict[str, Any]) -> dict[str, Any]:
     return {**data, "format": "jorvek-procedure/3"}
 
 
+_NO_LONGER_BOOLEANS: dict[str, dict[str, str]] = {
+    "does": {"in": "put_in", "off": "take_off"},
+    "starts": {"off": "aside"},
+}
+"""Words that YAML 1.1 takes for true or false, and those that stand beside them, by the field that holds them."""
+
+
+def _three_to_four(data: dict[str, Any]) -> dict[str, Any]:
+    """No key or value is one of YAML 1.1's words for true and false; words in as many languages as there are."""
+    new = {**data, "format": "jorvek-procedure/4"}
+    if isinstance(data.get("parts"), list):
+        new["parts"] = [_reworded(_renamed(part, "on", "lies_on")) for part in data["parts"]]
+    if isinstance(data.get("steps"), list):
+        new["steps"] = [_reworded(step) for step in data["steps"]]
+    words = data.get("other_words")
+    if isinstance(words, dict) and isinstance(words.get("language"), str):
+        new["other_words"] = {words["language"]: words.get("texts")}
+    return new
+
+
+def _renamed(part: Any, old: str, new: str) -> Any:
+    return {new if key == old else key: value for key, value in part.items()} if isinstance(part, dict) else part
+
+
+def _reworded(part: Any) -> Any:
+    if not isinstance(part, dict):
+        return part
+    words = {
+        key: known[part[key]]
+        for key, known in _NO_LONGER_BOOLEANS.items()
+        if isinstance(part.get(key), str) and part[key] in known
+    }
+    return {**part, **words}
+
+
+_STEPS_UP = {
+    "jorvek-procedure/1": _one_to_two,
+    "jorvek-procedure/2": _two_to_three,
+    "jorvek-procedure/3": _three_to_four,
+}
+
+
 def _place_in_two(path: Path) -> Path:
     match path:
         case ("fasteners", *rest):
@@ -45,21 +87,32 @@ def _place_in_two(path: Path) -> Path:
             return path
 
 
+def _place_in_four(path: Path) -> Path:
+    match path:
+        case ("parts", k, "on", *rest):
+            return ("parts", k, "lies_on", *rest)
+        case ("other_words", "texts", *rest):
+            return ("other_words", *rest)
+        case _:
+            return path
+
+
 def upgrade(data: Any) -> Any:
     """Return a document in the present format; anything else unchanged.
 
     Args:
         data: plain data of a document.
     """
-    if isinstance(data, dict) and data.get("format") == "jorvek-procedure/1":
-        return _two_to_three(_one_to_two(data))
-    if isinstance(data, dict) and data.get("format") == "jorvek-procedure/2":
-        return _two_to_three(data)
+    while isinstance(data, dict) and (step_up := _STEPS_UP.get(str(data.get("format")))) is not None:
+        data = step_up(data)
     return data
 
 
 def upgraded_places(data: Any, lines: dict[Path, int]) -> dict[Path, int]:
     """Return the lines of a document under the places that its parts have in the present format."""
-    if isinstance(data, dict) and data.get("format") == "jorvek-procedure/1":
-        return {**lines, **{_place_in_two(path): line for path, line in lines.items()}}
+    written = data.get("format") if isinstance(data, dict) else None
+    if written == "jorvek-procedure/1":
+        lines = {**lines, **{_place_in_two(path): line for path, line in lines.items()}}
+    if written in _STEPS_UP:
+        lines = {**lines, **{_place_in_four(path): line for path, line in lines.items()}}
     return lines

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated, Literal, TypeAlias
+from enum import StrEnum
+from typing import Annotated, Final, Literal, TypeAlias
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 from pydantic_core import PydanticCustomError
@@ -22,11 +23,12 @@ class Part(BaseModel):
 
 
 class Source(Part):
-    """Where a statement comes from."""
+    """Where a statement comes from; ``page`` where the document has pages."""
 
     document: Text
     section: Text
     issued: Text
+    page: Text | None = None
 
 
 class Picture(Part):
@@ -60,6 +62,18 @@ tools counted, doors, coolant, fuel, oil seen at every bearing, barred through w
 start or feed the engine, air on, blown through, cocks shut, signs last."""
 
 
+class Establishes(StrEnum):
+    """What is certain once a point has been confirmed. Rules work by this, never by the words of the point."""
+
+    NEIGHBOURS_SHUT = "neighbours_shut"
+    PEOPLE_CLEAR = "people_clear"
+    ZERO_SEEN = "zero_seen"
+
+
+ON_ITS_OWN_WORDS: Final = frozenset({Establishes.PEOPLE_CLEAR, Establishes.ZERO_SEEN})
+"""What people stake their bodies on: confirmed by a touch on its own words, never by pedal or space bar."""
+
+
 class Item(Part):
     """One point to confirm.
 
@@ -71,6 +85,7 @@ class Item(Part):
         deliberate: asks for a touch on its own words, never for the space bar.
         picture: what it looks like.
         isolates: for making safe and restoring: what it shuts off or gives back.
+        establishes: what is certain once it is confirmed.
     """
 
     id: Slug
@@ -80,6 +95,12 @@ class Item(Part):
     deliberate: bool = False
     picture: Picture | None = None
     isolates: Isolation | None = None
+    establishes: Establishes | None = None
+
+    @property
+    def on_its_own_words(self) -> bool:
+        """Whether a touch on its own words is asked for: the author says so, or what it establishes does."""
+        return self.deliberate or self.establishes in ON_ITS_OWN_WORDS
 
 
 def _one_side(lower: Measure | None, upper: Measure | None) -> None:

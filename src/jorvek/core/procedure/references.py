@@ -102,13 +102,14 @@ def check_references(p: Contents) -> None:
 
 def _other_words(p: Contents) -> None:
     """Refuse words for a text that the document does not have: nobody would ever see them."""
-    if p.other_words is None:
+    if not p.other_words:
         return
     written = set(_texts(p.model_dump(mode="json", exclude={"other_words"})))
-    for text in p.other_words.texts:
-        if text not in written:
-            message = "words in a second language for '{text}', which is no text of this document"
-            _wrong("other_words", ("other_words", "texts", text), message, text=text)
+    for language, words in p.other_words.items():
+        for text in words:
+            if text not in written:
+                message = "words in another language for '{text}', which is no text of this document"
+                _wrong("other_words", ("other_words", language, text), message, text=text)
 
 
 def _texts(data: Any) -> Iterator[str]:
@@ -217,7 +218,7 @@ def _parts(p: Contents) -> None:
     parts, groups = {part.id: part for part in p.parts}, {g.id for g in p.fasteners}
     for k, part in enumerate(p.parts):
         path: Path = ("parts", k)
-        for field in ("on", "goes_with", "carries"):
+        for field in ("lies_on", "goes_with", "carries"):
             named = getattr(part, field)
             for name in named if isinstance(named, tuple) else (named,):
                 if name is not None:
@@ -277,10 +278,19 @@ def _steps(p: Contents) -> None:
         for name in step.sources:
             known("field", name, type(step).model_fields, ("steps", i, "sources"), step.id)
         _earlier_steps(step, earlier, ("steps", i))
+        _later_steps(step, p.steps[i + 1 :], ("steps", i))
         _metal(p, i, step)
         earlier.append(step)
     for k, departure in enumerate(p.departures):
         known("step", departure.step, (s.id for s in p.steps), ("departures", k, "step"), "departures")
+
+
+def _later_steps(step: Step, later: tuple[Step, ...], path: Path) -> None:
+    """Refuse a time or a stretch of work that ends with no later step."""
+    if step.open_time is not None:
+        known("later step", step.open_time.until, (s.id for s in later), (*path, "open_time", "until"), step.id)
+    if step.unbroken_until is not None:
+        known("later step", step.unbroken_until, (s.id for s in later), (*path, "unbroken_until"), step.id)
 
 
 _PARTS_OF_STEPS: Final = ("touches", "proof_on", "allows")

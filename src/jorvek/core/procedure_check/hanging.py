@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
 from typing import Final
 
@@ -10,6 +9,7 @@ from jorvek.core.engine.layout import JointKind
 from jorvek.core.procedure.fasteners import FastenerGroup, Hanging
 from jorvek.core.procedure.kinds import KINDS
 from jorvek.core.procedure.options import applies
+from jorvek.core.procedure.parts import Establishes
 from jorvek.core.procedure.steps import (
     AttitudeStep,
     ConfirmStep,
@@ -41,7 +41,7 @@ def carriers(r: Reading, i: int, part: str, alone: bool) -> int:
         if k >= i:
             break
         # A support that only looks at what was fitted before is no second carrier.
-        if isinstance(step, SupportStep) and step.does != "look" and _same(step.carries, part):
+        if isinstance(step, SupportStep) and step.does != "look" and step.carries == part:
             count += step.carriers
         if isinstance(step, TemporaryOnStep) and step.carries_part and _carries(step, part, alone):
             count += len(step.items)
@@ -57,11 +57,7 @@ def _let_go(r: Reading, off: TemporaryOffStep, part: str, alone: bool) -> int:
 
 
 def _carries(step: TemporaryOnStep, part: str, alone: bool) -> bool:
-    return alone if step.carries is None else _same(step.carries, part)
-
-
-def _same(one: str, other: str) -> bool:
-    return one.casefold() == other.casefold()
+    return alone if step.carries is None else step.carries == part
 
 
 def support(r: Reading) -> Iterator[CheckFinding]:
@@ -81,7 +77,7 @@ def support(r: Reading) -> Iterator[CheckFinding]:
 def _hanging(r: Reading, group: FastenerGroup) -> tuple[Hanging, ...]:
     """Return every part that would fall when the last fastener of a group is out."""
     stated = tuple(one for one in group.hangs if applies(one.only, r.selection))
-    short = group.holds is not None and not any(_same(one.part, group.holds) for one in stated)
+    short = group.holds is not None and not any(one.part == group.holds for one in stated)
     return (*((Hanging(part=group.holds),) if short and group.holds else ()), *stated)
 
 
@@ -163,11 +159,6 @@ def _before(r: Reading, group: FastenerGroup, loads: list[int], last: int) -> in
     return None
 
 
-_NEIGHBOUR: Final = re.compile(
-    r"\bneighbou?r|\badjacent\b|\bnext bearing|\bbearings? (on )?(either|each|both) side", re.I
-)
-
-
 def neighbours(r: Reading) -> Iterator[CheckFinding]:
     """Before a main bearing is opened somebody looks that the ones beside it are shut."""
     if r.procedure.applies_to.joint is not JointKind.MAIN or not r.loosens:
@@ -176,7 +167,7 @@ def neighbours(r: Reading) -> Iterator[CheckFinding]:
     if first is None:
         return
     before = [s for i, s in r.steps if i < first and isinstance(s, ConfirmStep | MakeSafeStep)]
-    if not any(_NEIGHBOUR.search(item.text) for step in before for item in step.items):
+    if not any(item.establishes is Establishes.NEIGHBOURS_SHUT for step in before for item in step.items):
         yield error("neighbours_not_asked", ("steps", first), step=r.procedure.steps[first].title)
 
 

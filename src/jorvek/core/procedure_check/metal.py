@@ -34,7 +34,7 @@ def ends(r: Reading) -> Iterator[CheckFinding]:
         yield error(one.code, ("steps", one.index), step=step.title, part=_called(r, one.part), words=one.words)
 
 
-_MOVES: Final = ("in", "off", "hang", "lay")
+_MOVES: Final = ("put_in", "take_off", "hang", "lay")
 
 
 def simulated(r: Reading) -> Iterator[CheckFinding]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
 from typing import Final
 
@@ -13,7 +12,6 @@ from jorvek.core.procedure.orders import OrderBook, make
 from jorvek.core.procedure.steps import (
     AngleStep,
     ChoosePartStep,
-    ConfirmStep,
     DisturbStep,
     GateStep,
     LockStep,
@@ -152,33 +150,15 @@ def _barring(r: Reading) -> Iterator[CheckFinding]:
             yield error("barred_with_tool_fitted", ("steps", i), step=step.title)
 
 
-_FASTENER: Final = re.compile(r"\b(bolts?|studs?|nuts?|screws?)\b", re.I)
-_EFFORT: Final = re.compile(r"\d\s*(N.?m|kN.?m|lbf|kgf|bar|MPa|psi|°|deg|flats?|turns?)\b", re.I)
-
-
 def put_right_how(r: Reading) -> Iterator[CheckFinding]:
     """A fastener of a neighbour that is disturbed is put right to a stated effort, not just put back."""
     for i, step in r.of(DisturbStep):
-        turned = any(_FASTENER.search(item.text) for item in step.items)
-        if turned and step.carried_to is None and not _EFFORT.search(step.puts_right):
+        if step.carried_to is not None:
+            continue
+        if step.disturbs is None:
+            yield error("disturbed_unstated", ("steps", i), step=step.title)
+        elif step.disturbs == "fastener" and step.effort is None:
             yield error("put_right_without_effort", ("steps", i, "puts_right"), text=step.puts_right)
-
-
-_REVERSE: Final = re.compile(r"\b(in|the)\s+reverse\b|\breverse\s+(order|sequence)\s+of\s+(removal|dis)", re.I)
-_DELIBERATE: Final = re.compile(
-    r"\b(people|everybody|nobody)\b.*\b(clear|over|away)\b|\bzero\b.*\b(seen|proved)\b", re.I
-)
-
-
-def words(r: Reading) -> Iterator[CheckFinding]:
-    """Words that stand in for work, and acts that a pedal must not confirm."""
-    for i, step in r.of(ConfirmStep):
-        for k, item in enumerate(step.items):
-            path = ("steps", i, "items", k)
-            if _REVERSE.search(item.text):
-                yield error("reverse_is_no_procedure", path, text=item.text)
-            if _DELIBERATE.search(item.text) and not item.deliberate:
-                yield error("deliberate_not_marked", path, text=item.text)
 
 
 def choices(r: Reading) -> Iterator[CheckFinding]:
@@ -211,7 +191,6 @@ RULES: Final[tuple[Rule, ...]] = (
     coverage,
     owed,
     before_and_after,
-    words,
     choices,
     stages_sit_together,
     put_right_how,

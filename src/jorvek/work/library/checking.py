@@ -17,6 +17,7 @@ from jorvek.core.procedure.stated import HEADINGS, printed
 from jorvek.core.procedure.steps import InspectStep, Item, RoundStep, Step, WantedTool
 from jorvek.core.procedure_check import CheckFinding, Severity, check
 from jorvek.core.procedure_check.among import Others, check_with
+from jorvek.documents.proposals import Proposal, Seems, proposals
 from jorvek.documents.yaml_reader import DocumentRefused, Finding, read_yaml
 from jorvek.messages import part_words, say
 from jorvek.work.library.revisions import present_format, procedure_of, read_procedure
@@ -80,12 +81,27 @@ class Way(BaseModel):
     staircases: list[Staircase]
 
 
+class ProposalRead(BaseModel):
+    """A sentence that seems to say what a typed field would say: for its author to confirm, no finding.
+
+    Attributes:
+        seems: its name in the catalogue.
+        step: id of the step it stands in.
+        text: the sentence.
+    """
+
+    seems: Seems
+    step: str
+    text: str
+
+
 class ProcedureSheet(BaseModel):
-    """A procedure for reading: its steps, what its stages build up, and what speaks against it."""
+    """A procedure for reading: its steps, what its stages build up, what speaks against it, what its sentences say."""
 
     steps: list[StepRead]
     ways: list[Way]
     findings: list[FoundFinding]
+    proposals: list[ProposalRead]
 
 
 def _step_of(procedure: Procedure, finding: CheckFinding) -> str | None:
@@ -100,7 +116,7 @@ def findings(procedure: Procedure, others: Others | None = None) -> list[FoundFi
             code=f.code,
             severity=f.severity,
             step=_step_of(procedure, f),
-            element=".".join(str(part) for part in f.path),
+            element=_place(f.path),
             params=f.params,
         )
         for f in check_with(procedure, others)
@@ -138,9 +154,11 @@ _CODED = frozenset(
         "authority",
         "band_of",
         "by",
+        "counts_from",
         "datum",
         "direction",
         "dispositions",
+        "disturbs",
         "if_failed",
         "means",
         "measure",
@@ -240,6 +258,10 @@ def sheet(procedure: Procedure, others: Others | None = None) -> ProcedureSheet:
         steps=[_read(procedure, step) for step in procedure.steps],
         ways=[_way(procedure, selection) for selection in selections(procedure)],
         findings=findings(procedure, others),
+        proposals=[
+            ProposalRead(seems=one.seems, step=procedure.steps[one.step].id, text=one.text)
+            for one in proposals(procedure)
+        ],
     )
 
 
@@ -276,12 +298,21 @@ def checked_lines(raw: bytes, others: Others | None = None) -> tuple[list[Findin
     lines = [
         Finding(
             document.line_of(f.path),
-            ".".join(str(part) for part in f.path),
+            _place(f.path),
             f"{say(f'check.severity.{f.severity.value}')}: {in_words(f)}",
         )
         for f in found
     ]
-    return lines, any(f.severity is Severity.ERROR for f in found)
+    seem = [Finding(document.line_of(one.path), _place(one.path), _seems(one)) for one in proposals(procedure)]
+    return [*lines, *seem], any(f.severity is Severity.ERROR for f in found)
+
+
+def _place(path: tuple[str | int, ...]) -> str:
+    return ".".join(str(part) for part in path)
+
+
+def _seems(one: Proposal) -> str:
+    return say(f"proposal.{one.seems}", {"text": one.text})
 
 
 def as_yaml(procedure: Procedure) -> bytes:

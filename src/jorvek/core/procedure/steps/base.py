@@ -2,12 +2,28 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from pydantic import Field
 
 from jorvek.core.engine.layout import Slug
 from jorvek.core.procedure.measure import Duration
 from jorvek.core.procedure.metal_parts import Act, Precedence
 from jorvek.core.procedure.parts import Item, Part, Source, Text
+
+
+class OpenTime(Part):
+    """How long what a step puts on stays good until a later step has been done.
+
+    Attributes:
+        at_most: from the application to the end of the step that ends it.
+        until: the step that ends it: a sealant is loaded, a greased thread is run down.
+        afterwards: over that time it is taken off and made new, or looked at and renewed where it has to be.
+    """
+
+    at_most: Duration
+    until: Slug
+    afterwards: Literal["made_new", "looked_at"]
 
 
 class StepBase(Part):
@@ -25,6 +41,8 @@ class StepBase(Part):
         does: what it does to them, where its kind does not say it.
         must_precede: steps that come after it, for reasons only the author knows.
         minutes: how long it takes, for a plan; where it is not stated, earlier runs tell.
+        open_time: how long what it puts on stays good.
+        unbroken_until: later step up to which the work is not left: its crew finishes it that shift.
     """
 
     id: Slug
@@ -38,6 +56,8 @@ class StepBase(Part):
     does: Act | None = None
     must_precede: tuple[Precedence, ...] = ()
     minutes: Duration | None = None
+    open_time: OpenTime | None = None
+    unbroken_until: Slug | None = None
 
 
 class RoundStep(StepBase):

@@ -55,7 +55,8 @@ class WaitStep(StepBase):
     """Time, temperature or running hours that must pass before the next step.
 
     Attributes:
-        since: from when it counts.
+        since: from when it counts, in words.
+        counts_from: from which moment it counts, where the engine's own log knows that moment.
         time: clock time.
         running_hours: of the engine.
         cooled_to: temperature to be fallen below.
@@ -63,6 +64,7 @@ class WaitStep(StepBase):
 
     kind: Literal["wait"]
     since: Text
+    counts_from: Literal["engine_stopped"] | None = None
     time: Duration | None = None
     running_hours: Duration | None = None
     cooled_to: Temperature | None = None

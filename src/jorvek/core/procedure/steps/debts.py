@@ -8,7 +8,8 @@ from pydantic import model_validator
 from pydantic_core import PydanticCustomError
 
 from jorvek.core.engine.layout import Slug
-from jorvek.core.procedure.parts import Text
+from jorvek.core.procedure.measure import Angle, Pressure, Torque
+from jorvek.core.procedure.parts import Part, Text
 from jorvek.core.procedure.steps.base import ItemStep
 
 
@@ -48,11 +49,40 @@ class TemporaryOnStep(OwingStep):
         return self
 
 
+class Effort(Part):
+    """What a disturbed fastener is put right to: a torque, an angle, a pressure, or a torque and an angle after it."""
+
+    torque: Torque | None = None
+    angle: Angle | None = None
+    pressure: Pressure | None = None
+    with_lubricant: Text | None = None
+
+    @model_validator(mode="after")
+    def _says_how_far(self) -> Effort:
+        if self.torque is None and self.angle is None and self.pressure is None:
+            raise PydanticCustomError("effort_empty", "an effort needs a 'torque', an 'angle' or a 'pressure'")
+        return self
+
+
 class DisturbStep(OwingStep):
-    """A neighbour disturbed on purpose: a side bolt of the next bearing, a sensor, a pipe."""
+    """A neighbour disturbed on purpose: a side bolt of the next bearing, a sensor, a pipe.
+
+    Attributes:
+        disturbs: whether a fastener of the neighbour is let go, or something else is moved.
+        puts_right: how it is put right, in words.
+        effort: what a fastener is put right to.
+    """
 
     kind: Literal["disturb"]
+    disturbs: Literal["fastener", "other"] | None = None
     puts_right: Text
+    effort: Effort | None = None
+
+    @model_validator(mode="after")
+    def _fasteners_alone_take_effort(self) -> DisturbStep:
+        if self.effort is not None and self.disturbs != "fastener":
+            raise PydanticCustomError("effort_of_what", "an 'effort' is for a step that 'disturbs: fastener'")
+        return self
 
 
 class OpenItemStep(OwingStep):

@@ -13,7 +13,7 @@ from jorvek.core.run.log.commands import ReopenForEngine
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.metal import moves_of
 
-_LEAVES_SHUT: Final[tuple[Act, ...]] = ("in", "lay", "oil", "seal", "clean", "measure", "look")
+_LEAVES_SHUT: Final[tuple[Act, ...]] = ("put_in", "lay", "oil", "seal", "clean", "measure", "look")
 """What may be done to a part that shuts the crankcase without taking it away; what only words say is not among it."""
 
 
@@ -40,7 +40,7 @@ def shuts_door(state: RunState, cell: Cell) -> bool:
     moves = moves_of(state)
     step = state.definition.steps_by_id[cell.step_id]
     doors = any(moves.parts[name].kind == "crankcase_door" for name in moves.touched(step))
-    return doors and moves.act(step) == "in"
+    return doors and moves.act(step) == "put_in"
 
 
 def may_be_left_to_engine(state: RunState, cell: Cell) -> bool:

@@ -49,7 +49,7 @@ def typed(unit: str, quantity: Quantity, plausible: tuple[float, float]) -> dict
 def ticks(step: StepBase, items: Sequence[Item], ask: InputType = InputType.TICK, **rest: Any) -> Iterator[Cell]:
     """Yield one cell for each of an author's points; v1 kinds keep their shape."""
     for item in items:
-        extra = {**rest, **({"deliberate": True} if item.deliberate else {})}
+        extra = {**rest, **({"deliberate": True} if item.on_its_own_words else {})}
         yield cell(step, item.id, ask, text=printed(item), **extra)
 
 
