@@ -13,7 +13,7 @@ CROSSHEAD, CRANKPIN, BEAM = (f"ulvane-5x46-{part}-tighten" for part in ("crosshe
 
 BENCH_BEFORE_ROLLING = move("shells", "lower")
 TWO = {"kind": "two_person", "title": "Two of them", "first": "Lifts", "second": "Guides", "call": "Up", "answer": "Up"}
-CAP_OFF = {**TWO, "touches": ["cap"], "does": "off"}
+CAP_OFF = {**TWO, "touches": ["cap"], "does": "take_off"}
 TWICE_OFF = also(insert("cap-on", id="once", **CAP_OFF), insert("once", id="again", **CAP_OFF))
 IN_WORDS = insert("oil", id="words", touches=["upper-shell"], **TWO)
 BORES = {"measure": "diameter_clearance", "points": ["middle"], "limits": {"lower": "0.18 mm", "upper": "0.34 mm"}}

@@ -47,7 +47,7 @@ def called_otherwise(data: Data) -> Data:
     return other
 
 
-_PARTS = ("touches", "allows", "proof_on", "on", "goes_with", "carries")
+_PARTS = ("touches", "allows", "proof_on", "lies_on", "goes_with", "carries")
 _STEPS = ("covers", "passed", "repeats", "steps", "before", "of", "step", "from_step", "gate")
 
 
@@ -81,12 +81,12 @@ def test_a_cap_takes_its_shell_along_and_a_rod_its_piston() -> None:
     before = beginning(moves)
     assert [before.where(name) for name in ("cap", "lower-shell", "rod", "piston")] == ["in_place"] * 4
     steps = {step.id: metal for _, step, metal in simulated(moves)}
-    assert [steps["pairs"].where(name) for name in ("cap", "lower-shell")] == ["off", "with"]
+    assert [steps["pairs"].where(name) for name in ("cap", "lower-shell")] == ["aside", "with"]
     assert [steps["out-down"].where(name) for name in ("rod", "piston", "upper-shell")] == ["hung", "with", "with"]
     after = ending(moves)
     assert [after.where(name) for name in ("lower-shell", "upper-shell", "jack", "protector")] == [
-        "off",
-        "off",
+        "aside",
+        "aside",
         "away",
         "in_place",
     ]
@@ -114,7 +114,7 @@ def test_the_step_that_would_clear_it_is_named() -> None:
 @pytest.mark.parametrize(
     ("place", "value", "said"),
     [
-        ("parts.0.on", ["nothing"], "part 'nothing'"),
+        ("parts.0.lies_on", ["nothing"], "part 'nothing'"),
         ("parts.0.held_by", ["bolts"], "fastener group 'bolts'"),
         ("parts.1.goes_with", "lower-shell", "part 'lower-shell'"),
         ("parts.0.goes_with", "lower-shell", "depends on itself"),
@@ -123,8 +123,8 @@ def test_the_step_that_would_clear_it_is_named() -> None:
         ("parts.4.id", "journal", "appears more than once"),
         ("@oil.touches", ["journal", "wheel"], "part 'wheel'"),
         ("@oil.touches", ["journal", "journal"], "appears more than once"),
-        ("@nip.does", "melt", "'in', 'off'"),
-        ("@tools.does", "off", "'does' needs 'touches'"),
+        ("@nip.does", "melt", "'put_in', 'take_off'"),
+        ("@tools.does", "take_off", "'does' needs 'touches'"),
         ("@oil.must_precede", [{"step": "later", "reason": "so"}], "step 'later'"),
         ("@chief-sees.must_precede", [{"step": "door", "reason": "so"}], None),
     ],
@@ -147,7 +147,7 @@ def test_bad_parts_are_refused_by_name_and_line(place: str, value: object, said:
 
 def test_a_thousand_parts_are_one_clear_refusal_and_two_hundred_no_hang() -> None:
     data = copy.deepcopy(PLAIN[MAIN])
-    many = [{"id": f"plug-{k}", "kind": "plug", "on": ["journal"], "count": 1} for k in range(1000)]
+    many = [{"id": f"plug-{k}", "kind": "plug", "lies_on": ["journal"], "count": 1} for k in range(1000)]
     data["parts"] += many
     with pytest.raises(ValidationError, match="at most 200"):
         Procedure.model_validate(data)

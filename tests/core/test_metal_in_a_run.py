@@ -54,13 +54,13 @@ def test_the_cap_is_off_where_it_is_off_and_the_shell_went_with_it() -> None:
     run = PaperRun(MAINS)
     run.play("lower/second")
     assert not plan(run).open
-    assert parts(run) == {"crankcase_door": ("off", "as_it_was"), "cap_jack": ("in_place", "as_it_was")}
+    assert parts(run) == {"crankcase_door": ("aside", "as_it_was"), "cap_jack": ("in_place", "as_it_was")}
     run.play("roll/people")
     assert plan(run).open
-    assert parts(run)["cap"] == ("off", "as_it_was")
+    assert parts(run)["cap"] == ("aside", "as_it_was")
     assert parts(run)["lower:shell"] == ("with", "as_it_was")
     run.play("look/decision")
-    assert parts(run)["lower:shell"] == parts(run)["upper:shell"] == ("off", "as_it_was")
+    assert parts(run)["lower:shell"] == parts(run)["upper:shell"] == ("aside", "as_it_was")
 
 
 def test_what_is_struck_is_not_done_any_more() -> None:

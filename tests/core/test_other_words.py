@@ -20,7 +20,7 @@ HEAD = "tarnholt-7l34-head-tighten"
 
 def in_spanish(**texts: str) -> Procedure:
     plain: dict[str, Any] = shipped(HEAD).plain()
-    return Procedure.model_validate(plain | {"other_words": {"language": "es", "texts": texts}})
+    return Procedure.model_validate(plain | {"other_words": {"es": texts}})
 
 
 def first_call(run: PaperRun, language: str) -> Call:

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import json
+from pathlib import Path
 
 import jsonschema_rs
 import pytest
+import yaml
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -62,14 +64,25 @@ def test_an_older_format_is_read_as_the_same_procedure_and_keeps_its_lines() -> 
     assert {f.where for f in lines} == {"fasteners.0.clamped.hole", "tensioners.0.area"}
 
 
-@pytest.mark.parametrize("name", ["tarnholt-7l34-head-loosen", "corvane-v10-head-tighten"])
-def test_a_document_in_the_second_format_keeps_its_address_and_the_cells_that_logs_were_begun_with(name: str) -> None:
-    old = json.loads((ROOT / f"tests/core/logs/procedures/format-2-{name}.json").read_text())
+OLDER = sorted((ROOT / "tests/core/logs/procedures").glob("format-[23]-*.json"))
+
+
+@pytest.mark.parametrize("kept", OLDER, ids=lambda path: path.stem)
+def test_a_document_in_an_older_format_keeps_its_address_and_the_cells_that_logs_were_begun_with(kept: Path) -> None:
+    old = json.loads(kept.read_text())
     stored = Procedure.from_body(old["body"])
-    assert (stored.content_hash(), stored.written_in) == (old["hash"], 2)
+    assert (stored.content_hash(), f"format-{stored.written_in}") == (old["hash"], kept.stem[:8])
     ways = [dict(pair.split("=") for pair in way.split()) for way in old["cells"]]
     assert [cells_hash(expand(stored, way or None)) for way in ways] == list(old["cells"].values())
-    assert Procedure.model_validate(stored.plain()).written_in == 3, "what is written anew is in the present format"
+    assert Procedure.model_validate(stored.plain()).written_in == 4, "what is written anew is in the present format"
+
+
+@pytest.mark.parametrize("path", sorted((ROOT / "procedures").glob("*.yaml")), ids=lambda path: path.stem)
+def test_a_document_written_back_by_a_library_of_yaml_1_1_is_the_same_document(path: Path) -> None:
+    """Such libraries read ``on``, ``off``, ``yes`` and ``no`` as true and false."""
+    ours = read_procedure(path.read_bytes())
+    again = yaml.safe_dump(yaml.safe_load(path.read_bytes()), allow_unicode=True)
+    assert read_procedure(again.encode()).content_hash() == ours.content_hash()
 
 
 def test_a_revision_cannot_be_changed_in_memory() -> None:
@@ -99,7 +112,7 @@ def test_the_published_schema_accepts_the_shipped_document_and_no_number_without
         ('sequence: ["1", "2", "3", "4"]', 'sequence: ["1", "2", "3", "3"]', "  round:", "more than once"),
         ('sequence: ["1", "2", "3", "4"]', 'sequence: ["1", "2", "3"]', "  round:", "exactly once"),
         ("order: round", "order: around", "order: round", "order 'around'"),
-        ("revision: D", "revision: D\nrevision: E", "revision: D", "appears twice"),
+        ("revision: E", "revision: E\nrevision: F", "revision: E", "appears twice"),
         ("  - id: vent", "  - id: seat", "  - id: vent", "more than once"),
         ("kind: vent", "kind: bent", "  - id: vent", "does not match any of the expected tags"),
     ],

@@ -41,7 +41,7 @@ def carriers(r: Reading, i: int, part: str, alone: bool) -> int:
         if k >= i:
             break
         # A support that only looks at what was fitted before is no second carrier.
-        if isinstance(step, SupportStep) and step.does != "look" and step.carries == part:
+        if isinstance(step, SupportStep) and step.does != "look" and _same(step.carries, part):
             count += step.carriers
         if isinstance(step, TemporaryOnStep) and step.carries_part and _carries(step, part, alone):
             count += len(step.items)
@@ -57,7 +57,11 @@ def _let_go(r: Reading, off: TemporaryOffStep, part: str, alone: bool) -> int:
 
 
 def _carries(step: TemporaryOnStep, part: str, alone: bool) -> bool:
-    return alone if step.carries is None else step.carries == part
+    return alone if step.carries is None else _same(step.carries, part)
+
+
+def _same(one: str, other: str) -> bool:
+    return one.casefold() == other.casefold()
 
 
 def support(r: Reading) -> Iterator[CheckFinding]:
@@ -77,7 +81,7 @@ def support(r: Reading) -> Iterator[CheckFinding]:
 def _hanging(r: Reading, group: FastenerGroup) -> tuple[Hanging, ...]:
     """Return every part that would fall when the last fastener of a group is out."""
     stated = tuple(one for one in group.hangs if applies(one.only, r.selection))
-    short = group.holds is not None and not any(one.part == group.holds for one in stated)
+    short = group.holds is not None and not any(_same(one.part, group.holds) for one in stated)
     return (*((Hanging(part=group.holds),) if short and group.holds else ()), *stated)
 
 

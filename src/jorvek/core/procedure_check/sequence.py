@@ -161,6 +161,24 @@ def put_right_how(r: Reading) -> Iterator[CheckFinding]:
             yield error("put_right_without_effort", ("steps", i, "puts_right"), text=step.puts_right)
 
 
+_READ_AS_TRUTH: Final = frozenset({"on", "off", "yes", "no", "y", "n", "true", "false"})
+"""What YAML 1.1 reads as true or false (YAML 1.1, type bool); common libraries do still."""
+
+
+def names(r: Reading) -> Iterator[CheckFinding]:
+    """A name that other programs read as true or false is lost when one of them writes the document back."""
+    p = r.procedure
+    named = [
+        *((("orders", name), name) for name in p.orders),
+        *((("fasteners", k, "id"), g.id) for k, g in enumerate(p.fasteners)),
+        *((("parts", k, "id"), part.id) for k, part in enumerate(p.parts)),
+        *((("steps", k, "id"), step.id) for k, step in enumerate(p.steps)),
+    ]
+    for path, name in named:
+        if name in _READ_AS_TRUTH:
+            yield warning("name_read_as_truth", path, name=name)
+
+
 def choices(r: Reading) -> Iterator[CheckFinding]:
     """Tables that choose a part: rising, without a gap."""
     for i, step in r.of(ChoosePartStep):
@@ -191,6 +209,7 @@ RULES: Final[tuple[Rule, ...]] = (
     coverage,
     owed,
     before_and_after,
+    names,
     choices,
     stages_sit_together,
     put_right_how,
