@@ -7,6 +7,7 @@ import mimetypes
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager, suppress
 from pathlib import Path
+from typing import Final
 
 from fastapi import FastAPI, HTTPException
 from fastapi.responses import FileResponse, Response
@@ -19,10 +20,14 @@ from jorvek import __version__
 from jorvek.api import engines, overview, plans, problems, procedures, reckoner, runs, session
 from jorvek.api.live import Live
 from jorvek.api.middleware import RequestMiddleware
+from jorvek.settings import ROOT
 from jorvek.work.sealing import EVERY_S as SEALED_EVERY_S
 from jorvek.work.sealing import sealed
 from jorvek.work.upkeep.periodic_jobs import HERE_EVERY_S, Attending, servers_of
 from jorvek.work.workshop import DatabaseAwayError, Workshop
+
+DESCRIPTION: Final = ROOT / "web" / "openapi.json"
+"""The description of the API as ``./jorvek generate`` writes it; the tests hold it against the program."""
 
 
 def create_app(workshop: Workshop, web: Path | None = None, hosts: frozenset[str] | None = None) -> FastAPI:
@@ -60,7 +65,8 @@ def create_app(workshop: Workshop, web: Path | None = None, hosts: frozenset[str
         summary="Tightening work on heavy engines, measured, reckoned and recorded.",
         docs_url=None,
         redoc_url=None,
-        openapi_url="/api/openapi.json",
+        # Working it out takes seconds in which nobody is answered: it is written when the program is built.
+        openapi_url=None,
         lifespan=lifespan,
     )
     app.state.workshop, app.state.live = workshop, live
@@ -115,6 +121,10 @@ _BY_NAME = frozenset(
 
 
 def _serve_front_end(app: FastAPI, web: Path | None) -> None:
+    @app.get("/api/openapi.json", include_in_schema=False)
+    def description() -> FileResponse:
+        return FileResponse(DESCRIPTION, media_type="application/json", headers={"Cache-Control": "no-cache"})
+
     @app.get("/api/{rest:path}", include_in_schema=False)
     def no_such_route(rest: str) -> Response:
         raise HTTPException(404)

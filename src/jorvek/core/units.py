@@ -6,12 +6,11 @@ Factors come from *pint*; this module decides only which names are accepted wher
 
 from __future__ import annotations
 
+import math
 import re
 from enum import StrEnum
-from functools import lru_cache
+from functools import cache, lru_cache
 from typing import Any, Final
-
-import pint
 
 from jorvek.core import checks
 from jorvek.core.refusal import Refusal
@@ -122,7 +121,33 @@ _SYMBOLS: Final = {
     "tonf_uk": "UK tonf",
 }
 _ABSOLUTE_ZERO_C: Final = -273.15
-_registry: Final[Any] = pint.UnitRegistry(cache_folder=None)
+_DEFINITIONS: Final = (
+    *("micro- = 1e-6", "milli- = 1e-3", "centi- = 1e-2", "kilo- = 1e3", "mega- = 1e6", "giga- = 1e9"),
+    *("meter = [length]", "gram = [mass]", "second = [time]", "kelvin = [temperature]; offset: 0", "radian = []"),
+    *("minute = 60 * second", "hour = 60 * minute", "day = 24 * hour"),
+    f"turn = 2 * {math.pi!r} * radian",
+    f"degree = {math.pi!r} / 180 * radian",
+    "percent = 0.01",
+    "degC = kelvin; offset: 273.15",
+    "degF = 5 / 9 * kelvin; offset: 233.15 + 200 / 9",
+    # Exact by definition: the yard, the grain, standard gravity.
+    *("yard = 0.9144 * meter", "foot = yard / 3", "inch = yard / 36", "thou = 1e-3 * inch"),
+    *("grain = 64.79891 * milligram", "pound = 7e3 * grain", "gravity = 9.80665 * meter / second ** 2"),
+    *("newton = kilogram * meter / second ** 2", "kgf = gravity * kilogram", "lbf = gravity * pound"),
+    *("pascal = newton / meter ** 2", "bar = 1e5 * pascal", "psi = lbf / inch ** 2"),
+)
+"""What the names stand for (NIST SP 811, appendix B.8); reading the whole list of the library takes half a second."""
+
+
+@cache
+def _registry() -> Any:
+    """Return the library's units; it is read with the first conversion, which many commands never make."""
+    import pint
+
+    registry: Any = pint.UnitRegistry(None, cache_folder=None)
+    for line in _DEFINITIONS:
+        registry.define(line)
+    return registry
 
 
 def symbol(unit: str) -> str:
@@ -153,12 +178,14 @@ def _line(quantity: Quantity, unit_from: str, unit_to: str) -> tuple[float, floa
     """Return (factor, offset) so that ``to = factor * from + offset``."""
     check_unit(quantity, unit_from)
     check_unit(quantity, unit_to)
+    if unit_from == unit_to:
+        return 1.0, 0.0
     source, target = UNIT_NAMES[quantity][unit_from], UNIT_NAMES[quantity][unit_to]
     if quantity is Quantity.TEMPERATURE:
-        zero = float(_registry.Quantity(0.0, source).to(target).magnitude)
-        hundred = float(_registry.Quantity(100.0, source).to(target).magnitude)
+        zero = float(_registry().Quantity(0.0, source).to(target).magnitude)
+        hundred = float(_registry().Quantity(100.0, source).to(target).magnitude)
         return (hundred - zero) / 100.0, zero
-    factor = (_registry.parse_expression(source) / _registry.parse_expression(target)).to("")
+    factor = (_registry().parse_expression(source) / _registry().parse_expression(target)).to("")
     return float(factor.magnitude), 0.0
 
 

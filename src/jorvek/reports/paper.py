@@ -7,13 +7,10 @@ from collections.abc import Mapping
 from functools import cache
 from pathlib import Path
 from typing import Final
-from urllib.parse import unquote, urlsplit
 
 import segno
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, Template
 from markupsafe import Markup
-from weasyprint import HTML
-from weasyprint.urls import URLFetcher, URLFetcherResponse
 
 from jorvek.core.figures import Figure
 from jorvek.messages import number_text, speaking
@@ -21,6 +18,10 @@ from jorvek.messages import number_text, speaking
 _HERE: Final = Path(__file__).parent
 FONTS: Final = (_HERE / "fonts").as_uri()
 """Where the sheets find their fonts."""
+
+
+PHOTO_SCHEME: Final = "photo:"
+"""How a sheet names a photograph that it is given."""
 
 
 def template(name: str) -> Template:
@@ -44,10 +45,6 @@ def figure_text(figure: Figure | None) -> str:
     return "" if figure is None else f"{number_text(figure.text)} {figure.unit}".strip()
 
 
-PHOTO_SCHEME: Final = "photo:"
-"""How a sheet names a photograph that it is given."""
-
-
 def to_pdf(html: str, identifier: str, photos: Mapping[str, bytes] | None = None) -> bytes:
     """Return a sheet as PDF bytes; the same sheet gives the same pages.
 
@@ -56,10 +53,10 @@ def to_pdf(html: str, identifier: str, photos: Mapping[str, bytes] | None = None
         identifier: 32 hex digits that name its contents.
         photos: JPEG files by name, for the pictures in it.
     """
-    document = HTML(string=html, base_url=str(_HERE), url_fetcher=_OwnFiles(photos or {}))
-    pdf = document.write_pdf(pdf_identifier=bytes.fromhex(identifier))
-    assert isinstance(pdf, bytes)
-    return pdf
+    # The printer is read with the first sheet: a server that prints none, and every command, goes without.
+    from jorvek.reports.printer import printed
+
+    return printed(html, bytes.fromhex(identifier), photos or {})
 
 
 def code(address: str) -> Markup:
@@ -67,18 +64,3 @@ def code(address: str) -> Markup:
     out = io.BytesIO()
     segno.make(address, error="m").save(out, kind="svg", xmldecl=False, svgns=True, border=0, omitsize=True)
     return Markup(out.getvalue().decode())  # noqa: S704 — drawn by segno from an address of ours
-
-
-class _OwnFiles(URLFetcher):  # type: ignore[misc]  # the library has no types
-    """Let the sheet load its own fonts and photographs and nothing else; a missing one stops the rendering."""
-
-    def __init__(self, photos: Mapping[str, bytes]) -> None:
-        super().__init__(allowed_protocols=("file",), fail_on_errors=True)
-        self._photos = photos
-
-    def fetch(self, url: str, headers: dict[str, str] | None = None) -> URLFetcherResponse:
-        if url.startswith(PHOTO_SCHEME):
-            return URLFetcherResponse(url, self._photos[url.removeprefix(PHOTO_SCHEME)], {"Content-Type": "image/jpeg"})
-        if _HERE not in Path(unquote(urlsplit(url).path)).resolve().parents:
-            raise ValueError("a sheet loads nothing from outside")
-        return super().fetch(url, headers)

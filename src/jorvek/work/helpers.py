@@ -13,7 +13,10 @@ from typing import Final, ParamSpec
 
 Given = ParamSpec("Given")
 _ASKED: Final = multiprocessing.get_context("forkserver")
-_ASKED.set_forkserver_preload(["jorvek.work.plan.search", "jorvek.work.paper.dossiers"])
+_ASKED.set_forkserver_preload(
+    ["jorvek.work.plan.search", "jorvek.planning.solve", "jorvek.work.paper.dossiers", "weasyprint"]
+)
+"""What the helpers do, and the heavy libraries that they alone need: the server reads none of them."""
 
 
 def helper(work: Callable[Given, None], *args: Given.args, **kwargs: Given.kwargs) -> ForkServerProcess:

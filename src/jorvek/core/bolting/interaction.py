@@ -7,7 +7,6 @@ from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.linalg import cho_factor, cho_solve  # type: ignore[import-untyped]  # the library has no types
 
 from jorvek.core import checks
 from jorvek.core.bolting.order import checked_points
@@ -177,6 +176,9 @@ def _settle(flexibility: Array, seat: Array) -> Array:
     Studs that would have to push let go; one that lets go may be needed again. Least-index
     pivoting ends for a positive definite matrix (Murty); the common case is one solve.
     """
+    # Read when it is wanted: most commands reckon no group.
+    from scipy.linalg import cho_factor, cho_solve  # type: ignore[import-untyped]  # the library has no types
+
     loads: Array = cho_solve(cho_factor(flexibility, check_finite=False), seat, check_finite=False)
     if float(loads.min()) >= 0.0:
         return loads

@@ -6,8 +6,6 @@ import math
 from dataclasses import dataclass
 from typing import Final
 
-from scipy.optimize import brentq  # type: ignore[import-untyped]  # the library has no types
-
 from jorvek.core import checks
 from jorvek.core.refusal import Refusal
 
@@ -99,6 +97,9 @@ def crank_angle(s_mm: float, r_mm: float, l_mm: float) -> float:
     s = checks.within("s_mm", s_mm, 0.0, 2.0 * r)
     if s in (0.0, 2.0 * r):
         return 0.0 if s == 0.0 else 180.0
+    # Read when it is wanted: it takes longer than all else that a command reads.
+    from scipy.optimize import brentq  # type: ignore[import-untyped]  # the library has no types
+
     return math.degrees(float(brentq(lambda a: _displacement(r, rod, a) - s, 0.0, math.pi, xtol=1e-14)))
 
 

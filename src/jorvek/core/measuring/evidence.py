@@ -8,9 +8,9 @@ from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import chdtri  # type: ignore[import-untyped]  # the library has no types
 
 from jorvek.core import checks
+from jorvek.core.measuring.quantiles import chi_squared_above
 from jorvek.core.measuring.uncertainty import LoadInterval
 from jorvek.core.refusal import Refusal
 
@@ -147,7 +147,7 @@ def _fit(pieces: list[Evidence]) -> _Fit:
     away = x - F
     residuals = tuple(float(a / np.sqrt(s)) if s > 1e-18 * variance else 0.0 for a, s in zip(away, spread, strict=True))
     chi2 = float(away @ np.linalg.solve(V, away))
-    within = len(x) < 2 or chi2 <= float(chdtri(len(x) - 1, _CHI2_TAIL))
+    within = len(x) < 2 or chi2 <= chi_squared_above(len(x) - 1, _CHI2_TAIL)
     agrees = within and all(abs(r) <= _FARTHEST_RESIDUAL for r in residuals)
     return _Fit(F, float(np.sqrt(variance)), residuals, agrees, _common(pieces, weights))
 

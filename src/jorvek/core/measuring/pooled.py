@@ -7,9 +7,8 @@ from dataclasses import dataclass
 from statistics import fmean
 from typing import Final, Literal
 
-from scipy.special import stdtrit  # type: ignore[import-untyped]  # the library has no types
-
 from jorvek.core import checks
+from jorvek.core.measuring.quantiles import student_t
 
 FEWEST_FREE: Final = 6
 """Degrees of freedom below which a scatter is not known well enough to tell anything by it."""
@@ -77,7 +76,7 @@ def stands_out(values: Sequence[float], earlier: Sequence[Sequence[float]] = (),
         if len(others) < 2 or free < FEWEST_FREE:
             return StandsOut(False, (None,) * len(own), None)
         scatter = max((squares / free) ** 0.5, width)
-        t = float(stdtrit(free, 1.0 - FALSE_ALARMS / (2.0 * len(own))))
+        t = student_t(free, 1.0 - FALSE_ALARMS / (2.0 * len(own)))
         away = value / fmean(others) - 1.0
         far = abs(away) > t * scatter * (1.0 + 1.0 / len(others)) ** 0.5
         sides.append(("low" if away < 0.0 else "high") if far else None)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from functools import partial
 from multiprocessing.context import ForkServerProcess
 from typing import Final
@@ -25,7 +25,6 @@ from jorvek.core.plan.why import reasons
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
 from jorvek.core.run.log.events import Person
-from jorvek.planning.solve import plan
 from jorvek.store.database import Database
 from jorvek.store.overhaullog import OverhaulSnapshot
 from jorvek.work.engine import overhauls
@@ -115,6 +114,13 @@ def _look_for(url: str, zone: str, overhaul_id: str, ticket: str) -> None:
         raise
 
 
+def _solver() -> Callable[..., Plan]:
+    """Return the solver; the helper alone reads it, never the server."""
+    from jorvek.planning.solve import plan
+
+    return plan
+
+
 def _looked(shop: Workshop, overhaul_id: UUID, place: PlanFile, made: Made) -> None:
     asked = outage(shop, overhaul_id, made.asked)
     problem = asked.problem
@@ -130,7 +136,7 @@ def _looked(shop: Workshop, overhaul_id: UUID, place: PlanFile, made: Made) -> N
     bare = problem.model_copy(update={"work": tuple(p.model_copy(update={"pinned_min": None}) for p in problem.work)})
     known = in_force_of(shop, overhaul_id, asked)
     tell = partial(_tell, place, made)
-    best = plan(problem, made.asked.aim, made.asked.seconds, tell, known)
+    best = _solver()(problem, made.asked.aim, made.asked.seconds, tell, known)
     wonders = made.asked.what_if
     made = made.model_copy(
         update={**_explained(problem, best), "state": "ready", "first_come_min": first_come(bare).finish_min,
@@ -191,7 +197,7 @@ _ONE_SHIFT_MIN: Final = 540
 
 def _one(asked: Outage, one: WhatIf, problem: Problem, aim: Aim, seconds: float, known: Plan | None) -> WhatIf:
     try:
-        found = plan(problem, aim, seconds, known=known)
+        found = _solver()(problem, aim, seconds, known=known)
     except Refusal as refusal:
         return one.model_copy(update={"refused": refusal.code})
     return one.model_copy(update={"finish_at": asked.at(found.finish_min), "barring_deg": found.barring_deg})
