@@ -14,7 +14,9 @@ from jorvek.core.overhaul.rules.joint_conditions import ground_of
 from jorvek.core.overhaul.rules.starting import AskedWork, demand_access, in_force_for
 from jorvek.core.overhaul.views.crank import crank_view
 from jorvek.core.overhaul.views.dossier import dossier
-from jorvek.core.overhaul.views.engine import Known, engine_view, joints_now, next_up
+from jorvek.core.overhaul.views.engine import engine_view
+from jorvek.core.overhaul.views.joints import Known, joints_now, next_up
+from jorvek.core.overhaul.views.log_lines import AT_FIRST, log_page
 from jorvek.core.procedure.metal_parts import LADDERS, Condition
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
@@ -126,9 +128,9 @@ def test_the_page_says_who_is_inside_what_hangs_and_what_is_owed() -> None:
     assert [k.lock for k in view.locks] == ["7"]
     assert {o.code for o in view.crank.obstacles} == {"person_inside", "under_pressure"}
     assert [c.by for c in view.crank.concerned] == ["Dessa Marlow"]
-    assert view.log[0].seq == engine.state.seq, "the newest first"
+    assert view.log.lines[0].seq == engine.state.seq, "the newest first"
     assert {h.why for h in view.held_up} >= {"joint_open", "joint_not_closed", "debt", "isolation", "lock", "inside"}
-    assert next(j for j in view.joints if j.key == "head-4").going == "undone"
+    assert next(j for j in view.joints if j.key == "head-4").under_way
 
 
 def test_a_test_under_way_is_on_the_page_and_the_points_that_it_lifted() -> None:
@@ -357,3 +359,27 @@ def test_relations_mean_the_joints_that_one_would_point_at() -> None:
     assert len(meant("main-3", JointKind.HEAD, "all")) == 2
     assert meant("main-3", JointKind.HEAD, "same_cylinder") == [], "a main belongs to no cylinder"
     assert meant("head-a", JointKind.LINER, "same_cylinder") == [f"liner-a{n}" for n in range(1, 6)]
+
+
+# ---- the log, a page at a time ---------------------------------------------------------------------------------------
+
+
+def test_the_page_of_an_engine_does_not_grow_with_its_log_and_every_line_can_be_read() -> None:
+    engine = PaperOverhaul()
+    for k in range(AT_FIRST + 30):
+        engine.say(oc.Remark(kind="remark", id=uuid4(), words=f"Line {k}"))
+    view = engine_view(engine.state, engine.sheet, engine.runs, SHELF, (), engine.now)
+    assert len(view.log.lines) == AT_FIRST
+    assert view.log.more
+    read = [line.seq for line in view.log.lines]
+    while (page := log_page(engine.state, 7, read[-1])).lines:
+        assert page.more == (page.lines[-1].seq > engine.state.lines[0].seq)
+        read += [line.seq for line in page.lines]
+    assert read == [line.seq for line in reversed(engine.state.lines)], "each once, newest first"
+    assert not log_page(engine.state, len(read)).more
+
+
+def test_what_was_keyed_in_from_paper_is_read_by_itself() -> None:
+    engine = PaperOverhaul()
+    engine.say(oc.Remark(kind="remark", id=uuid4(), words="Here"))
+    assert log_page(engine.state, 10, from_paper=True).lines == ()

@@ -11,7 +11,7 @@ import pytest
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.fold import fold
-from jorvek.core.overhaul.views.engine import entry_of
+from jorvek.core.overhaul.views.log_lines import entry_of
 from jorvek.core.run.log.events import Person
 from tests.core.overhauled import LIO, PaperOverhaul
 from tests.core.paper_run import BRAM, INES, TAM

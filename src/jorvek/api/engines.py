@@ -12,6 +12,7 @@ from pydantic import BaseModel, Field
 from jorvek.api.problems import documented
 from jorvek.api.session import Actor, Shop
 from jorvek.core.overhaul.log.commands import OverhaulCommand
+from jorvek.core.overhaul.views.log_lines import LogPage
 from jorvek.core.sheet.document import EngineSheet
 from jorvek.work.engine import overhauls, page
 from jorvek.work.library import engine_sheets
@@ -112,6 +113,18 @@ def command_overhaul(shop: Shop, actor: Actor, overhaul_id: UUID, body: Overhaul
     """Carry out a command on an overhaul; the answer means that it is stored for good."""
     snapshot = overhauls.act(shop, actor, overhaul_id, body.command, body.pin, body.other_pin, body.kept_s)
     return page.engine_page(shop, actor, snapshot.state.opened.engine.id)
+
+
+@router.get("/overhauls/{overhaul_id}/log", responses=_READ)
+def read_log(
+    shop: Shop,
+    actor: Actor,
+    overhaul_id: UUID,
+    before: Annotated[int | None, Query(ge=1)] = None,
+    from_paper: bool = False,
+) -> LogPage:
+    """Read the log of an overhaul, newest first, a page at a time."""
+    return page.log_of(shop, overhaul_id, before, from_paper=from_paper)
 
 
 def _file(content: bytes, kind: str, name: str) -> Response:

@@ -12,7 +12,8 @@ from jorvek import __version__
 from jorvek.core.engine.layout import Engine
 from jorvek.core.measuring.deflection import READ_AT
 from jorvek.core.overhaul.views.dossier import Dossier
-from jorvek.core.overhaul.views.engine import EngineView, LogLine
+from jorvek.core.overhaul.views.engine import EngineView
+from jorvek.core.overhaul.views.log_lines import LogLine
 from jorvek.messages import say
 from jorvek.reports.paper import FONTS, code, figure_text, template, to_pdf
 from jorvek.reports.record_sheet import answer_words

@@ -408,6 +408,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/overhauls/{overhaul_id}/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Log
+         * @description Read the log of an overhaul, newest first, a page at a time.
+         */
+        get: operations["read_log_api_overhauls__overhaul_id__log_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/overhauls/{overhaul_id}/plan": {
         parameters: {
             query?: never;
@@ -4631,6 +4651,7 @@ export interface components {
          *         under_pressure: joints on which a tool is under pressure.
          *         hung: parts that hang.
          *         next: the joints whose work is next, in working order.
+         *         log: its newest lines.
          */
         EngineView: {
             /** Attitude */
@@ -4654,11 +4675,10 @@ export interface components {
             /** Inside */
             inside: components["schemas"]["InsideNow"][];
             /** Joints */
-            joints: components["schemas"]["JointNow"][];
+            joints: components["schemas"]["JointStands"][];
             /** Locks */
             locks: components["schemas"]["LockNow"][];
-            /** Log */
-            log: components["schemas"]["LogLine"][];
+            log: components["schemas"]["LogPage"];
             /** Next */
             next: string[];
             /**
@@ -6499,56 +6519,18 @@ export interface components {
          */
         JointKind: "head" | "liner" | "rod" | "crosshead" | "crankpin" | "main" | "counterweight" | "thrust" | "tie_rod" | "coupling" | "holding_down" | "cam_bearing" | "idler" | "girdle";
         /**
-         * JointNow
-         * @description A joint as it stands.
-         *
-         *     Attributes:
-         *         slot: place along the section, in cylinder pitches.
-         *         condition: what it is like; None where nobody knows.
-         *         ladder: conditions that it can be in, from closed up on.
-         *         home: its condition is the closed one.
-         *         told_by: whoever said so, for a condition that was declared.
-         *         told_at: when.
-         *         in_scope: it is worked on in this overhaul.
-         *         run_id: the newest run on it in this overhaul.
-         *         under_way: that run is open.
-         *         by: who works on it.
-         *         going: which way the work under way takes it.
-         *         done: it was worked on and is closed again.
-         *         offers: what can be done with it, in working order.
+         * JointStands
+         * @description How a joint stands, as far as somebody who declares its condition has to know.
          */
-        JointNow: {
-            /** By */
-            by: string | null;
+        JointStands: {
             /** Condition */
             condition: ("closed_up" | "tight" | "loose" | "open" | "landed") | null;
-            /** Done */
-            done: boolean;
-            /** Going */
-            going: ("undone" | "put_back") | null;
-            /** Home */
-            home: boolean;
-            /** In Scope */
-            in_scope: boolean;
             /** Key */
             key: string;
-            kind: components["schemas"]["JointKind"];
             /** Label */
             label: string;
             /** Ladder */
             ladder: ("closed_up" | "tight" | "loose" | "open" | "landed")[];
-            /** Name */
-            name: string;
-            /** Offers */
-            offers: components["schemas"]["Offer"][];
-            /** Run Id */
-            run_id: string | null;
-            /** Slot */
-            slot: number;
-            /** Told At */
-            told_at: string | null;
-            /** Told By */
-            told_by: string | null;
             /** Under Way */
             under_way: boolean;
         };
@@ -7079,6 +7061,20 @@ export interface components {
             written_at: string | null;
             /** Written By */
             written_by: string | null;
+        };
+        /**
+         * LogPage
+         * @description Some lines of the log.
+         *
+         *     Attributes:
+         *         lines: newest first.
+         *         more: there are older ones.
+         */
+        LogPage: {
+            /** Lines */
+            lines: components["schemas"]["LogLine"][];
+            /** More */
+            more: boolean;
         };
         /**
          * LoosenAngleStep
@@ -15449,6 +15445,73 @@ export interface operations {
             };
             /** @description Problem */
             429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_log_api_overhauls__overhaul_id__log_get: {
+        parameters: {
+            query?: {
+                before?: number | null;
+                from_paper?: boolean;
+            };
+            header?: never;
+            path: {
+                overhaul_id: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogPage"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { computed, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
-import type { Condition, JointNow } from "@/api/types";
+import type { Condition, JointStands } from "@/api/types";
 import ChoiceField from "@/shared/ChoiceField.vue";
 import FormDialog from "@/shared/FormDialog.vue";
 
 /** How joints were found, or what became of them without the tablet. */
-const props = defineProps<{ open: boolean; joints: readonly JointNow[]; picked: string | null }>();
+const props = defineProps<{ open: boolean; joints: readonly JointStands[]; picked: string | null }>();
 const emit = defineEmits<{ done: [found: Record<string, Condition>, words: string]; shut: [] }>();
 const { t } = useI18n();
 const chosen = ref<string[]>([]);

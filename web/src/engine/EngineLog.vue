@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
+import { answerOf, api } from "@/api/client";
 import type { EngineEntry } from "@/api/types";
 import BoardPanel from "@/engine/BoardPanel.vue";
 import { useEngine } from "@/engine/engine";
@@ -13,8 +14,16 @@ const { t } = useI18n();
 const engine = useEngine();
 const SHOWN = 8;
 const all = ref(false);
+/** Lines older than those that stand on the page, as far as they were asked for. */
+const older = ref<EngineEntry[]>([]);
+const more = ref<boolean | null>(null);
 const striking = ref<EngineEntry | null>(null);
-const log = computed(() => engine.overhaul.value?.log ?? []);
+const newest = computed(() => engine.overhaul.value?.log.lines ?? []);
+const log = computed(() => {
+  const first = newest.value[newest.value.length - 1]?.seq ?? 0;
+  return [...newest.value, ...older.value.filter((one) => one.seq < first)];
+});
+const isMore = computed(() => more.value ?? engine.overhaul.value?.log.more ?? false);
 const shown = computed(() => (all.value ? log.value : log.value.slice(0, SHOWN)));
 const records = computed(() => engine.page.value?.may_record ?? false);
 const WRONG = new Set([
@@ -31,6 +40,22 @@ const WRONG = new Set([
   "deflections_read",
   "witnessed",
 ]);
+
+async function goOn(): Promise<void> {
+  const last = log.value[log.value.length - 1]?.seq;
+  if (all.value && last !== undefined && isMore.value) {
+    const params = {
+      path: { overhaul_id: engine.overhaul.value?.overhaul_id ?? "" },
+      query: { before: last },
+    };
+    await engine.acting.act(async () => {
+      const page = await answerOf(api.GET("/api/overhauls/{overhaul_id}/log", { params }));
+      older.value = [...older.value, ...page.lines];
+      more.value = page.more;
+    });
+  }
+  all.value = true;
+}
 
 async function strike(reason: string): Promise<void> {
   const entry = striking.value?.seq;
@@ -66,7 +91,9 @@ async function strike(reason: string): Promise<void> {
         >
       </li>
     </ol>
-    <v-btn v-if="!all && log.length > SHOWN" class="small" @click="all = true">{{ t("engine.more") }}</v-btn>
+    <v-btn v-if="(!all && log.length > SHOWN) || (all && isMore)" class="small" @click="goOn">{{
+      t("engine.more")
+    }}</v-btn>
     <reason-dialog
       :open="striking !== null"
       :title="t('engine.strike_title')"

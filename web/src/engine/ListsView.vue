@@ -1,13 +1,15 @@
 <script setup lang="ts">
-import { computed, ref } from "vue";
+import { computed, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
-import type { PointNow } from "@/api/types";
+import { answerOf, api } from "@/api/client";
+import type { EngineEntry, PointNow } from "@/api/types";
 import BoardPanel from "@/engine/BoardPanel.vue";
 import { provideEngine, type Said } from "@/engine/engine";
 import EntryFields from "@/engine/EntryFields.vue";
 import { useEntryForm } from "@/engine/entering";
 import { usePeople } from "@/engine/people";
 import { entryWords } from "@/engine/entries";
+import { note } from "@/shared/acting";
 import ChoiceField from "@/shared/ChoiceField.vue";
 import { dayTimeText } from "@/shared/format";
 import MomentField from "@/shared/MomentField.vue";
@@ -111,7 +113,23 @@ async function enter(): Promise<void> {
   for (const field of [lock, permit, words, angle]) field.value = "";
   Object.assign(form, { person: "", oxygen: "", gas: "" });
 }
-const keyed = computed(() => (overhaul.value?.log ?? []).filter((one) => one.written_by !== null));
+const keyed = ref<EngineEntry[]>([]);
+watch(
+  () => [overhaul.value?.overhaul_id, overhaul.value?.seq],
+  () => void fetchKeyed(),
+  { immediate: true },
+);
+
+async function fetchKeyed(): Promise<void> {
+  const id = overhaul.value?.overhaul_id;
+  if (id === undefined) return;
+  const params = { path: { overhaul_id: id }, query: { from_paper: true } };
+  try {
+    keyed.value = (await answerOf(api.GET("/api/overhauls/{overhaul_id}/log", { params }))).lines;
+  } catch (error) {
+    note(error, acting.problem, acting.unsent);
+  }
+}
 </script>
 
 <template>

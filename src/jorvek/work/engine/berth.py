@@ -8,7 +8,7 @@ from uuid import UUID
 from zoneinfo import ZoneInfo
 
 from jorvek.core.engine.layout import Engine, JointKind
-from jorvek.core.overhaul.views.engine import JointNow, Offer
+from jorvek.core.overhaul.views.joints import JointNow, Offer
 from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.rights import Act, may
 from jorvek.core.run.log.cells import InputType

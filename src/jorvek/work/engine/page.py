@@ -17,7 +17,9 @@ from jorvek.core.overhaul.rules.crank import angle_at_height
 from jorvek.core.overhaul.rules.joint_conditions import ground_of, owed
 from jorvek.core.overhaul.rules.return_to_service import CHECKS, relying
 from jorvek.core.overhaul.views.crank import CrankView, crank_view
-from jorvek.core.overhaul.views.engine import EngineView, JointNow, Known, engine_view, joints_now, next_up
+from jorvek.core.overhaul.views.engine import EngineView, engine_view
+from jorvek.core.overhaul.views.joints import JointNow, Known, joints_now, next_up
+from jorvek.core.overhaul.views.log_lines import A_PAGE, LogPage, log_page
 from jorvek.core.rights import Act, may
 from jorvek.core.run.log.events import Person
 from jorvek.core.run.views.labels import View
@@ -89,6 +91,16 @@ def engine_page(workshop: Workshop, actor: Person, engine_id: str) -> EnginePage
         may_record=may(actor.role, Act.RECORD),
         me=actor.id,
     )
+
+
+def log_of(workshop: Workshop, overhaul_id: UUID, before: int | None, *, from_paper: bool) -> LogPage:
+    """Return older lines of an engine's log.
+
+    Raises:
+        Refusal: ``no_such_overhaul``.
+    """
+    overhaul = workshop.overhauls.snapshot(overhaul_id).state
+    return log_page(overhaul, A_PAGE, before, from_paper=from_paper)
 
 
 def view_of(workshop: Workshop, engine: Engine, overhaul: Overhaul) -> EngineView:

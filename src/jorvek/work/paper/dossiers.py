@@ -18,7 +18,7 @@ from jorvek.core.engine.layout import Engine, joints_of
 from jorvek.core.overhaul.log.events import OverhaulEvent
 from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.views.dossier import Dossier, dossier
-from jorvek.core.overhaul.views.engine import entry_of
+from jorvek.core.overhaul.views.log_lines import entry_of
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
 from jorvek.core.run.log.events import Person

@@ -15,7 +15,7 @@ from pydantic import AwareDatetime, BaseModel, Field
 from jorvek.core.engine.layout import JointPlace
 from jorvek.core.overhaul.log.events import PlannedAway
 from jorvek.core.overhaul.rules.joint_conditions import ground_of, shown_condition
-from jorvek.core.overhaul.views.engine import was_apart
+from jorvek.core.overhaul.views.joints import was_apart
 from jorvek.core.overhaul.views.minutes import Book, StepMinutes, step_minutes
 from jorvek.core.overhaul.views.outage import Crew, Run, problem_of
 from jorvek.core.overhaul.views.phases import CRANE, Phase, phases_of

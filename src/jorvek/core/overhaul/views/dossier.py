@@ -11,7 +11,7 @@ from jorvek.core.engine.layout import Engine, JointPlace, joints_of
 from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.joint_conditions import counts, declared_now, owed, shown_condition
 from jorvek.core.overhaul.views.close_out import DeflectionSheet, WitnessNow, deflection_sheets, witnesses
-from jorvek.core.overhaul.views.engine import LogLine, entry_of
+from jorvek.core.overhaul.views.log_lines import LogLine, entry_of
 from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.run.views.labels import View
 from jorvek.core.run.views.on_engine import RunOnEngine

@@ -3,134 +3,36 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, replace
 from datetime import datetime
-from typing import Literal, TypeAlias
+from typing import Literal
 from uuid import UUID
 
-from jorvek.core.engine.layout import JointKind, JointPlace
 from jorvek.core.overhaul.log import commands as oc
-from jorvek.core.overhaul.log import events as ov
-from jorvek.core.overhaul.log.state import Line, Overhaul
+from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.closing import HoldUp, held_up
-from jorvek.core.overhaul.rules.joint_conditions import declared_now, ground_of, owed, shown_condition
+from jorvek.core.overhaul.rules.joint_conditions import ground_of, owed
 from jorvek.core.overhaul.rules.return_to_service import CHECKS
-from jorvek.core.overhaul.rules.starting import may_be_departed
 from jorvek.core.overhaul.rules.sweep import unanswered
 from jorvek.core.overhaul.views.close_out import CloseOut, close_out
 from jorvek.core.overhaul.views.crank import CrankView, crank_view
+from jorvek.core.overhaul.views.joints import JointNow, Known, joints_now, next_up
+from jorvek.core.overhaul.views.log_lines import AT_FIRST, LogPage, log_page
 from jorvek.core.overhaul.views.permits import HotWorkNow, InsideNow, hot_work_now, inside_now
 from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.run.views.labels import View
-from jorvek.core.run.views.on_engine import Carried, RunOnEngine
-from jorvek.core.sheet.access import Ground, InTheWay, Stand, Work, in_the_way
+from jorvek.core.run.views.on_engine import RunOnEngine
 from jorvek.core.sheet.document import EngineSheet
-from jorvek.core.sheet.relations import cylinders_of
-
-When: TypeAlias = Literal["now", "later", "done"]
 
 
-@dataclass(frozen=True)
-class Known:
-    """An approved procedure as a list knows it.
-
-    Attributes:
-        hash: content address of the revision.
-        id: name of the procedure.
-    """
-
-    hash: str
-    id: str
-    title: str
-    revision: str
-    joint: JointKind
-    purpose: str
-    begins: Condition | None
-    leaves: Condition | None
-
-
-class Barrier(View):
-    """Something that stands in the way of work.
-
-    Attributes:
-        why: as in ``InTheWay``.
-        joint: key of the joint that stands in the way.
-        label: what that joint is called.
-        stands: conditions in which it may be.
-        wanted: conditions in which it would be out of the way.
-        rule: name of the rule.
-        reason: why.
-        departable: a lead hand may let it be, by name.
-    """
-
-    why: Literal["own_condition", "rule", "under_way", "gate", "unknown", "relied_on"]
-    joint: str
-    label: str
-    stands: tuple[Condition, ...]
-    wanted: tuple[Condition, ...]
-    rule: str | None
-    reason: str
-    departable: bool
-
-
-class Offer(View):
-    """A procedure for a joint, in working order.
-
-    Attributes:
-        when: it begins where the joint stands now; later; or it was done in this overhaul.
-        barriers: what stands in its way; empty where it may be started.
-        pays: what it puts right of what earlier work has left.
-    """
-
-    hash: str
-    id: str
-    title: str
-    revision: str
-    purpose: str
-    begins: Condition | None
-    leaves: Condition | None
-    when: When
-    barriers: tuple[Barrier, ...]
-    pays: tuple[str, ...]
-
-
-class JointNow(View):
-    """A joint as it stands.
-
-    Attributes:
-        slot: place along the section, in cylinder pitches.
-        condition: what it is like; None where nobody knows.
-        ladder: conditions that it can be in, from closed up on.
-        home: its condition is the closed one.
-        told_by: whoever said so, for a condition that was declared.
-        told_at: when.
-        in_scope: it is worked on in this overhaul.
-        run_id: the newest run on it in this overhaul.
-        under_way: that run is open.
-        by: who works on it.
-        going: which way the work under way takes it.
-        done: it was worked on and is closed again.
-        offers: what can be done with it, in working order.
-    """
+class JointStands(View):
+    """How a joint stands, as far as somebody who declares its condition has to know."""
 
     key: str
-    kind: JointKind
     label: str
-    name: str
-    slot: float
     condition: Condition | None
     ladder: tuple[Condition, ...]
-    home: bool
-    told_by: str | None
-    told_at: datetime | None
-    in_scope: bool
-    run_id: UUID | None
     under_way: bool
-    by: str | None
-    going: Literal["undone", "put_back"] | None
-    done: bool
-    offers: tuple[Offer, ...]
 
 
 class PointNow(View):
@@ -205,28 +107,6 @@ class HeldUpBy(View):
     what: str
 
 
-class LogLine(View):
-    """One line of the engine's log.
-
-    Attributes:
-        moment: a moment that it speaks of: the end of a permit's hours, when a plan is done; None where it names none.
-        written_by: who wrote it on a list of paper from which it was keyed in; None for what was entered here.
-        written_at: when, by the list.
-        against: what would have spoken against it, had it been known before; None where nothing did.
-    """
-
-    seq: int
-    kind: str
-    by: str
-    at: datetime
-    params: dict[str, str]
-    moment: datetime | None
-    struck: bool
-    written_by: str | None
-    written_at: datetime | None
-    against: str | None
-
-
 class EngineView(View):
     """An engine in an overhaul.
 
@@ -235,6 +115,7 @@ class EngineView(View):
         under_pressure: joints on which a tool is under pressure.
         hung: parts that hang.
         next: the joints whose work is next, in working order.
+        log: its newest lines.
     """
 
     overhaul_id: UUID
@@ -247,7 +128,7 @@ class EngineView(View):
     sheet_title: str
     default_sheet: bool
     scope: tuple[str, ...]
-    joints: tuple[JointNow, ...]
+    joints: tuple[JointStands, ...]
     next: tuple[str, ...]
     points: tuple[PointNow, ...]
     tests: tuple[TestNow, ...]
@@ -265,7 +146,7 @@ class EngineView(View):
     owed: tuple[CarriedOver, ...]
     held_up: tuple[HeldUpBy, ...]
     close_out: CloseOut
-    log: tuple[LogLine, ...]
+    log: LogPage
 
 
 def engine_view(
@@ -301,7 +182,7 @@ def engine_view(
         sheet_title=sheet.title,
         default_sheet=overhaul.opened.sheet is None,
         scope=overhaul.scope,
-        joints=joints,
+        joints=tuple(_stands(joint) for joint in joints),
         next=tuple(joint.key for joint in next_up(ground_of(overhaul, sheet, runs), joints)),
         points=tuple(_points(overhaul, sheet)),
         tests=tuple(
@@ -332,149 +213,23 @@ def engine_view(
         ),
         held_up=tuple(HeldUpBy(why=h.why, what=h.what) for h in held_up(overhaul, context)),
         close_out=close_out(overhaul, sheet, runs),
-        log=tuple(entry_of(line) for line in reversed(overhaul.lines)),
+        log=log_page(overhaul, AT_FIRST),
+    )
+
+
+def _stands(joint: JointNow) -> JointStands:
+    return JointStands(
+        key=joint.key,
+        label=joint.label,
+        condition=joint.condition,
+        ladder=joint.ladder,
+        under_way=joint.under_way,
     )
 
 
 def _title(titles: dict[str, str], procedure: str | None) -> str | None:
     """Return what a procedure is called; its name in the document where nobody has approved one."""
     return None if procedure is None else titles.get(procedure, procedure)
-
-
-def joints_now(
-    overhaul: Overhaul, sheet: EngineSheet, runs: tuple[RunOnEngine, ...], known: Iterable[Known]
-) -> tuple[JointNow, ...]:
-    """Return every joint of an engine as it stands, with what can be done with it in working order."""
-    ground, listed = ground_of(overhaul, sheet, runs), list(known)
-    debts = list(owed(overhaul, runs))
-    return tuple(
-        _joint(overhaul, ground, place, runs, listed, [d for r, d in debts if r.joint == place.key])
-        for place in ground.places
-    )
-
-
-def _joint(
-    overhaul: Overhaul,
-    ground: Ground,
-    place: JointPlace,
-    runs: tuple[RunOnEngine, ...],
-    known: list[Known],
-    debts: list[Carried],
-) -> JointNow:
-    mine = [run for run in runs if run.joint == place.key]
-    ladder = ground.sheet.ladders.get(place.kind)
-    condition = shown_condition(overhaul, place.key, mine)
-    said = declared_now(overhaul, place.key, mine)
-    newest = mine[0] if mine else None
-    home = ladder is not None and condition == ladder.undone[0]
-    under_way = newest is not None and newest.open
-    return JointNow(
-        key=place.key,
-        kind=place.kind,
-        label=place.label,
-        name=place.name,
-        slot=place.slot,
-        condition=condition,
-        ladder=ladder.conditions if ladder else (),
-        home=home,
-        told_by=said.by.name if said and not under_way else None,
-        told_at=said.at if said and not under_way else None,
-        in_scope=place.key in overhaul.scope,
-        run_id=newest.run_id if newest else None,
-        under_way=under_way,
-        by=newest.by if newest and under_way else None,
-        going=("undone" if newest.purpose == "loosen" else "put_back") if newest and under_way else None,
-        done=home and not under_way and was_apart(overhaul, place.key, condition, mine),
-        offers=tuple(_offers(ground, place, condition, mine, known, debts)),
-    )
-
-
-def was_apart(overhaul: Overhaul, joint: str, home: Condition | None, mine: list[RunOnEngine]) -> bool:
-    """Tell whether a joint was apart in this overhaul, by its runs or by somebody's word."""
-    by_word = any(said.condition != home for said in overhaul.declared.get(joint, ()))
-    return by_word or (bool(mine) and mine[0].purpose == "tighten")
-
-
-def _offers(
-    ground: Ground,
-    place: JointPlace,
-    condition: Condition | None,
-    mine: list[RunOnEngine],
-    known: list[Known],
-    debts: list[Carried],
-) -> Iterator[Offer]:
-    done = {run.procedure for run in mine if not run.open}
-    for one in _in_order(condition, [k for k in known if k.joint is place.kind]):
-        when: When = "now" if one.begins == condition else "done" if one.id in done else "later"
-        work = Work(place.key, one.begins, one.leaves)
-        barriers = in_the_way(ground, work) if when == "now" else ()
-        yield Offer(
-            hash=one.hash,
-            id=one.id,
-            title=one.title,
-            revision=one.revision,
-            purpose=one.purpose,
-            begins=one.begins,
-            leaves=one.leaves,
-            when=when,
-            barriers=tuple(_barrier(ground, b) for b in barriers),
-            pays=tuple(d.text for d in debts if d.to == one.id),
-        )
-
-
-def _in_order(condition: Condition | None, known: list[Known]) -> list[Known]:
-    """Return procedures as they follow on each other from a condition; those that do not follow on come last."""
-    found: list[Known] = []
-    reached = [condition]
-    for at in reached:
-        for one in known:
-            if one.begins == at and one not in found:
-                found.append(one)
-                if one.leaves is not None and one.leaves not in reached:
-                    reached.append(one.leaves)
-    return found + [one for one in known if one not in found]
-
-
-def _barrier(ground: Ground, one: InTheWay) -> Barrier:
-    return Barrier(
-        why=one.why,
-        joint=one.joint,
-        label=ground.by_key[one.joint].label,
-        stands=tuple(sorted(one.stands)),
-        wanted=one.wanted,
-        rule=one.rule,
-        reason=one.reason,
-        departable=may_be_departed(one),
-    )
-
-
-def next_up(ground: Ground, joints: Iterable[JointNow]) -> list[JointNow]:
-    """Return the joints whose work is next: what is apart and can go on first, then what waits to be opened.
-
-    A joint is not put back over another of the scope that would be barred by it and is still to be done.
-    """
-    every = list(joints)
-    apart = {cylinder for j in every if not j.home for cylinder in cylinders_of(ground.engine, ground.by_key[j.key])}
-    listed = [j for j in every if not j.under_way and not j.done and (j.in_scope or not j.home) and _ready(j)]
-    ready = [j for j in listed if not any(_would_bar(ground, j, other) for other in listed if other.in_scope)]
-
-    def waits(joint: JointNow) -> bool:
-        return joint.home and not cylinders_of(ground.engine, ground.by_key[joint.key]) & apart
-
-    return sorted(ready, key=lambda j: (waits(j), not j.in_scope))
-
-
-def _ready(joint: JointNow) -> Offer | None:
-    return next((offer for offer in joint.offers if offer.when == "now" and not offer.barriers), None)
-
-
-def _would_bar(ground: Ground, joint: JointNow, other: JointNow) -> bool:
-    mine, theirs = _ready(joint), _ready(other)
-    if joint.key == other.key or mine is None or theirs is None or mine.leaves is None:
-        return False
-    after = replace(ground, stands={**ground.stands, joint.key: Stand(frozenset({mine.leaves}))})
-    work = Work(other.key, theirs.begins, theirs.leaves)
-    return mine.purpose == "tighten" and any(o.joint == joint.key for o in in_the_way(after, work))
 
 
 def _points(overhaul: Overhaul, sheet: EngineSheet) -> Iterator[PointNow]:
@@ -495,47 +250,3 @@ def _points(overhaul: Overhaul, sheet: EngineSheet) -> Iterator[PointNow]:
             lock=now.lock if now else None,
             permit=now.permit if now else None,
         )
-
-
-_SAID = (
-    *("point", "lock", "permit", "words", "test", "guards", "proof", "commander", "attitude", "title", "space"),
-    *("check", "when", "attends", "name", "stop", "work", "place", "watch", "shut"),
-)
-
-
-def entry_of(line: Line) -> LogLine:
-    """Return one event as a line of the log."""
-    data = line.data
-    params = {name: str(value) for name in _SAID if (value := getattr(data, name, None)) is not None}
-    person = getattr(data, "person", None) or getattr(data, "to", None)
-    if person is not None:
-        params["person"] = person.name
-    for name in ("angle_deg", "to_deg"):
-        value = getattr(data, name, None)
-        if value is not None:
-            params["figure"] = f"{value:g}"
-    if isinstance(data, ov.CrankMoved):
-        params.setdefault("figure", "?")
-    if getattr(data, "current_A", None) is not None:
-        params["figure"] = f"{data.current_A:g} A"  # type: ignore[union-attr]  # just asked
-    if getattr(data, "accepted", None) is not None:
-        params["words"] = str(data.accepted)  # type: ignore[union-attr]  # just asked
-    for name in ("oxygen_pct", "gas_pct"):
-        value = getattr(data, name, None)
-        if value is not None:
-            params[name] = f"{value:g}"
-    found = getattr(data, "found", None)
-    if found is not None:
-        params["joints"] = str(len(found))
-    return LogLine(
-        seq=line.seq,
-        kind=data.kind,
-        by=line.by.name,
-        at=line.at,
-        params=params,
-        moment=data.finish_at if isinstance(data, ov.PlanTaken) else getattr(data, "until_at", None),
-        struck=line.struck_by is not None,
-        written_by=line.paper.by.name if line.paper else None,
-        written_at=line.paper.at if line.paper else None,
-        against=getattr(data, "against", None),
-    )
