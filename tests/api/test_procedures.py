@@ -17,7 +17,7 @@ from tests.api.test_web import problem
 from tests.conftest import World
 
 SHIPPED = (ROOT / "procedures" / "tarnholt-7l34-head-tighten.yaml").read_text(encoding="utf-8")
-NEXT = SHIPPED.replace("revision: D", "revision: E").replace("hold: 30 s", "hold: 45 s").replace(
+NEXT = SHIPPED.replace("revision: E", "revision: F").replace("hold: 30 s", "hold: 45 s").replace(
     "Spacer rings on with the slot facing the nut bar", "Spacer rings on with their slot towards the nut bar"
 )  # fmt: skip
 
@@ -32,11 +32,11 @@ def test_a_revision_goes_its_way_from_draft_to_withdrawn(world: World, signed_in
 
     read = lio.get(path).json()
     assert (read["listed"]["status"], read["may_approve"], read["sheet"]["findings"]) == ("draft", False, [])
-    old = next(p["hash"] for p in lio.get("/api/procedures").json() if (p["id"], p["revision"]) == (HEAD, "D"))
+    old = next(p["hash"] for p in lio.get("/api/procedures").json() if (p["id"], p["revision"]) == (HEAD, "E"))
     changes = lio.get(f"{path}/differences", params={"against": old}).json()
     assert [(c["where"], c["before"], c["after"], c["number"]) for c in changes] == [
         ("steps.second.hold", "30 s", "45 s", True),
-        ("revision", "D", "E", False),
+        ("revision", "E", "F", False),
         (
             "steps.prepare.items.spacers.text",
             "Spacer rings on with the slot facing the nut bar",
@@ -49,7 +49,7 @@ def test_a_revision_goes_its_way_from_draft_to_withdrawn(world: World, signed_in
     assert ines.post(f"{path}/approve").status_code == 204
     assert problem(ines.post(f"{path}/approve")) == (409, "refusal.not_a_draft")
     taken = lio.get(f"{path}/document.yaml")
-    assert taken.headers["content-disposition"] == 'attachment; filename="tarnholt-7l34-head-tighten-E.yaml"'
+    assert taken.headers["content-disposition"] == 'attachment; filename="tarnholt-7l34-head-tighten-F.yaml"'
     assert problem(anneke.post("/api/procedures", json={"document": taken.text})) == (409, "refusal.revision_known")
     assert ines.post(f"{path}/withdraw").status_code == 204
     assert lio.get(path).json()["listed"]["status"] == "withdrawn"
@@ -116,7 +116,7 @@ def test_a_zip_is_taken_in_whole_or_not_at_all_and_the_library_goes_out_as_one(
     def bring(raw: bytes) -> Response:
         return anneke.post("/api/procedures/archive", content=raw, headers={"Content-Type": "application/octet-stream"})
 
-    other = NEXT.replace("revision: E", "revision: F")
+    other = NEXT.replace("revision: F", "revision: G")
     before = footprint(world)
     broken = other.replace("ceiling: 1050 bar", "ceiling: 1050")
     refused = bring(packed(next=NEXT, other=broken))

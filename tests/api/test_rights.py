@@ -118,9 +118,9 @@ def test_a_role_does_what_it_may_and_nothing_else(crew: World, role: Role) -> No
 def test_library_and_register_are_kept_by_those_who_may(crew: World, role: Role) -> None:
     who, shop = actor(crew.workshop, NAMES[role]), crew.workshop
     text = PROCEDURE.read_text()
-    acts: dict[Act, Callable[[], object]] = {
+    may_do: dict[Act, Callable[[], object]] = {
         Act.IMPORT_PROCEDURE: lambda: revisions.import_procedure(
-            shop, who, text.replace("revision: D", "revision: E").encode()
+            shop, who, text.replace("revision: E", "revision: F").encode()
         ),
         Act.APPROVE_PROCEDURE: lambda: revisions.approve(shop, who, crew.procedure),
         Act.KEEP_REGISTER: lambda: revisions.add_tool(
@@ -134,7 +134,7 @@ def test_library_and_register_are_kept_by_those_who_may(crew: World, role: Role)
             ),
         ),
     }
-    for act, do in acts.items():
+    for act, do in may_do.items():
         before = footprint(crew)
         try:
             do()
@@ -147,7 +147,7 @@ def test_library_and_register_are_kept_by_those_who_may(crew: World, role: Role)
 
 def test_nobody_approves_what_they_wrote_or_brought_in(crew: World) -> None:
     shop, chief = crew.workshop, actor(crew.workshop, "Ines Halloran")
-    text = PROCEDURE.read_text().replace("revision: D", "revision: E")
+    text = PROCEDURE.read_text().replace("revision: E", "revision: F")
     digest = revisions.import_procedure(shop, chief, text.encode())
     with pytest.raises(Refusal) as refused:
         revisions.approve(shop, chief, digest)

@@ -64,7 +64,8 @@ def walk(page: Page, site: Site, where: dict[str, str], size: Size) -> list[str]
         settled(page)
         least = GLOVES_PX if path.startswith("/bench/") else TOUCH_PX
         found = faults(page, least)
-        found += [f"axe, {one}" for one in seen_by_axe(page)]
+        # What axe looks for hangs on what a page holds, not on how wide it is: once each, where all are seen.
+        found += [f"axe, {one}" for one in seen_by_axe(page)] if size.name == "phone" else []
         found += faults_in_other_words(page, least)
         wrong += [f"{name} at {size.name}: {fault}" for fault in found]
     return wrong

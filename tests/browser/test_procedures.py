@@ -29,7 +29,7 @@ def test_a_revision_is_brought_in_compared_and_approved_by_another(
     document.write_text(NEXT, encoding="utf-8")
     anneke.get_by_label("Document").set_input_files(document)
     anneke.get_by_role("button", name="Take in").click()
-    expect(anneke.locator(".entry.here")).to_contain_text("rev E")
+    expect(anneke.locator(".entry.here")).to_contain_text("rev F")
     expect(anneke.locator(".entry.here")).to_contain_text("draft")
     expect(anneke.get_by_role("button", name="Approve")).to_have_count(0)
 
@@ -100,7 +100,7 @@ def test_options_orders_and_two_groups_are_shown_and_a_zip_comes_in(
     looks_accessible(page)
 
     packed = tmp_path / "both.zip"
-    packed.write_bytes(packed_documents(a=NEXT, b=NEXT.replace("revision: E", "revision: F")))
+    packed.write_bytes(packed_documents(a=NEXT, b=NEXT.replace("revision: F", "revision: G")))
     page.get_by_role("button", name="Bring in").click()
     page.get_by_label("Document").set_input_files(packed)
     page.get_by_role("button", name="Take in").click()
@@ -109,14 +109,16 @@ def test_options_orders_and_two_groups_are_shown_and_a_zip_comes_in(
     page.get_by_role("button", name="Take in").click()
     expect(page.get_by_role("status")).to_have_text("Taken in: 0. Known already: 2.")
 
-    # Whoever approves a document in two languages reads both, whichever is their own.
-    also = "\nother_words: {language: es, texts: {Before the tools: Antes de las herramientas}}\n"
+    # Whoever approves a document in three languages reads all of them, whichever is their own.
+    first = "Before the tools"
+    also = f"\nother_words: {{es: {{{first}: Antes de las herramientas}}, de: {{{first}: Vor den Werkzeugen}}}}\n"
     spanish = tmp_path / "spanish.yaml"
-    spanish.write_text(NEXT.replace("revision: E", "revision: G") + also, encoding="utf-8")
+    spanish.write_text(NEXT.replace("revision: F", "revision: H") + also, encoding="utf-8")
     page.get_by_label("Document").set_input_files(spanish)
     page.get_by_role("button", name="Take in").click()
-    expect(page.locator("article .small").first).to_contain_text("Also in Spanish")
+    expect(page.locator("article .small").first).to_contain_text("Also in Spanish and German")
     expect(page.locator(".step").first.locator("[lang=es]")).to_have_text("Antes de las herramientas")
+    expect(page.locator(".step").first.locator("[lang=de]")).to_have_text("Vor den Werkzeugen")
 
 
 def test_the_library_is_in_the_readers_language(site: Site, tablet: OpenTablet) -> None:

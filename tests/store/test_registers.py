@@ -112,15 +112,15 @@ def test_the_library_stands_in_one_order_however_it_came_in(world: World) -> Non
     text = (ROOT / "procedures" / "tarnholt-7l34-head-tighten.yaml").read_text()
     packed = io.BytesIO()
     with zipfile.ZipFile(packed, "w") as archive:
-        for letter in "HGFE":
-            archive.writestr(f"{letter}.yaml", text.replace("revision: D", f"revision: {letter}"))
+        for letter in "IHGF":
+            archive.writestr(f"{letter}.yaml", text.replace("revision: E", f"revision: {letter}"))
     import_archive(shop, actor(shop, "Ines Halloran"), packed.getvalue())
     mine = [head.revision for head in shop.registers.revisions() if head.id == "tarnholt-7l34-head-tighten"]
-    assert mine == ["D", "E", "F", "G", "H"]
+    assert mine == ["E", "F", "G", "H", "I"]
     with shop.database.reading() as connection:
         query = (
             "SELECT COUNT(DISTINCT imported_at) FROM procedure_revision"
-            " WHERE procedure_id = 'tarnholt-7l34-head-tighten' AND revision > 'D'"
+            " WHERE procedure_id = 'tarnholt-7l34-head-tighten' AND revision > 'E'"
         )
         assert connection.execute(sa.text(query)).scalar_one() == 1, "the moment tells nothing of their order"
 
