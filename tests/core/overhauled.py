@@ -93,6 +93,7 @@ class PaperOverhaul:
         usual: dict[str, Any] = {
             "run_id": uuid4(),
             "joint": joint,
+            "kind": next(p.kind for p in joints_of(self.state.opened.engine, self.sheet.joints) if p.key == joint),
             "label": joint.replace("-", " ").capitalize(),
             "procedure": f"{joint}-work",
             "title": "Work",

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import MISSING, fields, replace
 from datetime import timedelta
 from itertools import pairwise
-from typing import get_args
+from typing import Any, get_args
 from uuid import UUID, uuid4
 
 import pytest
 
 from jorvek.core.calibration import class_uncertainty
-from jorvek.core.procedure.kinds import KINDS, SETTLED_BY, Kind
+from jorvek.core.procedure.kind import Kind
+from jorvek.core.procedure.kinds import KINDS, SETTLED_BY
 from jorvek.core.procedure.steps import Step, StepKind, ToolIssueStep
 from jorvek.core.refusal import KIND_OF, Refusal, RefusalKind
 from jorvek.core.rights import Role
@@ -60,12 +61,25 @@ def test_the_table_of_kinds_has_a_row_for_every_step_and_no_other() -> None:
 
 
 def test_a_row_that_says_nothing_forbids() -> None:
-    row = Kind(leave_out=False, offline=False, crank="still", load="none")
+    said: dict[str, Any] = {
+        "proves": (),
+        "never_accepted": (),
+        "changes": (),
+        "hands_off": False,
+        "never_held_up": False,
+    }
+    row = Kind(leave_out=False, offline=False, crank="still", load="none", **said)
     assert not row.covers
     assert not row.uncovers_or_loads
     assert not row.never_held_up
     assert not row.shared("anything")
     assert (row.ages, row.support, row.tool, row.pressure) == ("never", "none", "none", "none")
+
+
+def test_what_permits_has_no_default() -> None:
+    """A column that a new row may forget must not open a way by being forgotten."""
+    silent = {field.name for field in fields(Kind) if field.default is MISSING}
+    assert silent >= {"leave_out", "offline", "hands_off", "never_held_up", "changes", "never_accepted", "proves"}
 
 
 def test_what_keeps_people_safe_is_never_left_out_and_never_done_without_a_link() -> None:

@@ -18,6 +18,7 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.events import Person
 from jorvek.core.run.views.on_engine import Carried, PartOut
 from jorvek.core.sheet.access import standing_together
+from tests.core.engines import UNIT_5
 from tests.core.overhauled import LIO, PaperOverhaul
 from tests.core.paper_run import BRAM, INES, TAM
 
@@ -270,6 +271,16 @@ def test_a_liner_that_was_fitted_is_clamped_or_under_its_head_before_the_crank_m
     assert not in_sweep(engine.state, engine.sheet, engine.runs, ())
     engine.becomes(run, left_on=())
     engine.found("landed", "head-4")
+    assert not in_sweep(engine.state, engine.sheet, engine.runs, ())
+
+
+def test_a_liner_of_a_vee_engine_lies_under_the_head_of_its_bank() -> None:
+    """Heads that cover a bank have no number of their own liner; what a joint is called says nothing about it."""
+    engine = PaperOverhaul(UNIT_5)
+    engine.found("open", "head-a")
+    engine.begun("liner-a3", open=False, begins="open", leaves="landed", condition="landed", purpose="tighten")
+    assert [o.code for o in in_sweep(engine.state, engine.sheet, engine.runs, ())] == ["liner_loose"]
+    engine.found("landed", "head-a")
     assert not in_sweep(engine.state, engine.sheet, engine.runs, ())
 
 

@@ -1,117 +1,15 @@
 """What each kind of step means beyond its own fields: one row a kind, one meaning in one place.
 
-Everything that rules, views and checks want to know of a kind is a column here. A kind without a row
-does not type-check, columns on which safety rests have no default, and the others default to the
-safe side: what a row does not say is forbidden.
+Everything that rules, views and checks want to know of a kind is a column here (``kind.py`` says what each means).
+A kind without a row does not type-check.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from enum import Enum
-from typing import Final, Literal, TypedDict, get_args
+from typing import Final, TypedDict, get_args
 
-from jorvek.core.procedure.metal_parts import Act
+from jorvek.core.procedure.kind import EVERY, Kind, Redo
 from jorvek.core.procedure.steps import StepKind
-
-
-class Redo(Enum):
-    """What is done again together with a cell of a step."""
-
-    ALONE = "alone"
-    FASTENER = "fastener"
-    TURN = "turn"
-    PULL = "pull"
-    LOADED = "loaded"
-
-
-EVERY: Final = ("*",)
-"""Every item of the step."""
-
-
-@dataclass(frozen=True, kw_only=True)
-class Kind:
-    """One row of the table.
-
-    Attributes:
-        leave_out: somebody with the authority may leave it out; what carries a part excepted.
-        proves: items of it that prove that it is safe or sound: they are never left out.
-        offline: a tablet without a link may record it.
-        crank: whether the crank turns in it.
-        load: whether it adds to or takes from what the fasteners hold.
-        load_item: item that first puts a reckoned load on a fastener.
-        pressure: whether oil pressure comes up or goes off in it.
-        support: whether it gives a part its support, or needs one to be there.
-        tool: whether a tool comes onto the studs or off them.
-        closes: it covers faces that were prepared before it.
-        paint: item after which a paint mark stands on the metal.
-        wipes_paint: its marks are wiped and the cycle begins anew.
-        in_order: its points are done one after the other, as they are listed.
-        ages: how its outcome may be renewed when it has grown old: by a look, or only by doing it again.
-        never_held_up: taking pressure and tools off is not held up by a question.
-        never_accepted: items of which a verdict outside its limits has no acceptance by name.
-        read_again: items that are simply set or read anew when they are outside their limits.
-        pumped_on: items that are simply read again when they are still too low.
-        moment: when a reading of it can no longer be taken.
-        redo: what goes with it when it is done again.
-        after_pull: it is done again when the pull before it is.
-        evidence: which evidence of a fastener's load it gives.
-        settled_by: kind that pays back what it leaves owed.
-        names_pieces: its answers name single fasteners or parts.
-        on_sisters: a cause found in it may be there on joints of the same kind, too.
-        worded: the author's words say what is asked, not the catalogue.
-        does: what it does to the parts it names, where the step itself does not say it.
-        hands_off: it needs no isolation: nobody has hands, tools or parts in the engine for it.
-        changes: items that change a fact on which other joints rely: such a reading is decided under
-            the engine's lock.
-    """
-
-    leave_out: bool
-    offline: bool
-    crank: Literal["turns", "still"]
-    load: Literal["adds", "takes", "none"]
-    proves: tuple[str, ...] = ()
-    load_item: str | None = None
-    pressure: Literal["raises", "relieves", "none"] = "none"
-    support: Literal["gives", "gives_if_stated", "needs", "none"] = "none"
-    tool: Literal["on", "off", "none"] = "none"
-    closes: bool = False
-    paint: str | None = None
-    wipes_paint: bool = False
-    in_order: bool = False
-    ages: Literal["never", "look", "again"] = "never"
-    never_held_up: bool = False
-    never_accepted: tuple[str, ...] = ()
-    read_again: tuple[str, ...] = ()
-    pumped_on: tuple[str, ...] = ()
-    moment: Literal["any", "before_load", "before_release"] = "any"
-    redo: Redo = Redo.ALONE
-    after_pull: bool = False
-    evidence: Literal["pressure", "stretch", "turning"] | None = None
-    settled_by: StepKind | None = None
-    names_pieces: bool = False
-    on_same_kind: bool = False
-    worded: bool = False
-    does: Act | None = None
-    hands_off: bool = False
-    changes: tuple[str, ...] = ()
-
-    def shared(self, item: str) -> bool:
-        """Tell whether an item of the step changes a fact on which other joints rely.
-
-        That a check was made is such a fact: a cause found on one joint opens it again on joints of the same kind.
-        """
-        return self.on_same_kind or self.changes == EVERY or item in self.changes
-
-    @property
-    def uncovers_or_loads(self) -> bool:
-        """Whether a temperature taken before it is relied on by it."""
-        return self.load != "none"
-
-    @property
-    def covers(self) -> bool:
-        """Whether what was clean, greased or sealed is shut in by it."""
-        return self.closes or self.load == "adds"
 
 
 class KindTable(TypedDict):
@@ -180,256 +78,259 @@ class KindTable(TypedDict):
     wait: Kind
 
 
+# fmt: off
 KINDS: Final[KindTable] = {
     "ancillary_off": Kind(
-        leave_out=True,
-        does="take_off",
-        offline=True,
-        crank="still",
-        load="none",
-        in_order=True,
-        settled_by="ancillary_on",
-        changes=EVERY,
+        leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=EVERY, does="take_off", in_order=True, settled_by="ancillary_on"
     ),
     "ancillary_on": Kind(
-        leave_out=False, does="put_in", offline=True, crank="still", load="none", in_order=True, changes=EVERY
+        leave_out=False, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=EVERY, does="put_in", in_order=True
     ),
     "angle": Kind(
-        leave_out=True,
-        offline=True,
-        crank="still",
-        load="adds",
-        load_item="turn",
-        paint="turn",
-        redo=Redo.TURN,
-        evidence="turning",
-        changes=("turn",),
+        leave_out=True, offline=True, crank="still", load="adds", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=("turn",), load_item="turn", paint="turn", redo=Redo.TURN, evidence="turning"
     ),
-    "attitude": Kind(leave_out=True, offline=True, crank="still", load="none", changes=EVERY),
-    "back_off": Kind(leave_out=True, offline=True, crank="still", load="takes", changes=EVERY),
+    "attitude": Kind(
+        leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=EVERY
+    ),
+    "back_off": Kind(
+        leave_out=True, offline=True, crank="still", load="takes", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=EVERY
+    ),
     "ceiling": Kind(
-        leave_out=False,
-        offline=False,
-        crank="still",
-        load="none",
-        redo=Redo.PULL,
-        after_pull=True,
-        never_accepted=("prove",),
-        read_again=("prove",),
+        leave_out=False, offline=False, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=("prove",), changes=(), redo=Redo.PULL, after_pull=True, read_again=("prove",)
     ),
     "check_trip": Kind(
-        leave_out=True, offline=True, crank="still", load="adds", paint="pull", redo=Redo.TURN, changes=("pull",)
+        leave_out=True, offline=True, crank="still", load="adds", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=("pull",), paint="pull", redo=Redo.TURN
     ),
-    "choose_part": Kind(leave_out=True, hands_off=True, offline=False, crank="still", load="none", on_same_kind=True),
-    "close_item": Kind(leave_out=False, hands_off=True, offline=True, crank="still", load="none"),
+    "choose_part": Kind(
+        leave_out=True, offline=False, crank="still", load="none", hands_off=True, never_held_up=False, proves=(),
+        never_accepted=(), changes=(), on_same_kind=True
+    ),
+    "close_item": Kind(
+        leave_out=False, offline=True, crank="still", load="none", hands_off=True, never_held_up=False, proves=(),
+        never_accepted=(), changes=()
+    ),
     "confirm": Kind(
-        leave_out=True,
-        hands_off=True,
-        offline=True,
-        crank="still",
-        load="none",
-        ages="look",
-        worded=True,
-        on_same_kind=True,
+        leave_out=True, offline=True, crank="still", load="none", hands_off=True, never_held_up=False, proves=(),
+        never_accepted=(), changes=(), ages="look", worded=True, on_same_kind=True
     ),
-    "crank_position": Kind(leave_out=False, offline=False, crank="turns", load="none", changes=EVERY),
-    "deflection": Kind(leave_out=True, offline=False, crank="turns", load="none", in_order=True, changes=EVERY),
-    "disturb": Kind(leave_out=True, offline=True, crank="still", load="none", settled_by="put_right", changes=EVERY),
+    "crank_position": Kind(
+        leave_out=False, offline=False, crank="turns", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=EVERY
+    ),
+    "deflection": Kind(
+        leave_out=True, offline=False, crank="turns", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=EVERY, in_order=True
+    ),
+    "disturb": Kind(
+        leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=EVERY, settled_by="put_right"
+    ),
     "draw_home": Kind(
-        leave_out=True, does="put_in", offline=True, crank="still", load="none", closes=True, changes=EVERY
+        leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=EVERY, does="put_in", closes=True
     ),
-    "feeler": Kind(leave_out=False, offline=True, crank="still", load="none", after_pull=True),
-    "fit": Kind(leave_out=True, does="put_in", offline=True, crank="still", load="none", closes=True, changes=EVERY),
-    "follow_up": Kind(leave_out=True, hands_off=True, offline=True, crank="still", load="none"),
-    "full_release": Kind(leave_out=True, offline=True, crank="still", load="takes", wipes_paint=True, changes=EVERY),
-    "gate": Kind(leave_out=True, does="measure", offline=True, crank="still", load="none", on_same_kind=True),
-    "hold_point": Kind(leave_out=False, offline=False, crank="still", load="none", after_pull=True),
-    "inch": Kind(leave_out=True, offline=False, crank="turns", load="none", changes=EVERY),
+    "feeler": Kind(
+        leave_out=False, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=(), after_pull=True
+    ),
+    "fit": Kind(
+        leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=EVERY, does="put_in", closes=True
+    ),
+    "follow_up": Kind(
+        leave_out=True, offline=True, crank="still", load="none", hands_off=True, never_held_up=False, proves=(),
+        never_accepted=(), changes=()
+    ),
+    "full_release": Kind(
+        leave_out=True, offline=True, crank="still", load="takes", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=EVERY, wipes_paint=True
+    ),
+    "gate": Kind(
+        leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=(), does="measure", on_same_kind=True
+    ),
+    "hold_point": Kind(
+        leave_out=False, offline=False, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=(), after_pull=True
+    ),
+    "inch": Kind(
+        leave_out=True, offline=False, crank="turns", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=EVERY
+    ),
     "inspect": Kind(
-        leave_out=True,
-        does="look",
-        offline=True,
-        crank="still",
-        load="none",
-        ages="look",
-        names_pieces=True,
-        on_same_kind=True,
-        changes=("decision",),
+        leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=("decision",), does="look", ages="look", names_pieces=True, on_same_kind=True
     ),
-    "land": Kind(leave_out=True, does="put_in", offline=True, crank="still", load="none", closes=True, changes=EVERY),
-    "lift": Kind(leave_out=True, does="hang", offline=True, crank="still", load="none", changes=EVERY),
-    "lock": Kind(leave_out=True, offline=True, crank="still", load="none"),
-    "loosen_angle": Kind(leave_out=True, offline=True, crank="still", load="takes", changes=EVERY),
+    "land": Kind(
+        leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=EVERY, does="put_in", closes=True
+    ),
+    "lift": Kind(
+        leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=EVERY, does="hang"
+    ),
+    "lock": Kind(
+        leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=()
+    ),
+    "loosen_angle": Kind(
+        leave_out=True, offline=True, crank="still", load="takes", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=EVERY
+    ),
     "loosen_pressure": Kind(
-        leave_out=True,
-        offline=False,
-        crank="still",
-        load="takes",
-        proves=("free_low",),
-        moment="before_release",
-        redo=Redo.PULL,
-        after_pull=True,
-        pressure="raises",
-        changes=("clear", "free"),
+        leave_out=True, offline=False, crank="still", load="takes", hands_off=False, never_held_up=False,
+        proves=("free_low",), never_accepted=(), changes=("clear", "free"), moment="before_release", redo=Redo.PULL,
+        after_pull=True, pressure="raises"
     ),
-    "lubricate": Kind(leave_out=True, does="oil", offline=True, crank="still", load="none", ages="look"),
+    "lubricate": Kind(
+        leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=(), does="oil", ages="look"
+    ),
     "make_safe": Kind(
-        leave_out=False, hands_off=True, offline=True, crank="still", load="none", ages="look", changes=EVERY
+        leave_out=False, offline=True, crank="still", load="none", hands_off=True, never_held_up=False, proves=(),
+        never_accepted=(), changes=EVERY, ages="look"
     ),
     "matched_part": Kind(
-        leave_out=True,
-        does="look",
-        offline=True,
-        crank="still",
-        load="none",
-        never_accepted=("mate",),
-        read_again=("mate",),
-        names_pieces=True,
-        changes=EVERY,
+        leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=("mate",), changes=EVERY, does="look", read_again=("mate",), names_pieces=True
     ),
-    "no_return": Kind(leave_out=False, hands_off=True, offline=False, crank="still", load="none"),
-    "nuts_off": Kind(leave_out=True, offline=True, crank="still", load="takes", support="needs", changes=EVERY),
+    "no_return": Kind(
+        leave_out=False, offline=False, crank="still", load="none", hands_off=True, never_held_up=False, proves=(),
+        never_accepted=(), changes=()
+    ),
+    "nuts_off": Kind(
+        leave_out=True, offline=True, crank="still", load="takes", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=EVERY, support="needs"
+    ),
     "open_item": Kind(
-        leave_out=True, hands_off=True, offline=True, crank="still", load="none", settled_by="close_item"
+        leave_out=True, offline=True, crank="still", load="none", hands_off=True, never_held_up=False, proves=(),
+        never_accepted=(), changes=(), settled_by="close_item"
     ),
-    "park": Kind(leave_out=True, does="lay", offline=True, crank="still", load="none", changes=EVERY),
-    "put_right": Kind(leave_out=False, offline=True, crank="still", load="none", changes=EVERY),
+    "park": Kind(
+        leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=EVERY, does="lay"
+    ),
+    "put_right": Kind(
+        leave_out=False, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=EVERY
+    ),
     "relieve": Kind(
-        leave_out=False,
-        offline=False,
-        crank="still",
-        load="none",
-        redo=Redo.PULL,
-        after_pull=True,
-        never_held_up=True,
-        pressure="relieves",
-        never_accepted=("zero",),
-        read_again=("zero",),
-        changes=("zero",),
+        leave_out=False, offline=False, crank="still", load="none", hands_off=False, never_held_up=True, proves=(),
+        never_accepted=("zero",), changes=("zero",), redo=Redo.PULL, after_pull=True, pressure="relieves",
+        read_again=("zero",)
     ),
     "remove_tool": Kind(
-        leave_out=False,
-        offline=True,
-        crank="still",
-        load="none",
-        redo=Redo.PULL,
-        after_pull=True,
-        never_held_up=True,
-        tool="off",
-        changes=EVERY,
+        leave_out=False, offline=True, crank="still", load="none", hands_off=False, never_held_up=True, proves=(),
+        never_accepted=(), changes=EVERY, redo=Redo.PULL, after_pull=True, tool="off"
     ),
-    "repeat": Kind(leave_out=False, offline=False, crank="still", load="none"),
+    "repeat": Kind(
+        leave_out=False, offline=False, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=()
+    ),
     "restore": Kind(
-        leave_out=False,
-        hands_off=True,
-        offline=True,
-        crank="still",
-        load="none",
-        in_order=True,
-        never_held_up=True,
-        changes=EVERY,
+        leave_out=False, offline=True, crank="still", load="none", hands_off=True, never_held_up=True, proves=(),
+        never_accepted=(), changes=EVERY, in_order=True
     ),
-    "run_down": Kind(leave_out=True, offline=True, crank="still", load="adds", changes=("contact",)),
-    "sealant": Kind(leave_out=True, does="seal", offline=True, crank="still", load="none", ages="again"),
+    "run_down": Kind(
+        leave_out=True, offline=True, crank="still", load="adds", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=("contact",)
+    ),
+    "sealant": Kind(
+        leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=(), does="seal", ages="again"
+    ),
     "seat_tool": Kind(
-        leave_out=True,
-        offline=True,
-        crank="still",
-        load="none",
-        redo=Redo.PULL,
-        after_pull=True,
-        tool="on",
-        changes=EVERY,
+        leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=EVERY, redo=Redo.PULL, after_pull=True, tool="on"
     ),
     "sense": Kind(
-        leave_out=True, does="look", hands_off=True, offline=True, crank="still", load="none", on_same_kind=True
+        leave_out=True, offline=True, crank="still", load="none", hands_off=True, never_held_up=False, proves=(),
+        never_accepted=(), changes=(), does="look", on_same_kind=True
     ),
     "settling_pass": Kind(
-        leave_out=True, offline=True, crank="still", load="adds", paint="pull", redo=Redo.TURN, changes=("pull",)
+        leave_out=True, offline=True, crank="still", load="adds", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=("pull",), paint="pull", redo=Redo.TURN
     ),
-    "sort_by_length": Kind(leave_out=True, offline=True, crank="still", load="none"),
-    "stagger": Kind(leave_out=True, offline=True, crank="still", load="none"),
+    "sort_by_length": Kind(
+        leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=()
+    ),
+    "stagger": Kind(
+        leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=()
+    ),
     "stretch": Kind(
-        leave_out=True,
-        offline=True,
-        crank="still",
-        load="none",
-        redo=Redo.FASTENER,
-        after_pull=True,
-        evidence="stretch",
+        leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=(), redo=Redo.FASTENER, after_pull=True, evidence="stretch"
     ),
     "stud_length": Kind(
-        leave_out=True, offline=True, crank="still", load="none", moment="before_load", redo=Redo.FASTENER
+        leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=(), moment="before_load", redo=Redo.FASTENER
     ),
     "support": Kind(
-        leave_out=False,
-        does="put_in",
-        offline=True,
-        crank="still",
-        load="none",
-        in_order=True,
-        support="gives",
-        changes=EVERY,
+        leave_out=False, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=EVERY, does="put_in", in_order=True, support="gives"
     ),
-    "temperature_gate": Kind(leave_out=True, hands_off=True, offline=True, crank="still", load="none", ages="again"),
-    "temporary_off": Kind(leave_out=False, does="take_off", offline=True, crank="still", load="none", changes=EVERY),
+    "temperature_gate": Kind(
+        leave_out=True, offline=True, crank="still", load="none", hands_off=True, never_held_up=False, proves=(),
+        never_accepted=(), changes=(), ages="again"
+    ),
+    "temporary_off": Kind(
+        leave_out=False, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=EVERY, does="take_off"
+    ),
     "temporary_on": Kind(
-        leave_out=True,
-        does="put_in",
-        offline=True,
-        crank="still",
-        load="none",
-        settled_by="temporary_off",
-        support="gives_if_stated",
-        changes=EVERY,
+        leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=EVERY, does="put_in", settled_by="temporary_off", support="gives_if_stated"
     ),
     "tension": Kind(
-        leave_out=True,
-        offline=False,
-        crank="still",
-        load="adds",
-        load_item="raise",
-        paint="nut",
-        moment="before_release",
-        redo=Redo.PULL,
-        after_pull=True,
-        pressure="raises",
-        evidence="pressure",
-        proves=("hold", "lowest", "feeler"),
-        never_accepted=("feeler",),
-        pumped_on=("raise",),
-        changes=("clear", "raise", "nut", "lowest"),
+        leave_out=True, offline=False, crank="still", load="adds", hands_off=False, never_held_up=False,
+        proves=("hold", "lowest", "feeler"), never_accepted=("feeler",), changes=("clear", "raise", "nut", "lowest"),
+        load_item="raise", paint="nut", moment="before_release", redo=Redo.PULL, after_pull=True, pressure="raises",
+        evidence="pressure", pumped_on=("raise",)
     ),
-    "thread_above_nut": Kind(leave_out=False, offline=True, crank="still", load="none", moment="before_load"),
-    "tool_issue": Kind(leave_out=False, offline=False, crank="still", load="none", worded=True, changes=EVERY),
+    "thread_above_nut": Kind(
+        leave_out=False, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=(), moment="before_load"
+    ),
+    "tool_issue": Kind(
+        leave_out=False, offline=False, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=EVERY, worded=True
+    ),
     "torque": Kind(
-        leave_out=True,
-        offline=True,
-        crank="still",
-        load="adds",
-        load_item="pull",
-        paint="pull",
-        redo=Redo.TURN,
-        evidence="turning",
-        read_again=("setting",),
-        changes=("pull",),
+        leave_out=True, offline=True, crank="still", load="adds", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=("pull",), load_item="pull", paint="pull", redo=Redo.TURN, evidence="turning",
+        read_again=("setting",)
     ),
-    "trial_fit": Kind(leave_out=True, offline=True, crank="still", load="none", on_same_kind=True),
+    "trial_fit": Kind(
+        leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=(), on_same_kind=True
+    ),
     "turns_freely": Kind(
-        leave_out=True,
-        offline=False,
-        crank="turns",
-        load="none",
-        redo=Redo.LOADED,
-        on_same_kind=True,
-        changes=EVERY,
+        leave_out=True, offline=False, crank="turns", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=EVERY, redo=Redo.LOADED, on_same_kind=True
     ),
-    "two_person": Kind(leave_out=False, offline=True, crank="still", load="none"),
+    "two_person": Kind(
+        leave_out=False, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=()
+    ),
     "vent": Kind(
-        leave_out=False, offline=False, crank="still", load="none", worded=True, redo=Redo.PULL, after_pull=True
+        leave_out=False, offline=False, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=(), worded=True, redo=Redo.PULL, after_pull=True
     ),
-    "wait": Kind(leave_out=True, hands_off=True, offline=True, crank="still", load="none"),
+    "wait": Kind(
+        leave_out=True, offline=True, crank="still", load="none", hands_off=True, never_held_up=False, proves=(),
+        never_accepted=(), changes=()
+    ),
 }
+# fmt: on
 
 _NAMES: Final[tuple[StepKind, ...]] = get_args(StepKind)
 

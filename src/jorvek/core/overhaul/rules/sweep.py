@@ -7,12 +7,14 @@ from dataclasses import dataclass
 from typing import Literal
 from uuid import UUID
 
+from jorvek.core.engine.layout import JointKind, joints_of
 from jorvek.core.overhaul.log.commands import SilentTablet
 from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.joint_conditions import counts, declared_now, newest_on, shown_condition
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.views.on_engine import RunOnEngine
 from jorvek.core.sheet.document import EngineSheet
+from jorvek.core.sheet.relations import related
 
 SweepCode = Literal[
     "under_pressure", "person_inside", "in_sweep", "hung", "liner_loose", "tool_on", "test_lifted", "tablet_silent"
@@ -71,7 +73,7 @@ def _of_run(run: RunOnEngine, asking: UUID | None) -> Iterator[InSweep]:
     if run.under_pressure:
         yield InSweep("under_pressure", run.label, run.title)
     elif run.tools_on:
-        yield InSweep("tool_on", run.label, run.title, by_word=run.joint.startswith("head-"))
+        yield InSweep("tool_on", run.label, run.title, by_word=run.kind is JointKind.HEAD)
     if run.run_id != asking:
         yield from _parts_of(run)
 
@@ -92,11 +94,15 @@ def _left_by(overhaul: Overhaul, run: RunOnEngine, mine: list[RunOnEngine]) -> I
 
 def _liners(overhaul: Overhaul, sheet: EngineSheet, mine: list[RunOnEngine]) -> Iterator[InSweep]:
     """A liner that was fitted in this overhaul, without its head and without its clamps, is pulled up by the rings."""
+    engine = overhaul.opened.engine
+    places = joints_of(engine, sheet.joints)
     for run in mine:
-        fitted = run.joint.startswith("liner-") and not run.open and run.leaves == "landed"
+        fitted = run.kind is JointKind.LINER and not run.open and run.leaves == "landed"
         if not fitted or newest_on(run.joint, mine) != run.run_id or any(p.kind == "clamp" for p in run.left_on):
             continue
-        if shown_condition(overhaul, f"head-{run.joint.removeprefix('liner-')}", mine) == "open":
+        liner = next((place for place in places if place.key == run.joint), None)
+        heads = [] if liner is None else related(engine, liner, JointKind.HEAD, "same_cylinder", places)
+        if any(shown_condition(overhaul, head.key, mine) == "open" for head in heads):
             yield InSweep("liner_loose", run.label, run.title)
 
 

@@ -8,7 +8,8 @@ from enum import StrEnum
 from typing import Any, Final
 
 from jorvek.core.canonical import canonical_text, sha256_hex
-from jorvek.core.procedure.kinds import KINDS, Kind
+from jorvek.core.procedure.kind import Kind
+from jorvek.core.procedure.kinds import KINDS
 from jorvek.core.procedure.steps import StepKind
 from jorvek.core.units import Quantity
 

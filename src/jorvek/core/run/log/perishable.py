@@ -6,7 +6,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from jorvek.core.procedure.document import Procedure
-from jorvek.core.procedure.kinds import KINDS, Kind
+from jorvek.core.procedure.kind import Kind
+from jorvek.core.procedure.kinds import KINDS
 from jorvek.core.procedure.measure import Measure
 from jorvek.core.procedure.steps import (
     ConfirmStep,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from jorvek.core.procedure.kinds import Redo
+from jorvek.core.procedure.kind import Redo
 from jorvek.core.procedure.steps import AngleStep
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.cells import Cell, InputType, Rule

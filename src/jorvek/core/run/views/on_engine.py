@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from typing import Final, Literal
 from uuid import UUID
 
+from jorvek.core.engine.layout import JointKind
 from jorvek.core.metal.planned_moves import PlannedMoves
 from jorvek.core.metal.state import JointState
 from jorvek.core.metal.sweep import standing
@@ -53,6 +54,7 @@ class RunOnEngine(View):
     """A run as the engine sees it.
 
     Attributes:
+        kind: what sort of joint it is on.
         procedure: its document's name.
         begins: condition in which it begins.
         leaves: condition in which it leaves the joint.
@@ -84,6 +86,7 @@ class RunOnEngine(View):
 
     run_id: UUID
     joint: str
+    kind: JointKind
     label: str
     procedure: str
     title: str
@@ -124,6 +127,7 @@ def on_engine(run_id: UUID, state: RunState) -> RunOnEngine:
     return RunOnEngine(
         run_id=run_id,
         joint=started.joint_key,
+        kind=procedure.applies_to.joint,
         label=started.joint_label,
         procedure=procedure.id,
         title=procedure.title,
