@@ -16,7 +16,7 @@ from jorvek.core.refusal import KIND_OF, Refusal, RefusalKind
 from jorvek.core.run.views import calls
 from jorvek.messages import catalogue
 from jorvek.settings import ROOT
-from jorvek.work.runs import acts
+from jorvek.work.runs import reading
 from tests.api.conftest import SignedIn
 from tests.conftest import World
 
@@ -113,4 +113,4 @@ def test_what_is_stored_is_answered_as_stored_though_the_bench_cannot_be_drawn(
     assert client.get(path).json()["view"]["calls"][0]["cell"] == call["cell"]
     monkeypatch.undo()
     assert client.get(path).json()["view"]["fault"] is None
-    assert acts.record(world.workshop, player.run_id).seq == before + 2
+    assert reading.record(world.workshop, player.run_id).seq == before + 2

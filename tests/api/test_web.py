@@ -31,7 +31,7 @@ from jorvek.reports.table import csv_rows, read_csv
 from jorvek.settings import ROOT
 from jorvek.store.verify import verify
 from jorvek.work.people.accounts import add_person, person_by_name
-from jorvek.work.runs import acts, exports
+from jorvek.work.runs import exports, reading
 from tests.api.conftest import SignedIn
 from tests.api.whole_schema import SIGNED_OUT, described, known_places, try_everything
 from tests.conftest import World
@@ -224,7 +224,7 @@ def test_the_table_and_the_export_read_back(world: World, signed_in: SignedIn) -
     player = full_run(world)
     client = signed_in("Bram Okafor")
     text = client.get(f"/api/runs/{player.run_id}/record.csv").text
-    record = acts.record(world.workshop, player.run_id)
+    record = reading.record(world.workshop, player.run_id)
     assert read_csv(text) == csv_rows(record)
     raw = list(csv.reader(io.StringIO(text)))
     assert not [cell for row in raw for cell in row if cell.startswith(("=", "+", "-", "@"))]

@@ -46,7 +46,7 @@ from jorvek.core.bolting.wrench import extension_actual, extension_setting, mult
 from jorvek.core.engine.crank import crank_angle, firing_angles, piston_position, vee_firing_angles
 from jorvek.core.guard_band import Decision
 from jorvek.core.measuring.bore import bore_form, straightness
-from jorvek.core.measuring.evidence import Agreement, Evidence, EvidenceKind, combine_evidence, is_skewed
+from jorvek.core.measuring.evidence import Agreement, Evidence, EvidenceKind, combine_evidence
 from jorvek.core.measuring.gates import GasketGrade, gasket_grade, liner_standout
 from jorvek.core.measuring.rings import ring_gap_check, ring_gap_positions
 from jorvek.core.measuring.uncertainty import gum_combine, monte_carlo_preload_torque, u_preload_torque
@@ -407,8 +407,7 @@ def test_drawing_and_first_order_agree_for_narrow_friction(mu: float, narrow: fl
 def test_wide_friction_is_skewed_and_first_order_says_too_little() -> None:
     first = u_preload_torque(2500, M52, 0.12, 0.12, 66, 0.02, 0.035, 0.035, 0.9)
     drawn = monte_carlo_preload_torque(2500, M52, 0.12, 0.12, 66, 0.02, 0.035, 0.035, 0.9)
-    assert is_skewed(drawn)
-    assert drawn.high_N - drawn.median_N > drawn.median_N - drawn.low_N
+    assert drawn.high_N - drawn.median_N > 1.25 * (drawn.median_N - drawn.low_N)
     assert drawn.high_N > first.F_N * (1 + 2 * first.u_rel)
 
 

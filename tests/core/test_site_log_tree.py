@@ -5,7 +5,7 @@ from __future__ import annotations
 from hashlib import sha256
 
 import pytest
-from hypothesis import assume, given
+from hypothesis import given
 from hypothesis import strategies as st
 
 from jorvek.core.refusal import Refusal
@@ -14,8 +14,6 @@ from jorvek.core.site_log.tree import (
     EMPTY,
     Frontier,
     Hash,
-    consistency_proof,
-    consistent,
     includes,
     inclusion_proof,
     leaf_hash,
@@ -91,37 +89,6 @@ def test_every_leaf_is_shown_to_be_in_and_no_other(size: int, data: st.DataObjec
         assert not includes(root, size, leaves[index], index, [EMPTY, *proof[1:]])
     if size > 1:
         assert not includes(root, size, leaves[index], (index + 1) % size, proof)
-
-
-@given(sizes, sizes)
-def test_a_later_root_is_shown_to_add_to_an_earlier_one(one: int, other: int) -> None:
-    earlier, later = sorted((one, other))
-    old, new = root_of(LEAVES[:earlier]), root_of(LEAVES[:later])
-    proof = consistency_proof(LEAVES[:later], earlier)
-    assert consistent(old, earlier, new, later, proof)
-    assert not consistent(old, earlier, new, later, [*proof, EMPTY])
-    assert not consistent(leaf_hash("forged"), earlier, new, later, proof)
-    assert not consistent(old, earlier, leaf_hash("forged"), later, proof)
-    if proof:
-        assert not consistent(old, earlier, new, later, proof[:-1])
-
-
-@given(sizes, sizes, st.data())
-def test_a_past_that_was_changed_is_never_shown_to_go_on(one: int, other: int, data: st.DataObject) -> None:
-    earlier, later = sorted((one, other))
-    assume(earlier < later)
-    altered = list(LEAVES[:later])
-    altered[data.draw(st.integers(0, earlier - 1))] = leaf_hash("forged")
-    old, new = root_of(LEAVES[:earlier]), root_of(altered)
-    for leaves in (LEAVES[:later], altered):
-        assert not consistent(old, earlier, new, later, consistency_proof(leaves, earlier))
-
-
-@pytest.mark.parametrize(("size", "later"), [(0, 3), (4, 3), (-1, 3)])
-def test_of_what_is_no_earlier_tree_nothing_is_shown(size: int, later: int) -> None:
-    with pytest.raises(ValueError, match="some of the leaves"):
-        consistency_proof(LEAVES[:later], size)
-    assert not consistent(EMPTY, size, root_of(LEAVES[:later]), later, [])
 
 
 def test_there_is_no_proof_of_a_leaf_that_is_not_there() -> None:

@@ -143,7 +143,7 @@ def test_a_follow_up_is_read_back_with_its_own_few_calls(world: World, server: o
 def test_hours_read_meanwhile_make_it_due(world: World) -> None:
     world.found(VEE, head_a="open")
     closed(world, "corvane-v10-head-tighten", VEE, "head-a")
-    before = hours_and_due.hours_now(world.workshop, VEE)
+    before = next(e.running_hours for e in world.workshop.registers.engines() if e.id == VEE)
     assert before is not None
     world.clock.forward(60)
     hours_and_due.read_hours(world.workshop, actor(world.workshop, "Lio Sandvik"), VEE, before + 50, date(2026, 11, 24))

@@ -20,7 +20,7 @@ from jorvek.store import database as store_database
 from jorvek.store import tables as t
 from jorvek.store.database import Database, DatabaseAwayError, DatabaseUnfitError, DatabaseUnsafeError
 from jorvek.store.verify import verify
-from jorvek.work.runs import acts, exports
+from jorvek.work.runs import acts, exports, reading
 from tests.conftest import World, kept_by, new_database, new_workshop
 
 TICK = ev.TickAnswer()
@@ -147,13 +147,13 @@ def test_an_export_rebuilds_the_run_hash_for_hash_in_an_empty_database(world: Wo
     assert again.model_copy(update={"site": here.site}) == here, "each site vouches for itself"
     assert again.site != here.site
     # It says where it comes from: on screen, on paper, in the site log; at home it says nothing.
-    told = acts.record(empty, player.run_id).brought_in
+    told = reading.record(empty, player.run_id).brought_in
     assert told is not None
     assert (told.by, told.at) == (chief.name, empty.clock())
-    assert acts.record(world.workshop, player.run_id).brought_in is None
+    assert reading.record(world.workshop, player.run_id).brought_in is None
     said = "Nothing in it was signed here."
-    assert said in record_html(acts.record(empty, player.run_id), "http://127.0.0.1", "UTC")
-    assert said not in record_html(acts.record(world.workshop, player.run_id), "http://127.0.0.1", "UTC")
+    assert said in record_html(reading.record(empty, player.run_id), "http://127.0.0.1", "UTC")
+    assert said not in record_html(reading.record(world.workshop, player.run_id), "http://127.0.0.1", "UTC")
     assert verify(empty.database).alterations == ()
     with pytest.raises(Refusal) as refused:
         exports.import_run(empty, chief, text)

@@ -20,7 +20,7 @@ from jorvek.work.engine import tools
 from jorvek.work.engine.berth import RunsAsked, RunsListed, runs_listed
 from jorvek.work.paper import records
 from jorvek.work.people.accounts import as_actor
-from jorvek.work.runs import acts, exports
+from jorvek.work.runs import acts, exports, reading
 
 router = APIRouter(prefix="/api/runs", tags=["runs"])
 
@@ -48,7 +48,7 @@ class RedoScope(BaseModel):
     cells: tuple[str, ...]
 
 
-def _bench(answer: acts.BenchAnswer) -> Response:
+def _bench(answer: reading.BenchAnswer) -> Response:
     # Written out directly: the view is validated by its own types, and this is the hot path.
     return Response(answer.model_dump_json(), media_type="application/json")
 
@@ -74,26 +74,26 @@ def list_runs(
     return runs_listed(shop, engine, words, state)
 
 
-@router.post("", response_model=acts.BenchAnswer, responses=_WRITE)
+@router.post("", response_model=reading.BenchAnswer, responses=_WRITE)
 def start_run(shop: Shop, member: Member, body: acts.StartRun) -> Response:
     """Start a run."""
-    return _bench(acts.bench(shop, member, body.run_id, acts.start_run(shop, as_actor(member), body)))
+    return _bench(reading.bench(shop, member, body.run_id, acts.start_run(shop, as_actor(member), body)))
 
 
-@router.get("/{run_id}", response_model=acts.BenchAnswer, responses=_READ)
+@router.get("/{run_id}", response_model=reading.BenchAnswer, responses=_READ)
 def read_run(shop: Shop, member: Member, run_id: UUID) -> Response:
     """Return the Bench of a run."""
-    return _bench(acts.bench(shop, member, run_id))
+    return _bench(reading.bench(shop, member, run_id))
 
 
-@router.post("/{run_id}/commands", response_model=acts.BenchAnswer, responses=_WRITE)
+@router.post("/{run_id}/commands", response_model=reading.BenchAnswer, responses=_WRITE)
 def command_run(shop: Shop, member: Member, run_id: UUID, body: CommandEnvelope) -> Response:
     """Carry out a command; the answer means that it is stored for good."""
     snapshot = acts.act(shop, as_actor(member), run_id, body.command, body.pin, body.late, body.by)
-    return _bench(acts.bench(shop, member, run_id, snapshot, body.command))
+    return _bench(reading.bench(shop, member, run_id, snapshot, body.command))
 
 
-@router.post("/{run_id}/photos", response_model=acts.BenchAnswer, responses=_WRITE)
+@router.post("/{run_id}/photos", response_model=reading.BenchAnswer, responses=_WRITE)
 def add_photo(
     shop: Shop,
     member: Member,
@@ -109,13 +109,13 @@ def add_photo(
     """Put a photograph to a call; the file is the body, and how it waited without a link stands beside it."""
     sent = acts.SentPhoto(id, cell, content, words)
     late = None if batch is None else Late(batch=batch, saw=saw, kept_s=kept_s)
-    return _bench(acts.bench(shop, member, run_id, acts.add_photo(shop, as_actor(member), run_id, sent, late)))
+    return _bench(reading.bench(shop, member, run_id, acts.add_photo(shop, as_actor(member), run_id, sent, late)))
 
 
 @router.get("/{run_id}/redo", responses=_READ)
 def read_redo(shop: Shop, actor: Actor, run_id: UUID, cell: Annotated[str, Query(max_length=200)]) -> RedoScope:
     """Return what would open again if the work of a cell were done again."""
-    return RedoScope(cells=acts.scope_of_redo(shop, run_id, cell))
+    return RedoScope(cells=reading.scope_of_redo(shop, run_id, cell))
 
 
 @router.get("/{run_id}/able", responses=_READ)
@@ -123,7 +123,7 @@ def read_able(
     shop: Shop, actor: Actor, run_id: UUID, cell: Annotated[str, Query(max_length=200)]
 ) -> list[PersonListed]:
     """Return the people who may answer a call."""
-    return [PersonListed(id=p.id, name=p.name, role=p.role) for p in acts.who_may_answer(shop, run_id, cell)]
+    return [PersonListed(id=p.id, name=p.name, role=p.role) for p in reading.who_may_answer(shop, run_id, cell)]
 
 
 @router.get("/{run_id}/tools", responses=_READ)
@@ -135,9 +135,9 @@ def read_tools(
 
 
 @router.get("/{run_id}/sheet", responses=_READ)
-def read_sheet(shop: Shop, actor: Actor, run_id: UUID) -> acts.WorkSheet:
+def read_sheet(shop: Shop, actor: Actor, run_id: UUID) -> reading.WorkSheet:
     """Return the lines of a run's work sheet, to be keyed in."""
-    return acts.work_sheet(shop, run_id)
+    return reading.work_sheet(shop, run_id)
 
 
 @router.get(
@@ -153,7 +153,7 @@ def print_sheet(shop: Shop, actor: Actor, run_id: UUID) -> Response:
 @router.get("/{run_id}/hand-over", responses=_READ)
 def read_hand_over(shop: Shop, actor: Actor, run_id: UUID) -> HandOver:
     """Return the hand-over card of a run."""
-    return acts.hand_over_card(shop, run_id)
+    return reading.hand_over_card(shop, run_id)
 
 
 @router.get(
@@ -169,7 +169,7 @@ def print_hand_over(shop: Shop, actor: Actor, run_id: UUID) -> Response:
 @router.get("/{run_id}/record", responses=_READ)
 def read_record(shop: Shop, actor: Actor, run_id: UUID) -> RunRecord:
     """Return the record of a run."""
-    return acts.record(shop, run_id)
+    return reading.record(shop, run_id)
 
 
 @router.get(

@@ -3,43 +3,28 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Collection, Mapping, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Collection, Sequence
+from dataclasses import dataclass
 from datetime import datetime
 from functools import lru_cache
 from uuid import UUID
 
 import sqlalchemy as sa
-from sqlalchemy.dialects import mysql
 from sqlalchemy.exc import IntegrityError
 
 from jorvek.core.engine.layout import Engine, JointKind
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.refusal import Refusal
-from jorvek.core.rights import Role
 from jorvek.core.run.log.definition import Definition, define
 from jorvek.core.run.log.events import RunStarted
 from jorvek.core.tools import Tool
-from jorvek.core.units import Quantity
 from jorvek.store import tables as t
 from jorvek.store.database import Database
-from jorvek.store.recorded import insert_recorded, note_changed
-from jorvek.store.row_locks import LIBRARY, PEOPLE, procedure_lock, take
+from jorvek.store.people import PeopleRegister
+from jorvek.store.recorded import insert_recorded
+from jorvek.store.row_locks import LIBRARY, procedure_lock, take
 from jorvek.store.runindex import NewestRuns, RunIndex, RunRow, run_rows, run_rows_by
-
-
-@dataclass(frozen=True)
-class PersonRow:
-    """A person with what is needed to let them in."""
-
-    id: UUID
-    name: str
-    role: Role
-    pin_hash: str
-    active: bool
-    units: dict[Quantity, str] = field(default_factory=dict)
-    language: str | None = None
 
 
 @dataclass(frozen=True)
@@ -103,17 +88,6 @@ class RevisionHead:
     leaves: Condition | None = None
 
 
-_SESSION_PERSON = (
-    sa.select(t.person)
-    .select_from(t.session.join(t.person, t.session.c.person_id == t.person.c.id))
-    .where(
-        t.session.c.token_hash == sa.bindparam("token_hash"),
-        t.session.c.expires_at > sa.bindparam("now", type_=t.UtcDateTime()),
-        t.person.c.active,
-    )
-)
-
-
 @dataclass(frozen=True)
 class _Stated:
     """What a revision's document says of itself."""
@@ -132,144 +106,14 @@ class _Stated:
 _BATCH = 200
 
 
-@dataclass(frozen=True)
-class Tries:
-    """Wrong PINs that stand.
-
-    Attributes:
-        failures: how many.
-        locked_until: until when the next has to wait; None where it does not.
-        at: when the last was.
-    """
-
-    failures: int
-    locked_until: datetime | None
-    at: datetime
-
-
-CountTry = Callable[[Tries], Tries]
-
-
-class Registers:
+class Registers(PeopleRegister):
     """Everything that is not a run."""
 
     def __init__(self, database: Database) -> None:
-        self.db, self.run_index = database, RunIndex(database)
+        super().__init__(database)
+        self.run_index = RunIndex(database)
         self.newest_runs = NewestRuns(self.run_index)
         self._heads: dict[str, _Stated] = {}
-
-    def add_person(self, person: PersonRow, same: Callable[[str], bool]) -> None:
-        """Write a person, unless the name of somebody on the register is the same.
-
-        Raises:
-            Refusal: ``name_taken``.
-        """
-        values = {
-            "id": str(person.id),
-            "name": person.name,
-            "role": person.role.value,
-            "pin_hash": person.pin_hash,
-            "active": person.active,
-        }
-
-        def work(connection: sa.Connection) -> None:
-            take(connection, {PEOPLE})
-            if any(same(name) for name in connection.execute(sa.select(t.person.c.name)).scalars()):
-                raise Refusal("name_taken", name=person.name)
-            insert_recorded(self.db, connection, t.person, values)
-
-        self.db.transact(work)
-
-    def people(self) -> list[PersonRow]:
-        """Return all active people by name."""
-        with self.db.reading() as connection:
-            query = sa.select(t.person).where(t.person.c.active).order_by(t.person.c.name, t.person.c.id)
-            return [_person(row) for row in connection.execute(query)]
-
-    def person(self, person_id: UUID) -> PersonRow:
-        """Return one person.
-
-        Raises:
-            Refusal: ``no_such_person``.
-        """
-        with self.db.reading() as connection:
-            row = connection.execute(sa.select(t.person).where(t.person.c.id == str(person_id))).first()
-        if row is None:
-            raise Refusal("no_such_person")
-        return _person(row)
-
-    def count_try(self, counted: Mapping[tuple[str, str], CountTry], now: datetime) -> None:
-        """Count a try at a PIN before it is looked at; tries at the same moment count one after the other.
-
-        Args:
-            counted: by whose PIN and from where, what says how many tries stand after one more; it may refuse, and then
-                nothing is counted.
-            now: server time.
-
-        Raises:
-            Refusal: from ``counted``.
-        """
-        table = t.pin_try.c
-
-        def work(connection: sa.Connection) -> None:
-            for (person, address), count in sorted(counted.items()):
-                mine = sa.and_(table.person_id == person, table.address == address)
-                fresh = {"person_id": person, "address": address, "failures": 0, "at": now}
-                # Written first: whoever comes at the same moment waits here, and not for each other further down.
-                connection.execute(mysql.insert(t.pin_try).values(fresh).on_duplicate_key_update(person_id=person))
-                row = connection.execute(sa.select(t.pin_try).where(mine).with_for_update()).one()
-                after = count(Tries(row.failures, row.locked_until, row.at))
-                values = {"failures": after.failures, "locked_until": after.locked_until, "at": after.at}
-                connection.execute(t.pin_try.update().where(mine).values(values))
-
-        self.db.transact(work)
-
-    def forget_tries(self, person: str, address: str, shared: str) -> None:
-        """Forget the tries at a person's PIN from one address: it was right, and that one was no wrong one.
-
-        Args:
-            person: whose PIN.
-            address: where it was given.
-            shared: what all tries from the address are counted under, whoever's PIN: this one is taken back there, and
-                whatever wait it has brought about. Whoever waited for an earlier one had done so before.
-        """
-        table = t.pin_try.c
-        fewer = {"failures": sa.func.greatest(table.failures - 1, 0), "locked_until": None}
-
-        def work(connection: sa.Connection) -> None:
-            connection.execute(t.pin_try.delete().where(table.person_id == person, table.address == address))
-            all_from_there = t.pin_try.update().where(table.person_id == shared, table.address == address)
-            connection.execute(all_from_there.values(fewer))
-
-        self.db.transact(work)
-
-    def change_person(
-        self, person_id: UUID, values: dict[str, object], demand: Callable[[list[PersonRow]], None]
-    ) -> None:
-        """Change a person, and end all their sessions: who they are now has to be shown anew.
-
-        Args:
-            person_id: who.
-            values: columns that change.
-            demand: refuses by all people on the register, active or not; asked under the lock.
-
-        Raises:
-            Refusal: from ``demand``.
-        """
-
-        def work(connection: sa.Connection) -> None:
-            take(connection, {PEOPLE})
-            demand([_person(row) for row in connection.execute(sa.select(t.person).order_by(t.person.c.name))])
-            connection.execute(t.person.update().where(t.person.c.id == str(person_id)).values(values))
-            connection.execute(t.session.delete().where(t.session.c.person_id == str(person_id)))
-            note_changed(self.db, connection, t.person, str(person_id))
-
-        self.db.transact(work)
-
-    def end_sessions(self, person_id: UUID) -> int:
-        """End all sessions of a person, and return how many there were."""
-        mine = t.session.delete().where(t.session.c.person_id == str(person_id))
-        return self.db.transact(lambda connection: connection.execute(mine).rowcount)
 
     def brought_in(self, log_id: UUID) -> tuple[str, datetime] | None:
         """Return who brought a log in from another installation, and when; None for one of this site."""
@@ -278,35 +122,6 @@ class Registers:
         with self.db.reading() as connection:
             row = connection.execute(query.where(t.brought_in.c.log_id == str(log_id))).first()
         return None if row is None else (row.name, row.at)
-
-    def everybody(self) -> list[PersonRow]:
-        """Return all people by name, those who have left, too."""
-        with self.db.reading() as connection:
-            return [_person(row) for row in connection.execute(sa.select(t.person).order_by(t.person.c.name))]
-
-    def set_units(self, person_id: UUID, units: dict[Quantity, str]) -> None:
-        """Remember the units that a person likes to work in."""
-        text = json.dumps({quantity.value: unit for quantity, unit in units.items()}, sort_keys=True)
-        self._write(t.person.update().where(t.person.c.id == str(person_id)).values(units=text))
-
-    def set_language(self, person_id: UUID, language: str) -> None:
-        """Remember the language that a person likes to read."""
-        self._write(t.person.update().where(t.person.c.id == str(person_id)).values(language=language))
-
-    def open_session(self, token_hash: str, person_id: UUID, expires_at: datetime) -> None:
-        """Write a session."""
-        values = {"token_hash": token_hash, "person_id": str(person_id), "expires_at": expires_at}
-        self._write(t.session.insert().values(values))
-
-    def session_person(self, token_hash: str, now: datetime) -> PersonRow | None:
-        """Return who a session belongs to, or None when it has ended."""
-        with self.db.reading() as connection:
-            row = connection.execute(_SESSION_PERSON, {"token_hash": token_hash, "now": now}).first()
-        return _person(row) if row else None
-
-    def end_session(self, token_hash: str) -> None:
-        """End a session."""
-        self._write(t.session.delete().where(t.session.c.token_hash == token_hash))
 
     def add_engine(self, engine: Engine, now: datetime) -> None:
         """Write an engine.
@@ -472,9 +287,6 @@ class Registers:
         with self.db.reading() as connection:
             return {row.id: row.head_seq for row in connection.execute(query)}
 
-    def _write(self, statement: sa.Executable) -> None:
-        self.db.transact(lambda connection: connection.execute(statement))
-
     def _insert(self, table: sa.Table, values: dict[str, object], when_known: Refusal) -> None:
         try:
             self.db.transact(lambda connection: insert_recorded(self.db, connection, table, values))
@@ -510,18 +322,6 @@ def _parsed(body: str) -> Procedure:
 
 def _status(digest: str, status: str, person_id: UUID, now: datetime) -> dict[str, object]:
     return {"hash": digest, "status": status, "by_id": str(person_id), "at": now}
-
-
-def _person(row: sa.Row[tuple[object, ...]]) -> PersonRow:
-    return PersonRow(
-        UUID(row.id),
-        row.name,
-        Role(row.role),
-        row.pin_hash,
-        bool(row.active),
-        {Quantity(name): unit for name, unit in json.loads(row.units or "{}").items()},
-        row.language,
-    )
 
 
 def _newest_status(*columns: sa.Table | sa.Column[str]) -> sa.Select[tuple[object, ...]]:

@@ -11,12 +11,10 @@ from numpy.typing import NDArray
 
 from jorvek.core import checks
 from jorvek.core.measuring.quantiles import chi_squared_above
-from jorvek.core.measuring.uncertainty import LoadInterval
 from jorvek.core.refusal import Refusal
 
 _FARTHEST_RESIDUAL: Final = 2.0
 _CHI2_TAIL: Final = 0.05
-_SKEW: Final = 1.25
 
 
 class EvidenceKind(StrEnum):
@@ -98,12 +96,6 @@ class _Fit:
     residuals: tuple[float, ...]
     agrees: bool
     common: float
-
-
-def is_skewed(interval: LoadInterval) -> bool:
-    """Tell whether an interval is too lopsided to be averaged as value and uncertainty."""
-    upper, lower = interval.high_N - interval.median_N, interval.median_N - interval.low_N
-    return upper > _SKEW * lower
 
 
 def _covariance(pieces: list[Evidence]) -> Array:

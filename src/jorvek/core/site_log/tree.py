@@ -1,7 +1,7 @@
 """The hash tree of RFC 9162, section 2.1: one root for a list that only grows, and short proofs about it.
 
 A leaf is the text of an entry. A root over the first n leaves stands for all of them: an inclusion proof shows that an
-entry is among them, a consistency proof that a later root only adds to an earlier one.
+entry is among them. Whether a later root adds to an earlier one is told by the leaves themselves, which are all kept.
 """
 
 from __future__ import annotations
@@ -107,54 +107,3 @@ def includes(root: Hash, size: int, leaf: Hash, index: int, proof: Sequence[Hash
             found = node_hash(found, part)
         at, last = at >> 1, last >> 1
     return last == 0 and found == root
-
-
-def consistency_proof(leaves: Sequence[Hash], size: int) -> list[Hash]:
-    """Return what shows that the root over all leaves adds to that over the first ``size``: RFC 9162, 2.1.4.1.
-
-    Raises:
-        ValueError: when the earlier tree is empty or larger than this one.
-    """
-    if not 0 < size <= len(leaves):
-        raise ValueError("an earlier tree has some of the leaves")
-    return list(_subproof(leaves, size, whole=True))
-
-
-def _subproof(leaves: Sequence[Hash], size: int, *, whole: bool) -> Iterator[Hash]:
-    if size == len(leaves):
-        if not whole:
-            yield root_of(leaves)
-        return
-    half = _split(len(leaves))
-    if size <= half:
-        yield from _subproof(leaves[:half], size, whole=whole)
-        yield root_of(leaves[half:])
-    else:
-        yield from _subproof(leaves[half:], size - half, whole=False)
-        yield root_of(leaves[:half])
-
-
-def consistent(earlier: Hash, size: int, later: Hash, later_size: int, proof: Sequence[Hash]) -> bool:
-    """Tell whether a proof shows that a later root only adds to an earlier one (RFC 9162, 2.1.4.2)."""
-    if not 0 < size <= later_size:
-        return False
-    if size == later_size:
-        return not proof and earlier == later
-    parts = list(proof) if size & (size - 1) else [earlier, *proof]
-    if not parts:
-        return False
-    at, last = size - 1, later_size - 1
-    while at & 1:
-        at, last = at >> 1, last >> 1
-    old = new = parts[0]
-    for part in parts[1:]:
-        if last == 0:
-            return False
-        if at & 1 or at == last:
-            old, new = node_hash(part, old), node_hash(part, new)
-            while not at & 1 and at:
-                at, last = at >> 1, last >> 1
-        else:
-            new = node_hash(new, part)
-        at, last = at >> 1, last >> 1
-    return last == 0 and old == earlier and new == later

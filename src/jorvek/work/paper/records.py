@@ -11,7 +11,7 @@ from jorvek.reports.record_sheet import record_pdf
 from jorvek.reports.table import write_csv
 from jorvek.reports.work_sheet import run_sheet_pdf
 from jorvek.work.budget import PAPER
-from jorvek.work.runs.acts import brought_in
+from jorvek.work.runs.reading import brought_in
 from jorvek.work.sealing import site_seal
 from jorvek.work.workshop import Workshop
 

@@ -21,7 +21,7 @@ from jorvek.core.rights import Act, Role, demand
 from jorvek.core.run.log.events import Person
 from jorvek.core.units import Quantity
 from jorvek.messages import LANGUAGES
-from jorvek.store.registers import PersonRow, Tries
+from jorvek.store.people import PersonRow, Tries
 from jorvek.work.budget import HASHING
 from jorvek.work.workshop import Workshop
 

@@ -55,14 +55,6 @@ class DueWork(View):
     by: str | None = None
 
 
-def hours_now(workshop: Workshop, engine_id: str) -> float | None:
-    """Return the running hours of an engine as last read; what the register says of one that nobody has read since."""
-    read = workshop.upkeep.hours(engine_id)
-    if read:
-        return read[-1].hours
-    return next((e.running_hours for e in workshop.registers.engines() if e.id == engine_id), None)
-
-
 def read_hours(workshop: Workshop, actor: Person, engine_id: str, hours: float, on: date) -> None:
     """Enter running hours as read.
 
