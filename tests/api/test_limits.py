@@ -15,7 +15,7 @@ from fastapi.testclient import TestClient
 from starlette.types import Message, Receive, Scope, Send
 
 from jorvek.api import middleware
-from jorvek.api.middleware import MAX_BODY, MAX_PHOTO_BODY, RequestMiddleware
+from jorvek.api.middleware import MAX_BODY, MAX_PHOTO_BODY, RequestMiddleware, accepted
 from jorvek.core.refusal import Refusal
 from jorvek.local.demo import DEMO_PIN
 from jorvek.local.serve import hosts_of
@@ -276,3 +276,19 @@ def test_whoever_has_sent_all_may_wait_for_the_answer_as_long_as_it_takes(monkey
         await send({"type": "http.response.start", "status": 200, "headers": []})
 
     assert asked(RequestMiddleware(slow), whole_and_then_waits, method="POST")[0]["status"] == 200
+
+
+@pytest.mark.parametrize(
+    ("header", "languages"),
+    [
+        ("de-AT,de;q=0.8", ["de", "de"]),
+        ("en;q=0.2, nb;q=0.9", ["nb", "en"]),
+        ("es;q=0, de;q=0.1", ["de"]),
+        ("de;q=2, es;q=x, nb;q=0.5", ["nb"]),
+        ("es, de;q=1.0", ["es", "de"]),
+        ("", []),
+        (";q=1,,", []),
+    ],
+)
+def test_a_browser_is_answered_in_the_language_it_likes_best(header: str, languages: list[str]) -> None:
+    assert accepted(header) == languages

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import re
 import time
 from urllib.parse import parse_qs, urlsplit
 from uuid import uuid4
@@ -124,11 +125,27 @@ def _language_of(scope: Scope, headers: Headers) -> str:
     asked = parse_qs(scope.get("query_string", b"").decode("latin-1")).get("language", [])
     cookies = (one.strip().partition("=") for one in headers.get("cookie", "").split(";"))
     chosen = [value for name, _, value in cookies if name == LANGUAGE_COOKIE]
-    browsers = [
-        one.partition(";")[0].strip().partition("-")[0] for one in headers.get("accept-language", "").split(",")
-    ]
-    wanted = (_MACRO.get(one, one) for one in (*asked, *chosen, *browsers))
+    wanted = (_MACRO.get(one, one) for one in (*asked, *chosen, *accepted(headers.get("accept-language", ""))))
     return next((one for one in wanted if one in LANGUAGES), "en")
+
+
+_WEIGHT = re.compile(r"q\s*=\s*(0(\.\d{0,3})?|1(\.0{0,3})?)", re.IGNORECASE)
+
+
+def accepted(header: str) -> list[str]:
+    """Return the languages that a browser takes, the one it likes best first (RFC 9110, 12.5.4 and 12.4.2).
+
+    One with a weight of 0 is not wanted at all; one whose weight is none is left out.
+    """
+    found: list[tuple[float, str]] = []
+    for one in header.split(","):
+        language, *rest = (part.strip() for part in one.split(";"))
+        weight = _WEIGHT.fullmatch(rest[0]) if rest else None
+        share = float(weight[1]) if weight else 0.0 if rest else 1.0
+        if language and share > 0.0:
+            found.append((share, language.partition("-")[0].lower()))
+    # Sorting keeps the order of those that are liked as much.
+    return [language for _, language in sorted(found, key=lambda pair: -pair[0])]
 
 
 def _counted(scope: Scope, status: int, seconds: float) -> None:

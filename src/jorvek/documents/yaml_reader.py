@@ -87,7 +87,7 @@ def read_yaml(raw: bytes) -> Document:
         raise
     except yaml.MarkedYAMLError as error:
         line = error.problem_mark.line + 1 if error.problem_mark else 1
-        # What is missing at the end is looked for on a line that is not there.
+        # A key that is missing at the end of the document has no line; the last line is named instead.
         raise _refused(min(line, last_line), f"this is not YAML: {error.problem or error.context}") from error
     except (yaml.YAMLError, RecursionError, ValueError) as error:
         raise _refused(1, "this is not YAML that can be read") from error

@@ -178,7 +178,7 @@ class Cluster:
             self._configure(node, plain)
         self._run(first, "--wsrep-new-cluster")
         self.wait_until(lambda: self._is_in(first), "began a cluster")
-        # What it is now is what all begin with; it ends in order, so that it knows how far it is.
+        # All nodes start from a copy of this directory. The node is stopped cleanly so that its position is on disk.
         assert first.process is not None
         first.process.terminate()
         first.process.wait()

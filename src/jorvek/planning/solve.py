@@ -29,7 +29,7 @@ WORKERS: Final = 4
 _WAYS: Final = ("no_lp", "quick_restart_no_lp", "max_lp", "default_lp")
 _SAME_DEG: Final = 1e-6
 _FEW: Final = 24
-"""So many pieces that need the crank are planned in one, where a move is nobody's; more are improved round by round."""
+"""Up to so many pieces that need the crank are planned in one model if moves need no crew, more by improvement."""
 
 
 def plan(

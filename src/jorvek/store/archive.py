@@ -69,7 +69,7 @@ def _plain(value: object) -> str | float:
     if isinstance(value, date):
         return value.isoformat()
     if isinstance(value, Decimal):
-        # So the server hands out what stands there as a double.
+        # The server then sends the number with all its digits.
         return float(value)
     raise TypeError(f"{type(value).__name__} is in no table of ours")
 
@@ -122,7 +122,7 @@ def _fill(connection: sa.Connection, table: sa.Table, archive: ZipFile) -> None:
         for batch in _batches(table, archive):
             connection.execute(table.insert(), batch)
     except (ValueError, TypeError, AttributeError, StatementError) as error:
-        # The server away is another matter: that says nothing about the archive.
+        # A server that does not answer is reported as such, not as a fault of the archive.
         if isinstance(error, OperationalError | InterfaceError):
             raise
         raise Refusal("no_backup", why=f"a row of {table.name} does not fit") from error

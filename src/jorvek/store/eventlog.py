@@ -261,7 +261,7 @@ class EventLog(ABC, Generic[StateT, EventT, DataT]):
             try:
                 data = decide(snapshot.state)
             except Refusal:
-                # What was held in memory may be behind: only the log as it stands says no.
+                # The state in memory may be old: before refusing, compare with the newest log.
                 self._demand_newest(connection, log_id, snapshot)
                 raise
             event = self._event(log_id, snapshot.state.seq + 1, command, stamp, data)
@@ -288,7 +288,7 @@ class EventLog(ABC, Generic[StateT, EventT, DataT]):
                     return snapshot
                 raise Refusal("id_reused", id=str(command.id)) from error
             else:
-                # Within a larger act nobody else may see it before all of that is committed.
+                # Within a larger transaction the new state is published only when all of it is committed.
                 self._db.when_committed(partial(self._keep, log_id, after))
                 return after
 

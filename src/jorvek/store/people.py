@@ -125,7 +125,7 @@ class PeopleRegister:
             for (person, address), count in sorted(counted.items()):
                 mine = sa.and_(table.person_id == person, table.address == address)
                 fresh = {"person_id": person, "address": address, "failures": 0, "at": now}
-                # Written first: whoever comes at the same moment waits here, and not for each other further down.
+                # This row is written first, so that simultaneous requests queue here and cannot deadlock later.
                 connection.execute(mysql.insert(t.pin_try).values(fresh).on_duplicate_key_update(person_id=person))
                 row = connection.execute(sa.select(t.pin_try).where(mine).with_for_update()).one()
                 after = count(Tries(row.failures, row.locked_until, row.at))

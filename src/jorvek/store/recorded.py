@@ -64,7 +64,7 @@ def note_changed(database: Database, connection: sa.Connection, table: sa.Table,
 
 
 def _note(database: Database, connection: sa.Connection, table: sa.Table, key: Mapping[sa.Column[Any], object]) -> None:
-    # As it stands in the table, not as it was handed over: that is what will be looked at.
+    # The hash covers the row as read back from the table, because that is what a later check reads.
     query = sa.select(table).where(*(column == value for column, value in key.items()))
     row = connection.execute(query).mappings().one()
     kind, name, digest = table.name, name_of(table.name, row), digest_of(table.name, row)

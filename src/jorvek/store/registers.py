@@ -337,7 +337,7 @@ def _newest_status(*columns: sa.Table | sa.Column[str]) -> sa.Select[tuple[objec
         .order_by(
             t.procedure_revision.c.procedure_id,
             t.procedure_revision.c.imported_at,
-            # One archive brings several revisions at one moment.
+            # Revisions of one archive share their time of import; the letter orders them.
             t.procedure_revision.c.revision,
         )
     )

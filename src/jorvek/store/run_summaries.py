@@ -109,7 +109,7 @@ class RunSummaries:
         made = digest.make(row.id, snapshot.state)
         self._held[digest.name, row.id] = (snapshot.head_hash, made)
         if snapshot.state.status == "closed":
-            # A full disk takes nothing away here: it will be worked out again.
+            # If the disk is full the summary is not kept, and is computed again next time.
             with suppress(DatabaseFullError):
                 self._write(digest.name, row.id, snapshot.head_hash, made)
         return made
@@ -125,7 +125,7 @@ class RunSummaries:
             with self._db.reading() as connection:
                 rows = connection.execute(query).all()
             for row in rows:
-                # One that cannot be read is worked out again: no list fails for what is no record.
+                # A summary that cannot be read is computed again; it is no record, and no list may fail for it.
                 with suppress(ValidationError):
                     made = digest.model.model_validate_json(row.body)
                     self._held[digest.name, UUID(row.run_id)] = (row.head_hash, made)

@@ -70,7 +70,7 @@ class RunIndex:
             DatabaseAwayError: when the database does not answer.
         """
         if self._db.in_transaction():
-            # What is not committed yet is nobody else's affair: nothing of it is held.
+            # Rows of an open transaction are not cached: nobody else may see them.
             with self._db.reading() as connection:
                 return list(self._brought_up(connection, self._held).rows.values())
         return list(self._newest().rows.values())
@@ -102,7 +102,7 @@ class RunIndex:
         if held.rows:
             changed = run_rows(connection, since=held.newest - _LATE_AT_MOST)
             merged = _merged(held, changed)
-            # Runs that were brought in bear times of their own, and a restore takes others away.
+            # Imported runs have older times, and a restore removes runs: the newest time alone does not tell.
             if merged.check == connection.execute(_CHECK).scalar_one():
                 return merged
         return _merged(_Held({}, 0, held.version + 1), run_rows(connection))

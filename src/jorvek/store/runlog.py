@@ -101,7 +101,7 @@ class RunLog(EventLog[RunState, ev.Event, ev.EventData]):
             if "open_joint" in str(error.orig):
                 raise Refusal("joint_taken", joint=data.joint_label) from error
             raise Refusal("id_reused", id=str(command.id)) from error
-        # Within a larger act nobody else may see it before all of that is committed.
+        # Within a larger transaction the new state is published only when all of it is committed.
         self._db.when_committed(partial(self._keep, run_id, snapshot))
         return snapshot
 

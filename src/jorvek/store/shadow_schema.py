@@ -53,7 +53,7 @@ def replace_tables(
     """
     with _alone(database) as connection:
         result = _replaced(connection, database, fill, staying)
-    # Whoever still holds a connection to the tables that are gone takes a new one.
+    # Connections that still point to the replaced tables are closed and opened anew.
     database.close()
     return result
 
@@ -63,7 +63,7 @@ def _replaced(
 ) -> ResultT:
     here, beside, before = schemas_of(database)
     _make(connection, beside, before)
-    # One statement copies all readings of a company's years.
+    # One statement copies all rows; it may run for a long time.
     url = database.nodes.asked.set(database=beside).render_as_string(hide_password=False)
     ready = Database(url, pool_size=2, answers_within_s=LONGEST_S)
     try:
@@ -90,7 +90,7 @@ def bring_up_to_date(database: Database) -> None:
         _tidy(database)
         return
     with _alone(database, LONGEST_S) as connection:
-        # Somebody else may have brought them up meanwhile, and be at work on them.
+        # Another server may have upgraded the tables meanwhile and be using them.
         if database.revision() is None or database.behind() is not None:
             _bring_up(connection, database)
     database.close()
@@ -107,7 +107,7 @@ def _bring_up(connection: sa.Connection, database: Database) -> None:
             _copy(ready, str(here))
         ready.migrate()
 
-    # Photographs are most of what there is, and no version has changed how they are kept.
+    # Photographs are most of the data, and their table has never changed: it is moved, not copied.
     _replaced(connection, database, fill, frozenset({t.kept_file.name}) & database.tables())
 
 

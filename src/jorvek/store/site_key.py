@@ -84,13 +84,13 @@ def kept_key(file: Path) -> SiteKey:
 def _made(file: Path) -> bytes | None:
     seed = os.urandom(_SEED_BYTES)
     file.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
-    # Readable by its owner alone from the first moment on.
+    # The file is made with its final rights: at no moment could another user read it.
     with NamedTemporaryFile("w", dir=file.parent, prefix=file.name) as part:
         part.write(f"{seed.hex()}\n")
         part.flush()
         os.fsync(part.fileno())
         try:
-            # Two programs may start at once on an empty place: the first file stands.
+            # When two programs make the file at once, the first one is kept by both.
             os.link(part.name, file)
         except FileExistsError:
             return None

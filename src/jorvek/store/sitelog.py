@@ -67,7 +67,7 @@ class SiteLog:
 
         def work(connection: sa.Connection) -> Root:
             take(connection, {SITE_LOG})
-            # What the key before vouched for and has not taken in is taken over as it stands.
+            # Entries that the previous key covered but had not added yet are added unchanged.
             entries = [*self._noted(connection, now), self._key_entry(connection, now, words)]
             return self._append(connection, entries, now)
 
@@ -92,7 +92,7 @@ class SiteLog:
             first = newest is None
             entries = [self._key_entry(connection, now, "")] if first else []
             entries += _adopted(connection, now) if first else self._written(connection, now)
-            # A log that is new here may have been brought in, with times of its own.
+            # A log that is new here may be an import with older times.
             whole = first or any(entry.kind in LOGS for entry in entries)
             entries += _heads(connection, now, None if whole else since, adopted=first)
             return self._append(connection, entries, now)

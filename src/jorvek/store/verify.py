@@ -141,7 +141,7 @@ def _count(connection: sa.Connection, table: sa.Table) -> int:
 
 def _check_log(connection: sa.Connection, kind: _Kind, head: sa.Row[Any], sealed: Sealed) -> Alteration | None:
     called, previous, expected, closed = f"{kind.what} {head.id}", GENESIS, 1, False
-    # No text that somebody typed holds a bare quotation mark.
+    # JSON escapes quotation marks inside texts, so this finds keys alone.
     closing = f'"kind":"{kind.closing}"'
     known = dict(sealed.heads.get(HEAD.format(kind.what), {}).get(head.id, {}))
     owner = kind.events.c[kind.owner]

@@ -113,7 +113,7 @@ def bare(moves: PlannedMoves, metal: JointState, part: MetalPart) -> Iterator[Ob
     over = [q for q in moves.covers[part.id] if q not in moves.attached_parts[part.id]]
     lying = [q for q in over if metal.fitted(q) and moves.parts[q].kind not in _LETS_SEE]
     halves = [q for q in over if moves.parts[q].kind == "shell"]
-    # Half a bearing leaves half of what turns in it bare.
+    # With one half of a bearing off, half of the journal's surface can be reached.
     half_bare = part.kind in ("journal", "pin") and not all(metal.fitted(q) for q in halves)
     if half_bare:
         lying = [q for q in lying if moves.parts[q].kind != "shell"]

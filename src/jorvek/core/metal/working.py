@@ -80,10 +80,10 @@ def _crank(moves: PlannedMoves, metal: JointState, step: Step) -> Found:
     allowed = step.allows if isinstance(step, InchStep) else ()
     hung = {part.id for part in hanging(moves, metal)}
     for name, part in moves.parts.items():
-        # Of what nobody knows it is not assumed that it is gone.
+        # A part whose place is not known counts as still fitted.
         if ((part.traits.in_sweep and metal.perhaps(name)) or name in hung) and name not in allowed:
             yield Obstacle("sweep_not_clear", name, "put_in" if name in hung else "take_off")
-    # The kinds that turn the crank; what they all may state is stated by each.
+    # These are all kinds of step that turn the crank; each has the field 'people_out'.
     assert isinstance(step, CrankPositionStep | DeflectionStep | InchStep | TurnsFreelyStep)
     if not step.people_out:
         yield Obstacle("people_not_asked")

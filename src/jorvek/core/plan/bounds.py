@@ -20,7 +20,7 @@ _MOST_STATES: Final = 10_000
 def bounds(problem: Problem, aim: Aim) -> tuple[BoundPart, ...]:
     """Return the reasons why a plan cannot be better than so, the strongest first."""
     if aim == "least_barring":
-        # What may not stand open together only adds to the turning; without it many more orders are one.
+        # Rules about joints that are never open together only add moves: a bound without them still holds.
         apart = problem.model_copy(update={"never_open_together": ()})
         return (BoundPart(code="turning", value=least_turning(apart, _MOST_STATES).bound_deg),)
     found = [_chain(problem), *_shares(problem)]

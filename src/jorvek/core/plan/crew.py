@@ -135,7 +135,7 @@ class Crew:
         away = sum(a.count for a in self.problem.away if a.what == what and a.from_min <= at < a.to_min)
         kept = self.taken[self.promised.id].get(what, 0) if self.promised is not None else 0
         if what == HANDS and self.turned_until > at:
-            # Who commands the move is of the crew that it is made for.
+            # The person who commands a move belongs to the crew that asked for it.
             kept = max(kept, self.problem.move_hands)
         if at == self.now:
             return away + kept + self.busy.get(what, 0)
@@ -166,7 +166,7 @@ class Crew:
         """Tell whether the crank lets a piece start."""
         stands = self.turned_until <= self.now and not self.turning
         if piece.turns:
-            # What holds the crank up to it holds it no longer than that.
+            # Work that keeps the crank still until this move does so only until then.
             return stands and self.holding == self.holds[1].get(piece.id, 0)
         if piece.crank is None:
             return stands or not self.holds[0].get(piece.id)

@@ -164,7 +164,7 @@ def limits_of(target: Measure, band: Measure | Limits) -> tuple[float | None, fl
         band: a share to each side in percent, or two limits.
     """
     if isinstance(band, Limits):
-        # Two sides, as the return type says.
+        # The loop has exactly two items, which the type checker cannot see.
         return tuple(None if m is None else m.value for m in (band.lower, band.upper))  # type: ignore[return-value]
     share = band.value / 100.0
     return target.value * (1.0 - share), target.value * (1.0 + share)

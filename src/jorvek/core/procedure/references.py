@@ -269,7 +269,7 @@ def _steps(p: Contents) -> None:
             if isinstance(name, str):
                 known(what, name, names, ("steps", i, field), step.id)
         if isinstance(getattr(step, "tools", None), str):
-            # The field is there, which the line above has looked at.
+            # The line above made sure that the step has the field.
             known("tensioner", step.tools, {t.role for t in p.tensioners}, ("steps", i, "tools"), step.id)  # type: ignore[union-attr, arg-type]
         if isinstance(step, LubricateStep) and step.friction_test is not None:
             for field in ("torque_sensor", "load_cell"):
@@ -310,7 +310,7 @@ def _metal(p: Contents, i: int, step: Step) -> None:
     for k, order in enumerate(step.must_precede):
         others = [s.id for s in p.steps if s.id != step.id]
         known("step", order.step, others, ("steps", i, "must_precede", k), step.id)
-    # An order that leads back to itself can never be kept.
+    # Steps that must precede each other in a circle can never be done.
     _no_way_back(
         "step", step.id, {s.id: {o.step for o in s.must_precede} for s in p.steps}, ("steps", i, "must_precede")
     )

@@ -156,7 +156,7 @@ def _target_N(procedure: Procedure, group_id: str) -> float | None:
             procedure.orders[step.order].names()
         ):
             if isinstance(step, StretchStep):
-                # At the tool the reading speaks for the tool's load, not for what stays.
+                # A stretch read under pressure tells the load of the tool, not the load that stays in the stud.
                 at_tool = step.datum == "at_tool_under_pressure"
                 target = target if at_tool else model.load_from_stretch_N(step.target.value, step.datum)
             elif step.aims_at is not None:

@@ -32,7 +32,7 @@ _GAUGE: Final[tuple[Field, ...]] = (
 
 def _elements(x: Inputs) -> int:
     count = number(x, "n_stack")
-    # A broken count goes on as it is, to be refused by the core under its own name.
+    # A count that is not whole is passed on: the core refuses it and names it.
     return int(count) if count == int(count) else count  # type: ignore[return-value]  # a whole float is a whole number
 
 

@@ -84,7 +84,7 @@ def seal_from(text: str) -> Seal:
     """
     parts = text.lower().replace("-", " ").split()
     found = _PRINTED.match("".join(parts))
-    # The size stands by itself, or nobody could tell where the root begins.
+    # A separator after the size shows where the root begins.
     if found is None or len(found[2]) + len(parts[0]) != len("".join(parts)):
         raise Refusal("no_seal", got=text[:100])
     return Seal(size=int(found[1]), root=found[2])

@@ -74,7 +74,7 @@ def _looking(workshop: Workshop, member: PersonRow) -> Looking:
 
 
 def who_may_answer(workshop: Workshop, run_id: UUID, cell: str) -> list[PersonRow]:
-    """Return the people who may answer a call, for whoever may not.
+    """Return the people who may answer a call; shown to somebody who may not.
 
     Raises:
         Refusal: ``no_such_run``, ``no_such_cell``.

@@ -53,7 +53,7 @@ def go_or_come(
                 raise Refusal("no_such_entry", entry=command.entered or str(command.entry))
             return ov.Left(entered=inside.seq)
         case oc.TestAir():
-            # Whatever it is like: what was read is taken down, and the board says what follows.
+            # A bad air reading is stored like a good one; the board then calls everybody out.
             demand(context.actor.role, Act.RECORD)
             return ov.AirTested(space=command.space, oxygen_pct=command.oxygen_pct, gas_pct=command.gas_pct)
         case oc.AnswerForTablet():

@@ -50,7 +50,7 @@ def work_of(run: RunOnEngine) -> Work:
 
 def _stand(overhaul: Overhaul, sheet: EngineSheet, joint: str, mine: list[RunOnEngine]) -> Stand:
     here = [run for run in mine if run.joint == joint]
-    # A gate speaks until somebody measures again: the newest run that has one decides.
+    # The newest run that measured a gate decides.
     bad = next((run.gates_bad for run in here if run.measured), False)
     current = next((run for run in here if run.open), None)
     if current is not None:

@@ -116,7 +116,7 @@ class Book:
         if stated is not None:
             minutes = stated.value / 60.0 / len(cells)
             return Taken(minutes, minutes, "stated")
-        # A step that comes again has its minutes in all its rounds together.
+        # The minutes of a repeated step are those of all its repetitions together.
         rounds = sum(c.step_id == cell.step_id for c in definition.cells)
         told = self.runs.get((definition.procedure.id, cell.step_id), ())
         if len(told) >= ENOUGH_RUNS:

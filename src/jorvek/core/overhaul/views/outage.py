@@ -277,7 +277,7 @@ def _work(
                     "hands": phase.hands,
                     "uses": _uses(phase),
                     "wait_after": {since: left} if since is not None and left else {},
-                    # What a run under way is waiting for began before the plan did.
+                    # A wait in a run that is under way had begun before the plan was made.
                     "not_before_min": now_min + left if since is None and left else 0,
                     "turns": phase.through,
                     "pinned_min": pins.get(name),

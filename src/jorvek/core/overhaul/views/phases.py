@@ -123,14 +123,14 @@ def phases_of(
         then = parts[k + 1] if k + 1 < len(parts) else None
         rest = replace(part, cells=tuple(cell for cell in part.cells if left(cell)))
         if not rest.empty:
-            # Once it is begun nobody waits before it any more.
+            # Work that has begun has its wait behind it.
             begun = len(rest.cells) < len(part.cells)
             place_of_it = definition.place_of(part.cells[0].key)
             rest = replace(rest, wait_min=0.0) if begun else rest
             phase = _finished(place_of_it, rest, then, classes, crank, taken)
             found.append(replace(phase, stands=swept.blocked_before(place_of_it)))
     undone = definition.procedure.applies_to.purpose == "loosen"
-    # What is undone cools and drains from the shutdown on; what is put together sets from the phase before.
+    # Loosening waits for cooling, counted from the shutdown; tightening for setting, from the phase before.
     return tuple(replace(phase, since_shutdown=undone and phase.wait_min > 0) for phase in found)
 
 
@@ -167,7 +167,7 @@ def _stretches(definition: Definition, engine: Engine, crank: CrankSheet, place:
         if isinstance(step, WaitStep):
             now.wait_min += step.time.value / 60.0 if step.time is not None else 0.0
         if isinstance(step, TurnsFreelyStep | InchStep) or cells[0].kind in _THROUGH:
-            # Turned through, it stands where nobody relies on it.
+            # After a whole turn no later work relies on the angle at which the crank stopped.
             held = None
         now.cells += cells
     if not now.empty:
@@ -222,7 +222,7 @@ def _finished(
     kinds, tools = {cell.kind for cell in stretch.cells}, _tools_on(stretch)
     minutes = [taken[cell.key] for cell in stretch.cells]
     whole = sum(one.minutes for one in minutes)
-    # Steps that do not lean on each other run late by their own chance: the spreads add up as squares.
+    # Delays of independent steps are independent: their variances add up.
     late = math.sqrt(sum((one.nine_in_ten - one.minutes) ** 2 for one in minutes))
     most = max(("usual", "learned", "stated"), key=lambda known: sum(o.minutes for o in minutes if o.known == known))
     same = then is not None and stretch.crank is not None and then.crank == stretch.crank

@@ -195,7 +195,7 @@ def _recorded(state: RunState, event: ev.Event, data: ev.Recorded) -> RunState:
     before = state.tries(data.cell)
     if data.attempt != len(before) + 1 or (before and before[-1].settled):
         raise Refusal("log_broken", seq=event.seq, why="a cell is filled twice")
-    # What was outside its limits and is simply set or read again stays on the record, set aside.
+    # The earlier answer was outside its limits and is replaced by a new one; it stays on the record as set aside.
     state = _fall(state, (data.cell,), event.seq)
     before = state.tries(data.cell)
     attempt = Attempt(

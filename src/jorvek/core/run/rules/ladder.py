@@ -98,7 +98,7 @@ def decide_stuck(state: RunState, command: c.DecideStuck, context: c.Context) ->
     if not may_sign_as(context.actor.role, wanted):
         raise Refusal("departure_wants", wanted=wanted.value, rule=step.title)
     zero = zero_after(state, cell.key)
-    # Pressure that was let off meanwhile comes up again only with people clear.
+    # Once the pressure was let off, people are asked to stand clear before it rises again.
     again = (f"{cell.step}/clear", zero.key) if zero is not None and state.live(zero.key) is not None else ()
     falls = tuple(key for key in again if state.live(key) is not None)
     return ev.StuckDecided(stuck=open_.seq, words=command.words, falls=falls)

@@ -45,7 +45,7 @@ def judge_growth(state: RunState, cell: Cell, base: ev.Judgement) -> ev.Judgemen
     grown = (base.corrected or 0.0) - _new_length(state, cell, corrected_of(state, cell.uses[0]))
     judgement = guarded(cell, base, grown, None, cell.upper, None)
     own = first_length(state, cell.fastener) is not None
-    # Two readings, years apart, lie apart by more than one reading's doubt.
+    # The difference of two readings is less certain than one of them.
     doubt = (base.uncertainty or 0.0) * (APART if own else 1.0)
     if grown < -doubt:
         reason = reason_of(cell, "shorter_than_first" if own else "shorter_than_new", by=-grown)

@@ -87,7 +87,7 @@ def _cell_debts(state: RunState, cell: Cell) -> list[Debt]:
     live = state.live(cell.key)
     if live is not None and not live.settled:
         owed.append(Debt(DebtKind.UNRESOLVED, cell.key, live.number, cell.fastener, live.judgement.verdict))
-    # What was left out was never put on: nothing of it has to come off again.
+    # A part whose fitting was left out need not be taken off.
     if live is None or live.left_out:
         return owed
     if seats_tool(cell) and not _tool_is_off(state, cell):

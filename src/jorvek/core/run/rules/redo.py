@@ -50,7 +50,7 @@ def _group(state: RunState, cell: Cell) -> set[str]:
         case Redo.TURN:
             return _turned(state, cell)
         case Redo.LOADED:
-            # Whoever turns it again asks again whether everybody is out.
+            # Turning the crank again asks again whether everybody is out.
             asked = {c.key for c in state.definition.cells if c.step == cell.step}
             return asked | _with_what_they_begin_from(state, cell)
         case Redo.ALONE:
@@ -175,6 +175,6 @@ def _from_seating(state: RunState, cell: Cell) -> set[str]:
     cells = state.definition.cells
     place = state.definition.place_of(cell.key)
     seats = [k for k, c in enumerate(cells) if c.traits.tool == "on" and k <= place]
-    # A tool that was struck before any was seated has nothing behind it.
+    # No tool was seated before this place, so nothing goes with it.
     first = next((k for k in seats if cells[k].step == cells[seats[-1]].step), place) if seats else place
     return {c.key for c in cells[first:] if c.traits.after_pull}
