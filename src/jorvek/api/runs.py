@@ -33,13 +33,15 @@ _WRITE = documented(400, 401, 403, 404, 409, 413, 422, 429, 503)
 class CommandEnvelope(BaseModel):
     """A command; the PIN again when it is a signature; how it waited when the tablet had no link.
 
-    Somebody else may do this one act on the tablet: then ``by`` names them, and the PIN is theirs.
+    Somebody else may do this one act on the tablet: then ``by`` names them, and the PIN is theirs. ``knows`` is the
+    version of the view that the tablet shows: it is then answered with what has changed.
     """
 
     command: Command
     by: UUID | None = None
     pin: Annotated[str | None, Field(max_length=20)] = None
     late: Late | None = None
+    knows: Annotated[str | None, Field(max_length=64)] = None
 
 
 class RedoScope(BaseModel):
@@ -90,7 +92,7 @@ def read_run(shop: Shop, member: Member, run_id: UUID) -> Response:
 def command_run(shop: Shop, member: Member, run_id: UUID, body: CommandEnvelope) -> Response:
     """Carry out a command; the answer means that it is stored for good."""
     snapshot = acts.act(shop, as_actor(member), run_id, body.command, body.pin, body.late, body.by)
-    return _bench(reading.bench(shop, member, run_id, snapshot, body.command))
+    return _bench(reading.bench(shop, member, run_id, snapshot, body.command, body.knows))
 
 
 @router.post("/{run_id}/photos", response_model=reading.BenchAnswer, responses=_WRITE)

@@ -22,6 +22,7 @@ from jorvek.store.sitelog import SiteLog
 from jorvek.store.tablets import Tablets
 from jorvek.store.toolstanding import ToolStandings
 from jorvek.store.upkeep import Upkeep
+from jorvek.work.runs.changes import SentViews
 
 __all__ = ["DatabaseAwayError", "DatabaseFullError", "DatabaseUnsafeError", "Workshop", "system_clock"]
 
@@ -110,6 +111,11 @@ class Workshop:
     def photos(self) -> PhotoStore:
         """The photographs."""
         return PhotoStore(self.files, self.photo_dir)
+
+    @cached_property
+    def sent_views(self) -> SentViews:
+        """The views of runs that went out last: a tablet that shows one of them is told what has changed."""
+        return SentViews()
 
     def today(self) -> date:
         """Return the date at the site."""

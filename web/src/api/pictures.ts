@@ -1,5 +1,5 @@
 import { api, answerOf } from "@/api/client";
-import type { BenchAnswer, Late } from "@/api/types";
+import type { BenchSent, Late } from "@/api/types";
 
 const LONGEST_SIDE_PX = 2400;
 const QUALITY = 0.92;
@@ -26,7 +26,7 @@ export function sendPicture(
   of: { id: string; cell: string },
   picture: ArrayBuffer,
   late: Late | null,
-): Promise<BenchAnswer> {
+): Promise<BenchSent> {
   const params = { path: { run_id: run }, query: { id: of.id, cell: of.cell, ...late } };
   const sent = api.POST("/api/runs/{run_id}/photos", {
     params,

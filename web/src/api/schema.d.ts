@@ -2276,20 +2276,30 @@ export interface components {
         };
         /**
          * BenchAnswer
-         * @description The Bench of a run, and the server's time when it was made.
+         * @description The Bench of a run, whole or as what has changed, and the server's time when it was made.
          *
          *     Attributes:
+         *         version: of the view.
+         *         view: the whole view; None where ``changes`` lead to it.
+         *         base: the version that ``changes`` build on; None with a whole view.
+         *         changes: what has changed since then; None with a whole view.
          *         ahead: what may be done without a link; None when the command only filled or struck a
          *             call of the same stage, which the tablet knows already.
          */
         BenchAnswer: {
             ahead: components["schemas"]["Ahead"] | null;
+            /** Base */
+            base: string | null;
+            /** Changes */
+            changes: components["schemas"]["Change"][] | null;
             /**
              * Now
              * Format: date-time
              */
             now: string;
-            view: components["schemas"]["BenchView"];
+            /** Version */
+            version: string;
+            view: components["schemas"]["BenchView"] | null;
         };
         /**
          * BenchView
@@ -2809,6 +2819,26 @@ export interface components {
             within: string;
         };
         /**
+         * Change
+         * @description One place of a view that is different now.
+         *
+         *     Attributes:
+         *         does: ``set`` puts the value there, also behind the end of a list; ``drop`` takes an entry away; ``cut``
+         *             shortens a list to as many entries as the value says.
+         *         place: keys and numbers that lead there.
+         *         value: what stands there now.
+         */
+        Change: {
+            /**
+             * Does
+             * @enum {string}
+             */
+            does: "set" | "drop" | "cut";
+            /** Place */
+            place: (string | number)[];
+            value: components["schemas"]["JsonValue"];
+        };
+        /**
          * CheckTripStep
          * @description A second trip at the same torque; movement tells what was lost.
          *
@@ -3297,13 +3327,16 @@ export interface components {
          * CommandEnvelope
          * @description A command; the PIN again when it is a signature; how it waited when the tablet had no link.
          *
-         *     Somebody else may do this one act on the tablet: then ``by`` names them, and the PIN is theirs.
+         *     Somebody else may do this one act on the tablet: then ``by`` names them, and the PIN is theirs. ``knows`` is the
+         *     version of the view that the tablet shows: it is then answered with what has changed.
          */
         CommandEnvelope: {
             /** By */
             by?: string | null;
             /** Command */
             command: components["schemas"]["RecordReading"] | components["schemas"]["KeyIn"] | components["schemas"]["StrikeReading"] | components["schemas"]["GiveReason"] | components["schemas"]["Accept"] | components["schemas"]["RejectFastener"] | components["schemas"]["TryPressure"] | components["schemas"]["ReportStuck"] | components["schemas"]["DecideStuck"] | components["schemas"]["RedoWork"] | components["schemas"]["Note"] | components["schemas"]["RaiseTrouble"] | components["schemas"]["EndTrouble"] | components["schemas"]["AnswerAge"] | components["schemas"]["TakeOutOfTurn"] | components["schemas"]["NameCause"] | components["schemas"]["AnswerSister"] | components["schemas"]["TakePart"] | components["schemas"]["AddPhoto"] | components["schemas"]["SettleClaim"] | components["schemas"]["Pause"] | components["schemas"]["TakeOver"] | components["schemas"]["Close"];
+            /** Knows */
+            knows?: string | null;
             late?: components["schemas"]["Late"] | null;
             /** Pin */
             pin?: string | null;
@@ -6534,6 +6567,7 @@ export interface components {
             /** Under Way */
             under_way: boolean;
         };
+        JsonValue: unknown;
         /**
          * KeyIn
          * @description Fill a cell from a work sheet: what stands there, who wrote it, and the time as on paper.

@@ -3,7 +3,11 @@ import type { components } from "@/api/schema";
 type S = components["schemas"];
 
 export type Berth = S["Berth"];
-export type BenchAnswer = S["BenchAnswer"];
+/** The Bench as the server sends it: whole, or as what has changed. */
+export type BenchSent = S["BenchAnswer"];
+export type Change = S["Change"];
+/** The Bench as the screen knows it. */
+export type BenchAnswer = Pick<BenchSent, "now" | "ahead"> & { view: BenchView };
 export type BenchView = S["BenchView"];
 export type Call = S["Call"];
 export type StepKind = Call["kind"];

@@ -11,6 +11,7 @@ import { useLink } from "@/shared/link";
 import { orLastAnswer } from "@/shared/lastAnswer";
 import { AGAIN_AFTER_MS, useOutbox } from "@/shared/outbox";
 import { signal } from "@/shared/signals";
+import { benchOf, versionOf, whole } from "@/bench/wholeAnswer";
 import { withUnchangedParts } from "@/bench/unchanged";
 
 /** A command without the parts that every command gets on sending. */
@@ -100,8 +101,7 @@ export const useBench = defineStore("bench", () => {
   async function fetchRun(): Promise<void> {
     const id = runId.value;
     if (id === null) return;
-    const ask = (): Promise<BenchAnswer> =>
-      answerOf(api.GET("/api/runs/{run_id}", { params: { path: { run_id: id } } }));
+    const ask = async (): Promise<BenchAnswer> => whole(id, await benchOf(id), () => benchOf(id));
     const { value, fresh } = await orLastAnswer(`bench:${id}`, ask);
     if (!fresh) link.lost = true;
     show(value);
@@ -218,13 +218,11 @@ export const useBench = defineStore("bench", () => {
 
   /** A PIN is never kept: what needs one is sent at once or given again. */
   async function sendSigned(id: string, command: Command, signed: Signed): Promise<boolean> {
-    const path = { run_id: id };
+    const params = { path: { run_id: id } };
+    const body = { command, ...signed, knows: versionOf(id) };
     try {
-      show(
-        await answerOf(
-          api.POST("/api/runs/{run_id}/commands", { params: { path }, body: { command, ...signed } }),
-        ),
-      );
+      const sent = await answerOf(api.POST("/api/runs/{run_id}/commands", { params, body }));
+      show(await whole(id, sent, () => benchOf(id)));
       storedAt.value = new Date(Date.now() + clockOffsetMs.value);
       return true;
     } catch (error) {

@@ -2,6 +2,7 @@ import { defineStore } from "pinia";
 import { computed, ref, shallowRef, watch } from "vue";
 import { api, LinkError, newId, ProblemError, answerOf } from "@/api/client";
 import { sendPicture } from "@/api/pictures";
+import { benchOf, versionOf, whole } from "@/bench/wholeAnswer";
 import type { BenchAnswer, Command, EnginePage, Late, OverhaulCommand, Problem } from "@/api/types";
 import {
   addParcel,
@@ -158,7 +159,8 @@ export const useOutbox = defineStore("outbox", () => {
   async function answerTo(parcel: Parcel, late: Late | null): Promise<Answered> {
     const { command, run, overhaul } = parcel;
     if (command.kind === "picture") {
-      return { answer: await sendPicture(run, command, await pictureFor(parcel), late) };
+      const sent = await sendPicture(run, command, await pictureFor(parcel), late);
+      return { answer: await whole(run, sent, () => benchOf(run)) };
     }
     const signal = AbortSignal.timeout(ANSWER_WITHIN_MS);
     if (overhaul !== undefined) {
@@ -171,8 +173,9 @@ export const useOutbox = defineStore("outbox", () => {
       };
     }
     const params = { path: { run_id: run } };
-    const body = { command: command as Command, late };
-    return { answer: await answerOf(api.POST("/api/runs/{run_id}/commands", { params, body, signal })) };
+    const body = { command: command as Command, late, knows: versionOf(run) };
+    const sent = await answerOf(api.POST("/api/runs/{run_id}/commands", { params, body, signal }));
+    return { answer: await whole(run, sent, () => benchOf(run)) };
   }
 
   /** A disk that cannot be read now may be later: the parcel stays, as if there were no link. */

@@ -27,21 +27,29 @@ from jorvek.core.run.views.work_sheet import PaperLine, paper_lines
 from jorvek.messages import speaking
 from jorvek.store.people import PersonRow
 from jorvek.store.runlog import Snapshot
+from jorvek.work.runs.changes import Change
 from jorvek.work.workshop import Workshop
 
 _log = structlog.get_logger()
 
 
 class BenchAnswer(View):
-    """The Bench of a run, and the server's time when it was made.
+    """The Bench of a run, whole or as what has changed, and the server's time when it was made.
 
     Attributes:
+        version: of the view.
+        view: the whole view; None where ``changes`` lead to it.
+        base: the version that ``changes`` build on; None with a whole view.
+        changes: what has changed since then; None with a whole view.
         ahead: what may be done without a link; None when the command only filled or struck a
             call of the same stage, which the tablet knows already.
     """
 
     now: datetime
-    view: BenchView
+    version: str
+    view: BenchView | None
+    base: str | None
+    changes: tuple[Change, ...] | None
     ahead: Ahead | None
 
 
@@ -51,6 +59,7 @@ def bench(
     run_id: UUID,
     snapshot: Snapshot | None = None,
     after: Command | None = None,
+    knows: str | None = None,
 ) -> BenchAnswer:
     """Return the Bench of a run for whoever looks.
 
@@ -60,13 +69,24 @@ def bench(
         run_id: the run.
         snapshot: the run as an act has just left it; as it stands when None.
         after: the command that led there.
+        knows: version of the view that the tablet shows.
 
     Raises:
         Refusal: ``no_such_run``.
     """
     found = snapshot if snapshot is not None else workshop.log.snapshot(run_id)
     offline = ahead(workshop, member, found, after)
-    return BenchAnswer(now=workshop.clock(), view=view(workshop, member, run_id, found), ahead=offline)
+    shown = view(workshop, member, run_id, found)
+    text = shown.model_dump_json()
+    changed = workshop.sent_views.since(knows, text)
+    return BenchAnswer(
+        now=workshop.clock(),
+        version=workshop.sent_views.keep(text),
+        view=shown if changed is None else None,
+        base=knows if changed is not None else None,
+        changes=changed,
+        ahead=offline,
+    )
 
 
 def _looking(workshop: Workshop, member: PersonRow) -> Looking:
