@@ -42,7 +42,7 @@ def test_a_revision_is_brought_in_compared_and_approved_by_another(
     expect(ines.locator(".verdict")).to_have_text("The procedure check finds nothing.")
     expect(ines.locator("rect.held")).to_have_count(2)
     expect(ines.locator(".stairs svg")).to_contain_text("860")
-    choose(ines, "Compare with", "rev D")
+    choose(ines, "Compare with", "rev E")
     first = ines.locator(".changes tr").first
     expect(first).to_contain_text("steps.second.hold")
     expect(first.locator("del")).to_have_text("30 s")
@@ -116,7 +116,7 @@ def test_options_orders_and_two_groups_are_shown_and_a_zip_comes_in(
     spanish.write_text(NEXT.replace("revision: F", "revision: H") + also, encoding="utf-8")
     page.get_by_label("Document").set_input_files(spanish)
     page.get_by_role("button", name="Take in").click()
-    expect(page.locator("article .small").first).to_contain_text("Also in Spanish and German")
+    expect(page.locator("article .small").first).to_contain_text("Also in German and Spanish")
     expect(page.locator(".step").first.locator("[lang=es]")).to_have_text("Antes de las herramientas")
     expect(page.locator(".step").first.locator("[lang=de]")).to_have_text("Vor den Werkzeugen")
 
