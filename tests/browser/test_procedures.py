@@ -53,7 +53,7 @@ def test_a_revision_is_brought_in_compared_and_approved_by_another(
     expect(ines.get_by_role("button", name="Approve")).to_have_count(0)
     with ines.expect_download() as taken:
         ines.get_by_role("link", name="Download as YAML").click()
-    assert taken.value.suggested_filename == "tarnholt-7l34-head-tighten-E.yaml"
+    assert taken.value.suggested_filename == "tarnholt-7l34-head-tighten-F.yaml"
 
     # The draft that is wrong on purpose: each fault beside the step it stands in, and no way to approve it.
     choose(ines, "Joint", "any joint")
