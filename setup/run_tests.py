@@ -74,13 +74,13 @@ def _pytest(name: str, *files: str, but: tuple[str, ...] = ()) -> Group:
 
 MAIN = (
     _pytest("browser", "tests/browser", but=WALK),
-    _pytest("walk", *WALK),
     _pytest("store", "tests/store"),
     _pytest("core", "tests/core", but=WHOLE_WORKS),
     _pytest("works", *WHOLE_WORKS),
+    _pytest("walk", *WALK),
     _pytest("api", "tests/api"),
 )
-"""The longest first: what is short fills the gap at the end."""
+"""In an order in which one browser works at a time: it keeps a core busy and half of another."""
 
 
 @dataclass(frozen=True)

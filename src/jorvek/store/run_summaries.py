@@ -1,6 +1,6 @@
 """What lists say of each run, worked out once for every state of it and kept.
 
-A year's runs are not folded anew for each look. A digest is no record: it can be thrown away at any
+A year's runs are not folded anew for each look. A summary is no record: it can be thrown away at any
 time, and is when the program changes.
 """
 
@@ -32,7 +32,7 @@ SummaryT = TypeVar("SummaryT", bound=BaseModel)
 
 @dataclass(frozen=True)
 class RunSummary(Generic[SummaryT]):
-    """One kind of digest.
+    """One kind of summary.
 
     Attributes:
         name: under which it is kept.
@@ -55,7 +55,7 @@ def program() -> str:
 
 
 class RunSummaries:
-    """Digests in memory, those of closed runs in the database too."""
+    """Summaries in memory, those of closed runs in the database too."""
 
     def __init__(self, database: Database, log: RunLog) -> None:
         self._db, self._log = database, log
@@ -64,72 +64,72 @@ class RunSummaries:
         self._mattering: dict[str, tuple[int, dict[UUID, tuple[RunRow, BaseModel]]]] = {}
         self._lock = Lock()
 
-    def of(self, digest: RunSummary[SummaryT], rows: Iterable[RunRow]) -> dict[UUID, SummaryT]:
-        """Return the digest of each run, as it stands or as it has come to stand since the rows were read.
+    def of(self, kind: RunSummary[SummaryT], rows: Iterable[RunRow]) -> dict[UUID, SummaryT]:
+        """Return the summary of each run, as it stands or as it has come to stand since the rows were read.
 
         Raises:
             DatabaseAwayError: when the database does not answer.
         """
-        self._take_up(digest)
-        return {row.id: self._one(digest, row) for row in rows}
+        self._take_up(kind)
+        return {row.id: self._one(kind, row) for row in rows}
 
     def mattering(
-        self, digest: RunSummary[SummaryT], index: RunIndex, matters: Callable[[SummaryT], bool]
+        self, kind: RunSummary[SummaryT], index: RunIndex, matters: Callable[[SummaryT], bool]
     ) -> dict[UUID, SummaryT]:
-        """Return the digests that matter to a list, of all runs there are, newest run first.
+        """Return the summaries that matter to a list, of all runs there are, newest run first.
 
         What was looked at once is looked at again when its run has changed.
 
         Args:
-            digest: which; one list asks for each.
+            kind: which; one list asks for each.
             index: the heads of all runs.
             matters: tells whether the list has anything to say of it.
         """
-        self._take_up(digest)
+        self._take_up(kind)
         with self._lock:
-            version, found = self._mattering.get(digest.name, (-1, {}))
+            version, found = self._mattering.get(kind.name, (-1, {}))
         version, changed, anew = index.changed_since(version)
         kept = {} if anew else dict(found)
         for row in changed:
-            made = self._one(digest, row)
+            made = self._one(kind, row)
             if matters(made):
                 kept[row.id] = (row, made)
             else:
                 kept.pop(row.id, None)
         with self._lock:
-            self._mattering[digest.name] = (version, kept)
+            self._mattering[kind.name] = (version, kept)
         newest_first = sorted(kept.values(), key=lambda one: (-one[0].started_at.timestamp(), str(one[0].id)))
         return {row.id: cast(SummaryT, made) for row, made in newest_first}
 
-    def _one(self, digest: RunSummary[SummaryT], row: RunRow) -> SummaryT:
-        held = self._held.get((digest.name, row.id))
+    def _one(self, kind: RunSummary[SummaryT], row: RunRow) -> SummaryT:
+        held = self._held.get((kind.name, row.id))
         if held is not None and held[0] == row.head_hash:
             return cast(SummaryT, held[1])
         snapshot = self._log.snapshot(row.id)
-        made = digest.make(row.id, snapshot.state)
-        self._held[digest.name, row.id] = (snapshot.head_hash, made)
+        made = kind.make(row.id, snapshot.state)
+        self._held[kind.name, row.id] = (snapshot.head_hash, made)
         if snapshot.state.status == "closed":
             # If the disk is full the summary is not kept, and is computed again next time.
             with suppress(DatabaseFullError):
-                self._write(digest.name, row.id, snapshot.head_hash, made)
+                self._write(kind.name, row.id, snapshot.head_hash, made)
         return made
 
-    def _take_up(self, digest: RunSummary[SummaryT]) -> None:
+    def _take_up(self, kind: RunSummary[SummaryT]) -> None:
         """Read once what was worked out before this program was started."""
         with self._lock:
-            if digest.name in self._taken_up:
+            if kind.name in self._taken_up:
                 return
             query = sa.select(t.run_digest).where(
-                t.run_digest.c.name == digest.name, t.run_digest.c.program == program()
+                t.run_digest.c.name == kind.name, t.run_digest.c.program == program()
             )
             with self._db.reading() as connection:
                 rows = connection.execute(query).all()
             for row in rows:
                 # A summary that cannot be read is computed again; it is no record, and no list may fail for it.
                 with suppress(ValidationError):
-                    made = digest.model.model_validate_json(row.body)
-                    self._held[digest.name, UUID(row.run_id)] = (row.head_hash, made)
-            self._taken_up.add(digest.name)
+                    made = kind.model.model_validate_json(row.body)
+                    self._held[kind.name, UUID(row.run_id)] = (row.head_hash, made)
+            self._taken_up.add(kind.name)
 
     def _write(self, name: str, run_id: UUID, head_hash: str, made: BaseModel) -> None:
         values = {"program": program(), "head_hash": head_hash, "body": made.model_dump_json()}

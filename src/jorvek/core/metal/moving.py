@@ -13,7 +13,7 @@ _FACES: dict[Act, Face] = {"oil": "oiled", "seal": "sealed", "clean": "clean"}
 
 
 def moved(moves: PlannedMoves, metal: JointState, part: MetalPart, act: Act, step: Step) -> JointState:
-    """Return the metal after a step has done its act to a part."""
+    """Return the joint after a step has done its act to a part."""
     state = metal.parts[part.id]
     match act:
         case "put_in":
@@ -57,7 +57,7 @@ def _now(state: PartState, where: Where) -> PartState:
 
 
 def squeezed(moves: PlannedMoves, metal: JointState) -> JointState:
-    """Return the metal after the joint was pulled together over a strip that lies in it."""
+    """Return the joint after it was pulled together over a strip that lies in it."""
     closed = [p.id for p in moves.parts.values() if p.kind == "cap" and metal.fitted(p.id)]
     for part in moves.parts.values():
         if part.kind == "strip" and metal.fitted(part.id) and closed:

@@ -1,4 +1,4 @@
-"""What the metal is like at one moment."""
+"""What a joint is like at one moment."""
 
 from __future__ import annotations
 
@@ -76,9 +76,9 @@ class JointState:
         return self.where(part) in ("in_place", "unknown")
 
     def with_part(self, name: str, state: PartState) -> JointState:
-        """Return the metal with one part changed."""
+        """Return the joint with one part changed."""
         return replace(self, parts={**self.parts, name: state})
 
     def with_holds(self, names: tuple[str, ...], hold: Hold) -> JointState:
-        """Return the metal with some fasteners changed."""
+        """Return the joint with some fasteners changed."""
         return replace(self, holds={**self.holds, **dict.fromkeys(names, hold)})

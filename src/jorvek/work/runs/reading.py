@@ -137,7 +137,7 @@ def ahead(workshop: Workshop, member: PersonRow, snapshot: Snapshot, after: Comm
     try:
         return offline_tasks(snapshot.state, _looking(workshop, member))
     except Exception:
-        _log.exception("look_ahead_not_made", seq=snapshot.state.seq)
+        _log.exception("offline_tasks_not_made", seq=snapshot.state.seq)
         return Ahead(seq=snapshot.state.seq, step=None, calls=())
 
 
