@@ -109,7 +109,12 @@ class Cluster:
         first = self._seed(also)
         self.nodes = [Node(self._place / f"node-{n}", free_port(), free_port()) for n in range(_NODES)]
         first.rename(self.nodes[0].directory)
-        self._begin()
+        try:
+            self._begin()
+        except BaseException:
+            # Nobody else knows of the nodes that did come up.
+            self.stop()
+            raise
 
     @property
     def url(self) -> str:
@@ -125,7 +130,7 @@ class Cluster:
     def kill(self, number: int) -> None:
         """Kill a node as a power cut would."""
         process = self.nodes[number].process
-        if process is not None:
+        if process is not None and process.poll() is None:
             process.kill()
             process.wait()
 
