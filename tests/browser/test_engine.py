@@ -272,7 +272,7 @@ def test_a_main_bearing_of_the_vee_engine_waits_for_its_girdle_and_keeps_its_nei
     expect(sheet).to_contain_text("Main 3 is open; it would have to be closed up, tight")
     shut(sheet)
     log = bram.locator(".panel").filter(has=bram.get_by_role("heading", name="The engine's log"))
-    log.get_by_role("button", name="All entries").click()
+    log.get_by_role("button", name="Older entries").click()
     expect(log).to_contain_text("Girdle off on paper, sheet 4")
     log.locator("li").filter(has_text="Girdle off").get_by_role("button", name="Cross out").click()
     struck = bram.get_by_role("dialog", name="Cross out this entry")

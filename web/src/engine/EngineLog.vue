@@ -43,7 +43,7 @@ const WRONG = new Set([
 
 async function goOn(): Promise<void> {
   const last = log.value[log.value.length - 1]?.seq;
-  if (all.value && last !== undefined && isMore.value) {
+  if (last !== undefined && isMore.value) {
     const params = {
       path: { overhaul_id: engine.overhaul.value?.overhaul_id ?? "" },
       query: { before: last },
@@ -91,7 +91,7 @@ async function strike(reason: string): Promise<void> {
         >
       </li>
     </ol>
-    <v-btn v-if="(!all && log.length > SHOWN) || (all && isMore)" class="small" @click="goOn">{{
+    <v-btn v-if="isMore || (!all && log.length > SHOWN)" class="small" @click="goOn">{{
       t("engine.more")
     }}</v-btn>
     <reason-dialog
