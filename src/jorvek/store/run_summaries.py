@@ -119,9 +119,7 @@ class RunSummaries:
         with self._lock:
             if kind.name in self._taken_up:
                 return
-            query = sa.select(t.run_digest).where(
-                t.run_digest.c.name == kind.name, t.run_digest.c.program == program()
-            )
+            query = sa.select(t.run_digest).where(t.run_digest.c.name == kind.name, t.run_digest.c.program == program())
             with self._db.reading() as connection:
                 rows = connection.execute(query).all()
             for row in rows:
