@@ -60,8 +60,8 @@ def bench(
     snapshot: Snapshot | None = None,
     after: Command | None = None,
     knows: str | None = None,
-) -> BenchAnswer:
-    """Return the Bench of a run for whoever looks.
+) -> str:
+    """Return the Bench of a run for whoever looks, as the JSON text of a ``BenchAnswer``: a view is written out once.
 
     Args:
         workshop: the workshop.
@@ -79,14 +79,16 @@ def bench(
     shown = view(workshop, member, run_id, found)
     text = shown.model_dump_json()
     changed = workshop.sent_views.since(knows, text)
-    return BenchAnswer(
+    answer = BenchAnswer(
         now=workshop.clock(),
         version=workshop.sent_views.keep(text),
-        view=shown if changed is None else None,
+        view=None,
         base=knows if changed is not None else None,
         changes=changed,
         ahead=offline,
-    )
+    ).model_dump_json()
+    # Nothing that stands before it can hold this text: a moment and a version.
+    return answer if changed is not None else answer.replace('"view":null', f'"view":{text}', 1)
 
 
 def _looking(workshop: Workshop, member: PersonRow) -> Looking:
