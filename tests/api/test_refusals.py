@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+from typing import Any
 from uuid import uuid4
 
 import pytest
@@ -16,7 +17,7 @@ from jorvek.core.refusal import KIND_OF, Refusal, RefusalKind
 from jorvek.core.run.views import calls
 from jorvek.messages import catalogue
 from jorvek.settings import ROOT
-from jorvek.work.runs import reading
+from jorvek.work.runs import changes, reading
 from tests.api.conftest import SignedIn
 from tests.conftest import World
 
@@ -114,3 +115,34 @@ def test_what_is_stored_is_answered_as_stored_though_the_bench_cannot_be_drawn(
     monkeypatch.undo()
     assert client.get(path).json()["view"]["fault"] is None
     assert reading.record(world.workshop, player.run_id).seq == before + 2
+
+
+def test_a_small_answer_leads_to_the_whole_view_and_one_that_fails_is_sent_whole(
+    world: World, signed_in: SignedIn, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    player, client = world.started(), signed_in("Bram Okafor")
+    path = f"/api/runs/{player.run_id}"
+
+    def tick(knows: str) -> dict[str, Any]:
+        call = client.get(path).json()["view"]["calls"][0]
+        said = {"kind": "record", "id": str(uuid4()), "cell": call["cell"], "attempt": 1, "answer": {"type": "tick"}}
+        answer = client.post(f"{path}/commands", json={"command": said, "knows": knows})
+        assert answer.status_code == 200
+        found: dict[str, Any] = answer.json()
+        return found
+
+    first = client.get(path).json()
+    small = tick(first["version"])
+    assert (small["view"], small["base"]) == (None, first["version"])
+    assert ["seq"] in [one["place"] for one in small["changes"]]
+    unknown = tick("0" * 16)
+    assert (unknown["base"], unknown["changes"]) == (None, None)
+    assert unknown["view"]["seq"] == first["view"]["seq"] + 2
+
+    def broken(*_: object) -> None:
+        raise ValueError("made for the test")
+
+    monkeypatch.setattr(changes, "changes", broken)
+    whole = tick(unknown["version"])
+    assert whole["changes"] is None
+    assert whole["view"]["seq"] == first["view"]["seq"] + 3, "stored, and answered as stored"

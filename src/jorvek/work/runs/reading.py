@@ -78,7 +78,7 @@ def bench(
     offline = ahead(workshop, member, found, after)
     shown = view(workshop, member, run_id, found)
     text = shown.model_dump_json()
-    changed = workshop.sent_views.since(knows, text)
+    changed = _changed(workshop, run_id, knows, text)
     answer = BenchAnswer(
         now=workshop.clock(),
         version=workshop.sent_views.keep(text),
@@ -89,6 +89,18 @@ def bench(
     ).model_dump_json()
     # Nothing that stands before it can hold this text: a moment and a version.
     return answer if changed is not None else answer.replace('"view":null', f'"view":{text}', 1)
+
+
+def _changed(workshop: Workshop, run_id: UUID, knows: str | None, text: str) -> tuple[Change, ...] | None:
+    """Return what has changed since a version of the view; None where the whole view is sent.
+
+    The act is stored by now: a comparison that fails is logged as a fault, and the view goes out whole.
+    """
+    try:
+        return workshop.sent_views.since(knows, text)
+    except Exception:
+        _log.exception("views_not_compared", run_id=str(run_id))
+        return None
 
 
 def _looking(workshop: Workshop, member: PersonRow) -> Looking:
