@@ -104,6 +104,7 @@ class PaperOverhaul:
             "selection": {},
             "overhaul": self.id,
             "started": self.now.isoformat(),
+            "changed": self.now.isoformat(),
             "open": True,
             "tools_on": False,
             "under_pressure": False,
@@ -132,6 +133,7 @@ class PaperOverhaul:
 
     def becomes(self, run: RunOnEngine, **what: Any) -> RunOnEngine:
         """Let a run go on."""
-        after = run.model_copy(update=what)
+        self.now += timedelta(minutes=1)
+        after = run.model_copy(update={"changed": self.now.isoformat(), **what})
         self.runs = tuple(after if one.run_id == run.run_id else one for one in self.runs)
         return after

@@ -83,8 +83,9 @@ def open_parts(state: Overhaul, runs: tuple[RunOnEngine, ...]) -> Iterator[tuple
 
 
 def _seen_shut(state: Overhaul, run: RunOnEngine) -> bool:
+    # Doors that were seen shut while the work went on may have been opened by it afterwards.
     doors = state.seen.get("doors")
-    return not run.open and doors is not None and datetime.fromisoformat(run.started) < doors.at
+    return not run.open and doors is not None and datetime.fromisoformat(run.changed) < doors.at
 
 
 def _said_whole(state: Overhaul, run: RunOnEngine, mine: list[RunOnEngine]) -> bool:

@@ -61,6 +61,7 @@ class RunOnEngine(View):
         condition: condition of the joint now; None where nobody can tell.
         selection: how the options are chosen.
         started: server time of its start, ISO 8601.
+        changed: server time of the newest thing said in it, ISO 8601.
         open: whether it is under way.
         tools_on: a tool sits on a stud.
         under_pressure: oil pressure stands in a tool.
@@ -97,6 +98,7 @@ class RunOnEngine(View):
     selection: dict[str, str]
     overhaul: UUID | None
     started: str
+    changed: str
     open: bool
     tools_on: bool
     under_pressure: bool
@@ -138,6 +140,7 @@ def on_engine(run_id: UUID, state: RunState) -> RunOnEngine:
         selection=dict(started.selection),
         overhaul=started.overhaul,
         started=state.started_at.isoformat(),
+        changed=state.last_at.isoformat(),
         open=is_open,
         tools_on=_any_on(state),
         under_pressure=is_open and _under_pressure(state),
