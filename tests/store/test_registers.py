@@ -7,6 +7,7 @@ import io
 import zipfile
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from datetime import timedelta
 from pathlib import Path
 from uuid import uuid4
 
@@ -191,3 +192,12 @@ def test_what_many_change_at_once_is_changed_by_one_after_the_other(world: World
     assert files.read("plan/count") == b"40"
     assert not files.change("plan/count", lambda _: None)
     assert files.read("plan/count") == b"40"
+
+
+def test_what_changed_at_the_very_instant_that_is_asked_about_is_told(world: World) -> None:
+    """Whoever asks what is new since the newest that they have seen must not miss a second change of that instant."""
+    player = world.started()
+    registers = world.workshop.registers
+    at = player.state().last_at
+    assert registers.heads_since(at)[str(player.run_id)] == player.state().seq
+    assert str(player.run_id) not in registers.heads_since(at + timedelta(microseconds=1))
