@@ -9,8 +9,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from jorvek.core.run.views.bench import bench_view
-from jorvek.work.runs.changes import Change, SentViews, changes
+from jorvek.core.run.views.bench import BenchView, bench_view
+from jorvek.core.run.views.labels import View
+from jorvek.work.runs.changes import Change, SentViews, Written, between, changes, written
 from tests.core.paper_run import PaperRun
 
 scalars = st.none() | st.booleans() | st.integers(-5, 5) | st.text(max_size=3)
@@ -54,36 +55,72 @@ def test_nothing_changed_is_nothing(value: Any) -> None:
 
 def test_true_is_not_one_and_zero_is_not_false() -> None:
     assert carried_out({"a": 1}, tuple(changes({"a": 1}, {"a": True}))) == {"a": True}
-    assert [one.value for one in changes([0], [False])] == [[False]]
+    assert [one.value for one in changes([0], [False])] == [False]
+    assert [one.value for one in changes([1.0], [1])] == [1]
 
 
-def text_of(run: PaperRun) -> str:
-    return bench_view(run.events[0].run_id, run.state, run.looking()).model_dump_json()
+def shown(run: PaperRun) -> Written:
+    return written(bench_view(run.events[0].run_id, run.state, run.looking()))
+
+
+@pytest.mark.parametrize("name", ["corvane-v10-head-tighten", "tarnholt-7l34-head-tighten"])
+def test_a_view_written_section_by_section_reads_as_one_written_whole(name: str) -> None:
+    run = PaperRun(name)
+    for _ in range(3):
+        whole = bench_view(run.events[0].run_id, run.state, run.looking())
+        assert json.loads(written(whole).text) == json.loads(whole.model_dump_json())
+        assert BenchView.model_validate_json(written(whole).text) == whole
+        run.play_one()
 
 
 @pytest.mark.parametrize("name", ["corvane-v10-head-tighten", "tarnholt-7l34-head-tighten"])
 def test_a_plain_pull_is_answered_in_less_than_three_kilobytes(name: str) -> None:
     run, sent, sizes = PaperRun(name), SentViews(), list[tuple[int, int]]()
-    version = sent.keep(text_of(run))
+    version = sent.keep(before := shown(run))
     for _ in range(60):
         run.play_one()
-        text = text_of(run)
-        found = sent.since(version, text)
-        made = json.loads(text) if found is None else carried_out(json.loads(sent._texts[version]), found)
-        assert made == json.loads(text)
-        version = sent.keep(text)
-        sizes.append((len(text), len(text) if found is None else sum(len(one.model_dump_json()) for one in found)))
+        now = shown(run)
+        found = sent.since(version, now)
+        made = json.loads(now.text) if found is None else carried_out(json.loads(before.text), found)
+        assert made == json.loads(now.text)
+        version, before = sent.keep(now), now
+        whole = len(now.text)
+        sizes.append((whole, whole if found is None else sum(len(one.model_dump_json()) for one in found)))
     middle = sorted(small for _, small in sizes)[len(sizes) // 2]
     assert middle <= 3000
     assert middle < sorted(whole for whole, _ in sizes)[len(sizes) // 2] / 3
 
 
+class Said(View):
+    """One thing said."""
+
+    by: str
+
+
+class Words(View):
+    """A small view of its own."""
+
+    seq: int
+    words: str
+    said: tuple[Said, ...] = ()
+
+
+def words(seq: int, *by: str) -> Written:
+    return written(Words(seq=seq, words="the first one of many", said=tuple(Said(by=one) for one in by)))
+
+
+def test_a_list_of_views_grows_and_shrinks_entry_by_entry() -> None:
+    for before, after in (((), ("a", "b")), (("a", "b", "c"), ("a",)), (("a", "b"), ("b", "b")), (("a",), ("a",))):
+        old, new = words(1, *before), words(1, *after)
+        assert carried_out(json.loads(old.text), tuple(between(old, new))) == json.loads(new.text)
+
+
 def test_a_version_that_nobody_keeps_any_more_is_answered_whole() -> None:
     sent = SentViews()
-    first = sent.keep('{"seq":0,"words":"the first one of many"}')
-    assert sent.since(first, '{"seq":1,"words":"the first one of many"}') is not None
-    assert sent.since(None, '{"seq":1}') is None
-    assert sent.since("another", '{"seq":1}') is None
+    first = sent.keep(words(0))
+    assert sent.since(first, words(1)) is not None
+    assert sent.since(None, words(1)) is None
+    assert sent.since("another", words(1)) is None
     for k in range(200):
-        sent.keep(f'{{"seq":{k + 1}}}')
-    assert sent.since(first, '{"seq":1,"words":"the first one of many"}') is None
+        sent.keep(words(k + 1))
+    assert sent.since(first, words(1)) is None

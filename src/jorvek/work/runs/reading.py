@@ -27,7 +27,7 @@ from jorvek.core.run.views.work_sheet import PaperLine, paper_lines
 from jorvek.messages import speaking
 from jorvek.store.people import PersonRow
 from jorvek.store.runlog import Snapshot
-from jorvek.work.runs.changes import Change
+from jorvek.work.runs.changes import Change, Written, written
 from jorvek.work.workshop import Workshop
 
 _log = structlog.get_logger()
@@ -76,28 +76,27 @@ def bench(
     """
     found = snapshot if snapshot is not None else workshop.log.snapshot(run_id)
     offline = ahead(workshop, member, found, after)
-    shown = view(workshop, member, run_id, found)
-    text = shown.model_dump_json()
-    changed = _changed(workshop, run_id, knows, text)
+    shown = written(view(workshop, member, run_id, found))
+    changed = _changed(workshop, run_id, knows, shown)
     answer = BenchAnswer(
         now=workshop.clock(),
-        version=workshop.sent_views.keep(text),
+        version=workshop.sent_views.keep(shown),
         view=None,
         base=knows if changed is not None else None,
         changes=changed,
         ahead=offline,
     ).model_dump_json()
     # Nothing that stands before it can hold this text: a moment and a version.
-    return answer if changed is not None else answer.replace('"view":null', f'"view":{text}', 1)
+    return answer if changed is not None else answer.replace('"view":null', f'"view":{shown.text}', 1)
 
 
-def _changed(workshop: Workshop, run_id: UUID, knows: str | None, text: str) -> tuple[Change, ...] | None:
+def _changed(workshop: Workshop, run_id: UUID, knows: str | None, shown: Written) -> tuple[Change, ...] | None:
     """Return what has changed since a version of the view; None where the whole view is sent.
 
     The act is stored by now: a comparison that fails is logged as a fault, and the view goes out whole.
     """
     try:
-        return workshop.sent_views.since(knows, text)
+        return workshop.sent_views.since(knows, shown)
     except Exception:
         _log.exception("views_not_compared", run_id=str(run_id))
         return None
