@@ -4,11 +4,16 @@ from __future__ import annotations
 
 import json
 from typing import Any
+from uuid import uuid4
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from jorvek.core.run.log.commands import RedoWork
+from jorvek.core.run.log.definition import define
+from jorvek.core.run.log.fold import fold
+from jorvek.core.run.rules.redo import redo_scope
 from jorvek.core.run.views.bench import BenchView, bench_view
 from jorvek.core.run.views.labels import View
 from jorvek.work.runs.changes import Change, SentViews, Written, between, changes, written
@@ -124,3 +129,25 @@ def test_a_version_that_nobody_keeps_any_more_is_answered_whole() -> None:
     for k in range(200):
         sent.keep(words(k + 1))
     assert sent.since(first, words(1)) is None
+
+
+def test_what_is_carried_on_from_state_to_state_shows_what_a_run_read_anew_shows() -> None:
+    """Strikes, work done again and a question in between: nothing that was worked out before outlives its reading."""
+    run = PaperRun("tarnholt-7l34-head-tighten")
+    run.play("first/nut/3")
+    run.strike("first/nut/2")
+    for _ in range(8):
+        run.play_one()
+        assert shown(run).text == shown_anew(run)
+    run.play("second/raise")
+    run.value("second/raise", "940", "bar")
+    assert shown(run).text == shown_anew(run)
+    run.play("length-after/length/3")
+    scope = redo_scope(run.state, "length-after/length/2")
+    run.send(RedoWork(kind="redo", id=uuid4(), cell="length-after/length/2", cells=scope, reason="Read badly"))
+    assert shown(run).text == shown_anew(run)
+
+
+def shown_anew(run: PaperRun) -> str:
+    state = fold(define(run.state.definition.procedure), run.events)
+    return written(bench_view(run.events[0].run_id, state, run.looking())).text

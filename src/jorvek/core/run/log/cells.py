@@ -147,6 +147,11 @@ def _stated(cell: Cell) -> dict[str, Any]:
     return {f.name: data[f.name] for f in fields(cell) if f.name not in quiet}
 
 
+def seats_tool(cell: Cell) -> bool:
+    """Tell whether a tool sits on a stud once the cell is filled."""
+    return cell.traits.tool == "on" and cell.item == "seat"
+
+
 def cells_hash(cells: tuple[Cell, ...]) -> str:
     """Return the fingerprint of an expansion."""
     return sha256_hex(canonical_text(json.loads(json.dumps([_stated(c) for c in cells]))))

@@ -14,6 +14,7 @@ from jorvek.core.procedure.follow import follow_up_of
 from jorvek.core.procedure.options import Selection
 from jorvek.core.procedure.stated import Stated, stated
 from jorvek.core.procedure.steps import (
+    AttitudeStep,
     CeilingStep,
     LoosenPressureStep,
     SeatToolStep,
@@ -22,7 +23,8 @@ from jorvek.core.procedure.steps import (
     ToolIssueStep,
     WantedTool,
 )
-from jorvek.core.run.log.cells import Cell, cells_hash
+from jorvek.core.procedure.steps.debts import SettlingStep
+from jorvek.core.run.log.cells import Cell, cells_hash, seats_tool
 from jorvek.core.run.log.events import Again
 from jorvek.core.run.log.expansion import expand
 from jorvek.core.run.log.perishable import Perishable, perishables
@@ -153,6 +155,30 @@ class Definition:
     def by_step(self) -> dict[str, tuple[Cell, ...]]:
         """Cells by step, with its cycle."""
         return dict(self.steps)
+
+    @cached_property
+    def leaving(self) -> tuple[Cell, ...]:
+        """Cells that leave something behind until another cell is filled: a tool on a stud, a part to be put right."""
+        return tuple(cell for cell in self.cells if seats_tool(cell) or cell.traits.settled_by is not None)
+
+    @cached_property
+    def ended_by(self) -> dict[str, tuple[str, ...]]:
+        """For each cell that leaves something behind, those that end it when all of them are filled; empty for none."""
+        return {cell.key: tuple(c.key for c in self._ends(cell)) for cell in self.leaving}
+
+    def _ends(self, leaving: Cell) -> list[Cell]:
+        if seats_tool(leaving):
+            later = self.cells[self.place_of(leaving.key) :]
+            return [c for c in later if c.traits.tool == "off" and c.fastener == leaving.fastener][:1]
+        steps = ((c, self.steps_by_id[c.step_id]) for c in self.cells if c.kind == leaving.traits.settled_by)
+        settling = [c for c, step in steps if isinstance(step, SettlingStep) and step.of == leaving.step_id]
+        return [c for c in settling if c.item == leaving.item] or settling
+
+    @cached_property
+    def laying(self) -> tuple[tuple[str, str], ...]:
+        """The cells that lay the engine over, in working order, each with how it lies afterwards."""
+        steps = ((c, self.steps_by_id[c.step_id]) for c in self.cells)
+        return tuple((c.key, step.attitude) for c, step in steps if isinstance(step, AttitudeStep))
 
     @cached_property
     def perishables(self) -> tuple[Perishable, ...]:

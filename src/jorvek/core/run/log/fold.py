@@ -27,6 +27,7 @@ from jorvek.core.run.log.state import (
     Tried,
     Trouble,
     Watch,
+    takes_over,
 )
 
 
@@ -60,7 +61,7 @@ def advance(state: RunState, event: ev.Event) -> RunState:
     """
     if event.seq != state.seq + 1:
         raise Refusal("log_broken", seq=event.seq, why="sequence has a gap")
-    return replace(_apply(state, event), seq=event.seq, last_at=event.at)
+    return takes_over(replace(_apply(state, event), seq=event.seq, last_at=event.at), state)
 
 
 def fold(definition: Definition, events: Iterable[ev.Event]) -> RunState:

@@ -264,6 +264,8 @@ class RunState:
         ladder: pressures tried while nuts are let free, oldest first.
         stuck: nuts that would not move.
         memo: what has been worked out from this very state; a changed state begins with none.
+        memo_of_steps: what has been worked out from the attempts of one step alone; the next state takes it over for
+            every step whose attempts an event left as they are.
     """
 
     definition: Definition
@@ -289,7 +291,8 @@ class RunState:
     watches: tuple[Watch, ...] = ()
     closed_at: datetime | None = None
     closed_by: ev.Person | None = None
-    memo: dict[str, object] = field(init=False, default_factory=dict, compare=False, repr=False)
+    memo: dict[object, object] = field(init=False, default_factory=dict, compare=False, repr=False)
+    memo_of_steps: dict[tuple[object, str], object] = field(init=False, default_factory=dict, compare=False, repr=False)
 
     def tries(self, key: str) -> tuple[Attempt, ...]:
         """Return all attempts in a cell, oldest first."""
@@ -345,8 +348,29 @@ def once(work: Callable[[RunState], T]) -> Callable[[RunState], T]:
 
     @wraps(work)
     def remembered(state: RunState) -> T:
-        if work.__name__ not in state.memo:
-            state.memo[work.__name__] = work(state)
-        return cast(T, state.memo[work.__name__])
+        if work not in state.memo:
+            state.memo[work] = work(state)
+        return cast(T, state.memo[work])
 
     return remembered
+
+
+def once_a_step(work: Callable[[RunState, str], T]) -> Callable[[RunState, str], T]:
+    """Work something out again only when an attempt of its step has changed: it must rest on nothing else."""
+
+    @wraps(work)
+    def remembered(state: RunState, step: str) -> T:
+        key = (work, step)
+        if key not in state.memo_of_steps:
+            state.memo_of_steps[key] = work(state, step)
+        return cast(T, state.memo_of_steps[key])
+
+    return remembered
+
+
+def takes_over(after: RunState, before: RunState) -> RunState:
+    """Give a state what was worked out for the one before it, of all steps whose attempts are the same."""
+    by_key, known = after.definition.by_key, before.attempts
+    touched = {by_key[key].step for key, tries in after.attempts.items() if known.get(key) is not tries}
+    after.memo_of_steps.update({key: what for key, what in before.memo_of_steps.items() if key[1] not in touched})
+    return after

@@ -11,7 +11,7 @@ from jorvek.core.metal.state import JointState
 from jorvek.core.metal.working import worked_on
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.cells import Cell
-from jorvek.core.run.log.state import RunState, once
+from jorvek.core.run.log.state import RunState, once, once_a_step
 
 Done = tuple[tuple[str, tuple[str, ...]], ...]
 """Each step that was begun: whole with no names, or in part with the fasteners that it is finished on."""
@@ -28,28 +28,39 @@ def moves_of(state: RunState) -> PlannedMoves:
 def metal_now(state: RunState) -> JointState:
     """Return what the joint is like after all that was done; what was left out was not done."""
     done, moves = _done(state), moves_of(state)
-    known: tuple[tuple[Done, JointState], ...] = state.definition.metal.get(str(moves.selection), ())
-    for before, metal in known:
-        if before == done:
-            return metal
-    metal = beginning(moves)
-    for step_id, names in done:
+    known: tuple[tuple[Done, tuple[JointState, ...]], ...] = state.definition.metal.get(str(moves.selection), ())
+    before, stood = max(known, key=lambda one: _alike(one[0], done), default=((), (beginning(moves),)))
+    same = _alike(before, done)
+    after = list(stood[: same + 1])
+    for step_id, names in done[same:]:
         step = state.definition.steps_by_id[step_id]
-        metal = worked_on(moves, metal, step, names) if names else advance(moves, metal, step)
-    state.definition.metal[str(moves.selection)] = ((done, metal), *known[: _KEPT - 1])
-    return metal
+        after.append(worked_on(moves, after[-1], step, names) if names else advance(moves, after[-1], step))
+    if before != done:
+        state.definition.metal[str(moves.selection)] = ((done, tuple(after)), *known[: _KEPT - 1])
+    return after[-1]
+
+
+def _alike(before: Done, done: Done) -> int:
+    """Return how many steps from the first on are begun in the same way."""
+    return next((k for k, (a, b) in enumerate(zip(before, done, strict=False)) if a != b), min(len(before), len(done)))
 
 
 def _done(state: RunState) -> Done:
     found: list[tuple[str, tuple[str, ...]]] = []
-    for _, cells in state.definition.steps:
-        begun = [c for c in cells if state.worked(c.key)]
-        if len(begun) == len(cells):
-            found.append((cells[0].step_id, ()))
-        elif begun:
-            names = _finished(state, cells)
-            found += [(cells[0].step_id, names)] if names else []
+    for step, cells in state.definition.steps:
+        names = _begun(state, step)
+        found += [] if names is None else [(cells[0].step_id, names)]
     return tuple(found)
+
+
+@once_a_step
+def _begun(state: RunState, step: str) -> tuple[str, ...] | None:
+    """Return the fasteners that a step is finished on, none for the whole step; None where nothing is finished."""
+    cells = state.definition.by_step[step]
+    begun = [c for c in cells if state.worked(c.key)]
+    if len(begun) == len(cells):
+        return ()
+    return (_finished(state, cells) or None) if begun else None
 
 
 def _finished(state: RunState, cells: tuple[Cell, ...]) -> tuple[str, ...]:

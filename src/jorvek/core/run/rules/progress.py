@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from enum import StrEnum
 
-from jorvek.core.procedure.steps import InspectStep, Step
-from jorvek.core.procedure.steps.debts import OwingStep, SettlingStep
+from jorvek.core.procedure.steps import InspectStep
+from jorvek.core.procedure.steps.debts import OwingStep
 from jorvek.core.refusal import Refusal
-from jorvek.core.run.log.cells import Cell, Rule
+from jorvek.core.run.log.cells import Cell, Rule, seats_tool
 from jorvek.core.run.log.events import Verdict
-from jorvek.core.run.log.state import Attempt, ClaimOf, RunState, once
+from jorvek.core.run.log.state import Attempt, ClaimOf, RunState, once, once_a_step
 from jorvek.core.run.rules.blocked_reason import blocked_reason
 from jorvek.core.run.rules.dangers import asked_again, let_down, zero_after
 
@@ -43,10 +44,9 @@ class Debt:
 @once
 def debts(state: RunState) -> tuple[Debt, ...]:
     """Return everything owed, in working order."""
-    owed: list[Debt] = []
-    for cell in state.definition.cells:
-        if cell.key in state.attempts:
-            owed += _cell_debts(state, cell)
+    owed = [debt for step, _ in state.definition.steps for debt in _own_debts(state, step)]
+    owed += [debt for cell in state.definition.leaving for debt in _left_behind(state, cell)]
+    owed.sort(key=lambda debt: state.definition.place_of(debt.cell))
     for trouble in state.troubles:
         if trouble.how is None:
             cell = state.definition.by_key[trouble.cell]
@@ -77,59 +77,45 @@ def _photos_owed(state: RunState) -> list[Debt]:
     return owed
 
 
-def _cell_debts(state: RunState, cell: Cell) -> list[Debt]:
-    tries, owed = state.tries(cell.key), list[Debt]()
-    if len(tries) == 1 and tries[0].settled and cell.traits.settled_by is None and cell.traits.tool != "on":
-        return owed
-    for attempt in tries:
-        if attempt.struck is not None and attempt.struck.reason is None:
-            owed.append(Debt(DebtKind.REASON, cell.key, attempt.number, cell.fastener))
+@once_a_step
+def _own_debts(state: RunState, step: str) -> tuple[Debt, ...]:
+    """Return the open questions of a step, and the strikes in it whose reason is owed."""
+    owed: list[Debt] = []
+    for cell in state.definition.by_step[step]:
+        for attempt in state.tries(cell.key):
+            if attempt.struck is not None and attempt.struck.reason is None:
+                owed.append(Debt(DebtKind.REASON, cell.key, attempt.number, cell.fastener))
+        live = state.live(cell.key)
+        if live is not None and not live.settled:
+            owed.append(Debt(DebtKind.UNRESOLVED, cell.key, live.number, cell.fastener, live.judgement.verdict))
+    return tuple(owed)
+
+
+def _left_behind(state: RunState, cell: Cell) -> Iterator[Debt]:
+    """Yield a tool that still sits on its stud, and a part that was not put right here and is not carried elsewhere."""
     live = state.live(cell.key)
-    if live is not None and not live.settled:
-        owed.append(Debt(DebtKind.UNRESOLVED, cell.key, live.number, cell.fastener, live.judgement.verdict))
     # A part whose fitting was left out need not be taken off.
     if live is None or live.left_out:
-        return owed
-    if seats_tool(cell) and not _tool_is_off(state, cell):
-        owed.append(Debt(DebtKind.TOOL_ON, cell.key, live.number, cell.fastener))
-    if cell.traits.settled_by is not None and not _put_right(state, cell):
-        owed.append(Debt(DebtKind.OWED_PART, cell.key, live.number, None))
-    return owed
-
-
-def _put_right(state: RunState, owing: Cell) -> bool:
-    """Tell whether what a point left owed was put right here, or is carried to another procedure."""
-    step = state.definition.steps_by_id[owing.step_id]
-    if isinstance(step, OwingStep) and step.carried_to is not None:
-        return True
-    settling = [
-        c
-        for c in state.definition.cells
-        if c.kind == owing.traits.settled_by and _pays(state.definition.steps_by_id[c.step_id]) == owing.step_id
-    ]
-    mine = [c for c in settling if c.item == owing.item] or settling
-    return bool(mine) and all(state.live(c.key) is not None for c in mine)
-
-
-def _pays(step: Step) -> str | None:
-    """Return the step whose debts a step pays back."""
-    return step.of if isinstance(step, SettlingStep) else None
-
-
-def seats_tool(cell: Cell) -> bool:
-    """Tell whether a tool sits on a stud once the cell is filled."""
-    return cell.traits.tool == "on" and cell.item == "seat"
-
-
-def _tool_is_off(state: RunState, seat: Cell) -> bool:
-    later = state.definition.cells[state.definition.place_of(seat.key) :]
-    off = next((c for c in later if c.traits.tool == "off" and c.fastener == seat.fastener), None)
-    return off is not None and state.live(off.key) is not None
+        return
+    ended = state.definition.ended_by[cell.key]
+    ends = bool(ended) and all(state.live(key) is not None for key in ended)
+    if seats_tool(cell) and not ends:
+        yield Debt(DebtKind.TOOL_ON, cell.key, live.number, cell.fastener)
+    step = state.definition.steps_by_id[cell.step_id]
+    carried = isinstance(step, OwingStep) and step.carried_to is not None
+    if cell.traits.settled_by is not None and not carried and not ends:
+        yield Debt(DebtKind.OWED_PART, cell.key, live.number, None)
 
 
 def step_settled(state: RunState, cells: tuple[Cell, ...]) -> bool:
     """Tell whether a step has no hole, no open question and no strike without a reason."""
+    return _settled(state, cells[0].step)
+
+
+@once_a_step
+def _settled(state: RunState, step: str) -> bool:
     counting, owed = state.counting, state.unreasoned
+    cells = state.definition.by_step[step]
     return all(c.key in counting and counting[c.key].settled and c.key not in owed for c in cells)
 
 

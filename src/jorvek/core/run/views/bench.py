@@ -9,7 +9,7 @@ from uuid import UUID
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell, InputType
-from jorvek.core.run.log.state import Attempt, RunState
+from jorvek.core.run.log.state import Attempt, RunState, once_a_step
 from jorvek.core.run.rules.ageing import Aged, asked_now
 from jorvek.core.run.rules.dangers import asked_again, let_down, may_be_rejected, never_accepted, stays_free
 from jorvek.core.run.rules.progress import Debt, complete, debts, last_reading, open_cells, waiting_their_turn
@@ -27,7 +27,6 @@ from jorvek.core.run.views.annotations import (
 )
 from jorvek.core.run.views.calls import Call, Fault, call_of
 from jorvek.core.run.views.claims import ClaimView, claim_views
-from jorvek.core.run.views.drawn import drawn_before
 from jorvek.core.run.views.joint_plan import CellState, Plan, cell_state, open_keys, plan_of
 from jorvek.core.run.views.labels import View, step_title, words_of
 from jorvek.core.run.views.ladder import PressureLadder, StuckView, ladder_of, open_stuck
@@ -225,17 +224,20 @@ def status_of(state: RunState) -> RunStatus:
 
 def _ribbon(state: RunState) -> tuple[RibbonRow, ...]:
     now = open_keys(state)
-    return tuple(_row_as_before(state, step, cells, now) for step, cells in state.definition.steps)
+    open_steps = {state.definition.by_key[key].step for key in now}
+    return tuple(
+        _ribbon_row(state, step, now) if step in open_steps else _shut_row(state, step)
+        for step, _ in state.definition.steps
+    )
 
 
-def _row_as_before(state: RunState, step: str, cells: tuple[Cell, ...], now: frozenset[str]) -> RibbonRow:
-    """Return a row, the very one that was made before where nothing in it has changed since."""
-    tries = tuple(state.attempts.get(c.key) for c in cells)
-    open_here = frozenset(c.key for c in cells if c.key in now)
-    return drawn_before(state, f"row {step}", tries, open_here, lambda: _ribbon_row(state, step, cells, now))
+@once_a_step
+def _shut_row(state: RunState, step: str) -> RibbonRow:
+    return _ribbon_row(state, step, frozenset())
 
 
-def _ribbon_row(state: RunState, step: str, cells: tuple[Cell, ...], now: frozenset[str]) -> RibbonRow:
+def _ribbon_row(state: RunState, step: str, now: frozenset[str]) -> RibbonRow:
+    cells = state.definition.by_step[step]
     return RibbonRow(
         step=step,
         title=step_title(state, step),

@@ -11,12 +11,11 @@ from jorvek.core.procedure.contents import Circle
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.metal_parts import Where
 from jorvek.core.procedure.options import applies
-from jorvek.core.procedure.steps import AttitudeStep
-from jorvek.core.run.log.cells import Cell
+from jorvek.core.run.log.cells import Cell, seats_tool
 from jorvek.core.run.log.events import Verdict
-from jorvek.core.run.log.state import RunState, once
+from jorvek.core.run.log.state import RunState, once, once_a_step
 from jorvek.core.run.rules.metal import metal_now, moves_of
-from jorvek.core.run.rules.progress import open_cells, seats_tool
+from jorvek.core.run.rules.progress import open_cells
 from jorvek.core.run.views.drawn import drawn_before
 from jorvek.core.run.views.gauges import Measuring, measuring_of
 from jorvek.core.run.views.labels import View
@@ -194,9 +193,7 @@ _QUARTER_TURNS: Final = {"upright": 0, "on_right_side": 1, "inverted": 2, "on_le
 
 def _attitude(state: RunState) -> str | None:
     """Return how the engine was last laid in this run."""
-    steps = state.definition.steps_by_id
-    lying = ((c, steps[c.step_id]) for c in state.definition.cells)
-    laid = [s.attitude for c, s in lying if isinstance(s, AttitudeStep) and state.live(c.key) is not None]
+    laid = [attitude for key, attitude in state.definition.laying if state.live(key) is not None]
     return laid[-1] if laid else None
 
 
@@ -289,12 +286,23 @@ def _clamps(state: RunState) -> dict[str, Figure]:
 
     Once it was let go it holds nothing: no load stands beside a free nut.
     """
-    newest: dict[str, float] = {}
-    for attempt in sorted(state.counting.values(), key=lambda a: a.seq):
+    newest: dict[str, tuple[int, float | None]] = {}
+    for step, _ in state.definition.steps:
+        for name, told in _loads_told(state, step).items():
+            newest[name] = max(told, newest.get(name, told), key=lambda one: one[0])
+    return {name: figure(1000.0 * kilo, Quantity.FORCE, "kN") for name, (_, kilo) in newest.items() if kilo is not None}
+
+
+@once_a_step
+def _loads_told(state: RunState, step: str) -> dict[str, tuple[int, float | None]]:
+    """Return for each fastener the newest that a step tells of its load in kN, with its sequence; None once let go."""
+    newest: dict[str, tuple[int, float | None]] = {}
+    told = (a for c in state.definition.by_step[step] if (a := state.live(c.key)) is not None)
+    for attempt in sorted(told, key=lambda a: a.seq):
         cell, kilo = state.definition.by_key[attempt.cell], attempt.judgement.clamp_kN
-        names = (cell.fastener,) if cell.fastener else state.definition.went_round[cell.step]
+        names = (cell.fastener,) if cell.fastener else state.definition.went_round[step]
         if cell.traits.load == "takes" and cell.fastener is not None and not attempt.left_out:
-            newest.pop(cell.fastener, None)
+            newest[cell.fastener] = (attempt.seq, None)
         elif kilo is not None:
-            newest |= dict.fromkeys(names, kilo)
-    return {name: figure(1000.0 * kilo, Quantity.FORCE, "kN") for name, kilo in newest.items()}
+            newest |= dict.fromkeys(names, (attempt.seq, kilo))
+    return newest

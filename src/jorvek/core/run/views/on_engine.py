@@ -239,9 +239,10 @@ def _carried(state: RunState) -> Iterator[Carried]:
 
 def _left_to_engine(state: RunState) -> Iterator[Carried]:
     """Yield what was left to whoever is last, but for the isolations themselves: those the engine knows."""
-    for cell in state.definition.cells:
-        live = state.live(cell.key)
-        if live is None or not isinstance(live.answer, LeftToEngineAnswer) or gives_back(state, cell):
+    left = (a.cell for a in state.counting.values() if isinstance(a.answer, LeftToEngineAnswer))
+    for key in sorted(left, key=state.definition.place_of):
+        cell = state.definition.by_key[key]
+        if gives_back(state, cell):
             continue
         yield Carried(cell=cell.key, point=cell.item, text=cell.text or cell.step, to=None)
 
