@@ -136,7 +136,7 @@ def test_what_is_carried_on_from_state_to_state_shows_what_a_run_read_anew_shows
     run = PaperRun("tarnholt-7l34-head-tighten")
     run.play("first/nut/3")
     run.strike("first/nut/2")
-    for _ in range(8):
+    for _ in range(4):
         run.play_one()
         assert shown(run).text == shown_anew(run)
     run.play("second/raise")
