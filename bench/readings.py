@@ -162,18 +162,22 @@ def measure_http(workshop: Workshop, bare: BareInsert, address: str) -> None:
         player.start(engine, joint, by_id[name], {"tool": "bar"})
         player.play(lambda cell: cell.key == "snug/pull/9")
         make, path = answers(player, workshop), f"/api/runs/{player.run_id}/commands"
-        with peer(client.get(f"/api/runs/{player.run_id}").content) as other:
+        shown = client.get(f"/api/runs/{player.run_id}")
+        knows = shown.json()["version"]
+        with peer(shown.content) as other:
             for _ in range(60):
                 command = make()
                 if command is None:
                     break
-                body = {"command": command.model_dump(mode="json")}
+                # As a tablet does: it says which view it shows, and is answered with what has changed.
+                body = {"command": command.model_dump(mode="json"), "knows": knows}
                 base.append(timed(bare))
                 empty.append(timed(lambda body=body, path=path: other.post(path, json=body)))  # type: ignore[misc]  # bound now
                 started = time.perf_counter()
                 answer = client.post(path, json=body)
                 posted.append((time.perf_counter() - started) * 1000)
                 assert answer.status_code == 200, answer.text
+                knows = answer.json()["version"]
     line("HTTP: empty route, same body, ready bytes", empty)
     line("HTTP: reading posted, stored, answered", posted)
     ratio = statistics.median(posted) / (statistics.median(empty) + statistics.median(base))
