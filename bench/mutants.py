@@ -84,9 +84,11 @@ def measured(name: str, folders: Sequence[str]) -> coverage.CoverageData:
     if not data.exists() or data.stat().st_mtime < newest:
         print(f"which tests of {', '.join(folders)} run which line …", flush=True)
         settings = WORK / "coveragerc"
-        settings.write_text(f"[run]\ndata_file = {data}\nsource = {ROOT / 'src' / 'jorvek'}\nconcurrency = thread\n")
-        command = [sys.executable, "-m", "pytest", *folders, "--cov", f"--cov-config={settings}"]
-        command += ["--cov-context=test", "--cov-report=", "-p", "no:randomly"]
+        settings.write_text(
+            f"[run]\ndata_file = {data}\nsource = {ROOT / 'src' / 'jorvek'}\nconcurrency = thread\n"
+            "dynamic_context = test_function\n"
+        )
+        command = [sys.executable, "-m", "coverage", "run", f"--rcfile={settings}", "-m", "pytest", *folders, "-q"]
         subprocess.run(command, cwd=ROOT, check=True, stdout=subprocess.DEVNULL)
     found = coverage.CoverageData(str(data))
     found.read()
@@ -106,10 +108,16 @@ def mutants(name: str) -> Iterator[Mutant]:
             made, occurrence = get_operator(operator)(), 0
             for node in tree:
                 for (line, _), _ in made.mutation_positions(node):
-                    tests = tuple(sorted({c.partition("|")[0] for c in by_line.get(line, []) if c}))
+                    tests = tuple(sorted({test_of(c) for c in by_line.get(line, []) if c}))
                     if tests:
                         yield Mutant(path, line, operator, occurrence, tests)
                     occurrence += 1
+
+
+def test_of(context: str) -> str:
+    """Return a test as pytest names it; coverage calls it by the dotted name of its function."""
+    module, _, function = context.rpartition(".")
+    return f"{module.replace('.', '/')}.py::{function}"
 
 
 class _Changed(importlib.abc.MetaPathFinder, importlib.abc.Loader):

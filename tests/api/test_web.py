@@ -60,7 +60,7 @@ def full_run(world: World) -> Player:
     player = world.started()
     state = player.play(lambda c: c.key == "length-before/length/3")
     cell = state.definition.by_key["length-before/length/3"]
-    player.answer(cell, ev.ValueAnswer(text="621,027", unit="mm"))
+    player.answer(cell, ev.ValueAnswer(text="612,127", unit="mm"))
     player.send(StrikeReading(kind="strike", id=uuid4(), cell=cell.key, attempt=1))
     reason = "=SUM(A1) <b>figures</b> swapped"
     player.send(GiveReason(kind="give_reason", id=uuid4(), cell=cell.key, attempt=1, reason=reason))
@@ -208,7 +208,7 @@ def test_the_record_leaves_as_pdf_that_tells_everything(world: World, signed_in:
     pages = PdfReader(io.BytesIO(answer.content)).pages
     text = "\n".join(page.extract_text() for page in pages)
     seal = world.workshop.log.snapshot(player.run_id).head_hash
-    assert "621,027 mm" in text, "the struck value stays legible"
+    assert "612,127 mm" in text, "the struck value stays legible"
     assert re.search(r"crossed out by Bram Okafor.*figures.*swapped", text.replace("\n", " "))
     for number, page in enumerate(pages, 1):
         assert f"page {number} of {len(pages)}" in page.extract_text()
@@ -229,7 +229,7 @@ def test_the_table_and_the_export_read_back(world: World, signed_in: SignedIn) -
     raw = list(csv.reader(io.StringIO(text)))
     assert not [cell for row in raw for cell in row if cell.startswith(("=", "+", "-", "@"))]
     struck = [row for row in read_csv(text) if row["struck_by"]]
-    assert [(row["read"], row["struck_reason"][:8]) for row in struck] == [("621,027", "=SUM(A1)")]
+    assert [(row["read"], row["struck_reason"][:8]) for row in struck] == [("612,127", "=SUM(A1)")]
     exported = client.get(f"/api/runs/{player.run_id}/record.json").json()
     assert exported == json.loads(exports.export_run(world.workshop, player.run_id).model_dump_json())
 

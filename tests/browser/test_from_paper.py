@@ -44,6 +44,8 @@ def test_a_sheet_is_printed_and_keyed_in_by_another_hand(site: Site, tablet: Ope
     expect(page.locator(".line.now")).to_contain_text("length")
     page.keyboard.type("621.9")
     page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("longer than it was")
+    page.get_by_role("button", name="It does read 621.9 mm").click()
     expect(page.locator(".line.hatched")).to_contain_text("above the band")
     page.keyboard.type("warm")
     page.keyboard.press("Enter")

@@ -98,6 +98,11 @@ def test_head_4_is_tightened_handed_over_signed_closed_and_taken_away(site: Site
     bench.type("19.0")
     bench.type("621.028")
     question = page.get_by_role("alert")
+    # Two digits exchanged: what was meant is offered, what was typed stays in the field, nothing is stored yet.
+    expect(question).to_contain_text("Was 612.028 mm meant?")
+    expect(page.get_by_role("button", name="Take 612.028 mm", exact=False)).to_be_visible()
+    looks_accessible(page)
+    page.get_by_role("button", name="It does read 621.028 mm").click()
     expect(question).to_contain_text("above the band")
     looks_accessible(page)
     page.get_by_role("button", name="Cross out last").click()

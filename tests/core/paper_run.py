@@ -5,6 +5,7 @@ from __future__ import annotations
 import random
 from datetime import UTC, date, datetime, timedelta
 from functools import lru_cache
+from typing import Literal
 from uuid import UUID, uuid4
 
 from jorvek.core import CORE_VERSION
@@ -12,7 +13,7 @@ from jorvek.core.engine.layout import Engine
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.rights import Role
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Cell, InputType
+from jorvek.core.run.log.cells import Cell, InputType, Rule
 from jorvek.core.run.log.commands import (
     AddPhoto,
     AnswerAge,
@@ -20,6 +21,7 @@ from jorvek.core.run.log.commands import (
     Context,
     RecordReading,
     StrikeReading,
+    TryPressure,
     command_digest,
 )
 from jorvek.core.run.log.definition import define
@@ -28,6 +30,7 @@ from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.ageing import asked_now
 from jorvek.core.run.rules.decide import decide
 from jorvek.core.run.rules.judge import wait_left_s
+from jorvek.core.run.rules.ladder_history import tries
 from jorvek.core.run.rules.progress import DebtKind, debts, next_call
 from jorvek.core.run.views.looking import Looking
 from jorvek.core.tools import Tool
@@ -135,8 +138,10 @@ class PaperRun:
         """Somebody who looks at the run now."""
         return Looking(who.id, who.role, self.now, {Quantity(name): unit for name, unit in units.items()})
 
-    def value(self, key: str, text: str, unit: str = "mm", by: ev.Person = BRAM) -> ev.Judgement:
-        return self.record(key, ev.ValueAnswer(text=text, unit=unit), by)
+    def value(
+        self, key: str, text: str, unit: str = "mm", by: ev.Person = BRAM, *, sure: Literal[True] | None = None
+    ) -> ev.Judgement:
+        return self.record(key, ev.ValueAnswer(text=text, unit=unit, sure=sure), by)
 
     def strike(self, key: str, by: ev.Person = BRAM) -> RunState:
         live = self.state.live(key)
@@ -157,7 +162,12 @@ class PaperRun:
             return
         self.now += self.waiting(cell)
         by = INES if cell.ask is InputType.SIGNATURE else BRAM
-        self.record(cell.key, usual_answer(self.state, cell, self.chance, TOOLS, TODAY), by, pin=by is INES)
+        answer = usual_answer(self.state, cell, self.chance, TOOLS, TODAY)
+        if isinstance(answer, ev.ValueAnswer) and cell.rule is Rule.RELEASE and tries(self.state, cell.step):
+            # Once the ladder is in use, the pressure stands there before a nut comes free at it.
+            raised = {"step": cell.step, "text": answer.text, "unit": answer.unit}
+            self.send(TryPressure(kind="try_pressure", id=uuid4(), **raised))
+        self.record(cell.key, answer, by, pin=by is INES)
 
     def play(self, until: str = "chief-sees/sign") -> RunState:
         """Answer call after call as a sound joint would, up to a call that is left open."""

@@ -16,12 +16,13 @@ from uuid import UUID, uuid4
 import pytest
 from pydantic import BaseModel
 
-from jorvek.core.refusal import Refusal
+from jorvek.core.refusal import Refusal, RefusalKind
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell, InputType
 from jorvek.core.run.log.commands import Accept, Context, RecordReading
 from jorvek.core.run.log.definition import define
 from jorvek.core.run.rules.ageing import asked_now
+from jorvek.core.run.rules.asked_first import as_sure
 from jorvek.core.run.rules.breakaway import strips
 from jorvek.core.run.rules.decide import decide
 from jorvek.core.run.rules.judge import ceiling_for
@@ -111,6 +112,8 @@ def judged(run: PaperRun, cell: Cell, answer: ev.Answer) -> object:
     try:
         data = decide(run.state, command, context)
     except Refusal as refusal:
+        if refusal.kind is RefusalKind.ASKED:
+            return {"asked": refusal.code, "stands": judged(run, cell, as_sure(answer))}
         return {"refused": refusal.code, **refusal.params}
     assert isinstance(data, ev.Recorded)
     return data.judgement.model_dump(mode="json")
@@ -142,6 +145,8 @@ def misread(run: PaperRun, cell: Cell) -> Iterator[str]:
     sound = usual_answer(same_hands(run).state, cell, run.chance, TOOLS, TODAY)
     for answer in wrong_ways(cell, sound):
         made = judged(run, cell, answer)
+        if isinstance(made, dict) and "stands" in made:
+            answer, made = as_sure(answer), made["stands"]  # noqa: PLW2901 — it is looked at again, and stands
         if isinstance(made, dict) and made.get("verdict") in ("out_of_band", "too_near"):
             run.now += run.waiting(cell)
             run.record(cell.key, answer)

@@ -190,7 +190,7 @@ def test_a_stud_that_went_out_takes_its_first_length_along() -> None:
 def test_a_stud_found_too_long_where_the_joint_is_undone_leaves_its_place_empty() -> None:
     run = PaperRun("tarnholt-7l34-head-loosen")
     run.play("length/length/2")
-    judged = run.value("length/length/2", f"{free_mm(run) + 0.4:.3f}")
+    judged = run.value("length/length/2", f"{free_mm(run) + 0.4:.3f}", sure=True)
     assert judged.verdict is ev.Verdict.OUT_OF_BAND
     out = c.RejectFastener(
         kind="reject_fastener", id=uuid4(), cell="length/length/2", attempt=1, piece="B-2", reason="Grown"

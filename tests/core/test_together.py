@@ -32,10 +32,10 @@ def with_joint_temperature(joint_C: str | None) -> PaperRun:
     run = PaperRun(Procedure.model_validate(plain))
     if joint_C is not None:
         run.play("length-after/joint_temperature")
-        run.value("length-after/joint_temperature", joint_C, "degC")
+        run.value("length-after/joint_temperature", joint_C, "degC", sure=True)
     for name in ("V1", "V2"):
         run.play(f"length-after/temperature/{name}")
-        run.value(f"length-after/temperature/{name}", "20.5", "degC")
+        run.value(f"length-after/temperature/{name}", "20.5", "degC", sure=True)
         run.play(f"length-after/length/{name}")
         target, _, _ = expected_length(run.state, run.state.definition.by_key[f"length-after/length/{name}"])
         run.value(f"length-after/length/{name}", f"{target:.3f}")

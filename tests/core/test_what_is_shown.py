@@ -96,7 +96,7 @@ def test_there_is_one_next_call_or_a_reason_why_not(until: str, standing: str) -
 def test_the_record_puts_exceptions_first_and_keeps_every_entry() -> None:
     run = PaperRun()
     run.play("length-before/length/3")
-    run.value("length-before/length/3", "621.027")
+    run.value("length-before/length/3", "621.027", sure=True)
     run.send(StrikeReading(kind="strike", id=uuid4(), cell="length-before/length/3", attempt=1))
     owing = record_of(RUN, run.state, "0" * 64).exceptions[0]
     assert owing.struck is not None

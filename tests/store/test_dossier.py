@@ -45,7 +45,7 @@ def test_the_dossier_tells_exceptions_first_and_every_joint_with_its_seal(outage
     assert len(by_label["Head 1"].studs) == 4
     assert by_label["Liner 4"].gates
     assert by_label["Rod 1"].by_word is not None
-    assert any("Figures swapped" in (row.struck.reason or "") for row in by_label["Head 3"].exceptions if row.struck)
+    assert any("Drum misread" in (row.struck.reason or "") for row in by_label["Head 3"].exceptions if row.struck)
     assert "Main 3" in made.not_measured
     assert {person.name for person in made.people} >= {"Dessa Marlow", "Lio Sandvik", "Bram Okafor"}
     assert any("Water outlet" in text for text in made.owed)

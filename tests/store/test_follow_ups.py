@@ -146,5 +146,5 @@ def test_hours_read_meanwhile_make_it_due(world: World) -> None:
     before = next(e.running_hours for e in world.workshop.registers.engines() if e.id == VEE)
     assert before is not None
     world.clock.forward(60)
-    hours_and_due.read_hours(world.workshop, actor(world.workshop, "Lio Sandvik"), VEE, before + 50, date(2026, 11, 24))
+    hours_and_due.read_hours(world.workshop, actor(world.workshop, "Lio Sandvik"), VEE, before + 50, date(2026, 11, 23))
     assert due(world).over

@@ -57,12 +57,40 @@ def test_running_hours_never_run_back_in_figure_or_in_date(world: World) -> None
     with pytest.raises(Refusal):
         read(world, 18411)
     read(world, 18412)
+    world.clock.forward(3 * 24 * 3600)
     read(world, 18412, date(2026, 11, 24))
     for hours, on in ((18411.9, date(2026, 11, 25)), (18500, date(2026, 11, 23))):
         with pytest.raises(Refusal) as refused:
             read(world, hours, on)
         assert refused.value.code == "hours_run_back"
     assert world.workshop.upkeep.hours("unit-2")[-1].hours == 18412
+
+
+@pytest.mark.parametrize(
+    ("hours", "on", "code"),
+    [
+        (1_000_000.0, date(2026, 11, 23), "hours_too_many"),
+        (400_001.0, date(2026, 11, 23), "hours_too_many"),
+        (18_412.0, date(2020, 1, 1), "hours_when"),
+        (18_412.0, date(2026, 11, 24), "hours_when"),
+    ],
+)
+def test_hours_that_no_engine_has_run_and_days_that_nobody_reads_on_are_refused(
+    world: World, hours: float, on: date, code: str
+) -> None:
+    with pytest.raises(Refusal) as refused:
+        read(world, hours, on)
+    assert refused.value.code == code
+    assert world.workshop.upkeep.hours("unit-2") == []
+
+
+def test_an_engine_runs_no_faster_than_the_clock(world: World) -> None:
+    read(world, 18_500)
+    world.clock.forward(2 * 24 * 3600)
+    with pytest.raises(Refusal) as refused:
+        read(world, 18_500 + 72.5, date(2026, 11, 25))
+    assert refused.value.code == "hours_too_many"
+    read(world, 18_500 + 72, date(2026, 11, 25))
 
 
 def test_an_open_run_asks_for_nothing_yet_and_no_run_is_no_run(world: World) -> None:

@@ -32,6 +32,7 @@ const problem = (status: number, code: string): Problem => ({
   params: {},
   kept: "kept",
   findings: [],
+  asks: false,
 });
 
 type Reply = { status: number; body: unknown } | "dead link";

@@ -31,6 +31,7 @@ const problem = (status: number, code = "refusal.no"): Problem => ({
   params: {},
   kept: "",
   findings: [],
+  asks: false,
 });
 const no = (status: number, code?: string): Reply => ({ status, body: problem(status, code) });
 const answer = (now = new Date()): BenchAnswer =>

@@ -42,6 +42,7 @@ class Problem(BaseModel):
         params: figures of the message.
         kept: what was kept.
         findings: what is wrong with a document, line by line.
+        asks: it is only asked about: given once more as looked at again, it is taken.
     """
 
     type: str
@@ -52,6 +53,7 @@ class Problem(BaseModel):
     params: dict[str, str | int | float | None] = {}
     kept: str
     findings: list[LineFinding] = []
+    asks: bool = False
 
 
 STATUS: Final[dict[RefusalKind, int]] = {
@@ -59,6 +61,7 @@ STATUS: Final[dict[RefusalKind, int]] = {
     RefusalKind.CONFLICT: 409,
     RefusalKind.FORBIDDEN: 403,
     RefusalKind.UNFIT: 422,
+    RefusalKind.ASKED: 422,
     RefusalKind.TOO_SOON: 429,
     RefusalKind.TOO_LARGE: 413,
     RefusalKind.DAMAGED: 500,
@@ -77,6 +80,7 @@ def problem(
     *,
     kept: str = "nothing",
     findings: list[LineFinding] | None = None,
+    asks: bool = False,
 ) -> JSONResponse:
     """Return an error answer."""
     body = Problem(
@@ -88,6 +92,7 @@ def problem(
         params=params or {},
         kept=say(f"kept.{kept}"),
         findings=findings or [],
+        asks=asks,
     )
     return JSONResponse(body.model_dump(), status, media_type=MEDIA_TYPE)
 
@@ -100,7 +105,8 @@ def refusal_problem(refusal: Refusal) -> JSONResponse:
         detail = f"{detail} {say(f'refusal.{refusal.__cause__.code}', refusal.__cause__.params)}"
     if refusal.kind is RefusalKind.DAMAGED:
         _log.error("damaged", code=refusal.code, **refusal.params)
-    return problem(STATUS[refusal.kind], f"refusal.{refusal.code}", detail, refusal.params)
+    asks = refusal.kind is RefusalKind.ASKED
+    return problem(STATUS[refusal.kind], f"refusal.{refusal.code}", detail, refusal.params, asks=asks)
 
 
 _HTTP = {404: "problem.not_found", 405: "problem.method_not_allowed"}

@@ -13,6 +13,7 @@ class RefusalKind(StrEnum):
     CONFLICT = "conflict"
     FORBIDDEN = "forbidden"
     UNFIT = "unfit"
+    ASKED = "asked"
     TOO_SOON = "too_soon"
     TOO_LARGE = "too_large"
     DAMAGED = "damaged"
@@ -166,11 +167,14 @@ Unfit: TypeAlias = Literal[
     "backup_too_new",
     "check_not_clean",
     "does_not_apply",
+    "angle_slip",
     "figure_meant",
     "figure_unlikely",
     "beyond_the_stroke",
     "gas_there",
     "hours_run_back",
+    "hours_too_many",
+    "hours_when",
     "no_geometry",
     "no_seal",
     "pin_trivial",
@@ -242,6 +246,22 @@ Unfit: TypeAlias = Literal[
 ]
 """It cannot be right, whoever says it and whenever."""
 
+Asked: TypeAlias = Literal[
+    "angle_asked",
+    "growth_asked",
+    "growth_asked_meant",
+    "length_asked",
+    "length_asked_meant",
+    "movement_asked",
+    "rung_asked",
+    "rung_asked_meant",
+    "size_asked",
+    "size_asked_meant",
+    "temperature_asked",
+    "temperature_asked_meant",
+]
+"""Possible, but unlikely: whoever looks again may give it once more, and it stands."""
+
 TooSoon: TypeAlias = Literal["busy", "pin_delay"]
 """The same again after a while."""
 
@@ -251,13 +271,14 @@ TooLarge: TypeAlias = Literal["archive_too_large", "photo_too_large"]
 Damaged: TypeAlias = Literal["log_broken", "photo_altered"]
 """What is stored does not hold together: a fault of the house, never of whoever asked."""
 
-RefusalCode: TypeAlias = Missing | Conflict | Forbidden | Unfit | TooSoon | TooLarge | Damaged
+RefusalCode: TypeAlias = Missing | Conflict | Forbidden | Unfit | Asked | TooSoon | TooLarge | Damaged
 
 _CODES: Final = {
     RefusalKind.MISSING: Missing,
     RefusalKind.CONFLICT: Conflict,
     RefusalKind.FORBIDDEN: Forbidden,
     RefusalKind.UNFIT: Unfit,
+    RefusalKind.ASKED: Asked,
     RefusalKind.TOO_SOON: TooSoon,
     RefusalKind.TOO_LARGE: TooLarge,
     RefusalKind.DAMAGED: Damaged,

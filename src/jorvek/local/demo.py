@@ -332,10 +332,10 @@ class Outage:
         player.start("unit-2", "head-3", digest, find=False)
         state = player.play(lambda cell: cell.key == "length-before/length/3")
         cell = state.definition.by_key["length-before/length/3"]
-        player.answer(cell, ev.ValueAnswer(text="621.027", unit="mm"))
+        player.answer(cell, ev.ValueAnswer(text="612.127", unit="mm"))
         player.clock.forward(9)
         player.send(StrikeReading(kind="strike", id=uuid4(), cell=cell.key, attempt=1))
-        player.send(GiveReason(kind="give_reason", id=uuid4(), cell=cell.key, attempt=1, reason="Figures swapped"))
+        player.send(GiveReason(kind="give_reason", id=uuid4(), cell=cell.key, attempt=1, reason="Drum misread"))
         player.play(lambda c: c.step == "tools-off")
         player.pause()
         player.clock.forward(900)

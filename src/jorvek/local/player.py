@@ -21,12 +21,13 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, Role, may, may_sign_as
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell, InputType, Rule
-from jorvek.core.run.log.commands import AnswerAge, Close, Command, Pause, RecordReading, TakeOver
+from jorvek.core.run.log.commands import AnswerAge, Close, Command, Pause, RecordReading, TakeOver, TryPressure
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.ageing import asked_now
 from jorvek.core.run.rules.authorization import wanted_rank
 from jorvek.core.run.rules.friction import in_force
 from jorvek.core.run.rules.judge import wait_left_s
+from jorvek.core.run.rules.ladder_history import tries
 from jorvek.core.run.rules.lengths import expected_length
 from jorvek.core.run.rules.measured import chosen_part
 from jorvek.core.run.rules.on_instrument import shown_on
@@ -298,6 +299,10 @@ class Player:
             self.clock.forward(max(self.chance.uniform(6, 24), wait_left_s(state, cell, self.clock())))
             tools = self.workshop.registers.tools() if cell.ask is InputType.TOOL else []
             usual = usual_answer(state, cell, self.chance, tools, self.workshop.today())
+            if isinstance(usual, ev.ValueAnswer) and cell.rule is Rule.RELEASE and tries(state, cell.step):
+                # Once the ladder is in use, the pressure stands there before a nut comes free at it.
+                raised = {"step": cell.step, "text": usual.text, "unit": usual.unit}
+                state = self.send(TryPressure(kind="try_pressure", id=uuid4(), **raised)).state
             with self._hands_of_rank(wanted_rank(state, cell)):
                 state = self.answer(cell, usual, state=state).state
 

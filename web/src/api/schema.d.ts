@@ -6571,6 +6571,8 @@ export interface components {
         /**
          * KeyIn
          * @description Fill a cell from a work sheet: what stands there, who wrote it, and the time as on paper.
+         *
+         *     ``sure``: it was asked about as unlikely, and the sheet does say so.
          */
         KeyIn: {
             /** Attempt */
@@ -6587,6 +6589,11 @@ export interface components {
              * @enum {string}
              */
             kind: "key_in";
+            /**
+             * Sure
+             * @default false
+             */
+            sure: boolean;
             /** Tablet At */
             tablet_at?: string | null;
             /** Text */
@@ -9338,8 +9345,14 @@ export interface components {
          *         params: figures of the message.
          *         kept: what was kept.
          *         findings: what is wrong with a document, line by line.
+         *         asks: it is only asked about: given once more as looked at again, it is taken.
          */
         Problem: {
+            /**
+             * Asks
+             * @default false
+             */
+            asks: boolean;
             /** Code */
             code: string;
             /** Detail */
@@ -9551,11 +9564,15 @@ export interface components {
         /**
          * PullAnswer
          * @description One pull: whether the fastener moved before the click, and how far where it was measured.
+         *
+         *     ``sure``: it was asked about as unlikely, looked at again, and stands.
          */
         PullAnswer: {
             /** Moved */
             moved?: string | null;
             outcome: components["schemas"]["PullOutcome"];
+            /** Sure */
+            sure?: true | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -13470,6 +13487,8 @@ export interface components {
         /**
          * TurnAnswer
          * @description An angle: turned to the mark, which is seen and not measured; or in measured bites, which add up.
+         *
+         *     ``sure``: it was asked about as unlikely, looked at again, and stands.
          */
         TurnAnswer: {
             /**
@@ -13477,6 +13496,8 @@ export interface components {
              * @default []
              */
             bites: string[];
+            /** Sure */
+            sure?: true | null;
             /**
              * To Mark
              * @default false
@@ -13655,8 +13676,12 @@ export interface components {
         /**
          * ValueAnswer
          * @description A value as read, in the unit it was read in.
+         *
+         *     ``sure``: it was asked about as unlikely, looked at again, and stands.
          */
         ValueAnswer: {
+            /** Sure */
+            sure?: true | null;
             /** Text */
             text: string;
             /**

@@ -20,7 +20,7 @@ import RestPanel from "@/bench/RestPanel.vue";
 import SweepNote from "@/bench/SweepNote.vue";
 import WaitingNote from "@/bench/WaitingNote.vue";
 import ProblemNote from "@/shared/ProblemNote.vue";
-import { secondsText } from "@/shared/format";
+import { numberText, secondsText } from "@/shared/format";
 import { useShortcuts } from "@/shared/shortcuts";
 import { useBench } from "@/bench/store";
 import { useAsking } from "@/shared/acting";
@@ -65,7 +65,12 @@ const call = computed(() => (age.value === null ? bench.call : null));
 /** The figure that was probably meant, in the unit it was typed in. */
 const meant = computed(() => {
   const { meant: figure, unit } = bench.problem?.params ?? {};
-  return bench.problem?.code === "refusal.figure_meant" ? `${figure ?? ""} ${unit ?? ""}` : null;
+  return typeof figure === "string" ? `${numberText(figure)} ${unit ?? ""}` : null;
+});
+/** What was only asked about may stand: the figure as it was typed. */
+const stands = computed(() => {
+  const { got, unit } = bench.problem?.params ?? {};
+  return bench.problem?.asks === true ? `${numberText(String(got))} ${unit ?? ""}` : null;
 });
 
 /** What others on the engine still rely on is left to whoever is last. */
@@ -126,6 +131,9 @@ useShortcuts({
       <problem-note :problem="bench.problem" :unsent="bench.unsent" />
       <v-btn v-if="meant" class="main big" block @click="actions.giveMeant">{{
         t("bench.meant", { meant })
+      }}</v-btn>
+      <v-btn v-if="stands" class="big" block @click="actions.giveAsSure">{{
+        t("bench.stands", { got: stands })
       }}</v-btn>
       <v-btn v-if="leavable" class="big" block @click="bench.record({ type: 'left_to_engine' })">{{
         t("engine.leave_to")

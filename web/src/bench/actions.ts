@@ -42,6 +42,8 @@ export interface Actions {
   dialog: Ref<Dialog | null>;
   /** Answer the present call, or another one that is open. */
   give: (answer: Answer, cell?: string) => Promise<void>;
+  /** Looked at again, the figure that was asked about stands. */
+  giveAsSure: () => Promise<void>;
   /** Take the figure that was probably meant in place of one that cannot be. */
   giveMeant: () => Promise<void>;
   sign: (pin: string) => Promise<void>;
@@ -124,6 +126,13 @@ export function provideActions(): Actions {
     if (typeof meant !== "string" || last?.answer.type !== "value") return;
     bench.clear();
     await bench.record({ ...last.answer, text: meant }, null, last.cell);
+  }
+
+  async function giveAsSure(): Promise<void> {
+    const last = bench.lastGiven;
+    if (bench.problem?.asks !== true || last === null) return;
+    bench.clear();
+    await bench.record({ ...last.answer, sure: true } as Answer, null, last.cell);
   }
 
   async function sign(pin: string): Promise<void> {
@@ -332,6 +341,7 @@ export function provideActions(): Actions {
   const actions: Actions = {
     dialog,
     give,
+    giveAsSure,
     giveMeant,
     sign,
     standIn,

@@ -4,7 +4,7 @@ import { computed, onMounted, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { api, answerOf } from "@/api/client";
 import type { PersonListed } from "@/api/types";
-import { localTime } from "@/shared/format";
+import { localTime, numberText, unitText } from "@/shared/format";
 import MomentField from "@/shared/MomentField.vue";
 import NotHere from "@/shared/NotHere.vue";
 import ProblemNote from "@/shared/ProblemNote.vue";
@@ -45,10 +45,23 @@ const steps = computed(() => {
   return at < 0 ? all.slice(-3) : all.slice(Math.max(0, at - 1), at + 4);
 });
 
-async function keyed(cell: string, text: string, unit: string | null): Promise<void> {
+/** What was keyed in last: asked about, it may be what stands on the sheet all the same. */
+const last = ref<{ cell: string; text: string; unit: string | null } | null>(null);
+const stands = computed(() =>
+  store.problem?.asks === true && last.value !== null
+    ? `${numberText(last.value.text)} ${unitText(last.value.unit ?? "")}`
+    : null,
+);
+
+async function keyed(cell: string, text: string, unit: string | null, sure = false): Promise<void> {
   const line = store.lines.find((one) => one.cell === cell);
   if (line === undefined || at.value === "") return;
-  await store.keyIn(line, text, unit, { by: by.value, at: at.value });
+  last.value = { cell, text, unit };
+  await store.keyIn(line, text, unit, { by: by.value, at: at.value }, sure);
+}
+
+async function keyedAsSure(): Promise<void> {
+  if (last.value !== null) await keyed(last.value.cell, last.value.text, last.value.unit, true);
 }
 </script>
 
@@ -73,6 +86,7 @@ async function keyed(cell: string, text: string, unit: string | null): Promise<v
       <moment-field v-model="at" :label="t('sheet.when')" :past="14" />
     </div>
     <problem-note :problem="store.problem" :unsent="store.unsent" />
+    <v-btn v-if="stands" class="big" @click="keyedAsSure">{{ t("bench.stands", { got: stands }) }}</v-btn>
     <p v-if="store.next === null" class="words">{{ t("sheet.none") }}</p>
     <section v-for="step in steps" :key="step.key" class="card">
       <h2 translate="no">{{ step.title }}</h2>

@@ -32,8 +32,14 @@ export const useKeying = defineStore("sheet", () => {
     return await act(() => fetchSheet(id));
   }
 
-  /** Key one line in; true when it is stored. What was refused stays where it was typed. */
-  async function keyIn(line: PaperLine, text: string, unit: string | null, pencil: Pencil): Promise<boolean> {
+  /** Key one line in; true when it is stored. What was refused or asked about stays where it was typed. */
+  async function keyIn(
+    line: PaperLine,
+    text: string,
+    unit: string | null,
+    pencil: Pencil,
+    sure = false,
+  ): Promise<boolean> {
     const command = {
       kind: "key_in" as const,
       id: newId(),
@@ -42,6 +48,7 @@ export const useKeying = defineStore("sheet", () => {
       attempt: line.attempt,
       text,
       unit,
+      sure,
       written_by: pencil.by,
       written_at: new Date(pencil.at).toISOString(),
     };

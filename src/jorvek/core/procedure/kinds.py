@@ -45,6 +45,7 @@ class KindTable(TypedDict):
     lubricate: Kind
     make_safe: Kind
     matched_part: Kind
+    new_fasteners: Kind
     no_return: Kind
     nuts_off: Kind
     open_item: Kind
@@ -200,6 +201,10 @@ KINDS: Final[KindTable] = {
     "matched_part": Kind(
         leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
         never_accepted=("mate",), changes=EVERY, does="look", read_again=("mate",), names_pieces=True
+    ),
+    "new_fasteners": Kind(
+        leave_out=False, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
+        never_accepted=(), changes=EVERY, names_pieces=True
     ),
     "no_return": Kind(
         leave_out=False, offline=False, crank="still", load="none", hands_off=True, never_held_up=False, proves=(),

@@ -55,20 +55,33 @@ class DueWork(View):
     by: str | None = None
 
 
+_LONGEST_LIFE_H: Final = 400_000.0
+"""Running hours of half a century without a stop: no counter shows more."""
+_LONG_AGO: Final = timedelta(days=366)
+
+
 def read_hours(workshop: Workshop, actor: Person, engine_id: str, hours: float, on: date) -> None:
     """Enter running hours as read.
 
     Raises:
-        Refusal: ``not_your_right``, ``no_such_engine``; ``hours_run_back`` for less than was read before.
+        Refusal: ``not_your_right``, ``no_such_engine``; ``hours_run_back`` for less than was read before;
+            ``hours_when`` for a day to come or long gone; ``hours_too_many`` for more than the clock has gone on since
+            they were read last, or than any engine has run.
     """
     demand(actor.role, Act.RECORD)
-    engine = engine_of(workshop, engine_id)
+    engine, today = engine_of(workshop, engine_id), workshop.today()
+    if not today - _LONG_AGO <= on <= today:
+        raise Refusal("hours_when", earliest=(today - _LONG_AGO).isoformat(), latest=today.isoformat())
 
     def forward(before: list[Hours]) -> None:
         least = before[-1].hours if before else engine.running_hours
         late = bool(before) and on < before[-1].on
         if hours < least or late:
             raise Refusal("hours_run_back", got=hours, before=least)
+        # Of the day itself nobody knows the hour, on either side.
+        most = before[-1].hours + 24.0 * ((on - before[-1].on).days + 1) if before else _LONGEST_LIFE_H
+        if hours > most:
+            raise Refusal("hours_too_many", got=hours, high=most)
 
     workshop.upkeep.read_hours(engine_id, Hours(hours, on, workshop.clock()), actor.id, forward)
 

@@ -40,6 +40,7 @@ from jorvek.core.procedure.steps.fitting import (
     LiftStep,
     LubricateStep,
     MatchedPartStep,
+    NewFastenersStep,
     ParkStep,
     SealantStep,
     SenseStep,
@@ -115,6 +116,7 @@ Step: TypeAlias = Annotated[
     | LiftStep
     | LubricateStep
     | MatchedPartStep
+    | NewFastenersStep
     | ParkStep
     | SealantStep
     | SenseStep
@@ -190,6 +192,7 @@ StepKind: TypeAlias = Literal[
     "lubricate",
     "make_safe",
     "matched_part",
+    "new_fasteners",
     "no_return",
     "nuts_off",
     "open_item",
@@ -260,6 +263,7 @@ __all__ = [
     "LubricateStep",
     "MakeSafeStep",
     "MatchedPartStep",
+    "NewFastenersStep",
     "NoReturnStep",
     "NutsOffStep",
     "OpenItemStep",

@@ -10,7 +10,7 @@ from pydantic_core import PydanticCustomError
 from jorvek.core.engine.layout import Slug
 from jorvek.core.procedure.measure import Angle, Duration, Force, Length, Torque
 from jorvek.core.procedure.parts import Item, Part, Picture, PositionName, Text
-from jorvek.core.procedure.steps.base import ItemStep, StepBase
+from jorvek.core.procedure.steps.base import ItemStep, RoundStep, StepBase
 from jorvek.core.rights import Role
 
 
@@ -72,6 +72,12 @@ class MatchedPartStep(StepBase):
     kind: Literal["matched_part"]
     pairs: tuple[Item, ...] = Field(min_length=1)
     identity: Text
+
+
+class NewFastenersStep(RoundStep):
+    """New fasteners in place of those that came out; their group says what is written down of them."""
+
+    kind: Literal["new_fasteners"]
 
 
 class LengthTally(Part):

@@ -34,13 +34,17 @@ class RecordReading(ev.ReadingWork, CommandBase):
 
 
 class KeyIn(CommandBase):
-    """Fill a cell from a work sheet: what stands there, who wrote it, and the time as on paper."""
+    """Fill a cell from a work sheet: what stands there, who wrote it, and the time as on paper.
+
+    ``sure``: it was asked about as unlikely, and the sheet does say so.
+    """
 
     kind: Literal["key_in"]
     cell: ev.CellKey
     attempt: int = Field(ge=1, le=1000)
     text: Annotated[str, Field(max_length=200)]
     unit: Annotated[str, Field(max_length=12)] | None = None
+    sure: bool = False
     written_by: UUID
     written_at: AwareDatetime
 

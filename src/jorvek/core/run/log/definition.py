@@ -17,6 +17,7 @@ from jorvek.core.procedure.steps import (
     AttitudeStep,
     CeilingStep,
     LoosenPressureStep,
+    NewFastenersStep,
     SeatToolStep,
     Step,
     TensionStep,
@@ -155,6 +156,10 @@ class Definition:
     def by_step(self) -> dict[str, tuple[Cell, ...]]:
         """Cells by step, with its cycle."""
         return dict(self.steps)
+
+    def renews(self, cell: Cell) -> bool:
+        """Tell whether a cell puts a new fastener in its place."""
+        return cell.fastener is not None and isinstance(self.steps_by_id[cell.step_id], NewFastenersStep)
 
     @cached_property
     def leaving(self) -> tuple[Cell, ...]:

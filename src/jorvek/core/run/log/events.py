@@ -56,11 +56,15 @@ class TickAnswer(Fact):
 
 
 class ValueAnswer(Fact):
-    """A value as read, in the unit it was read in."""
+    """A value as read, in the unit it was read in.
+
+    ``sure``: it was asked about as unlikely, looked at again, and stands.
+    """
 
     type: Literal["value"] = "value"
     text: Annotated[str, Field(min_length=1, max_length=24)]
     unit: Annotated[str, Field(min_length=1, max_length=12)]
+    sure: Literal[True] | None = None
 
 
 class FeelerAnswer(Fact):
@@ -130,21 +134,29 @@ class PullOutcome(StrEnum):
 
 
 class PullAnswer(Fact):
-    """One pull: whether the fastener moved before the click, and how far where it was measured."""
+    """One pull: whether the fastener moved before the click, and how far where it was measured.
+
+    ``sure``: it was asked about as unlikely, looked at again, and stands.
+    """
 
     type: Literal["pull"] = "pull"
     outcome: PullOutcome
     moved: Annotated[str, Field(min_length=1, max_length=12)] | None = None
     unit: Annotated[str, Field(min_length=1, max_length=12)] = "deg"
+    sure: Literal[True] | None = None
 
 
 class TurnAnswer(Fact):
-    """An angle: turned to the mark, which is seen and not measured; or in measured bites, which add up."""
+    """An angle: turned to the mark, which is seen and not measured; or in measured bites, which add up.
+
+    ``sure``: it was asked about as unlikely, looked at again, and stands.
+    """
 
     type: Literal["turn"] = "turn"
     bites: tuple[Annotated[str, Field(min_length=1, max_length=12)], ...] = Field(default=(), max_length=24)
     unit: Annotated[str, Field(min_length=1, max_length=12)] = "deg"
     to_mark: bool = False
+    sure: Literal[True] | None = None
 
     @model_validator(mode="after")
     def _one_or_the_other(self) -> TurnAnswer:

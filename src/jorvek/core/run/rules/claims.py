@@ -11,6 +11,7 @@ from jorvek.core.rights import Act, demand
 from jorvek.core.run.log import commands as c
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.state import ClaimOf, RunState
+from jorvek.core.run.rules.asked_first import as_sure
 
 Decide = Callable[[RunState, c.Command, c.Context], ev.EventData]
 
@@ -138,7 +139,9 @@ def _asked_again(state: RunState, claim: ClaimOf, command: c.SettleClaim) -> c.C
     match work:
         case ev.ReadingWork():
             attempt = len(state.tries(work.cell)) + 1
-            return c.RecordReading(kind="record", cell=work.cell, attempt=attempt, answer=work.answer, **known)
+            # Whoever takes it in by name has looked at it: what was unlikely is not asked about once more.
+            answer = as_sure(work.answer)
+            return c.RecordReading(kind="record", cell=work.cell, attempt=attempt, answer=answer, **known)
         case ev.StrikeWork():
             live = state.live(work.cell)
             attempt = live.number if live is not None else work.attempt

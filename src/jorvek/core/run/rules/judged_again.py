@@ -14,6 +14,7 @@ from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.definition import Definition
 from jorvek.core.run.log.fold import advance, begin
 from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.asked_first import ASKED
 from jorvek.core.run.rules.judge import judge
 
 _SAME: Final = 1e-9
@@ -61,7 +62,9 @@ def _held_against(state: RunState, event: ev.Event) -> Iterator[OtherJudgement]:
     said = event.data.led_to if isinstance(event.data, ev.ClaimSettled) else event.data
     if not isinstance(said, ev.Recorded) or isinstance(said.answer, _UNJUDGED):
         return
-    stands = said.judgement
+    # That it was asked about before it was stored is no part of the verdict.
+    kept = tuple(reason for reason in said.judgement.reasons if reason.code != ASKED)
+    stands = said.judgement.model_copy(update={"reasons": kept})
     try:
         now = judge(state, state.definition.by_key[said.cell], said.answer, event.at)
     except Refusal as refusal:

@@ -19,16 +19,27 @@ def expected_length(state: RunState, cell: Cell) -> tuple[float | None, float | 
 
     None where a reading is still missing or there is no such limit.
     """
-    if any(state.live(key) is None for key in cell.uses):
+    base = length_at_rest(state, cell)
+    if base is None:
         return None, None, None
-    now_C = corrected_of(state, cell.uses[0])
     if cell.rule is Rule.GROWTH:
-        free = _new_length(state, cell, now_C)
-        return free, None, free + (cell.upper or 0.0)
-    first_C, first_mm = corrected_of(state, cell.uses[1]), corrected_of(state, cell.uses[2])
-    base = first_mm * (1.0 + STEEL_EXPANSION_PER_K * (now_C - first_C))
+        return base, None, base + (cell.upper or 0.0)
     target, lower, upper = (None if x is None else base + x for x in (cell.target, cell.lower, cell.upper))
     return target, lower, upper
+
+
+def length_at_rest(state: RunState, cell: Cell) -> float | None:
+    """Return the length in mm at which a stud would show no growth, or no stretch, at the temperature it has now.
+
+    None where a reading that this rests on is still missing.
+    """
+    if any(state.live(key) is None for key in cell.uses):
+        return None
+    now_C = corrected_of(state, cell.uses[0])
+    if cell.rule is Rule.GROWTH:
+        return _new_length(state, cell, now_C)
+    first_C, first_mm = corrected_of(state, cell.uses[1]), corrected_of(state, cell.uses[2])
+    return first_mm * (1.0 + STEEL_EXPANSION_PER_K * (now_C - first_C))
 
 
 def _new_length(state: RunState, cell: Cell, temperature_C: float) -> float:

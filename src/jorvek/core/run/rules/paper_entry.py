@@ -12,6 +12,7 @@ from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell, InputType
 from jorvek.core.run.log.commands import Context, KeyIn, RecordReading
 from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.asked_first import as_sure
 from jorvek.core.run.rules.recording import record
 
 NOT_FROM_PAPER: Final = frozenset({InputType.SIGNATURE, InputType.TOOL})
@@ -41,13 +42,14 @@ def key_in(state: RunState, command: KeyIn, context: Context) -> ev.Recorded:
         raise Refusal("no_such_person")
     demand_may_name(context.actor.role, writer.role, writer.name)
     _check_time(state, cell, command.written_at, context.now)
+    written = read_written(cell, command.text.strip(), command.unit)
     reading = RecordReading(
         kind="record",
         id=command.id,
         tablet_at=command.tablet_at,
         cell=cell.key,
         attempt=command.attempt,
-        answer=read_written(cell, command.text.strip(), command.unit),
+        answer=as_sure(written) if command.sure else written,
     )
     taken = record(state, reading, replace(context, now=command.written_at))
     return taken.model_copy(update={"source": "paper", "paper": ev.OnPaper(by=writer, at=command.written_at)})

@@ -16,13 +16,12 @@ from jorvek.core.run.log.cells import Cell, Rule
 from jorvek.core.run.log.state import Attempt, RunState
 from jorvek.core.run.rules.friction import tested_friction
 from jorvek.core.run.rules.measured import form_figure
-from jorvek.core.units import GLOSSARY_UNIT, convert, read_number
+from jorvek.core.run.rules.slips import meant
+from jorvek.core.units import GLOSSARY_UNIT, convert
 
 _SHARE: Final = 0.05
 """Two sizes of one bore or journal never differ by more; the sums of ``core.measuring`` refuse them, too."""
 _LENGTH_SHARE: Final = 0.2
-_SLIPS: Final = (10.0, 100.0, 1000.0, 0.1, 0.01, 0.001)
-"""A decimal point that slipped, or millimetres typed for micrometres."""
 
 
 def demand_likely(state: RunState, cell: Cell, answer: ev.Answer, corrected: float | None) -> None:
@@ -38,7 +37,7 @@ def demand_likely(state: RunState, cell: Cell, answer: ev.Answer, corrected: flo
     if _near(corrected, *about):
         return
     assert cell.quantity is not None
-    question = _question(cell, answer, corrected, about)
+    question = _question(cell, answer, about)
     if question is not None:
         raise question
     shown = figure(about[0], cell.quantity, answer.unit)
@@ -53,29 +52,23 @@ def meant_for(state: RunState, cell: Cell, answer: ev.ValueAnswer) -> Refusal | 
     about = _size_about(state, cell) or ((cell.target, _LENGTH_SHARE) if cell.target else None)
     if cell.quantity is None or about is None:
         return None
-    value = convert(read_number(answer.text, cell.quantity), cell.quantity, answer.unit, GLOSSARY_UNIT[cell.quantity])
-    return _question(cell, answer, value, about)
+    return _question(cell, answer, about)
 
 
-def _question(cell: Cell, answer: ev.ValueAnswer, value: float, about: tuple[float, float]) -> Refusal | None:
+def _question(cell: Cell, answer: ev.ValueAnswer, about: tuple[float, float]) -> Refusal | None:
     assert cell.quantity is not None
-    shown = figure(about[0], cell.quantity, answer.unit)
-    for slip in _SLIPS:
-        if _near(value * slip, *about):
-            meant = f"{read_number(answer.text, cell.quantity) * slip:.{_decimals(answer.text, slip)}f}"
-            return Refusal("figure_meant", got=answer.text, unit=shown.unit, about=shown.text, meant=meant)
-    return None
+    size, share = about
+    shown = figure(size, cell.quantity, answer.unit)
+    ends = ((1.0 - share) * size, (1.0 + share) * size)
+    low, high = sorted(convert(x, cell.quantity, GLOSSARY_UNIT[cell.quantity], answer.unit) for x in ends)
+    offered = meant(answer.text, low, high)
+    if offered is None:
+        return None
+    return Refusal("figure_meant", got=answer.text, unit=shown.unit, about=shown.text, meant=offered)
 
 
 def _near(value: float, size: float, share: float) -> bool:
     return abs(value - size) <= share * abs(size)
-
-
-def _decimals(text: str, slip: float) -> int:
-    """Return how many decimals a figure keeps when its point moves: what was read is neither cut nor stretched."""
-    written = len(text.replace(",", ".").partition(".")[2])
-    moved = {10.0: -1, 100.0: -2, 1000.0: -3, 0.1: 1, 0.01: 2, 0.001: 3}[slip]
-    return max(0, written + moved)
 
 
 def _size_about(state: RunState, cell: Cell) -> tuple[float, float] | None:

@@ -10,7 +10,9 @@ from jorvek.core.run.log.cells import Cell, InputType, Rule
 from jorvek.core.run.log.commands import Conflict, Context, RecordReading
 from jorvek.core.run.log.state import Attempt, RunState
 from jorvek.core.run.rules.ageing import demand_fresh
+from jorvek.core.run.rules.asked_first import ASKED, demand_no_slip, question
 from jorvek.core.run.rules.authorization import Bar, barred, signing_rank, wanted_rank
+from jorvek.core.run.rules.choices import used_up
 from jorvek.core.run.rules.dangers import asked_again
 from jorvek.core.run.rules.departures import demand_may_leave_out
 from jorvek.core.run.rules.engine_effects import demand_not_relied_on, left_to_engine
@@ -57,6 +59,7 @@ def record(state: RunState, command: RecordReading, context: Context) -> ev.Reco
         _check_still_calibrated(state, cell, tool, context)
     judgement = judge(state, cell, command.answer, context.now)
     demand_likely(state, cell, command.answer, judgement.corrected)
+    judgement = _before_it_is_loaded(state, cell, _asked(state, cell, command.answer, judgement))
     if cell.ask is InputType.VALUE:
         kept = Attempt(
             cell.key,
@@ -71,6 +74,36 @@ def record(state: RunState, command: RecordReading, context: Context) -> ev.Reco
         )
         demand_sums_possible(state, kept)
     return ev.Recorded(cell=cell.key, attempt=command.attempt, answer=command.answer, judgement=judgement, tool=tool)
+
+
+def _before_it_is_loaded(state: RunState, cell: Cell, judgement: ev.Judgement) -> ev.Judgement:
+    """Name a fastener that was used as often as it may be where it is first handled, not after all were pulled."""
+    if cell.fastener is None or judgement.verdict is not ev.Verdict.NOTED or cell.traits.evidence is not None:
+        return judgement
+    if state.definition.procedure.applies_to.purpose != "tighten" or state.definition.renews(cell):
+        return judgement
+    first = next(c for c in state.definition.cells_of[cell.fastener] if not state.definition.renews(c))
+    spent = used_up(state, cell) if first is cell else None
+    if spent is None:
+        return judgement
+    return judgement.model_copy(update={"verdict": ev.Verdict.OUT_OF_BAND, "reasons": (*judgement.reasons, spent)})
+
+
+def _asked(state: RunState, cell: Cell, answer: ev.Answer, judgement: ev.Judgement) -> ev.Judgement:
+    """Return the judgement of a reading that is likely, or that was asked about and stands, which it then says.
+
+    Raises:
+        Refusal: the question about an unlikely reading; ``angle_slip``.
+    """
+    if not isinstance(answer, ev.ValueAnswer | ev.PullAnswer | ev.TurnAnswer):
+        return judgement
+    demand_no_slip(state, cell, judgement)
+    asked = question(state, cell, answer, judgement)
+    if asked is None:
+        return judgement
+    if not answer.sure:
+        raise asked
+    return judgement.model_copy(update={"reasons": (*judgement.reasons, ev.Reason(code=ASKED))})
 
 
 def _check_named_person(state: RunState, cell: Cell, context: Context) -> None:

@@ -23,7 +23,8 @@ def gone_at(state: RunState) -> dict[str, int]:
             continue
         for attempt in tries:
             chosen = attempt.answer.choice if isinstance(attempt.answer, ev.ChoiceAnswer) else None
-            if attempt.rejected is not None or (attempt.live and chosen == "replace"):
+            renewed = attempt.live and (chosen == "replace" or state.definition.renews(state.definition.by_key[key]))
+            if attempt.rejected is not None or renewed:
                 found[name] = max(found.get(name, 0), attempt.seq)
     return found
 
@@ -101,9 +102,12 @@ def used_up_reason(found: Used) -> ev.Reason:
 def used(state: RunState, name: str) -> Used | None:
     """Return how often the fastener that sits in a place was tightened; None where its document does not count."""
     reuse = state.definition.groups[name].reuse
+    before = 0 if name in gone_at(state) else state.started.uses.get(name, 0)
+    if reuse is not None and reuse.rule == "always_new":
+        # Cycles of one tightening, and what is done again in it, are one use of a new fastener.
+        return Used(before, 1)
     if reuse is None or reuse.uses is None:
         return None
-    before = 0 if name in gone_at(state) else state.started.uses.get(name, 0)
     return Used(before + uses_in(state).get(name, 0), reuse.uses)
 
 

@@ -128,8 +128,12 @@ def judge_pull(state: RunState, cell: Cell, answer: ev.PullAnswer) -> ev.Judgeme
 def _used_up(state: RunState, cell: Cell) -> list[ev.Reason]:
     """A bolt that was used as often as it may be is named at its first pull from slack, before it is loaded again."""
     found = None if cell.fastener is None else used(state, cell.fastener)
-    from_slack = cell.fastener is not None and is_slack(state, cell.fastener)
-    return [used_up_reason(found)] if found is not None and found.up and from_slack else []
+    if found is None or not found.up or cell.fastener is None or not is_slack(state, cell.fastener):
+        return []
+    reason = used_up_reason(found)
+    # Where it was accepted by name when it was first handled, nobody is asked once more.
+    handled = (state.live(c.key) for c in state.definition.cells_of[cell.fastener] if c.traits.evidence is None)
+    return [] if any(a is not None and a.accepted and reason in a.judgement.reasons for a in handled) else [reason]
 
 
 def _torque_load_kN(state: RunState, cell: Cell) -> float | None:

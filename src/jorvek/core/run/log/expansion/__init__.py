@@ -34,6 +34,7 @@ MAKERS: Final[dict[type[s.StepBase], Callable[[Procedure, Any], Iterator[Cell]]]
     s.AttitudeStep: prepared.attitude,
     s.InspectStep: prepared.inspect,
     s.MatchedPartStep: prepared.matched,
+    s.NewFastenersStep: prepared.new_fasteners,
     s.SortByLengthStep: prepared.sort_by_length,
     s.LubricateStep: prepared.lubricate,
     s.SealantStep: prepared.sealant,

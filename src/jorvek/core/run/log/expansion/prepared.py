@@ -9,7 +9,7 @@ from jorvek.core.procedure import steps as s
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.stated import printed
 from jorvek.core.run.log.cells import Cell, InputType, Rule
-from jorvek.core.run.log.expansion.base import ANY_ANGLE, METAL_C, cell, people, said, ticks, typed
+from jorvek.core.run.log.expansion.base import ANY_ANGLE, METAL_C, cell, people, rounds, said, ticks, typed
 from jorvek.core.units import Quantity
 
 
@@ -121,6 +121,26 @@ def matched(procedure: Procedure, step: s.MatchedPartStep) -> Iterator[Cell]:
             uses=(one.key,),
             text=printed(pair),
         )
+
+
+def new_fasteners(procedure: Procedure, step: s.NewFastenersStep) -> Iterator[Cell]:
+    """The batch of each group that asks for it, then each new one: by its mark where it has one."""
+    names = procedure.orders[step.order].names()
+    groups = dict.fromkeys(procedure.group_of(name).id for name in names)
+    kept = {g.id: g.reuse.record_new if g.reuse is not None else () for g in procedure.fasteners}
+    titles = {g.id: g.title for g in procedure.fasteners}
+    for group in groups:
+        if "batch" in kept[group]:
+            yield cell(step, f"batch:{group}", InputType.WORDS, text=titles[group])
+    for name, before in rounds(procedure, step, NEW):
+        group = procedure.group_of(name).id
+        ask = InputType.WORDS if "identity" in kept[group] else InputType.TICK
+        batch = (f"{step.id}/batch:{group}",) if "batch" in kept[group] else ()
+        yield cell(step, NEW, ask, name, needs=(*batch, *before))
+
+
+NEW: Final = "new"
+"""Item of a step that puts new fasteners in."""
 
 
 def sort_by_length(_: Procedure, step: s.SortByLengthStep) -> Iterator[Cell]:
