@@ -81,6 +81,7 @@ LOOK = {
 FIXTURES: list[tuple[str, str, Change, str]] = [
     ("grip_contradiction", HEAD, change(("fasteners.0.sections.1.length", "350 mm")), "fasteners.0.sections"),
     ("stud_too_short", HEAD, change(("fasteners.0.free_length", "460 mm")), "fasteners.0.free_length"),
+    ("new_not_asked", ROD, drop("new"), "fasteners.0.reuse"),
     ("lengths_in_one_group", V10, change(("fasteners.0.positions.0.length_code", "L250")), "fasteners.0.positions"),
     ("ceiling_above_rating", HEAD, change(("@ceiling.ceiling", "1550 bar")), "@ceiling.ceiling"),
     ("ceiling_over_yield", HEAD, change(("@ceiling.ceiling", "1450 bar")), "@ceiling.ceiling"),

@@ -62,7 +62,14 @@ CHAPTERS: dict[str, tuple[str, tuple[ModuleType, ...]]] = {
 OWN_EXAMPLES: dict[str, dict[str, Any]] = {
     "release_ratio": {"dS0": 1.318e-06, "dP": 2.82e-07, "dNut": 1.169e-07},
     "strip_width": {"clearance_mm": 0.09, "table": [(1.10, 0.152), (1.50, 0.102), (2.00, 0.076), (2.60, 0.051)]},
-    "internal_thread_hold": {"thread": iso_thread(52, 3), "engaged_mm": 62, "tau_MPa": 220, "F_N": 860_000},
+    "internal_thread_hold": {
+        "thread": iso_thread(52, 3),
+        "engaged_mm": 62,
+        "run_out_mm": 6,
+        "tau_hole_MPa": 220,
+        "tau_bolt_MPa": 600,
+        "F_N": 860_000,
+    },
     "seat_pressure": {"F_N": 860_000, "outer_mm": 78, "hole_mm": 54, "limit_MPa": 600},
     "torque_lever_mm": {"thread": iso_thread(24, 2), "mu_t": 0.12, "mu_b": 0.12, "Dkm_mm": 31},
     "monte_carlo_preload_torque": {

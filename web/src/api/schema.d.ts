@@ -2617,7 +2617,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "new_fasteners" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
             /** Laddered */
             laddered: boolean;
             /** Lines */
@@ -6637,7 +6637,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "new_fasteners" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
             /**
              * Noun
              * @enum {string}
@@ -7949,6 +7949,67 @@ export interface components {
             unless: ("inverted" | "crank_supported" | "shaft_jacked")[];
         };
         /**
+         * NewFastenersStep
+         * @description New fasteners in place of those that came out; their group says what is written down of them.
+         */
+        NewFastenersStep: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /** Does */
+            does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            /**
+             * Free Order
+             * @default false
+             */
+            free_order: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "new_fasteners";
+            /** Minutes */
+            minutes?: string | null;
+            /**
+             * Must Precede
+             * @default []
+             */
+            must_precede: components["schemas"]["Precedence"][];
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string[];
+            };
+            open_time?: components["schemas"]["OpenTime"] | null;
+            /** Order */
+            order: string;
+            source?: components["schemas"]["Source"] | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: components["schemas"]["Source"];
+            };
+            /** Title */
+            title: string;
+            /**
+             * Touches
+             * @default []
+             */
+            touches: string[];
+            /** Unbroken Until */
+            unbroken_until?: string | null;
+            /** Why */
+            why?: string | null;
+        };
+        /**
          * NoReturnStep
          * @description A point of no return: what must have passed before it.
          */
@@ -8426,7 +8487,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "new_fasteners" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
             /**
              * Noun
              * @enum {string}
@@ -8520,7 +8581,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "new_fasteners" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
             lower: components["schemas"]["Figure"] | null;
             /**
              * Noun
@@ -8742,7 +8803,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "new_fasteners" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
             /**
              * Noun
              * @enum {string}
@@ -9453,7 +9514,7 @@ export interface components {
             revision: string;
             source: components["schemas"]["Source"];
             /** Steps */
-            steps: (components["schemas"]["FollowUpStep"] | components["schemas"]["HoldPointStep"] | components["schemas"]["LockStep"] | components["schemas"]["NoReturnStep"] | components["schemas"]["WaitStep"] | components["schemas"]["AncillaryOffStep"] | components["schemas"]["AncillaryOnStep"] | components["schemas"]["CloseItemStep"] | components["schemas"]["DisturbStep"] | components["schemas"]["OpenItemStep"] | components["schemas"]["PutRightStep"] | components["schemas"]["TemporaryOffStep"] | components["schemas"]["TemporaryOnStep"] | components["schemas"]["DrawHomeStep"] | components["schemas"]["FitStep"] | components["schemas"]["InspectStep"] | components["schemas"]["LandStep"] | components["schemas"]["LiftStep"] | components["schemas"]["LubricateStep"] | components["schemas"]["MatchedPartStep"] | components["schemas"]["ParkStep"] | components["schemas"]["SealantStep"] | components["schemas"]["SenseStep"] | components["schemas"]["SortByLengthStep"] | components["schemas"]["StaggerStep"] | components["schemas"]["SupportStep"] | components["schemas"]["TrialFitStep"] | components["schemas"]["TwoPersonStep"] | components["schemas"]["ChoosePartStep"] | components["schemas"]["DeflectionStep"] | components["schemas"]["GateStep"] | components["schemas"]["TurnsFreelyStep"] | components["schemas"]["AttitudeStep"] | components["schemas"]["ConfirmStep"] | components["schemas"]["CrankPositionStep"] | components["schemas"]["InchStep"] | components["schemas"]["MakeSafeStep"] | components["schemas"]["RestoreStep"] | components["schemas"]["TemperatureGateStep"] | components["schemas"]["ToolIssueStep"] | components["schemas"]["CeilingStep"] | components["schemas"]["FeelerStep"] | components["schemas"]["LoosenPressureStep"] | components["schemas"]["RelieveStep"] | components["schemas"]["RemoveToolStep"] | components["schemas"]["SeatToolStep"] | components["schemas"]["StretchStep"] | components["schemas"]["StudLengthStep"] | components["schemas"]["TensionStep"] | components["schemas"]["ThreadAboveStep"] | components["schemas"]["VentStep"] | components["schemas"]["AngleStep"] | components["schemas"]["BackOffStep"] | components["schemas"]["CheckTripStep"] | components["schemas"]["FullReleaseStep"] | components["schemas"]["LoosenAngleStep"] | components["schemas"]["NutsOffStep"] | components["schemas"]["RepeatStep"] | components["schemas"]["RunDownStep"] | components["schemas"]["SettlingPassStep"] | components["schemas"]["TorqueStep"])[];
+            steps: (components["schemas"]["FollowUpStep"] | components["schemas"]["HoldPointStep"] | components["schemas"]["LockStep"] | components["schemas"]["NoReturnStep"] | components["schemas"]["WaitStep"] | components["schemas"]["AncillaryOffStep"] | components["schemas"]["AncillaryOnStep"] | components["schemas"]["CloseItemStep"] | components["schemas"]["DisturbStep"] | components["schemas"]["OpenItemStep"] | components["schemas"]["PutRightStep"] | components["schemas"]["TemporaryOffStep"] | components["schemas"]["TemporaryOnStep"] | components["schemas"]["DrawHomeStep"] | components["schemas"]["FitStep"] | components["schemas"]["InspectStep"] | components["schemas"]["LandStep"] | components["schemas"]["LiftStep"] | components["schemas"]["LubricateStep"] | components["schemas"]["MatchedPartStep"] | components["schemas"]["NewFastenersStep"] | components["schemas"]["ParkStep"] | components["schemas"]["SealantStep"] | components["schemas"]["SenseStep"] | components["schemas"]["SortByLengthStep"] | components["schemas"]["StaggerStep"] | components["schemas"]["SupportStep"] | components["schemas"]["TrialFitStep"] | components["schemas"]["TwoPersonStep"] | components["schemas"]["ChoosePartStep"] | components["schemas"]["DeflectionStep"] | components["schemas"]["GateStep"] | components["schemas"]["TurnsFreelyStep"] | components["schemas"]["AttitudeStep"] | components["schemas"]["ConfirmStep"] | components["schemas"]["CrankPositionStep"] | components["schemas"]["InchStep"] | components["schemas"]["MakeSafeStep"] | components["schemas"]["RestoreStep"] | components["schemas"]["TemperatureGateStep"] | components["schemas"]["ToolIssueStep"] | components["schemas"]["CeilingStep"] | components["schemas"]["FeelerStep"] | components["schemas"]["LoosenPressureStep"] | components["schemas"]["RelieveStep"] | components["schemas"]["RemoveToolStep"] | components["schemas"]["SeatToolStep"] | components["schemas"]["StretchStep"] | components["schemas"]["StudLengthStep"] | components["schemas"]["TensionStep"] | components["schemas"]["ThreadAboveStep"] | components["schemas"]["VentStep"] | components["schemas"]["AngleStep"] | components["schemas"]["BackOffStep"] | components["schemas"]["CheckTripStep"] | components["schemas"]["FullReleaseStep"] | components["schemas"]["LoosenAngleStep"] | components["schemas"]["NutsOffStep"] | components["schemas"]["RepeatStep"] | components["schemas"]["RunDownStep"] | components["schemas"]["SettlingPassStep"] | components["schemas"]["TorqueStep"])[];
             /**
              * Tensioners
              * @default []
@@ -10437,7 +10498,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "new_fasteners" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
             lower: components["schemas"]["Figure"] | null;
             /** Made At */
             made_at: string | null;
@@ -11406,7 +11467,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "new_fasteners" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
             /**
              * Noun
              * @enum {string}
@@ -12159,7 +12220,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "new_fasteners" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
             /**
              * Noun
              * @enum {string}
@@ -13439,7 +13500,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
+            kind: "ancillary_off" | "ancillary_on" | "angle" | "attitude" | "back_off" | "ceiling" | "check_trip" | "choose_part" | "close_item" | "confirm" | "crank_position" | "deflection" | "disturb" | "draw_home" | "feeler" | "fit" | "follow_up" | "full_release" | "gate" | "hold_point" | "inch" | "inspect" | "land" | "lift" | "lock" | "loosen_angle" | "loosen_pressure" | "lubricate" | "make_safe" | "matched_part" | "new_fasteners" | "no_return" | "nuts_off" | "open_item" | "park" | "put_right" | "relieve" | "remove_tool" | "repeat" | "restore" | "run_down" | "sealant" | "seat_tool" | "sense" | "settling_pass" | "sort_by_length" | "stagger" | "stretch" | "stud_length" | "support" | "temperature_gate" | "temporary_off" | "temporary_on" | "tension" | "thread_above_nut" | "tool_issue" | "torque" | "trial_fit" | "turns_freely" | "two_person" | "vent" | "wait";
             /**
              * Noun
              * @enum {string}

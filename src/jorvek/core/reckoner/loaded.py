@@ -103,28 +103,44 @@ def working(x: Inputs) -> Reckoning:
     )
 
 
+_IN_THE_HOLE = r"A = \pi \cdot d \cdot \frac{m}{P} \cdot \left( \frac{P}{2} + (d - d_2) \cdot \tan 30° \right)"
+_ON_THE_BOLT = r"A = \pi \cdot d_1 \cdot \frac{m}{P} \cdot \left( \frac{P}{2} + (d_2 - d_1) \cdot \tan 30° \right)"
+
+
 def hold(x: Inputs) -> Reckoning:
     """Return what a tapped hole holds before its thread shears."""
-    thread, wanted, m, tau = thread_of(x), number(x, "F_N"), number(x, "engaged_mm"), number(x, "tau_MPa")
-    found = internal_thread_hold(thread, m, tau, wanted)
+    thread, wanted, m = thread_of(x), number(x, "F_N"), number(x, "engaged_mm")
+    strengths = {"hole": number(x, "tau_MPa"), "bolt": number(x, "tau_bolt_MPa")}
+    found = internal_thread_hold(thread, m, number(x, "run_out_mm"), strengths["hole"], strengths["bolt"], wanted)
+    tau, hole = strengths[found.gives], found.gives == "hole"
     share = wanted / found.F_N
     return Reckoning(
         told=(
             Told("F_hold_N", found.F_N, _FORCE),
             Told("hold_share", share, Quantity.RATIO),
             Told("needed_mm", found.needed_mm, _LENGTH),
-            Told("turns", m / thread.P_mm, None, counted=True),
+            Told("turns", found.full_mm / thread.P_mm, None, counted=True),
+            Told("strength_ratio", found.ratio, None),
         ),
-        notes=("hole_shears",) if share >= 1.0 else ("hole_close",) if share > _CLOSE else ("hole_holds",),
+        notes=(
+            "hole_shears" if share >= 1.0 else "hole_close" if share > _CLOSE else "hole_holds",
+            "hole_gives" if hole else "bolt_gives",
+        ),
         why=(
             Step(
                 "shear_area",
-                r"A = \pi \cdot d \cdot \frac{m}{P} \cdot \left( \frac{P}{2} + (d - d_2) \cdot \tan 30° \right)",
-                {"d": thread.d_mm, "m": m, "P": thread.P_mm, "d_2": thread.d2_mm},
+                _IN_THE_HOLE if hole else _ON_THE_BOLT,
+                {"d": thread.d_mm, "m": found.full_mm, "P": thread.P_mm, "d_2": thread.d2_mm, "d_1": thread.d1_mm},
                 found.area_mm2,
                 "mm2",
             ),
-            Step("hold_load", r"F = \tau \cdot A", {r"\tau": tau, "A": found.area_mm2}, found.F_N, "N"),
+            Step(
+                "hold_load",
+                r"F = C \cdot \tau \cdot A",
+                {"C": found.F_N / (tau * found.area_mm2), r"\tau": tau, "A": found.area_mm2},
+                found.F_N,
+                "N",
+            ),
         ),
         picture={"share": share, "engaged": m, "needed": found.needed_mm, "d": thread.d_mm},
     )
@@ -187,7 +203,9 @@ HOLD = Question(
     (
         field("F_N", _FORCE, "kN", "860"),
         field("engaged_mm", _LENGTH, "mm", "62"),
+        field("run_out_mm", _LENGTH, "mm", "6"),
         field("tau_MPa", Quantity.STRESS, "MPa", "220"),
+        field("tau_bolt_MPa", Quantity.STRESS, "MPa", "600"),
         *THREAD,
     ),
     hold,

@@ -11,6 +11,7 @@ from typing import Final
 
 from pydantic import BaseModel, ConfigDict
 
+from jorvek.core.reckoner.admissible import ADMISSIBLE
 from jorvek.core.refusal import Refusal
 from jorvek.core.units import GLOSSARY_UNIT, UNIT_NAMES, Quantity, convert, read_number, symbol
 
@@ -241,7 +242,7 @@ def read(spec: Field, text: str, unit: str) -> float | str:
 
     Raises:
         Refusal: ``E_TYPE`` when it is no number, ``E_TABLE`` for another word, ``E_UNIT`` or
-            ``E_DIM`` for another unit; ``params`` carry the field's name.
+            ``E_DIM`` for another unit, ``E_RANGE`` for what no bolt can have; ``params`` carry the field's name.
     """
     if spec.choices:
         if text not in spec.choices:
@@ -251,10 +252,29 @@ def read(spec: Field, text: str, unit: str) -> float | str:
         number = read_number(text, spec.quantity)
     except Refusal as refusal:
         raise Refusal(refusal.code, **{**refusal.params, "name": spec.name}) from refusal
+    value = number
+    if spec.quantity is not None:
+        value = convert(number, spec.quantity, unit, GLOSSARY_UNIT[spec.quantity])
+    value = value / 100.0 if spec.quantity is Quantity.RATIO else value
+    low, high = ADMISSIBLE[spec.name]
+    if not low <= value <= high:
+        ends = {name: _end(spec, end, unit) for name, end in (("low", low), ("high", high))}
+        raise Refusal("E_RANGE", name=spec.name, got=_as_typed(spec, text, unit), **ends)
+    return value
+
+
+def _as_typed(spec: Field, text: str, unit: str) -> str:
+    plain = text.strip()[:40].replace("-", "−")
+    return plain if spec.quantity is None else f"{plain} {symbol(unit)}"
+
+
+def _end(spec: Field, value: float, unit: str) -> str:
+    """Return an end of what is allowed as a person typed: in their unit, a share in percent."""
     if spec.quantity is None:
-        return number
-    value = convert(number, spec.quantity, unit, GLOSSARY_UNIT[spec.quantity])
-    return value / 100.0 if spec.quantity is Quantity.RATIO else value
+        return rounded(value)
+    shown = 100.0 * value if spec.quantity is Quantity.RATIO else value
+    turned = convert(shown, spec.quantity, GLOSSARY_UNIT[spec.quantity], unit)
+    return f"{rounded(turned)} {symbol(unit)}"
 
 
 def show(told: Told, wanted: dict[Quantity, str]) -> Shown:

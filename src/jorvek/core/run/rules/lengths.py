@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from jorvek.core.bolting.stretch import STEEL_EXPANSION_PER_K
 from jorvek.core.procedure.clamp import stretch_between
 from jorvek.core.procedure.steps import StretchStep
@@ -79,7 +81,11 @@ def judge_stretch(state: RunState, cell: Cell, base: ev.Judgement) -> ev.Judgeme
     # A stud that has become shorter carries nothing that its length could tell.
     model = state.definition.model_of(cell.fastener)
     clamp = None if stretch < 0.0 else model.load_from_stretch_N(stretch, step.datum) / 1000.0
-    return guarded(cell, base, stretch, cell.lower, cell.upper, clamp)
+    # A stretch is a difference: what both readings are in doubt by, each by its own gauge, adds up in squares.
+    first = state.live(cell.uses[2])
+    of_first = first.judgement.uncertainty if first is not None else None
+    doubt = math.hypot(base.uncertainty or 0.0, of_first or 0.0)
+    return guarded(cell, base.model_copy(update={"uncertainty": doubt}), stretch, cell.lower, cell.upper, clamp)
 
 
 def spread_judgement(state: RunState, cell: Cell) -> ev.Judgement:
@@ -88,13 +94,14 @@ def spread_judgement(state: RunState, cell: Cell) -> ev.Judgement:
     Raises:
         Refusal: ``not_yet`` while a length is missing.
     """
-    stretches: list[float] = []
+    stretches, doubts = list[float](), list[float]()
     for key in cell.uses:
         attempt = state.live(key)
         if attempt is None or attempt.judgement.judged is None:
             raise blocked_reason(state, cell.key, key)
         stretches.append(attempt.judgement.judged)
+        doubts.append(attempt.judgement.uncertainty or 0.0)
     spread = max(stretches) - min(stretches)
-    tool = state.tool(cell.tool_role)
-    base = ev.Judgement(verdict=ev.Verdict.NOTED, uncertainty=tool.expanded_uncertainty() if tool else 0.0)
+    # What one gauge is off by is in every stretch of the set alike: it takes no part in how far they lie apart.
+    base = ev.Judgement(verdict=ev.Verdict.NOTED, uncertainty=max(doubts))
     return guarded(cell, base, spread, None, cell.upper, None)
