@@ -37,7 +37,8 @@ HELP = """Usage: ./jorvek COMMAND
   bill DIRECTORY   write bills of materials of what is shipped there (CycloneDX)
   bench [NAME]     print the measures of bench/: readings, replay, hands, keyed, bad_days, load, cluster,
                    growth, history, plans, outages, beside_a_plan, beside_paper, core, library, fuzz,
-                   readers, schema, shown, mutants, twin, movement, faults, pictures
+                   readers, schema, shown, mutants, twin, walk, movement,
+                   faults, pictures
   anything else    goes to the program; ./jorvek --help lists it
 """
 

@@ -274,3 +274,34 @@ def test_a_gauge_whose_own_error_is_wider_than_the_band_is_not_drawn(class_pct: 
         demand_capable(run.state, cell, gauge)
     assert refusal.value.code == "tool_not_capable"
     assert refusal.value.params["half"] == 12.0
+
+
+# ---- oil let off before the pull was finished -----------------------------------------------------------------------
+
+
+def test_a_pull_whose_oil_was_let_off_in_the_middle_begins_again_where_people_stand_clear() -> None:
+    """A question holds the pull up, the oil is let off, the question is settled: no blade is tried at no pressure."""
+    run = PaperRun()
+    run.play("second/lowest")
+    run.value("second/lowest", "900", "bar")
+    run.value("relieve/zero", "0", "bar")
+    run.send(accept(run, "second/lowest"), INES)
+    assert opened(run) == ["second/clear"]
+    run.play_one()
+    assert opened(run) == ["second/raise"]
+    assert run.state.live("relieve/zero") is None, "zero is proved anew after the oil was up again"
+    run.play("never")
+    assert run.state.live("relieve/zero") is not None
+    assert fold(run.state.definition, run.events) == run.state
+
+
+def test_a_zero_that_was_proved_before_the_next_stage_is_proved_anew_after_it() -> None:
+    run = PaperRun()
+    run.play("first/lowest")
+    run.value("first/lowest", "500", "bar")
+    run.value("relieve/zero", "0", "bar")
+    run.send(accept(run, "first/lowest"), INES)
+    run.play("second/lowest")
+    assert run.state.live("relieve/zero") is None
+    assert codes(run.value("second/lowest", "1010", "bar")) == ["above_peak"]
+    assert opened(run) == ["relieve/zero"], "there is a way on"

@@ -14,6 +14,7 @@ from jorvek.core.run.log.commands import (
     StrikeReading,
 )
 from jorvek.core.run.rules.authorization import barred
+from jorvek.core.run.rules.dangers import stays_free
 from jorvek.core.run.rules.progress import next_call
 from jorvek.core.run.rules.redo import redo_scope
 from jorvek.core.run.views.bench import BenchView, bench_view
@@ -209,6 +210,10 @@ def scope_of_redo(workshop: Workshop, run_id: UUID, cell: str) -> tuple[str, ...
     """Return what would open again, to be shown before it is confirmed.
 
     Raises:
-        Refusal: ``no_such_run`` and those of ``redo_scope``.
+        Refusal: ``no_such_run``, those of ``redo_scope``; ``nothing_to_redo`` of a nut that is free for good.
     """
-    return redo_scope(workshop.log.snapshot(run_id).state, cell)
+    state = workshop.log.snapshot(run_id).state
+    live = state.live(cell)
+    if live is not None and stays_free(state, live):
+        raise Refusal("nothing_to_redo", cell=cell)
+    return redo_scope(state, cell)

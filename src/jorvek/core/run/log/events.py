@@ -324,7 +324,8 @@ class Done(Fact):
 class Recorded(Done):
     """An answer was given in a cell.
 
-    ``paper`` says who wrote it down, when it was keyed in from a sheet.
+    ``paper`` says who wrote it down, when it was keyed in from a sheet. ``falls`` names what is done anew with it:
+    a pull whose pressure was let off before it was finished begins again where people stand clear.
     """
 
     kind: Literal["recorded"] = "recorded"
@@ -335,6 +336,7 @@ class Recorded(Done):
     tool: Tool | None = None
     source: Literal["typed", "paper", "claim"] = "typed"
     paper: OnPaper | None = None
+    falls: tuple[CellKey, ...] = ()
 
 
 class Struck(Done):

@@ -193,8 +193,9 @@ def _ended(trouble: Trouble, data: ev.TroubleEnded, by: ev.Person) -> Trouble:
 
 
 def _recorded(state: RunState, event: ev.Event, data: ev.Recorded) -> RunState:
+    state = _fall(state, data.falls, event.seq)
     before = state.tries(data.cell)
-    if data.attempt != len(before) + 1 or (before and before[-1].settled):
+    if data.attempt != len(before) + 1 or (before and before[-1].live and before[-1].settled):
         raise Refusal("log_broken", seq=event.seq, why="a cell is filled twice")
     # The earlier answer was outside its limits and is replaced by a new one; it stays on the record as set aside.
     state = _fall(state, (data.cell,), event.seq)

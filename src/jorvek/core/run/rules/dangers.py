@@ -81,9 +81,45 @@ def zero_after(state: RunState, key: str) -> Cell | None:
     return next((c for c in later if c.traits.pressure == "relieves" and c.item == "zero"), None)
 
 
+def raised_anew(state: RunState, cells: tuple[Cell, ...]) -> Cell | None:
+    """Return the call by which a pull begins again whose oil was let off before it was finished; None for any other.
+
+    Args:
+        state: the run as it stands.
+        cells: those of one step.
+    """
+    clear = next((c for c in cells if c.item == "clear" and c.traits.pressure == "raises"), None)
+    zero = zero_after(state, cells[0].key) if clear is not None else None
+    if clear is None or zero is None:
+        return None
+    began, proved, live = state.live(clear.key), state.live(zero.key), [state.live(c.key) for c in cells]
+    if began is None or proved is None or proved.seq < began.seq or None not in live:
+        return None
+    # What is asked about comes first, and a nut that would not move waits for its decision.
+    asked = any(a is not None and not a.settled for a in live)
+    waits = any(s.words is None and state.live(s.cell) is None for s in state.stuck)
+    return None if asked or waits else clear
+
+
+def falls_when_raised(state: RunState, cell: Cell) -> tuple[str, ...]:
+    """Return what does not count any more once oil is brought up by a call.
+
+    A zero that was proved before it is proved anew afterwards. Where a pull begins again, all of it is done anew; nuts
+    that came free stay free.
+    """
+    if cell.traits.pressure != "raises":
+        return ()
+    step, zero = state.definition.by_step[cell.step], zero_after(state, cell.key)
+    again = [c for c in step if cell.traits.load != "takes" or c.item != "free"] if raised_anew(state, step) else []
+    keys = (c.key for c in (*again, *((zero,) if zero is not None else ())))
+    return tuple(key for key in keys if state.live(key) is not None)
+
+
 def asked_again(state: RunState, cell: Cell) -> bool:
     """Tell whether a filled call is simply read again: a setting is set anew, a pressure pumped on, oil let off."""
     live = state.live(cell.key)
+    if live is not None and cell.item == "clear" and raised_anew(state, state.definition.by_step[cell.step]) == cell:
+        return True
     if live is None or live.settled:
         return False
     if cell.item_word in cell.traits.read_again:

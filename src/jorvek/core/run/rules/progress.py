@@ -13,7 +13,7 @@ from jorvek.core.run.log.cells import Cell, Rule, seats_tool
 from jorvek.core.run.log.events import Verdict
 from jorvek.core.run.log.state import Attempt, ClaimOf, RunState, once, once_a_step
 from jorvek.core.run.rules.blocked_reason import blocked_reason
-from jorvek.core.run.rules.dangers import asked_again, let_down, zero_after
+from jorvek.core.run.rules.dangers import asked_again, let_down, raised_anew, zero_after
 
 
 class DebtKind(StrEnum):
@@ -129,7 +129,7 @@ def open_cells(state: RunState) -> tuple[Cell, ...]:
 
     A step opens when every step before it is settled. Reopened cells of an earlier step
     therefore come before anything later. After a pressure passed its limit nothing opens but
-    the call that proves zero.
+    the call that proves zero; a pull whose oil was let off before it was finished begins again.
     """
     if state.status != "open":
         return ()
@@ -138,6 +138,9 @@ def open_cells(state: RunState) -> tuple[Cell, ...]:
         return only
     for _, cells in state.definition.steps:
         if not step_settled(state, cells):
+            anew = raised_anew(state, cells)
+            if anew is not None:
+                return (anew,)
             ready = tuple(c for c in cells if _to_be_filled(state, c) and _needs_met(state, c))
             if not ready:
                 return _zero_while_held_up(state, cells)
@@ -173,6 +176,9 @@ def _to_be_filled(state: RunState, cell: Cell) -> bool:
 
 def _needs_met(state: RunState, cell: Cell) -> bool:
     by_key, early = state.definition.by_key, cell.key in state.out_of_turn
+    # What a reading is held against stands before it is read.
+    if any(state.live(key) is None for key in cell.uses):
+        return False
     # Out of turn sets aside only the order of the fasteners, never the setting before them.
     return all(_stands(state, by_key[key]) or (early and by_key[key].item == cell.item) for key in cell.needs)
 

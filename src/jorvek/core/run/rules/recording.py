@@ -13,7 +13,7 @@ from jorvek.core.run.rules.ageing import demand_fresh
 from jorvek.core.run.rules.asked_first import ASKED, demand_no_slip, question
 from jorvek.core.run.rules.authorization import Bar, barred, signing_rank, wanted_rank
 from jorvek.core.run.rules.choices import used_up
-from jorvek.core.run.rules.dangers import asked_again
+from jorvek.core.run.rules.dangers import asked_again, falls_when_raised
 from jorvek.core.run.rules.departures import demand_may_leave_out
 from jorvek.core.run.rules.engine_effects import demand_not_relied_on, left_to_engine
 from jorvek.core.run.rules.judge import judge
@@ -73,7 +73,10 @@ def record(state: RunState, command: RecordReading, context: Context) -> ev.Reco
             "typed",
         )
         demand_sums_possible(state, kept)
-    return ev.Recorded(cell=cell.key, attempt=command.attempt, answer=command.answer, judgement=judgement, tool=tool)
+    falls = falls_when_raised(state, cell)
+    return ev.Recorded(
+        cell=cell.key, attempt=command.attempt, answer=command.answer, judgement=judgement, tool=tool, falls=falls
+    )
 
 
 def _before_it_is_loaded(state: RunState, cell: Cell, judgement: ev.Judgement) -> ev.Judgement:

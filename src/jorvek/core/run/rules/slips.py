@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import combinations
 from typing import Final
 
 _INCH_MM: Final = 25.4
+_NARROW: Final = 0.02
+_SHORT: Final = 4
+"""Signs of a figure in which any two digits change places; in a longer one only neighbours do."""
 
 
 def figures_near(text: str) -> Iterator[tuple[str, float]]:
@@ -38,7 +42,10 @@ def meant(text: str, low: float, high: float) -> str | None:
         high: most that fits, in the same unit.
     """
     fitting = [found for found, value in figures_near(text) if low <= value <= high]
-    return fitting[0] if fitting and (len(fitting) == 1 or not _only_changed(text, fitting[0])) else None
+    if not fitting or not _only_changed(text, fitting[0]):
+        return fitting[0] if fitting else None
+    # Where much would fit, one changed digit explains nearly anything.
+    return fitting[0] if len(fitting) == 1 and high - low <= _NARROW * abs(high) else None
 
 
 def _only_changed(text: str, found: str) -> bool:
@@ -56,9 +63,10 @@ def _slips(plain: str) -> Iterator[str]:
     figures = whole + part
     for moved in (1, -1, 2, -2, 3, -3):
         yield sign + _with_point(figures, len(whole) + moved)
-    for k in range(len(digits) - 1):
-        if digits[k] != digits[k + 1] and "." not in digits[k : k + 2]:
-            yield sign + digits[:k] + digits[k + 1] + digits[k] + digits[k + 2 :]
+    for k, m in sorted(combinations(range(len(digits)), 2), key=lambda pair: pair[1] - pair[0]):
+        beside = m - k == 1 or len(digits) <= _SHORT
+        if beside and digits[k] != digits[m] and "." not in (digits[k], digits[m]):
+            yield sign + digits[:k] + digits[m] + digits[k + 1 : m] + digits[k] + digits[m + 1 :]
     for k in range(len(digits) - 1):
         if digits[k] == digits[k + 1]:
             yield sign + digits[:k] + digits[k + 1 :]
