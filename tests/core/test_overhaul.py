@@ -13,7 +13,8 @@ from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log.fold import advance, fold
 from jorvek.core.overhaul.rules.closing import held_up
 from jorvek.core.overhaul.rules.joint_conditions import condition_of, ground_of, owed
-from jorvek.core.overhaul.rules.sweep import concerned, in_sweep
+from jorvek.core.overhaul.rules.sweep import concerned, in_sweep, not_known
+from jorvek.core.overhaul.views.crank import crank_view
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.events import Person
 from jorvek.core.run.views.on_engine import Carried, PartOut
@@ -488,3 +489,49 @@ def test_a_log_with_a_gap_is_no_log() -> None:
         fold(engine.events[1:])
     with pytest.raises(Refusal):
         advance(engine.state, engine.events[1])
+
+
+# ---- what people say of the joints counts in the sweep --------------------------------------------------------------
+
+
+def in_the_way(engine: PaperOverhaul) -> list[tuple[str, str | None]]:
+    return [(o.code, o.joint) for o in in_sweep(engine.state, engine.sheet, engine.runs, ())]
+
+
+def test_a_big_end_that_somebody_found_loose_keeps_the_crank() -> None:
+    engine = PaperOverhaul()
+    engine.isolate("turning_gear")
+    engine.found("loose", "rod-4")
+    assert in_the_way(engine) == [("rod_loose", "Rod 4")]
+    assert no(engine.move) == "sweep_blocked"
+    engine.found("closed_up", "rod-4")
+    engine.move()
+
+
+def test_a_foot_that_is_off_its_pin_keeps_the_crank_while_its_piston_cannot_be_out() -> None:
+    engine = PaperOverhaul()
+    engine.isolate("turning_gear")
+    engine.found("open", "rod-4")
+    assert in_the_way(engine) == [("rod_off", "Rod 4")], "the head is on: the piston is in"
+    engine.found("open", "head-4")
+    assert in_the_way(engine) == []
+    engine.move()
+
+
+def test_what_a_run_left_of_a_big_end_counts_for_every_other_and_not_for_its_own_call() -> None:
+    engine = PaperOverhaul()
+    run = engine.begun("rod-4", condition="loose")
+    assert in_the_way(engine) == [("rod_loose", "Rod 4")]
+    assert not in_sweep(engine.state, engine.sheet, engine.runs, (), run.run_id), "its own document says when it turns"
+
+
+def test_what_nobody_has_looked_at_is_named_and_never_clear() -> None:
+    engine = PaperOverhaul(as_it_ran=False)
+    unknown = not_known(engine.state, engine.sheet, engine.runs)
+    assert {"Rod 4", "Main 3", "Head 1"} <= set(unknown)
+    engine.found("closed_up", "rod-4")
+    engine.begun("main-3", condition=None)
+    left = not_known(engine.state, engine.sheet, engine.runs)
+    assert not {"Rod 4", "Main 3"} & set(left), "somebody has said so, or works there"
+    assert crank_view(engine.state, engine.sheet, engine.runs, ()).not_known == left
+    assert crank_view(PaperOverhaul().state, engine.sheet, (), ()).not_known == ()

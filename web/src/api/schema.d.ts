@@ -3619,6 +3619,7 @@ export interface components {
          *         dead_centres: firing dead centre of each cylinder.
          *         below_top_mm: how far each piston stands below its top there; empty where nobody knows the angle, or the sheet
          *             states no geometry.
+         *         not_known: joints along the crank of which nobody has said how they are.
          */
         CrankView: {
             /** Angle Deg */
@@ -3645,6 +3646,8 @@ export interface components {
             known: boolean;
             /** Moves With */
             moves_with: string[];
+            /** Not Known */
+            not_known: string[];
             /** Obstacles */
             obstacles: components["schemas"]["Obstacle"][];
             /** Ways */
@@ -8209,7 +8212,7 @@ export interface components {
              * Code
              * @enum {string}
              */
-            code: "under_pressure" | "person_inside" | "in_sweep" | "hung" | "liner_loose" | "tool_on" | "test_lifted" | "tablet_silent";
+            code: "under_pressure" | "person_inside" | "in_sweep" | "hung" | "liner_loose" | "rod_loose" | "rod_off" | "tool_on" | "test_lifted" | "tablet_silent";
             /** Joint */
             joint: string | null;
             /** What */

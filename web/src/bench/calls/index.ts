@@ -22,6 +22,7 @@ const DRAWN: Record<Exclude<StepKind, PicturedKind>, Component | null> = {
   gate: GateCall,
   hold_point: null,
   loosen_pressure: LadderCall,
+  new_fasteners: null,
   seat_tool: SeatCall,
   settling_pass: PullCall,
   sense: SenseCall,

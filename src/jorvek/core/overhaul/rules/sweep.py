@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
-from typing import Literal
+from typing import Final, Literal
 from uuid import UUID
 
 from jorvek.core.engine.layout import JointKind, joints_of
@@ -17,7 +17,16 @@ from jorvek.core.sheet.document import EngineSheet
 from jorvek.core.sheet.relations import related
 
 SweepCode = Literal[
-    "under_pressure", "person_inside", "in_sweep", "hung", "liner_loose", "tool_on", "test_lifted", "tablet_silent"
+    "under_pressure",
+    "person_inside",
+    "in_sweep",
+    "hung",
+    "liner_loose",
+    "rod_loose",
+    "rod_off",
+    "tool_on",
+    "test_lifted",
+    "tablet_silent",
 ]
 
 
@@ -61,6 +70,7 @@ def in_sweep(
         *(obstacle for run in mine if run.open for obstacle in _of_run(run, asking)),
         *(obstacle for run in mine if not run.open for obstacle in _left_by(overhaul, run, mine)),
         *_liners(overhaul, sheet, mine),
+        *_big_ends(overhaul, sheet, mine, next((run.joint for run in mine if run.run_id == asking), None)),
     )
 
 
@@ -104,6 +114,51 @@ def _liners(overhaul: Overhaul, sheet: EngineSheet, mine: list[RunOnEngine]) -> 
         heads = [] if liner is None else related(engine, liner, JointKind.HEAD, "same_cylinder", places)
         if any(shown_condition(overhaul, head.key, mine) == "open" for head in heads):
             yield InSweep("liner_loose", run.label, run.title)
+
+
+_BIG_ENDS: Final = (JointKind.ROD, JointKind.CRANKPIN)
+_HEAD_IS_ON: Final = ("closed_up", "tight", "loose", "landed")
+
+
+def _big_ends(overhaul: Overhaul, sheet: EngineSheet, mine: list[RunOnEngine], asking: str | None) -> Iterator[InSweep]:
+    """Big ends that came loose, and feet that somebody found off their pins under pistons that are still in.
+
+    A piston leaves through the top. Where the head is on, a foot that is off its pin stands in the crankcase, and the
+    pin strikes it. Of a foot that a run took off, the parts of the run tell where it is; a joint whose own call asks
+    for the move is its own document's affair.
+    """
+    engine = overhaul.opened.engine
+    places = joints_of(engine, sheet.joints)
+    for place in (one for one in places if one.kind in _BIG_ENDS and one.key != asking):
+        condition = shown_condition(overhaul, place.key, mine)
+        if condition == "loose":
+            yield InSweep("rod_loose", place.label, place.label)
+        elif condition == "open" and declared_now(overhaul, place.key, mine) is not None:
+            heads = related(engine, place, JointKind.HEAD, "same_cylinder", places)
+            if any(shown_condition(overhaul, head.key, mine) in _HEAD_IS_ON for head in heads):
+                yield InSweep("rod_off", place.label, place.label)
+
+
+def not_known(overhaul: Overhaul, sheet: EngineSheet, runs: Iterable[RunOnEngine]) -> tuple[str, ...]:
+    """Return the joints along the crank of which nobody has said how they are, and no run tells: never "clear"."""
+    mine = [run for run in runs if counts(overhaul, run)]
+    places = (p for p in joints_of(overhaul.opened.engine, sheet.joints) if p.kind in _ALONG_THE_CRANK)
+    known = {run.joint for run in mine}
+    return tuple(
+        place.label for place in places if place.key not in known and shown_condition(overhaul, place.key, mine) is None
+    )
+
+
+_ALONG_THE_CRANK: Final = (
+    JointKind.HEAD,
+    JointKind.LINER,
+    JointKind.ROD,
+    JointKind.CROSSHEAD,
+    JointKind.CRANKPIN,
+    JointKind.MAIN,
+    JointKind.COUNTERWEIGHT,
+)
+"""What moves with the crank, or what it pulls at."""
 
 
 @dataclass(frozen=True)

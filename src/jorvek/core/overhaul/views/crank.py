@@ -10,7 +10,7 @@ from jorvek.core.engine.layout import Engine
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.crank import below_top_mm, dead_centres
-from jorvek.core.overhaul.rules.sweep import SweepCode, concerned, in_sweep
+from jorvek.core.overhaul.rules.sweep import SweepCode, concerned, in_sweep, not_known
 from jorvek.core.run.views.labels import View
 from jorvek.core.run.views.on_engine import RunOnEngine
 from jorvek.core.sheet.document import CrankSheet, EngineSheet
@@ -44,6 +44,7 @@ class CrankView(View):
         dead_centres: firing dead centre of each cylinder.
         below_top_mm: how far each piston stands below its top there; empty where nobody knows the angle, or the sheet
             states no geometry.
+        not_known: joints along the crank of which nobody has said how they are.
     """
 
     angle_deg: float | None
@@ -58,6 +59,7 @@ class CrankView(View):
     ways: tuple[Literal["ahead", "astern"], ...]
     moves_with: tuple[str, ...]
     obstacles: tuple[Obstacle, ...]
+    not_known: tuple[str, ...]
     concerned: tuple[Concerned, ...]
 
 
@@ -96,6 +98,7 @@ def crank_view(
             Obstacle(code=o.code, joint=o.joint, what=o.what, by_word=o.by_word)
             for o in in_sweep(overhaul, sheet, runs, silent, asking)
         ),
+        not_known=not_known(overhaul, sheet, runs),
         concerned=tuple(Concerned(run_id=c.run_id, joint=c.joint, by=c.by) for c in concerned(overhaul, runs, asking)),
     )
 
