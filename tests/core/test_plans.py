@@ -301,3 +301,31 @@ def test_a_wrong_answer_is_found() -> None:
     case["problem"]["hands"] = 0
     assert "plan_no_hands" in str(solve_case(case, "x", LONG_S).wrong)
     assert solve_case({"problem": {}}, "x", LONG_S).wrong is not None
+
+
+def waiting(**more: Any) -> Problem:
+    """One long piece, then five that each wait for half a day after it; two people, eleven hours a day."""
+    later = [(f"B{k}", minutes) for k, minutes in enumerate((180, 180, 120, 120, 120))]
+    work = [{"id": "A", "minutes": 690}]
+    work += [{"id": name, "minutes": minutes, "wait_after": {"A": 720}} for name, minutes in later]
+    asked = {"cycle_deg": 720, "direction": "both", "start_deg": 0, "work": work, "hands": 2, "shift": (420, 1140)}
+    return Problem.model_validate(asked | more)
+
+
+def test_a_wait_passes_through_the_night_and_no_bound_lies_above_what_is_possible() -> None:
+    """A ends at 18:30, the wait at 06:30; from 07:00 on two people do twelve hours of work: 2220 is possible."""
+    problem = waiting()
+    found = plan(problem, "earliest_finish", 20.0)
+    assert found.finish_min == 2220
+    assert found.proven
+    assert all(part.value <= 2220 for part in found.bound_parts)
+    chain = next(part for part in bounds(problem, "earliest_finish") if part.code == "longest_chain")
+    assert (chain.value, chain.what[0]) == (1440 + 420 + 180, "A")
+
+
+def test_a_piece_is_never_broken_off_at_the_end_of_a_shift_and_the_bound_knows_it() -> None:
+    asked = {"cycle_deg": 720, "direction": "both", "start_deg": 0, "hands": 1, "shift": (420, 1140)}
+    work = [{"id": "A", "minutes": 400}, {"id": "B", "minutes": 400, "after": ["A"]}]
+    problem = Problem.model_validate(asked | {"work": work})
+    chain = next(part for part in bounds(problem, "earliest_finish") if part.code == "longest_chain")
+    assert chain.value == 1440 + 420 + 400

@@ -213,8 +213,9 @@ def _made(problem: Problem, found: Timed, parts: tuple[BoundPart, ...], aim: Aim
         moves=found.moves,
         finish_min=found.finish_min,
         barring_deg=found.barring_deg,
-        bound=min(parts[0].value, value),
+        bound=parts[0].value,
         bound_parts=parts,
-        proven=value <= parts[0].value + _SAME_DEG,
+        # A plan proves no bound: it is the best where a bound that rests on no plan says so, and it breaks no rule.
+        proven=abs(value - parts[0].value) <= _SAME_DEG and not any(broken(problem, found)),
         since_min=problem.not_before_min if aim == "earliest_finish" else 0,
     )

@@ -3578,8 +3578,13 @@ export interface components {
          *         moves_with: what turns or lifts with it.
          *         crank_radius: half the stroke.
          *         rod_length: between the eyes of the rod.
+         *         bank_angle: of a vee, between its banks.
+         *         pins: of a vee: the two rods of a throw share a pin, or each has one of its own, turned against the other.
+         *         pin_offset: by how much the second bank's pin is turned towards the first bank, where each has its own.
          */
         CrankSheet: {
+            /** Bank Angle */
+            bank_angle?: string | null;
             /** Crank Radius */
             crank_radius?: string | null;
             /**
@@ -3592,6 +3597,14 @@ export interface components {
              * @default []
              */
             moves_with: string[];
+            /** Pin Offset */
+            pin_offset?: string | null;
+            /**
+             * Pins
+             * @default common
+             * @enum {string}
+             */
+            pins: "common" | "offset";
             /**
              * Prepare
              * @description A time with its unit, for example '1 s'.
@@ -4324,6 +4337,7 @@ export interface components {
          *         firing_order: cylinder names in firing order.
          *         rotation: sense of turning, seen from ``rotation_seen_from``.
          *         rotation_seen_from: the viewing end of ``rotation``.
+         *         bank_a_lies: on which side bank A of a vee lies, seen from there.
          *         running_hours: meter reading.
          *         first_main: number of the first main bearing, 0 or 1.
          *         joint_words: what this engine's rows are called where it differs (cover for head).
@@ -4336,6 +4350,12 @@ export interface components {
          *             the two ends change places.
          */
         Engine: {
+            /**
+             * Bank A Lies
+             * @default left
+             * @enum {string}
+             */
+            bank_a_lies: "left" | "right";
             /**
              * Banks
              * @default []

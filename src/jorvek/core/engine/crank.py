@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Final
 
 from jorvek.core import checks
@@ -181,8 +182,8 @@ def vee_firing_angles(
 
     Raises:
         Refusal: ``E_TYPE``, ``E_FINITE``, ``E_RANGE``; ``E_LEN``, ``E_DUP``, ``E_TABLE`` for
-            names or a sense of turning that do not fit; ``E_DATA`` when bank angle and firing
-            order contradict each other.
+            names or a sense of turning that do not fit; ``pins_at_odds`` naming the pair when bank
+            angle and firing order contradict each other.
 
     Formula:
         \theta_{B,i} = \theta_{A,i} \pm \beta + 360° m, \quad m \in \{0, 1\}
@@ -201,7 +202,8 @@ def vee_firing_angles(
     for name in set(order) - set(first):
         angles[name] = _second_bank(name, order, angles, sign * bank, cycle)
     if sorted(order, key=lambda name: angles[name]) != order:
-        raise Refusal("E_DATA", name="bank_angle_deg")
+        at_odds = next(b for a, b in pairwise(order) if angles[b] < angles[a])
+        raise _at_odds(at_odds)
     return _described(order, angles, cycle)
 
 
@@ -214,4 +216,10 @@ def _second_bank(name: str, order: list[str], angles: dict[str, float], offset: 
         angle = (angles[f"A{name[1:]}"] + offset + turn) % cycle
         if before - _SAME_DEG <= angle <= after + _SAME_DEG:
             return angle
-    raise Refusal("E_DATA", name="bank_angle_deg")
+    raise _at_odds(name)
+
+
+def _at_odds(name: str) -> Refusal:
+    """Name the two cylinders of a pin that bank angle and firing order do not allow together."""
+    pair = f"A{name[1:]}", f"B{name[1:]}"
+    return Refusal("pins_at_odds", first=pair[0], second=pair[1])

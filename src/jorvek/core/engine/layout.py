@@ -62,6 +62,7 @@ class Engine(BaseModel):
         firing_order: cylinder names in firing order.
         rotation: sense of turning, seen from ``rotation_seen_from``.
         rotation_seen_from: the viewing end of ``rotation``.
+        bank_a_lies: on which side bank A of a vee lies, seen from there.
         running_hours: meter reading.
         first_main: number of the first main bearing, 0 or 1.
         joint_words: what this engine's rows are called where it differs (cover for head).
@@ -88,6 +89,7 @@ class Engine(BaseModel):
     firing_order: tuple[ShortText, ...]
     rotation: Literal["clockwise", "anticlockwise"]
     rotation_seen_from: ShortText
+    bank_a_lies: Literal["left", "right"] = "left"
     running_hours: float = Field(ge=0, le=1e6)
     first_main: Literal[0, 1]
     joint_words: dict[JointKind, ShortText] = {}

@@ -11,7 +11,6 @@ from typing import Final
 from jorvek.core.plan.least_turning import least_turning
 from jorvek.core.plan.problem import DAY_MIN, Problem
 from jorvek.core.plan.result import Aim, BoundPart
-from jorvek.core.plan.rule import tails
 
 _MOST_STATES: Final = 10_000
 """So many are looked at in a second or two; whole engines are bounded by what they give."""
@@ -28,13 +27,43 @@ def bounds(problem: Problem, aim: Aim) -> tuple[BoundPart, ...]:
 
 
 def _chain(problem: Problem) -> BoundPart:
-    known = tails(problem)
-    name = max(known, key=lambda n: known[n])
-    chain = [name]
-    following = {p.id: [q.id for q in problem.work if p.id in q.after or p.id in q.wait_after] for p in problem.work}
-    while following[chain[-1]]:
-        chain.append(max(following[chain[-1]], key=lambda n: known[n]))
-    return BoundPart(code="longest_chain", value=float(on_the_clock(problem, known[name])), what=tuple(chain))
+    """Return when the last piece ends if each starts as soon as what it follows allows.
+
+    Work lies in shifts, and no piece is broken off at the end of one; a wait needs nobody and goes on through the
+    night.
+    """
+    pieces = {piece.id: piece for piece in problem.work}
+    ends: dict[str, int] = {}
+    held_by: dict[str, str | None] = {}
+
+    def end_of(name: str) -> int:
+        if name not in ends:
+            piece = pieces[name]
+            ready, holder = max(problem.not_before_min, piece.not_before_min, piece.pinned_min or 0), None
+            follows = [(end_of(one), one) for one in piece.after]
+            follows += [(end_of(one) + wait, one) for one, wait in piece.wait_after.items()]
+            for at, one in follows:
+                if at >= ready:
+                    ready, holder = at, one
+            ends[name] = _fits(problem, ready, piece.minutes) + piece.minutes
+            held_by[name] = holder
+        return ends[name]
+
+    last = max(pieces, key=end_of)
+    chain: list[str] = [last]
+    while (before := held_by[chain[-1]]) is not None:
+        chain.append(before)
+    return BoundPart(code="longest_chain", value=float(ends[last]), what=tuple(reversed(chain)))
+
+
+def _fits(problem: Problem, ready: int, minutes: int) -> int:
+    """Return when a piece may start at the earliest that is not broken off at the end of a shift."""
+    if problem.shift is None or minutes == 0:
+        return ready
+    start, end = problem.shift
+    day, of_day = divmod(ready, DAY_MIN)
+    begins = max(of_day, start)
+    return day * DAY_MIN + begins if begins + minutes <= end else (day + 1) * DAY_MIN + start
 
 
 def _shares(problem: Problem) -> Iterator[BoundPart]:

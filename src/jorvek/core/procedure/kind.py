@@ -22,6 +22,7 @@ class Redo(Enum):
     TURN = "turn"
     PULL = "pull"
     LOADED = "loaded"
+    STEP = "step"
 
 
 EVERY: Final = ("*",)

@@ -127,7 +127,7 @@ KINDS: Final[KindTable] = {
     ),
     "deflection": Kind(
         leave_out=True, offline=False, crank="turns", load="none", hands_off=False, never_held_up=False, proves=(),
-        never_accepted=(), changes=EVERY, in_order=True
+        never_accepted=(), changes=EVERY, in_order=True, redo=Redo.STEP
     ),
     "disturb": Kind(
         leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
@@ -155,7 +155,7 @@ KINDS: Final[KindTable] = {
     ),
     "gate": Kind(
         leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
-        never_accepted=(), changes=(), does="measure", on_same_kind=True
+        never_accepted=(), changes=(), does="measure", on_same_kind=True, redo=Redo.STEP
     ),
     "hold_point": Kind(
         leave_out=False, offline=False, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),

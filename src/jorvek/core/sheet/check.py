@@ -10,8 +10,10 @@ from typing import Final
 
 from jorvek.core.engine.layout import Engine, FurtherJoints, JointKind
 from jorvek.core.procedure.metal_parts import Condition
+from jorvek.core.refusal import Refusal
 from jorvek.core.sheet.access import Ground, Stand, Work, in_the_way, standing_together
 from jorvek.core.sheet.document import FIRST_START, EngineSheet, Needs, Never, Standing
+from jorvek.core.sheet.vee import vee_angles
 
 Path = tuple[str | int, ...]
 State = tuple[Condition, ...]
@@ -44,6 +46,7 @@ def _checked(sheet_body: str, engine_body: str) -> tuple[SheetFinding, ...]:
     """Whoever brings a sheet in and whoever approves it ask the same of the same document."""
     sheet, engine = EngineSheet.model_validate_json(sheet_body), Engine.model_validate_json(engine_body)
     found = [*_ladders(sheet), *_names(sheet), *_doors(sheet, engine), *_isolations(sheet), *_running_in(sheet)]
+    found += _banks(sheet, engine)
     return tuple(found or _played(sheet, engine))
 
 
@@ -114,6 +117,20 @@ def _doors(sheet: EngineSheet, engine: Engine) -> Iterator[SheetFinding]:
         for name in door.cylinders:
             if name not in engine.cylinders():
                 yield SheetFinding("no_such_cylinder", ("doors", i, "cylinders"), {"cylinder": name})
+
+
+def _banks(sheet: EngineSheet, engine: Engine) -> Iterator[SheetFinding]:
+    """A vee says how its banks lie; its firing order is one that its pins allow."""
+    if engine.layout != "vee" or engine.tdc_deg:
+        return
+    if sheet.crank.bank_angle is None:
+        yield SheetFinding("no_bank_angle", ("crank",), {})
+        return
+    try:
+        vee_angles(engine, sheet.crank)
+    except Refusal as why:
+        pair = {name: str(why.params.get(name, "")) for name in ("first", "second")}
+        yield SheetFinding("pins_at_odds", ("crank", "bank_angle"), {**pair, "order": ", ".join(engine.firing_order)})
 
 
 def _running_in(sheet: EngineSheet) -> Iterator[SheetFinding]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from typing import Annotated, Final, Literal, TypeAlias
 
-from pydantic import ConfigDict, Field
+from pydantic import ConfigDict, Field, model_validator
 
 from jorvek.core.canonical import canonical_text, sha256_hex
 from jorvek.core.engine.layout import FurtherJoints, JointKind, ShortText, Slug
@@ -130,6 +130,9 @@ class CrankSheet(Part):
         moves_with: what turns or lifts with it.
         crank_radius: half the stroke.
         rod_length: between the eyes of the rod.
+        bank_angle: of a vee, between its banks.
+        pins: of a vee: the two rods of a throw share a pin, or each has one of its own, turned against the other.
+        pin_offset: by how much the second bank's pin is turned towards the first bank, where each has its own.
     """
 
     cycle: Angle
@@ -139,6 +142,15 @@ class CrankSheet(Part):
     moves_with: tuple[Text, ...] = ()
     crank_radius: Length | None = None
     rod_length: Length | None = None
+    bank_angle: Angle | None = None
+    pins: Literal["common", "offset"] = "common"
+    pin_offset: Angle | None = None
+
+    @model_validator(mode="after")
+    def _offset_is_stated(self) -> CrankSheet:
+        if (self.pins == "offset") != (self.pin_offset is not None):
+            raise ValueError("pin_offset belongs to offset pins, and only to them")
+        return self
 
 
 class IsolationPoint(Part):

@@ -181,10 +181,14 @@ def follow_up(workshop: Workshop, actor: Person, run_id: UUID, step: str, words:
 
     Raises:
         Refusal: ``not_your_right``, ``no_such_run``; ``nothing_to_follow`` when it did not ask for that;
-            ``followed_up`` when it was done already.
+            ``followed_up`` when it was done already; ``follow_up_under_way`` while its own run is open: that run
+            says so once it is closed.
     """
     demand(actor.role, Act.RECORD)
     asked = follow_ups(run_id, workshop.log.snapshot(run_id).state)
     if not any(one.step == step for one in asked.asked):
         raise Refusal("nothing_to_follow", step=step)
+    for one in workshop.summaries.mattering(FOLLOW_UPS, workshop.registers.run_index, _follows).values():
+        if (one.of_run, one.of_step) == (run_id, step) and one.closed_at is None:
+            raise Refusal("follow_up_under_way", by=one.by)
     workshop.upkeep.note_done(run_id, step, words, actor.id, workshop.clock())

@@ -9,6 +9,7 @@ from jorvek.core.engine.layout import Engine
 from jorvek.core.procedure.steps import CrankPositionStep
 from jorvek.core.refusal import Refusal
 from jorvek.core.sheet.document import CrankSheet
+from jorvek.core.sheet.vee import vee_angles
 
 _REFERENCE_DEG: Final = {"tdc_firing": 0.0, "tdc": 0.0, "tdc_exchange": 360.0, "bdc": 180.0}
 
@@ -19,11 +20,21 @@ def cycle_of(crank: CrankSheet) -> float:
 
 
 def dead_centres(engine: Engine, crank: CrankSheet) -> dict[str, float]:
-    """Return each cylinder's firing dead centre in degrees after that of the first of the firing order."""
+    """Return each cylinder's firing dead centre in degrees after that of the first of the firing order.
+
+    Of a vee whose bank angle nobody has stated, or whose firing order its pins do not allow, only those of the bank
+    that fires first are known; the others are left out.
+    """
     if engine.tdc_deg:
         first = engine.tdc_deg[engine.firing_order[0]]
         return {name: (angle - first) % cycle_of(crank) for name, angle in engine.tdc_deg.items()}
-    return firing_angles(list(engine.firing_order), 2 if cycle_of(crank) == 360.0 else 4).angle_deg
+    order, strokes = list(engine.firing_order), 2 if cycle_of(crank) == 360.0 else 4
+    if engine.layout != "vee":
+        return firing_angles(order, strokes).angle_deg
+    try:
+        return vee_angles(engine, crank)
+    except Refusal:
+        return firing_angles([name for name in order if name[0] == order[0][0]], strokes).angle_deg
 
 
 def engine_angle(engine: Engine, crank: CrankSheet, cylinder: str, step: CrankPositionStep, read_deg: float) -> float:
@@ -37,13 +48,21 @@ def engine_angle(engine: Engine, crank: CrankSheet, cylinder: str, step: CrankPo
         read_deg: angle read from the reference.
 
     Raises:
-        Refusal: ``no_such_joint`` for a cylinder that the engine has not.
+        Refusal: ``no_such_joint`` for a cylinder that the engine has not; ``dead_centre_unknown``.
     """
-    centres = dead_centres(engine, crank)
-    if cylinder not in centres:
-        raise Refusal("no_such_joint", joint=cylinder, engine=engine.name)
+    centres = _placed(engine, crank, cylinder)
     side = -1.0 if step.side == "before" else 1.0
     return (centres[cylinder] + _REFERENCE_DEG[step.reference] + side * read_deg) % cycle_of(crank)
+
+
+def _placed(engine: Engine, crank: CrankSheet, cylinder: str) -> dict[str, float]:
+    """Return the dead centres, that of one cylinder among them."""
+    if cylinder not in engine.cylinders():
+        raise Refusal("no_such_joint", joint=cylinder, engine=engine.name)
+    centres = dead_centres(engine, crank)
+    if cylinder not in centres:
+        raise Refusal("dead_centre_unknown", cylinder=cylinder, engine=engine.name)
+    return centres
 
 
 def below_top_mm(engine: Engine, crank: CrankSheet, cylinder: str, angle_deg: float) -> float | None:
@@ -67,12 +86,10 @@ def angle_at_height(
         side: on the way up to the top, or down from it.
 
     Raises:
-        Refusal: ``no_such_joint`` for a cylinder that the engine has not, ``no_geometry`` where the sheet states none,
-            ``beyond_the_stroke``.
+        Refusal: ``no_such_joint`` for a cylinder that the engine has not, ``dead_centre_unknown``, ``no_geometry``
+            where the sheet states none, ``beyond_the_stroke``.
     """
-    centres = dead_centres(engine, crank)
-    if cylinder not in centres:
-        raise Refusal("no_such_joint", joint=cylinder, engine=engine.name)
+    centres = _placed(engine, crank, cylinder)
     if crank.crank_radius is None or crank.rod_length is None:
         raise Refusal("no_geometry")
     stroke_mm = 2 * crank.crank_radius.value

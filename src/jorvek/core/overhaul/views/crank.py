@@ -39,7 +39,7 @@ class CrankView(View):
     Attributes:
         angle_deg: after the firing dead centre of the first cylinder of the firing order; None while nobody knows.
         at_top: cylinders that stand at their firing dead centre there.
-        known: whether anybody has ever said.
+        known: whether anybody knows where it is now; turned on without a look at the wheel, nobody does.
         cycle_deg: crank degrees of a working cycle.
         dead_centres: firing dead centre of each cylinder.
         below_top_mm: how far each piston stands below its top there; empty where nobody knows the angle, or the sheet
@@ -84,7 +84,7 @@ def crank_view(
     ]
     return CrankView(
         angle_deg=angle,
-        known=crank is not None,
+        known=angle is not None,
         by=crank.by.name if crank else None,
         at=crank.at if crank else None,
         words=crank.words if crank else None,

@@ -12,7 +12,7 @@ from jorvek.core.engine.layout import Engine, JointPlace
 from jorvek.core.metal.planned_moves import PlannedMoves
 from jorvek.core.metal.proof import advance, beginning
 from jorvek.core.metal.sweep import hanging, standing
-from jorvek.core.overhaul.rules.crank import engine_angle
+from jorvek.core.overhaul.rules.crank import dead_centres, engine_angle
 from jorvek.core.overhaul.views.minutes import HEAVY, Book, Known, Taken
 from jorvek.core.procedure.options import Selection
 from jorvek.core.procedure.steps import (
@@ -189,9 +189,11 @@ def _cut(stretch: _Stretch, taken: Mapping[str, Taken]) -> Iterator[_Stretch]:
 def _interval(
     step: CrankPositionStep, engine: Engine, crank: CrankSheet, place: JointPlace
 ) -> tuple[float, float] | None:
-    """Return where the crank may stand; None where no cylinder tells."""
+    """Return where the crank may stand; None where no cylinder tells, or nobody knows its dead centre."""
     mine = sorted(cylinders_of(engine, place)) or _nearest(engine, place)
     if not mine:
+        return None
+    if mine[0] not in dead_centres(engine, crank):
         return None
     at = engine_angle(engine, crank, mine[0], step, step.angle.value)
     return (at - step.tolerance.value, at + step.tolerance.value)

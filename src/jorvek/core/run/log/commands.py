@@ -41,7 +41,7 @@ class KeyIn(CommandBase):
 
     kind: Literal["key_in"]
     cell: ev.CellKey
-    attempt: int = Field(ge=1, le=1000)
+    attempt: int = Field(ge=1)
     text: Annotated[str, Field(max_length=200)]
     unit: Annotated[str, Field(max_length=12)] | None = None
     sure: bool = False
@@ -58,7 +58,7 @@ class GiveReason(CommandBase):
 
     kind: Literal["give_reason"]
     cell: ev.CellKey
-    attempt: int = Field(ge=1, le=1000)
+    attempt: int = Field(ge=1)
     reason: ev.Words
 
 
@@ -67,7 +67,7 @@ class Accept(CommandBase):
 
     kind: Literal["accept"]
     cell: ev.CellKey
-    attempt: int = Field(ge=1, le=1000)
+    attempt: int = Field(ge=1)
     reason: ev.Words
 
 
@@ -76,7 +76,7 @@ class RejectFastener(CommandBase):
 
     kind: Literal["reject_fastener"]
     cell: ev.CellKey
-    attempt: int = Field(ge=1, le=1000)
+    attempt: int = Field(ge=1)
     piece: ev.PieceMark
     reason: ev.Words
 

@@ -538,7 +538,7 @@ class ReadingWork(Fact):
 
     kind: Literal["record"]
     cell: CellKey
-    attempt: int = Field(ge=1, le=1000)
+    attempt: int = Field(ge=1)
     answer: Answer
 
 
@@ -547,7 +547,7 @@ class StrikeWork(Fact):
 
     kind: Literal["strike"]
     cell: CellKey
-    attempt: int = Field(ge=1, le=1000)
+    attempt: int = Field(ge=1)
     reason: Words | None = None
 
 

@@ -53,6 +53,9 @@ def _group(state: RunState, cell: Cell) -> set[str]:
             # Turning the crank again asks again whether everybody is out.
             asked = {c.key for c in state.definition.cells if c.step == cell.step}
             return asked | _with_what_they_begin_from(state, cell)
+        case Redo.STEP:
+            # What was lifted, cleaned under or zeroed anew takes along all that was read with it.
+            return _same(state, cell, fastener=False)
         case Redo.ALONE:
             return {cell.key}
 
