@@ -16,6 +16,7 @@ from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import InputType, Rule
 from jorvek.core.run.log.definition import define
 from jorvek.core.run.rules.progress import next_call, open_cells
+from jorvek.core.run.rules.redo import redo_scope
 from jorvek.core.run.rules.strip import uncertainty_mm
 from jorvek.core.run.views.bench import BenchView, bench_view
 from jorvek.core.run.views.gauges import Measuring
@@ -217,3 +218,12 @@ def test_where_nothing_is_measured_or_nothing_tells_where_no_gauge_is_drawn() ->
     call = next_call(run.state)
     assert call is not None
     assert call.kind != "gate"
+
+
+@pytest.mark.parametrize("of", ["float/forward:1", "float/aft:2", "float/float"])
+def test_a_float_is_measured_again_whole_whichever_of_its_readings_is_done_again(of: str) -> None:
+    """The shaft was barred to one end and back: a reading that was taken before says nothing of it any more."""
+    run = PaperRun("corvane-v10-main-tighten", clearance="free")
+    mine = [cell.key for cell in run.state.definition.by_step["float"]]
+    run.play(run.state.definition.cells[run.state.definition.place_of(mine[-1]) + 1].key)
+    assert [key for key in redo_scope(run.state, of if of in mine else mine[-1]) if key in mine] == mine

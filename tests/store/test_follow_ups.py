@@ -148,3 +148,16 @@ def test_hours_read_meanwhile_make_it_due(world: World) -> None:
     world.clock.forward(60)
     hours_and_due.read_hours(world.workshop, actor(world.workshop, "Lio Sandvik"), VEE, before + 50, date(2026, 11, 23))
     assert due(world).over
+
+
+def test_while_its_own_run_is_open_nobody_closes_a_follow_up_by_a_word(world: World) -> None:
+    world.found(VEE, head_a="open")
+    closed(world, "corvane-v10-head-tighten", VEE, "head-a")
+    ask = due(world)
+    assert ask.run_id is not None
+    again = begun(world, ask)
+    lio = actor(world.workshop, "Lio Sandvik")
+    with pytest.raises(Refusal) as refused:
+        hours_and_due.follow_up(world.workshop, lio, ask.run_id, ask.step, "All tight")
+    assert refused.value.code == "follow_up_under_way"
+    assert due(world).under_way == again.run_id

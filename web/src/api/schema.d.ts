@@ -3627,7 +3627,7 @@ export interface components {
          *     Attributes:
          *         angle_deg: after the firing dead centre of the first cylinder of the firing order; None while nobody knows.
          *         at_top: cylinders that stand at their firing dead centre there.
-         *         known: whether anybody has ever said.
+         *         known: whether anybody knows where it is now; turned on without a look at the wheel, nobody does.
          *         cycle_deg: crank degrees of a working cycle.
          *         dead_centres: firing dead centre of each cylinder.
          *         below_top_mm: how far each piston stands below its top there; empty where nobody knows the angle, or the sheet

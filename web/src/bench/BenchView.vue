@@ -129,12 +129,14 @@ useShortcuts({
     <section class="right">
       <engine-line v-if="smAndDown" :view="view" />
       <problem-note :problem="bench.problem" :unsent="bench.unsent" />
-      <v-btn v-if="meant" class="main big" block @click="actions.giveMeant">{{
-        t("bench.meant", { meant })
-      }}</v-btn>
-      <v-btn v-if="stands" class="big" block @click="actions.giveAsSure">{{
-        t("bench.stands", { got: stands })
-      }}</v-btn>
+      <div v-if="meant || stands" class="ways">
+        <v-btn v-if="meant" class="main big" @click="actions.giveMeant">{{
+          t("bench.meant", { meant })
+        }}</v-btn>
+        <v-btn v-if="stands" class="big" @click="actions.giveAsSure">{{
+          t("bench.stands", { got: stands })
+        }}</v-btn>
+      </div>
       <v-btn v-if="leavable" class="big" block @click="bench.record({ type: 'left_to_engine' })">{{
         t("engine.leave_to")
       }}</v-btn>
@@ -308,6 +310,21 @@ useShortcuts({
 
 .debts.none {
   color: var(--muted);
+}
+
+/* What comes of a question: two keys side by side, no taller than a glove wants them. */
+.ways {
+  display: grid;
+  flex: none;
+  gap: var(--gap-2);
+  grid-auto-columns: minmax(0, 1fr);
+  grid-auto-flow: column;
+}
+
+.ways .v-btn {
+  height: auto;
+  min-height: 64px;
+  white-space: normal;
 }
 
 .hint {

@@ -1,17 +1,22 @@
 <script setup lang="ts">
+import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 import type { Problem } from "@/api/types";
 import { problemText } from "@/shared/problem";
 
-defineProps<{ problem: Problem | null; unsent: boolean }>();
+const props = defineProps<{ problem: Problem | null; unsent: boolean }>();
 defineEmits<{ again: [] }>();
 const i18n = useI18n();
 const { t } = i18n;
+const title = computed(() => {
+  if (props.unsent) return t("error.away_title");
+  return t(props.problem?.asks === true ? "error.asks_title" : "error.title");
+});
 </script>
 
 <template>
-  <div v-if="problem || unsent" class="problem" role="alert">
-    <strong class="words">{{ unsent ? t("error.away_title") : t("error.title") }}</strong>
+  <div v-if="problem || unsent" class="problem" :class="{ asks: problem?.asks }" role="alert">
+    <strong class="words">{{ title }}</strong>
     <span>{{ problem ? problemText(i18n, problem) : t("error.network") }}</span>
     <v-btn v-if="unsent" class="again" @click="$emit('again')">{{ t("ui.retry") }}</v-btn>
   </div>
@@ -26,6 +31,14 @@ const { t } = i18n;
   flex-wrap: wrap;
   gap: 4px 12px;
   padding: 8px 12px;
+}
+
+.problem.asks {
+  border-color: var(--doubt);
+}
+
+.problem.asks strong {
+  color: var(--doubt);
 }
 
 strong {
