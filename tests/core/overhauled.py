@@ -113,7 +113,7 @@ class PaperOverhaul:
             "hung": (),
             "left_on": (),
             "carried": (),
-            "settled": (),
+            "settled": {},
             "measured": False,
             "gates_bad": False,
             "crank_cell": None,

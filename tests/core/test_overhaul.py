@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from datetime import timedelta
 from uuid import uuid4
 
 import pytest
@@ -333,13 +334,29 @@ def test_a_debt_is_paid_by_the_procedure_that_it_names_on_its_own_cylinder_or_by
     assert list(owed(engine.state, engine.runs)), "another cylinder's closing pays nothing here"
     paying = engine.begun("head-4", procedure="close-up")
     assert list(owed(engine.state, engine.runs)), "begun is not done"
-    engine.becomes(paying, settled=("fuel",))
+    engine.becomes(paying, settled={"fuel": engine.now.isoformat()})
     assert not list(owed(engine.state, engine.runs))
-    engine.becomes(paying, settled=())
+    engine.becomes(paying, settled={})
     engine.say(oc.PayDebt(kind="pay_debt", id=uuid4(), run=left.run_id, cell="pipes/fuel", words="On, by hand"))
     assert not list(owed(engine.state, engine.runs))
     again = oc.PayDebt(kind="pay_debt", id=uuid4(), run=left.run_id, cell="pipes/fuel", words="Twice")
     assert no(lambda: engine.say(again)) == "nothing_owed"
+
+
+def test_work_that_was_begun_before_pays_by_the_point_that_it_put_right_after_it_arose() -> None:
+    """Closing up was begun, then a neighbour's pipe came off for another joint; the point ticked after that pays it."""
+    engine = PaperOverhaul()
+    closing = engine.begun("head-4", procedure="close-up")
+    before = engine.now.isoformat()
+    engine.now += timedelta(minutes=5)
+    at = (engine.now + timedelta(minutes=1)).isoformat()
+    pipe = Carried(cell="pipes/fuel", point="fuel", text="Fuel pipe", to="close-up", at=at)
+    engine.begun("liner-4", open=False, carried=(pipe,), condition="landed")
+    engine.becomes(closing, settled={"fuel": before})
+    assert list(owed(engine.state, engine.runs)), "ticked before the pipe came off"
+    engine.now += timedelta(minutes=5)
+    engine.becomes(closing, settled={"fuel": engine.now.isoformat()})
+    assert not list(owed(engine.state, engine.runs))
 
 
 def test_what_a_liner_leaves_is_paid_on_the_head_of_its_cylinder() -> None:

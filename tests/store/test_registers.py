@@ -201,3 +201,24 @@ def test_what_changed_at_the_very_instant_that_is_asked_about_is_told(world: Wor
     at = player.state().last_at
     assert registers.heads_since(at)[str(player.run_id)] == player.state().seq
     assert str(player.run_id) not in registers.heads_since(at + timedelta(microseconds=1))
+
+
+def test_only_the_newest_approved_revision_is_on_offer_and_the_one_before_again_when_it_is_withdrawn(
+    world: World,
+) -> None:
+    shop = world.workshop
+    text = (ROOT / "procedures" / "tarnholt-7l34-head-tighten.yaml").read_text(encoding="utf-8")
+    letter = next(line for line in text.splitlines() if line.startswith("revision: "))
+    author, chief = actor(shop, "Anneke Ruhl"), actor(shop, "Ines Halloran")
+    newer = revisions.import_procedure(shop, author, text.replace(letter, "revision: Z", 1).encode())
+
+    def offered() -> list[str]:
+        heads = revisions.on_offer(shop.registers.revisions(), "Tarnholt 7L34")
+        return [head.revision for head in heads if head.id == "tarnholt-7l34-head-tighten"]
+
+    older = letter.removeprefix("revision: ")
+    assert offered() == [older], "a draft is not on offer"
+    revisions.approve(shop, chief, newer)
+    assert offered() == ["Z"]
+    revisions.withdraw(shop, chief, newer)
+    assert offered() == [older]

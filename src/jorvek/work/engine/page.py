@@ -25,6 +25,7 @@ from jorvek.core.run.log.events import Person
 from jorvek.core.run.views.labels import View
 from jorvek.store.registers import RevisionHead
 from jorvek.work.engine.overhauls import engine_now, engine_of, open_on, sheet_for, sheet_in_force
+from jorvek.work.library.revisions import on_offer
 from jorvek.work.workshop import Workshop
 
 _log = structlog.get_logger()
@@ -57,11 +58,10 @@ class EnginePage(View):
 
 
 def known_for(workshop: Workshop, engine: Engine, heads: list[RevisionHead] | None = None) -> list[Known]:
-    """Return the approved procedures for engines of a type."""
+    """Return the procedures on offer for engines of a type."""
     return [
         Known(h.hash, h.id, h.title, h.revision, h.joint, h.purpose, h.begins, h.leaves)
-        for h in (workshop.registers.revisions() if heads is None else heads)
-        if h.status == "approved" and h.engine_type == engine.type
+        for h in on_offer(workshop.registers.revisions() if heads is None else heads, engine.type)
     ]
 
 

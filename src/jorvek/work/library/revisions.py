@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from jorvek.core.engine.layout import Engine
 from jorvek.core.procedure.clamp import ClampModel, bolt_model, models
 from jorvek.core.procedure.document import Procedure
@@ -16,7 +18,7 @@ from jorvek.core.run.log.events import Person
 from jorvek.core.tools import Tool
 from jorvek.documents.yaml_reader import Document, DocumentRefused, Finding, read_model, read_yaml
 from jorvek.messages import say
-from jorvek.store.registers import RevisionRow
+from jorvek.store.registers import RevisionHead, RevisionRow
 from jorvek.work.sealing import sealed
 from jorvek.work.workshop import Workshop
 
@@ -188,3 +190,14 @@ def add_tool(workshop: Workshop, actor: Person, raw: bytes) -> Tool:
     tool = read_model(read_yaml(raw), Tool)
     workshop.registers.add_tool(tool)
     return tool
+
+
+def on_offer(heads: Iterable[RevisionHead], engine_type: str) -> list[RevisionHead]:
+    """Return of each procedure for engines of a type the newest revision that is approved: work begins by no other.
+
+    Args:
+        heads: of all revisions, those of one procedure in the order in which they were brought in.
+        engine_type: type of the engine.
+    """
+    approved = (head for head in heads if head.status == "approved" and head.engine_type == engine_type)
+    return list({head.id: head for head in approved}.values())

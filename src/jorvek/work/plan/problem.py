@@ -29,6 +29,7 @@ from jorvek.core.run.views.on_engine import RunOnEngine
 from jorvek.store.registers import RevisionHead
 from jorvek.store.run_summaries import RunSummary
 from jorvek.work.engine.overhauls import ON_ENGINE, EngineNow, engine_now
+from jorvek.work.library.revisions import on_offer
 from jorvek.work.workshop import Workshop
 
 Named = Annotated[str, Field(max_length=120)]
@@ -214,9 +215,8 @@ class _Gathering:
 
     @cached_property
     def heads(self) -> list[RevisionHead]:
-        """The approved procedures for engines of the type."""
-        kind = self.now.overhaul.opened.engine.type
-        return [h for h in self.workshop.registers.revisions() if h.status == "approved" and h.engine_type == kind]
+        """The procedures on offer for engines of the type."""
+        return on_offer(self.workshop.registers.revisions(), self.now.overhaul.opened.engine.type)
 
     def chain(self, place: JointPlace) -> Iterator[Run]:
         """Yield the runs that a joint still needs: what is under way, down to open where it is undone, and back."""

@@ -92,15 +92,15 @@ def shown_condition(overhaul: Overhaul, joint: str, mine: list[RunOnEngine]) -> 
 def owed(overhaul: Overhaul, runs: Iterable[RunOnEngine]) -> Iterator[tuple[RunOnEngine, Carried]]:
     """Yield what runs have left for others to put right, and nobody has, oldest first.
 
-    A debt is paid when a later run on its joint, or on another of the same cylinder, by the procedure that it names,
-    has put that very point right or is closed; or by name.
+    A debt is paid when another run on its joint, or on another of the same cylinder, by the procedure that it names,
+    has put that very point right after it arose, or was begun later and is closed; or by name.
     """
     mine = [run for run in runs if counts(overhaul, run)]
     cylinders = {p.key: cylinders_of(overhaul.opened.engine, p) for p in joints_of(overhaul.opened.engine)}
     for run in reversed(mine):
-        later = [r for r in mine if r.started > run.started and _together(cylinders, r.joint, run.joint)]
+        others = [r for r in mine if r.run_id != run.run_id and _together(cylinders, r.joint, run.joint)]
         for debt in run.carried:
-            if (run.run_id, debt.cell) not in overhaul.paid and not any(_pays(r, debt) for r in later):
+            if (run.run_id, debt.cell) not in overhaul.paid and not any(_pays(r, run, debt) for r in others):
                 yield run, debt
 
 
@@ -108,8 +108,12 @@ def _together(cylinders: Mapping[str, frozenset[str]], one: str, other: str) -> 
     return one == other or bool(cylinders.get(one, frozenset()) & cylinders.get(other, frozenset()))
 
 
-def _pays(later: RunOnEngine, debt: Carried) -> bool:
-    return debt.to == later.procedure and (not later.open or debt.point in later.settled)
+def _pays(other: RunOnEngine, run: RunOnEngine, debt: Carried) -> bool:
+    """Tell whether another run has put something right: whole and begun later, or that very point after it arose."""
+    if debt.to != other.procedure:
+        return False
+    whole = not other.open and other.started > run.started
+    return whole or other.settled.get(debt.point, "") > (debt.at or run.started)
 
 
 def newest_on(joint: str, runs: Iterable[RunOnEngine]) -> UUID | None:

@@ -34,6 +34,7 @@ class Carried(View):
         text: the author's words.
         to: procedure that puts it right; None where none is named.
         disturbed: a neighbour was slackened or moved on purpose.
+        at: when it arose, ISO 8601.
     """
 
     cell: str
@@ -41,6 +42,7 @@ class Carried(View):
     text: str
     to: str | None
     disturbed: bool = False
+    at: str = ""
 
 
 class PartOut(View):
@@ -71,7 +73,7 @@ class RunOnEngine(View):
         left_on: what was brought for the work and is still on or in the engine.
         overhaul: the overhaul that it was started in.
         carried: what it leaves for others to put right.
-        settled: points of earlier procedures that it has put right.
+        settled: when it put points of earlier procedures right, by point, ISO 8601.
         measured: it has begun to measure a gate.
         gates_bad: a gate that it measured is not good, or not whole.
         crank_cell: the call that holds the crank where it is; None where none does.
@@ -107,7 +109,7 @@ class RunOnEngine(View):
     hung: tuple[PartOut, ...]
     left_on: tuple[PartOut, ...]
     carried: tuple[Carried, ...]
-    settled: tuple[str, ...]
+    settled: dict[str, str]
     measured: bool
     gates_bad: bool
     crank_cell: str | None
@@ -149,7 +151,7 @@ def on_engine(run_id: UUID, state: RunState) -> RunOnEngine:
         hung=tuple(_out(p) for p in moves.parts.values() if metal.where(p.id) == "hung"),
         left_on=tuple(_out(p) for p in moves.parts.values() if _left_on(metal, p)),
         carried=carried_over(state),
-        settled=tuple(dict.fromkeys(_settled(state))),
+        settled=_settled(state),
         measured=any(True for _ in _gates(state)),
         gates_bad=not all(_gates(state)),
         crank_cell=_crank_cell(state) if is_open else None,
@@ -230,11 +232,23 @@ def _carried(state: RunState) -> Iterator[Carried]:
         if stated.carried_to is None and paid_here:
             continue
         for cell in cells:
-            if state.worked(cell.key):
+            if state.worked(cell.key) and not _ended_here(state, cell):
                 disturbed = isinstance(stated, DisturbStep)
                 words = stated.puts_right if isinstance(stated, DisturbStep) else None
                 text = " — ".join(t for t in (cell.text or step, words) if t)
-                yield Carried(cell=cell.key, point=cell.item, text=text, to=stated.carried_to, disturbed=disturbed)
+                to, at = stated.carried_to, _when(state, cell.key)
+                yield Carried(cell=cell.key, point=cell.item, text=text, to=to, disturbed=disturbed, at=at)
+
+
+def _when(state: RunState, key: str) -> str:
+    live = state.live(key)
+    return "" if live is None else live.done_at.isoformat()
+
+
+def _ended_here(state: RunState, cell: Cell) -> bool:
+    """Tell whether what a cell left owed was put right in the same run, though it may be carried to another."""
+    ended = state.definition.ended_by.get(cell.key, ())
+    return bool(ended) and all(state.worked(key) for key in ended)
 
 
 def _left_to_engine(state: RunState) -> Iterator[Carried]:
@@ -244,15 +258,19 @@ def _left_to_engine(state: RunState) -> Iterator[Carried]:
         cell = state.definition.by_key[key]
         if gives_back(state, cell):
             continue
-        yield Carried(cell=cell.key, point=cell.item, text=cell.text or cell.step, to=None)
+        text = cell.text or cell.step
+        yield Carried(cell=cell.key, point=cell.item, text=text, to=None, at=_when(state, cell.key))
 
 
-def _settled(state: RunState) -> Iterator[str]:
-    """Yield the points of earlier procedures that were put right here, by the author's name of the point."""
+def _settled(state: RunState) -> dict[str, str]:
+    """Return when the points of earlier procedures were put right here, by the author's name of the point."""
+    found: dict[str, str] = {}
     for _, cells in state.definition.steps:
         step = state.definition.steps_by_id[cells[0].step_id]
         if getattr(step, "of", None) == "before":
-            yield from (c.item for c in cells if state.worked(c.key))
+            done = ((c.item, state.live(c.key)) for c in cells if state.worked(c.key))
+            found |= {item: live.done_at.isoformat() for item, live in done if live is not None}
+    return found
 
 
 def _gates(state: RunState) -> Iterator[bool]:
