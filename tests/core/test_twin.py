@@ -18,6 +18,8 @@ from jorvek.core.run.log.cells import InputType
 from jorvek.core.run.log.definition import define
 from jorvek.core.run.rules.progress import next_call
 from jorvek.core.run.views.estimate import estimate
+from jorvek.core.run.views.moved_as_expected import told_by_movement
+from jorvek.core.run.views.record import record_of
 from jorvek.core.twin import metal
 from jorvek.core.twin.seeded import Fault, Population, seeded
 from jorvek.local.twin_hands import ToolFaults
@@ -212,3 +214,28 @@ def test_after_a_trial_assembly_the_bolts_begin_from_slack_again() -> None:
         run.now += run.waiting(cell)
         run.record(cell.key, hands.answer(run.state, cell, TOOLS, TODAY))
     assert [hands.holds_N(run.state.definition, name) for name in "1234"] == [0.0] * 4
+
+
+@pytest.mark.parametrize(("name", "way"), [MAIN_BEARING, ROD, ("corvane-v10-head-tighten", {"tool": "bar"})])
+def test_a_load_never_rests_on_a_friction_that_the_movement_contradicts(name: str, way: dict[str, str]) -> None:
+    """All bolts dry: the torque says much more than they hold, and how far they turned tells it."""
+    inside = fasteners = 0
+    for seed in range(6 if "head" not in name else 2):
+        run, hands = played(name, way, seed, frozenset({Fault.ALL_DRY}))
+        told = told_by_movement(run.state)
+        record = record_of(run.events[0].run_id, run.state, "")
+        assert {one.fastener for one in record.studs if one.by_movement} == set(told)
+        for fastener in run.state.definition.groups:
+            held = estimate(run.state, fastener)
+            assert held is not None
+            assert held.F_N is not None
+            assert held.u_N is not None
+            fasteners += 1
+            inside += abs(held.F_N - hands.holds_N(run.state.definition, fastener)) <= 2.0 * held.u_N
+    assert inside >= 0.9 * fasteners
+
+
+def test_of_a_sound_joint_the_torque_is_believed() -> None:
+    for seed in range(4):
+        run, _ = played(*MAIN_BEARING, seed)
+        assert told_by_movement(run.state) == {}

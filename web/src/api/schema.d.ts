@@ -12345,11 +12345,14 @@ export interface components {
          *         after_neighbours: load as set, less what later groups took away.
          *         together_spread: doubt of ``together``, k = 2.
          *         together_own: the part of it that is this fastener's own; what is common to the joint does not tell them apart.
+         *         by_movement: its load is told by how far it turned, for the torque does not go with that.
          *         verdict: of its stretch; of its last torque or angle where no stretch is read.
          */
         StudSummary: {
             after_neighbours: components["schemas"]["Figure"] | null;
             agreement: components["schemas"]["Agreement"] | null;
+            /** By Movement */
+            by_movement: boolean;
             clamp_pressure: components["schemas"]["Figure"] | null;
             clamp_stretch: components["schemas"]["Figure"] | null;
             clamp_turn: components["schemas"]["Figure"] | null;

@@ -150,6 +150,7 @@ const filled = computed(() => record.value?.sections.filter((section) => section
                 <small v-if="held.together_own" class="words">{{
                   t("record.own", { x: figureText(held.together_own) })
                 }}</small>
+                <small v-if="held.by_movement" class="words odd">{{ t("record.by_movement") }}</small>
               </td>
               <td v-else-if="weighed" class="n words odd">
                 {{ held.agreement ? t(`agreement.${held.agreement}`) : "" }}

@@ -19,6 +19,7 @@ from jorvek.core.run.log.expansion.tensioned import JOINT_TEMPERATURE
 from jorvek.core.run.log.state import Attempt, RunState
 from jorvek.core.run.rules.friction import model_in, torque_Nm
 from jorvek.core.run.rules.torque_angle_verdict import before
+from jorvek.core.run.views.moved_as_expected import told_by_movement
 
 _MOMENT: Final = "of the last stretch, else after the last release"
 _TEMPERATURE_DOUBT_K: Final = 0.5
@@ -212,6 +213,13 @@ def _snug_wrench(state: RunState, turned: Cell) -> float:
     return _wrench_of(state, pulls[-1]) if pulls else 0.0
 
 
+def _by_movement(load_N: float, told: tuple[float, float], embeds_N: float, warmth: _Warmth) -> Evidence:
+    """Return the load by torque as its movement tells it: neither wrench nor the oil's friction has a part in it."""
+    load = told[0] * load_N
+    own = [_BOLT_FRICTION_DOUBT * load, embeds_N, warmth.doubt_N]
+    return _piece(EvidenceKind.TORQUE, load + warmth.shift_N, own, {"stiffness": told[1] * load})
+
+
 def _by_turning(state: RunState, attempt: Attempt, fastener: str, warmth: _Warmth) -> Evidence | None:
     """Return what the last pull or turn speaks for. Source: derived here, slopes taken by central differences."""
     cell, load = state.definition.by_key[attempt.cell], 1000.0 * (attempt.judgement.clamp_kN or 0.0)
@@ -220,7 +228,10 @@ def _by_turning(state: RunState, attempt: Attempt, fastener: str, warmth: _Warmt
         return None
     embedding_mm = state.definition.groups[fastener].clamped.embedding.value
     embeds = _EMBEDDING_DOUBT * embedding_mm / (model.delta_S + model.dP)
+    told = told_by_movement(state).get(fastener)
     if isinstance(step, TorqueStep):
+        if told is not None:
+            return _by_movement(load, told, embeds, warmth)
         doubt = _torque_doubt(model, torque_Nm(state, cell, step.torque.value), _wrench_of(state, cell))
         shared = {"wrench": doubt.wrench * load, "friction": doubt.oil * load}
         own = [doubt.bolt * load, embeds, warmth.doubt_N]
@@ -229,6 +240,9 @@ def _by_turning(state: RunState, attempt: Attempt, fastener: str, warmth: _Warmt
     if held.load_N is None or held.torque_Nm <= 0.0:
         return None
     snug, doubt = held.load_N, _torque_doubt(model, held.torque_Nm, _snug_wrench(state, cell))
+    if told is not None:
+        snug, doubt = snug * told[0], _TorqueDoubt(0.0, told[1], _BOLT_FRICTION_DOUBT)
+        load = model.after_angle(snug, angle).F_N
     wide, whole = snug * doubt.whole, doubt.whole or 1.0
     far, near = angle + _MARK_DOUBT_DEG, max(0.0, angle - _MARK_DOUBT_DEG)
     by_snug = (model.after_angle(snug + wide, angle).F_N - model.after_angle(max(0.0, snug - wide), angle).F_N) / 2.0

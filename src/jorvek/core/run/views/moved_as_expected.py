@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+import math
 from statistics import median
 from typing import Final, Literal
 
+from jorvek.core.measuring.uncertainty import USUAL
 from jorvek.core.procedure.clamp import BoltModel
 from jorvek.core.procedure.fasteners import FastenerGroup
 from jorvek.core.procedure.steps import TorqueStep
 from jorvek.core.run.log.cells import Cell, InputType
-from jorvek.core.run.log.state import RunState
+from jorvek.core.run.log.state import RunState, once
 from jorvek.core.run.rules.friction import model_in
 from jorvek.core.run.rules.torque_angle_verdict import before, expected_movement_deg
 from jorvek.core.run.views.labels import View
@@ -77,6 +79,33 @@ def moved_as_expected(state: RunState) -> tuple[MovedAsExpected, ...]:
         if rising and model.friction is not None:
             found.append(_judged(group.title, model, rising, all_, _gasket_share(state, group, names)))
     return tuple(found)
+
+
+@once
+def told_by_movement(state: RunState) -> dict[str, tuple[float, float]]:
+    """Return the load of fasteners whose movement contradicts the friction that their torque rests on.
+
+    Source: derived here. Movement between two torques is proportional to the load between them and knows neither
+    wrench nor friction, only stiffness: where it lies outside what wrench and friction allow, it is the better witness.
+
+    Returns:
+        By fastener: load over what usual friction gives, and the relative standard uncertainty of that.
+    """
+    found: dict[str, tuple[float, float]] = {}
+    judged = {one.group: one for one in moved_as_expected(state)}
+    for group in (g for g in state.definition.procedure.fasteners if g.title in judged):
+        one, names = judged[group.title], [p.name for p in group.positions]
+        rising, all_ = (_shares(state, names, from_slack=slack) for slack in (False, True))
+        middle = one.share_pct / 100.0
+        read = median(doubt for _, doubt in rising.values()) / len(rising) ** 0.5
+        # A gasket that seats turns bolts further without loading them.
+        seats = group.clamped.seats is not None and middle > 1.0
+        if one.verdict != "as_expected" and not seats:
+            found |= dict.fromkeys(names, (middle, math.hypot(read / middle, USUAL.stiffness)))
+        for name in (*one.little, *one.much):
+            share, doubt = all_[name]
+            found[name] = (share, math.hypot(doubt / share, USUAL.stiffness)) if share > 0.0 else (0.0, 1.0)
+    return found
 
 
 def _pulls(state: RunState, name: str, *, from_slack: bool) -> list[tuple[Cell, float]]:

@@ -31,7 +31,7 @@ from jorvek.core.run.views.estimate import after_neighbours, estimate
 from jorvek.core.run.views.joint_plan import Plan, plan_of
 from jorvek.core.run.views.labels import View, step_title
 from jorvek.core.run.views.ladder import StuckView, stuck_views
-from jorvek.core.run.views.moved_as_expected import MovedAsExpected, moved_as_expected
+from jorvek.core.run.views.moved_as_expected import MovedAsExpected, moved_as_expected, told_by_movement
 from jorvek.core.run.views.movement import MovementSheet, movement_of
 from jorvek.core.run.views.rows import Mark, Row, rows
 from jorvek.core.tools import Tool
@@ -66,6 +66,7 @@ class StudSummary(View):
         after_neighbours: load as set, less what later groups took away.
         together_spread: doubt of ``together``, k = 2.
         together_own: the part of it that is this fastener's own; what is common to the joint does not tell them apart.
+        by_movement: its load is told by how far it turned, for the torque does not go with that.
         verdict: of its stretch; of its last torque or angle where no stretch is read.
     """
 
@@ -78,6 +79,7 @@ class StudSummary(View):
     together: Figure | None
     together_spread: Figure | None
     together_own: Figure | None
+    by_movement: bool
     agreement: Agreement | None
     verdict: ev.Verdict | None
 
@@ -399,6 +401,7 @@ def _stud(state: RunState, all_rows: tuple[Row, ...], name: str, after_N: float 
         together=None if held is None or held.F_N is None else figure(held.F_N, Quantity.FORCE, "kN"),
         together_spread=None if held is None or held.u_N is None else figure(2 * held.u_N, Quantity.FORCE, "kN"),
         together_own=_own_spread(held),
+        by_movement=bool(turned) and name in told_by_movement(state),
         agreement=None if held is None else held.agreement,
         verdict=stretch.verdict if stretch else turned[-1].verdict if turned else None,
     )
