@@ -33,6 +33,7 @@ OTHERS: list[tuple[str, str, str, Selection]] = [
     ("unit-2", "liner-4", "tarnholt-7l34-liner-fit", {}),
     ("unit-5", "main-2", "corvane-v10-main-tighten", {"clearance": "strip"}),
     ("unit-2", "rod-4", "tarnholt-7l34-rod-tighten", {"piston": "in", "shell": "before"}),
+    ("unit-5", "rod-a2", "corvane-v10-rod-tighten", {}),
     ("grey-plover", "crosshead-2", "ulvane-5x46-crosshead-tighten", {}),
 ]
 

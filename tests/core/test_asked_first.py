@@ -14,10 +14,12 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import commands as c
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import InputType
+from jorvek.core.run.rules.claims import decide_late
+from jorvek.core.run.rules.decide import decide
 from jorvek.core.run.rules.lengths import expected_length
 from jorvek.core.run.rules.slips import meant
 from jorvek.core.run.views.record import record_of
-from tests.core.paper_run import PaperRun
+from tests.core.paper_run import INES, LIO, TODAY, TOOLS, PaperRun
 from tests.core.test_limits_of_rules import codes
 
 HEAD, V10 = "tarnholt-7l34-head-tighten", "corvane-v10-head-tighten"
@@ -219,3 +221,20 @@ def test_a_sound_joint_is_asked_nothing_in_hundreds_of_readings(name: str) -> No
         run.play("never")
         readings += sum(a.judgement.value is not None for tries in run.state.attempts.values() for a in tries)
     assert readings >= 100
+
+
+def test_what_was_unlikely_on_a_tablet_without_a_link_waits_and_whoever_takes_it_in_has_looked() -> None:
+    run = at(HEAD, "length-before/temperature/2")
+    reading = c.RecordReading(
+        kind="record", id=uuid4(), cell="length-before/temperature/2", attempt=1, answer=value("30.2", "degC")
+    )
+    late = c.Late(batch=uuid4(), saw=run.state.seq, kept_s=5.0)
+    context = c.Context(LIO, run.now, TODAY, {t.id: t for t in TOOLS})
+    claimed = decide_late(run.state, reading, context, late, decide)
+    assert isinstance(claimed, ev.Claimed)
+    assert claimed.why.code == "temperature_asked_meant"
+    run.take(claimed, LIO)
+    run.send(c.SettleClaim(kind="settle_claim", id=uuid4(), claim=run.state.seq, take=True), INES)
+    live = run.state.live("length-before/temperature/2")
+    assert live is not None
+    assert codes(live.judgement) == ["asked_and_stands"]

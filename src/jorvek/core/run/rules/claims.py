@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from datetime import datetime, timedelta
 
-from jorvek.core.refusal import Refusal
+from jorvek.core.refusal import Refusal, RefusalKind
 from jorvek.core.rights import Act, demand
 from jorvek.core.run.log import commands as c
 from jorvek.core.run.log import events as ev
@@ -121,12 +121,22 @@ def settle(state: RunState, command: c.SettleClaim, context: c.Context, again: D
     asked = _asked_again(state, claim, command)
     # The PIN of whoever decides never signs for whoever did the work.
     told = replace(context, actor=claim.by, now=claim.done_at, pin_confirmed=False, photos=_photos_of(claim))
-    data = again(state, asked, told)
+    data = _taken_in(state, asked, told, again)
     assert isinstance(data, ev.Recorded | ev.Struck | ev.Noted | ev.TroubleRaised | ev.PhotoAdded)
     late: dict[str, object] = {"kept_s": (context.now - claim.done_at).total_seconds()}
     if isinstance(data, ev.Recorded):
         late["source"] = "claim"
     return ev.ClaimSettled(claim=claim.seq, words=command.words, led_to=data.model_copy(update=late))
+
+
+def _taken_in(state: RunState, asked: c.Command, told: c.Context, again: Decide) -> ev.EventData:
+    """Decide on what is taken in; what is unlikely was looked at by whoever takes it in by name."""
+    try:
+        return again(state, asked, told)
+    except Refusal as refusal:
+        if refusal.kind is not RefusalKind.ASKED or not isinstance(asked, c.RecordReading):
+            raise
+        return again(state, asked.model_copy(update={"answer": as_sure(asked.answer)}), told)
 
 
 def _photos_of(claim: ClaimOf) -> dict[str, tuple[int, int]]:
@@ -139,9 +149,7 @@ def _asked_again(state: RunState, claim: ClaimOf, command: c.SettleClaim) -> c.C
     match work:
         case ev.ReadingWork():
             attempt = len(state.tries(work.cell)) + 1
-            # Whoever takes it in by name has looked at it: what was unlikely is not asked about once more.
-            answer = as_sure(work.answer)
-            return c.RecordReading(kind="record", cell=work.cell, attempt=attempt, answer=answer, **known)
+            return c.RecordReading(kind="record", cell=work.cell, attempt=attempt, answer=work.answer, **known)
         case ev.StrikeWork():
             live = state.live(work.cell)
             attempt = live.number if live is not None else work.attempt
