@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import ast
-from typing import Any
+from typing import Any, get_args
 from uuid import uuid4
 
 import pytest
@@ -14,6 +14,7 @@ from structlog.testing import capture_logs
 
 from jorvek.api.problems import STATUS
 from jorvek.core.refusal import KIND_OF, Refusal, RefusalKind
+from jorvek.core.run.rules import asked_first
 from jorvek.core.run.views import calls
 from jorvek.messages import catalogue
 from jorvek.settings import ROOT
@@ -31,7 +32,8 @@ def raised_codes() -> set[str]:
         for node in ast.walk(ast.parse(path.read_text())):
             if isinstance(node, ast.Call) and getattr(node.func, "id", "") == "Refusal" and node.args:
                 found |= {str(n.value) for n in ast.walk(node.args[0]) if isinstance(n, ast.Constant)}
-    return found | {"cell_taken"}
+    # A question is put by what a reading is held against, with or without what was probably meant.
+    return found | {"cell_taken", *get_args(asked_first.Question), *asked_first.OFFERED.values()}
 
 
 def test_every_refusal_is_raised_has_a_kind_a_status_and_words() -> None:

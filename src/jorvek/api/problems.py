@@ -61,7 +61,7 @@ STATUS: Final[dict[RefusalKind, int]] = {
     RefusalKind.CONFLICT: 409,
     RefusalKind.FORBIDDEN: 403,
     RefusalKind.UNFIT: 422,
-    RefusalKind.ASKED: 422,
+    RefusalKind.ASKED: 428,
     RefusalKind.TOO_SOON: 429,
     RefusalKind.TOO_LARGE: 413,
     RefusalKind.DAMAGED: 500,

@@ -27,7 +27,7 @@ router = APIRouter(prefix="/api/runs", tags=["runs"])
 _AS_IT_IS = {"Content-Encoding": "identity"}
 """Pictures and PDF are compressed already."""
 _READ = documented(401, 404, 422, 503)
-_WRITE = documented(400, 401, 403, 404, 409, 413, 422, 429, 503)
+_WRITE = documented(400, 401, 403, 404, 409, 413, 422, 428, 429, 503)
 
 
 class CommandEnvelope(BaseModel):

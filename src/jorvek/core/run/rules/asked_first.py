@@ -41,10 +41,10 @@ _MOVED_MORE_DEG: Final = 30.0
 _SLIP_DEG: Final = 180.0
 
 
-_Question = Literal[
+Question = Literal[
     "angle_asked", "growth_asked", "length_asked", "movement_asked", "rung_asked", "size_asked", "temperature_asked"
 ]
-_OFFERED: Final[dict[_Question, RefusalCode]] = {
+OFFERED: Final[dict[Question, RefusalCode]] = {
     "growth_asked": "growth_asked_meant",
     "length_asked": "length_asked_meant",
     "rung_asked": "rung_asked_meant",
@@ -69,7 +69,7 @@ class Expected:
     low: float
     high: float
     about: float
-    code: _Question
+    code: Question
     of: float = 0.0
 
 
@@ -117,11 +117,11 @@ def _asked(cell: Cell, answer: ev.Answer, one: Expected, value: float, shift: fl
         "means": figure(value, quantity, _shown_in(unit)).text,
         "about": figure(one.about, quantity, _shown_in(unit)).text,
     }
-    if not isinstance(answer, ev.ValueAnswer) or one.code not in _OFFERED:
+    if not isinstance(answer, ev.ValueAnswer) or one.code not in OFFERED:
         return Refusal(one.code, **told)
     low, high = (convert(x - shift, quantity, GLOSSARY_UNIT[quantity], unit) for x in (one.low, one.high))
     offered = meant(answer.text, min(low, high), max(low, high))
-    return Refusal(one.code, **told) if offered is None else Refusal(_OFFERED[one.code], **told, meant=offered)
+    return Refusal(one.code, **told) if offered is None else Refusal(OFFERED[one.code], **told, meant=offered)
 
 
 def _shown_in(unit: str) -> str:
@@ -208,7 +208,7 @@ def _length(state: RunState, cell: Cell) -> Iterator[Expected]:
         limit = cell.upper or 0.0
         yield Expected(-doubt - _GROWN_APART_MM, 1.5 * limit, 0.0, "growth_asked", zero)
         least = _GROWN_APART_MM
-    code: _Question = "length_asked" if cell.rule is Rule.STRETCH else "growth_asked"
+    code: Question = "length_asked" if cell.rule is Rule.STRETCH else "growth_asked"
     fellows = _judged_fellows(state, cell)
     if len(fellows) >= 3:
         about, spread = median(fellows), max(stdev(fellows), least, doubt / 3.0)
