@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from uuid import uuid4
+from uuid import UUID, uuid4
 
 import pytest
 
@@ -17,6 +17,8 @@ from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules import judge
 from jorvek.core.run.rules.breakaway import judge_release, more_after_earlier_groups
 from jorvek.core.run.rules.dangers import may_be_rejected, never_accepted
+from jorvek.core.run.views.ladder import ladder_of
+from jorvek.core.run.views.on_engine import on_engine
 from jorvek.core.sheet.default import default_sheet
 from tests.core.engines import UNIT_2
 from tests.core.overhauled import PaperOverhaul
@@ -27,6 +29,7 @@ from tests.core.test_overhaul import no
 from tests.core.test_way_back import see
 
 LOOSEN = "tarnholt-7l34-head-loosen"
+RUN = UUID(int=4)
 
 
 # ---- pressures ---------------------------------------------------------------------------------------------------
@@ -186,3 +189,39 @@ def test_work_that_was_taken_up_again_may_have_opened_a_door_that_was_seen_shut(
     run = engine.becomes(run, open=True)
     engine.becomes(run, open=False)
     assert no(lambda: burn(engine)) == "crankcase_open"
+
+
+# ---- what a run says to the engine -----------------------------------------------------------------------------------
+
+
+def test_what_was_brought_for_the_work_is_on_the_engine_only_while_it_is_fitted() -> None:
+    run = PaperRun("tarnholt-7l34-liner-fit")
+    assert [part.called for part in on_engine(RUN, run.state).left_on] == ["cover_plate"]
+    run.play("never")
+    assert [part.called for part in on_engine(RUN, run.state).left_on] == ["clamp"]
+
+
+@pytest.mark.parametrize(
+    ("until", "idle"),
+    [
+        ("length-before/temperature/1", ()),
+        ("seat/seat/1", ("DP-01",)),
+        ("tools-off/off/4", ("PG-12", "DP-01")),
+        ("length-after/length/1", ("PG-12", "HT-52", "DP-01")),
+        ("chief-sees/sign", ("PG-12", "HT-52", "DP-01", "SG-03", "CT-01")),
+    ],
+)
+def test_a_tool_is_idle_once_no_call_of_the_run_wants_it(until: str, idle: tuple[str, ...]) -> None:
+    run = PaperRun()
+    run.play(until)
+    assert on_engine(RUN, run.state).idle == idle
+
+
+def test_the_ladder_goes_down_by_one_step_and_never_to_nothing() -> None:
+    run = PaperRun(LOOSEN)
+    run.play("free/free/1")
+    for text, down in (("500", "480"), ("40", "20"), ("20", None)):
+        run.send(c.TryPressure(kind="try_pressure", id=uuid4(), step="free", text=text, unit="bar"))
+        ladder = ladder_of(run.state)
+        assert ladder is not None
+        assert ladder.down_number == down
