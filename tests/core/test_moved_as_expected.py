@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from uuid import uuid4
+
 import pytest
 
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import InputType
+from jorvek.core.run.log.commands import Accept
 from jorvek.core.run.rules.progress import next_call
 from jorvek.core.run.rules.torque_angle_verdict import expected_movement_deg
-from jorvek.core.run.views.moved_as_expected import MovedAsExpected, moved_as_expected
+from jorvek.core.run.views.moved_as_expected import MovedAsExpected, moved_as_expected, told_by_movement
+from jorvek.core.run.views.record import record_of
 from jorvek.core.twin.seeded import Fault
-from tests.core.paper_run import PaperRun, shipped
+from tests.core.paper_run import INES, PaperRun, shipped
 from tests.core.twin_run import played
 
 MAIN = "corvane-v10-main-tighten"
@@ -111,3 +115,19 @@ def test_one_that_is_dry_is_named_and_good_bolts_are_not(of_one: float, named: b
 def test_nothing_measured_says_nothing() -> None:
     run = PaperRun(MAIN, clearance="free")
     assert moved_as_expected(run.state) == ()
+
+
+def test_of_bolts_that_did_not_move_at_all_the_record_is_shown_and_no_load_is_told_by_it() -> None:
+    run = PaperRun("corvane-v10-rod-tighten")
+    for step in ("snug", "full-snug"):
+        for name in ("1", "2"):
+            key = f"{step}/pull/{name}"
+            run.play(key)
+            run.record(key, ev.PullAnswer(outcome=ev.PullOutcome.MOVED, moved="0"))
+            live = run.state.live(key)
+            assert live is not None
+            if not live.settled:
+                run.send(Accept(kind="accept", id=uuid4(), cell=key, attempt=live.number, reason="As it is"), INES)
+    assert {one.share_pct for one in moved_as_expected(run.state)} == {0.0}
+    assert told_by_movement(run.state) == {}
+    assert record_of(run.events[0].run_id, run.state, "").studs

@@ -120,3 +120,9 @@ def test_accepted_by_name_it_is_not_asked_about_once_more_at_its_pull() -> None:
     run.play("never")
     pulls = [cell.key for cell in run.state.definition.cells if cell.item == "pull" and cell.fastener == "1"]
     assert all(codes(run.state.tries(key)[0].judgement) == [] for key in pulls)
+
+
+def test_a_stud_that_is_judged_by_its_length_is_named_there_and_not_at_its_temperature_too() -> None:
+    run = tightened_before(PaperRun("tarnholt-7l34-rod-tighten", shell="before"), **{"1": 8})
+    run.play("length-before/temperature/1")
+    assert codes(run.value("length-before/temperature/1", "19.0", "degC")) == []

@@ -550,5 +550,7 @@ def test_what_nobody_has_looked_at_is_named_and_never_clear() -> None:
     engine.begun("main-3", condition=None)
     left = not_known(engine.state, engine.sheet, engine.runs)
     assert not {"Rod 4", "Main 3"} & set(left), "somebody has said so, or works there"
+    engine.begun("head-1", condition=None, open=False)
+    assert "Head 1" in not_known(engine.state, engine.sheet, engine.runs), "closed, and nobody can tell how it was left"
     assert crank_view(engine.state, engine.sheet, engine.runs, ()).not_known == left
     assert crank_view(PaperOverhaul().state, engine.sheet, (), ()).not_known == ()

@@ -8,6 +8,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from jorvek.core.bolting.strength import internal_thread_hold
+from jorvek.core.bolting.thread import iso_thread
 from jorvek.core.reckoner.admissible import ADMISSIBLE
 from jorvek.core.reckoner.parts import Shown, fraction_text, latex_number, read, rounded, show
 from jorvek.core.reckoner.questions import QUESTIONS, reckon
@@ -249,14 +251,16 @@ def test_half_cut_turns_carry_nothing_and_the_weaker_thread_gives_way() -> None:
     assert "bolt_gives" in reckon("hold", strong).notes
 
 
-def test_threads_as_strong_as_one_another_bend_one_another() -> None:
-    """Alexander: at a ratio of one, both keep 0.897; a hole half as strong as the bolt keeps 0.73 of its own."""
-    far = told("hold", tau_MPa="100", tau_bolt_MPa="3000", run_out_mm="0")["F_hold_N"].text
-    area = 100.0 * 62.0
-    per_mm = float(far) * 1000.0 / area
-    even = told("hold", tau_MPa="100", tau_bolt_MPa="100", run_out_mm="0")
-    assert float(even["strength_ratio"].text) > 1.0
-    assert per_mm > 0.0
+@pytest.mark.parametrize(("ratio", "kept"), [(2.0, 0.897), (1.0, 0.897), (0.5, 1.0505), (0.4, 1.0552), (0.2, 1.0552)])
+def test_what_bending_leaves_of_the_holes_thread_goes_by_the_ratio_of_strengths(ratio: float, kept: float) -> None:
+    """Figures of the published curve; below 0.4 nothing is known, and what holds at 0.4 is taken."""
+    alike = internal_thread_hold(iso_thread(52, 3), 62.0, 0.0, 100.0, 100.0)
+    hold = internal_thread_hold(iso_thread(52, 3), 62.0, 0.0, 100.0, 100.0 * alike.ratio / ratio)
+    assert hold.ratio == pytest.approx(ratio)
+    if hold.gives == "hole":
+        assert hold.F_N / (100.0 * hold.area_mm2) == pytest.approx(kept, abs=1e-3)
+    else:
+        assert ratio > 1.0
 
 
 def test_every_field_says_what_it_may_hold() -> None:

@@ -125,14 +125,15 @@ export function provideActions(): Actions {
     const last = bench.lastGiven;
     if (typeof meant !== "string" || last?.answer.type !== "value") return;
     bench.clear();
-    await bench.record({ ...last.answer, text: meant }, null, last.cell);
+    // Whoever stands in for another does so for the answer that is given once more, too.
+    await give({ ...last.answer, text: meant }, last.cell);
   }
 
   async function giveAsSure(): Promise<void> {
     const last = bench.lastGiven;
     if (bench.problem?.asks !== true || last === null) return;
     bench.clear();
-    await bench.record({ ...last.answer, sure: true } as Answer, null, last.cell);
+    await give({ ...last.answer, sure: true } as Answer, last.cell);
   }
 
   async function sign(pin: string): Promise<void> {

@@ -403,7 +403,7 @@ _EVEN: Final = 0.897
 
 
 def _bends_hole(ratio: float) -> float:
-    """C3: what bending leaves of the hole's thread, by the ratio of strengths; the weakest known below 0.4."""
+    """C3: what bending leaves of the hole's thread, by the ratio of strengths; below 0.4 as at 0.4."""
     x = max(0.4, ratio)
     return _EVEN if x >= 1.0 else 0.728 + 1.769 * x - 2.896 * x**2 + 1.296 * x**3
 

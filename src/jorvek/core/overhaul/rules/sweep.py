@@ -140,10 +140,10 @@ def _big_ends(overhaul: Overhaul, sheet: EngineSheet, mine: list[RunOnEngine], a
 
 
 def not_known(overhaul: Overhaul, sheet: EngineSheet, runs: Iterable[RunOnEngine]) -> tuple[str, ...]:
-    """Return the joints along the crank of which nobody has said how they are, and no run tells: never "clear"."""
+    """Return the joints along the crank of which neither people nor runs say how they are: they are never "clear"."""
     mine = [run for run in runs if counts(overhaul, run)]
     places = (p for p in joints_of(overhaul.opened.engine, sheet.joints) if p.kind in _ALONG_THE_CRANK)
-    known = {run.joint for run in mine}
+    known = {run.joint for run in mine if run.open}
     return tuple(
         place.label for place in places if place.key not in known and shown_condition(overhaul, place.key, mine) is None
     )

@@ -85,7 +85,11 @@ def _before_it_is_loaded(state: RunState, cell: Cell, judgement: ev.Judgement) -
         return judgement
     if state.definition.procedure.applies_to.purpose != "tighten" or state.definition.renews(cell):
         return judgement
-    first = next(c for c in state.definition.cells_of[cell.fastener] if not state.definition.renews(c))
+    mine = [c for c in state.definition.cells_of[cell.fastener] if not state.definition.renews(c)]
+    # Where its free length is judged, that says so; a temperature says nothing of the fastener.
+    if any(c.rule is Rule.GROWTH for c in mine):
+        return judgement
+    first = next((c for c in mine if c.quantity is None), None)
     spent = used_up(state, cell) if first is cell else None
     if spent is None:
         return judgement

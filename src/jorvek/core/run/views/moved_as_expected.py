@@ -71,13 +71,19 @@ def moved_as_expected(state: RunState) -> tuple[MovedAsExpected, ...]:
     Source: derived here. Movement between two torques is proportional to the load between them, and that to one over
     the friction, so a joint that moves by the share s of what usual friction lets expect has about 1/s of it.
     """
-    found: list[MovedAsExpected] = []
+    return tuple(judged for _, judged in _by_group(state))
+
+
+@once
+def _by_group(state: RunState) -> tuple[tuple[FastenerGroup, MovedAsExpected], ...]:
+    """Return each group of which rising stages were measured, with its judgement."""
+    found: list[tuple[FastenerGroup, MovedAsExpected]] = []
     for group in state.definition.procedure.fasteners:
         names = [p.name for p in group.positions]
         model = model_in(state, names[0])
         rising, all_ = (_shares(state, names, from_slack=slack) for slack in (False, True))
         if rising and model.friction is not None:
-            found.append(_judged(group.title, model, rising, all_, _gasket_share(state, group, names)))
+            found.append((group, _judged(group.title, model, rising, all_, _gasket_share(state, group, names))))
     return tuple(found)
 
 
@@ -92,19 +98,20 @@ def told_by_movement(state: RunState) -> dict[str, tuple[float, float]]:
         By fastener: load over what usual friction gives, and the relative standard uncertainty of that.
     """
     found: dict[str, tuple[float, float]] = {}
-    judged = {one.group: one for one in moved_as_expected(state)}
-    for group in (g for g in state.definition.procedure.fasteners if g.title in judged):
-        one, names = judged[group.title], [p.name for p in group.positions]
+    for group, one in _by_group(state):
+        names = [p.name for p in group.positions]
         rising, all_ = (_shares(state, names, from_slack=slack) for slack in (False, True))
         middle = one.share_pct / 100.0
         read = median(doubt for _, doubt in rising.values()) / len(rising) ** 0.5
         # A gasket that seats turns bolts further without loading them.
         seats = group.clamped.seats is not None and middle > 1.0
-        if one.verdict != "as_expected" and not seats:
+        # Of bolts that did not move at all, movement tells no load.
+        if one.verdict != "as_expected" and not seats and middle > 0.0:
             found |= dict.fromkeys(names, (middle, math.hypot(read / middle, USUAL.stiffness)))
         for name in (*one.little, *one.much):
             share, doubt = all_[name]
-            found[name] = (share, math.hypot(doubt / share, USUAL.stiffness)) if share > 0.0 else (0.0, 1.0)
+            if share > 0.0:
+                found[name] = (share, math.hypot(doubt / share, USUAL.stiffness))
     return found
 
 
