@@ -11,6 +11,7 @@ from uuid import UUID, uuid4
 import pytest
 
 from jorvek.core.calibration import class_uncertainty
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.kind import Kind
 from jorvek.core.procedure.kinds import KINDS, SETTLED_BY
 from jorvek.core.procedure.steps import Step, StepKind, ToolIssueStep
@@ -72,7 +73,8 @@ def test_a_row_that_says_nothing_forbids() -> None:
     assert not row.covers
     assert not row.uncovers_or_loads
     assert not row.never_held_up
-    assert not row.shared("anything")
+    assert not row.shared(CellItem.PULL)
+    assert not row.shared(None)
     assert (row.ages, row.support, row.tool, row.pressure) == ("never", "none", "none", "none")
 
 

@@ -312,6 +312,20 @@ def test_a_crank_barred_for_one_rod_is_asked_again_of_the_rod_that_relied_on_it(
     assert "The crank" in state.redos[-1].reason
 
 
+def test_nobody_knows_where_a_crank_stands_that_was_turned_by_hand_to_feel_for_tight_spots(world: World) -> None:
+    opened(world)
+    finished(world, begun(world, "rod-1", "tarnholt-7l34-rod-loosen", piston="stay"))
+    rod = begun(world, "rod-1", "tarnholt-7l34-rod-tighten", piston="stayed", shell="after")
+    at(rod, lambda cell: cell.kind == "turns_freely" and cell.item == "turned")
+    before = [line for line in overhaul_of(world).lines if line.data.kind == "crank_moved"]
+    rod.play(lambda cell: cell.kind != "turns_freely")
+    after = [line for line in overhaul_of(world).lines if line.data.kind == "crank_moved"]
+    assert len(after) == len(before) + 1
+    crank = overhaul_of(world).crank
+    assert crank is not None
+    assert crank.angle_deg is None
+
+
 def test_an_answer_that_was_lost_and_is_sent_again_asks_nobody_again(world: World) -> None:
     here = opened(world)
     first = begun(world, "rod-1", "tarnholt-7l34-rod-loosen", piston="stay")

@@ -15,6 +15,7 @@ from uuid import uuid4
 
 from jorvek.core.overhaul.log.commands import DeclareConditions
 from jorvek.core.overhaul.rules.joint_conditions import ground_of
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.options import selections
 from jorvek.core.procedure.steps import DeflectionStep, GateStep, LubricateStep, ToolIssueStep
 from jorvek.core.refusal import Refusal
@@ -81,7 +82,7 @@ def usual_answer(state: RunState, cell: Cell, chance: random.Random, tools: list
             first = state.live(cell.uses[0]) if cell.rule is Rule.EQUAL else None
             if first is not None and isinstance(first.answer, ev.WordsAnswer):
                 return first.answer
-            of = cell.item.rpartition(":")[2]
+            of = cell.which or cell.item
             return ev.WordsAnswer(text=_WRITTEN.get(cell.item, f"{state.started.engine.serial[-4:]}-{of}"))
         case InputType.COUNT:
             return ev.CountAnswer(count=int(cell.target or 0))
@@ -131,34 +132,30 @@ def fitting_tools(state: RunState, cell: Cell, tools: list[Tool], today: date) -
     return found
 
 
-_ALWAYS = {"zero": "0", "joint_temperature": "20.5"}
-"""Readings that a sound joint always gives."""
-
-
 def _reading(state: RunState, cell: Cell, chance: random.Random) -> str:
-    match cell.item:
-        case "free":
+    match cell.what:
+        case CellItem.FREE:
             return f"{5 * round((cell.target or 0.0) * (1 + chance.gauss(0, 0.01)) / 5):.0f}"
-        case "temperature" if cell.kind in ("temperature_gate", "wait"):
-            return f"{(cell.upper or 40.0) - 12.0:.1f}"
-        case "temperature":
+        case CellItem.TEMPERATURE:
+            if cell.kind in ("temperature_gate", "wait"):
+                return f"{(cell.upper or 40.0) - 12.0:.1f}"
             return f"{19.0 + (1.5 if cell.kind == 'stretch' else 0.0) + chance.gauss(0, 0.2):.1f}"
-        case "length":
+        case CellItem.LENGTH:
             target, _, _ = expected_length(state, cell)
             grown = 0.025 if cell.kind == "stud_length" else 0.0
             return f"{(target or 0.0) + grown + max(-0.02, min(0.02, chance.gauss(0, 0.008))):.3f}"
-        case "thread":
+        case CellItem.THREAD:
             return f"{(cell.lower or 0.0) + 2.0 + chance.gauss(0, 0.4):.1f}"
-        case item if item in _ALWAYS:
-            return _ALWAYS[item]
-        case _ if cell.item_word == "tested_load":
+        case CellItem.ZERO | CellItem.JOINT_TEMPERATURE:
+            return "0" if cell.what is CellItem.ZERO else "20.5"
+        case CellItem.TESTED_LOAD:
             return f"{_tested_load_kN(state, cell) * (1 + chance.gauss(0, 0.01)):.1f}"
-        case "prove":
+        case CellItem.PROVE:
             shown = shown_on(state, cell)
             return f"{(shown.upper if shown is not None else cell.upper) or 0:.0f}"
-        case "end_torque":
+        case CellItem.END_TORQUE:
             return f"{1.2 * (cell.lower or 0.0):.0f}"
-        case "lowest":
+        case CellItem.LOWEST:
             peak = state.live(cell.uses[0])
             return f"{(peak.judgement.value or 0) - 5:.0f}" if peak else "0"
         case _ if cell.kind in ("gate", "stagger", "crank_position", "torque"):
@@ -191,7 +188,7 @@ def _measured(state: RunState, cell: Cell, chance: random.Random) -> str:
         shown = shown_on(state, cell)
         assert shown is not None
         good = [w for w in (shown.lower, shown.upper) if w is not None]
-        return f"{sum(good) / len(good) + (0.05 if cell.item_word == 'widest' else -0.05):.2f}"
+        return f"{sum(good) / len(good) + (0.05 if cell.what is CellItem.WIDEST else -0.05):.2f}"
     if cell.lower is not None or cell.upper is not None:
         low = cell.lower if cell.lower is not None else 0.0
         high = cell.upper if cell.upper is not None else low + 2.0
@@ -208,7 +205,7 @@ def _measured(state: RunState, cell: Cell, chance: random.Random) -> str:
         case "end_float":
             # A float has a limit on one side at least.
             middle = ((step.gate.limits.lower or step.gate.limits.upper).value) * 1.4  # type: ignore[union-attr]  # a gate with neither limit is refused by the check
-            return f"{middle if cell.item_word == 'forward' else 0.0:.3f}"
+            return f"{middle if cell.what is CellItem.FORWARD else 0.0:.3f}"
         case "straightness":
             return f"{chance.gauss(0, 0.004):.3f}"
         case _:

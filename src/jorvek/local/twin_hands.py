@@ -8,6 +8,7 @@ from datetime import date
 from statistics import median
 
 from jorvek.core.bolting.stretch import STEEL_EXPANSION_PER_K
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.clamp import ClampModel
 from jorvek.core.procedure.steps import (
     AngleStep,
@@ -86,19 +87,19 @@ class TwinHands:
             case AngleStep() if cell.ask is InputType.TURN:
                 self._turn(state, cell, cell.target or 0.0)
                 return ev.TurnAnswer(to_mark=True)
-            case AngleStep() if cell.item == "end_torque":
+            case AngleStep() if cell.what is CellItem.END_TORQUE:
                 return ev.ValueAnswer(text=f"{self._torque_Nm(state, cell):.0f}", unit="N.m")
             case FullReleaseStep() | NutsOffStep() if cell.fastener is not None:
                 group, name = self._of(state, cell)
                 self.stands[group] = metal.free(self.joints[group], self.stands[group], name)
                 return usual_answer(state, cell, self.chance, tools, today)
-            case LubricateStep() if cell.item_word == "tested_load" and step.friction_test and step.group:
+            case LubricateStep() if cell.what is CellItem.TESTED_LOAD and step.friction_test and step.group:
                 return self._tested(step.group, step.friction_test.torque.value)
-            case StretchStep() if cell.item == "length":
+            case StretchStep() if cell.what is CellItem.LENGTH:
                 return ev.ValueAnswer(text=f"{self._length_mm(state, cell, step):.3f}", unit="mm")
-            case LoosenPressureStep() if cell.item == "free":
+            case LoosenPressureStep() if cell.what is CellItem.FREE:
                 return self._released(state, cell, step)
-            case TensionStep() if cell.item == "lowest":
+            case TensionStep() if cell.what is CellItem.LOWEST:
                 return self._run_down(state, cell, step, tools, today)
             case _:
                 return usual_answer(state, cell, self.chance, tools, today)
@@ -148,7 +149,7 @@ class TwinHands:
             return shown
         model = state.definition.clamp_of(cell)
         bar = true_of(state, cell, float(shown.text)) * (1.0 + self.tools.gauge)
-        names = [c.fastener for c in state.definition.by_step[cell.step] if c.item == "nut" and c.fastener]
+        names = [c.fastener for c in state.definition.by_step[cell.step] if c.what is CellItem.NUT and c.fastener]
         group = state.definition.groups[names[0]].id
         joint = self.joints[group]
         left = {name: self._left_N(model, joint.bolts[joint.place(name)], bar) for name in names}

@@ -46,6 +46,24 @@ class Landmarks(BaseModel):
     y_plus: ShortText
 
 
+Bank = Literal["A", "B"]
+
+
+@dataclass(frozen=True)
+class Cylinder:
+    """One cylinder of an engine.
+
+    Attributes:
+        name: what it is called, for example ``B3`` or, in line, ``3``.
+        bank: bank of a vee that it stands in; None in line.
+        number: its place in its bank, from 1; cylinders of a vee with one number work on one pin.
+    """
+
+    name: str
+    bank: Bank | None
+    number: int
+
+
 class Engine(BaseModel):
     """One engine on the register.
 
@@ -84,7 +102,7 @@ class Engine(BaseModel):
     place: ShortText
     layout: Literal["in-line", "vee"]
     cylinders_per_bank: int = Field(ge=1, le=24)
-    banks: tuple[Literal["A", "B"], ...] = ()
+    banks: tuple[Bank, ...] = ()
     numbered_from: ShortText
     firing_order: tuple[ShortText, ...]
     rotation: Literal["clockwise", "anticlockwise"]
@@ -97,7 +115,7 @@ class Engine(BaseModel):
     crossheads: bool = False
     tdc_deg: dict[ShortText, float] = {}
     landmarks: Landmarks
-    turned_banks: tuple[Literal["A", "B"], ...] = ()
+    turned_banks: tuple[Bank, ...] = ()
 
     @model_validator(mode="after")
     def _firing_order_names_each_cylinder(self) -> Engine:
@@ -112,16 +130,22 @@ class Engine(BaseModel):
     def landmarks_of(self, joint: JointPlace | None) -> Landmarks:
         """Return the landmarks round the plan of a joint; the ends change places on a turned bank."""
         here = self.landmarks
-        if joint is None or not joint.name.startswith(self.turned_banks):
+        if joint is None or joint.bank not in self.turned_banks:
             return here
         return here.model_copy(update={"x_minus": here.x_plus, "x_plus": here.x_minus})
 
     def cylinders(self) -> list[str]:
         """Return the cylinder names in order along the crankshaft, bank after bank."""
+        return [cylinder.name for cylinder in self.cylinder_places()]
+
+    def cylinder_places(self) -> list[Cylinder]:
+        """Return the cylinders in order along the crankshaft, bank after bank."""
         numbers = range(1, self.cylinders_per_bank + 1)
-        if not self.banks:
-            return [str(n) for n in numbers]
-        return [f"{bank}{n}" for bank in self.banks for n in numbers]
+        return [Cylinder(f"{bank or ''}{n}", bank, n) for bank in self.banks or (None,) for n in numbers]
+
+    def cylinder(self, name: str) -> Cylinder:
+        """Return the cylinder of a name that the engine has."""
+        return next(cylinder for cylinder in self.cylinder_places() if cylinder.name == name)
 
 
 @dataclass(frozen=True)
@@ -134,6 +158,8 @@ class JointPlace:
         label: what it is called, for example ``Head 4``.
         name: the part's own number or letter.
         slot: place along the long section, in cylinder pitches from the first cylinder.
+        bank: bank of a vee that it stands in; None for what belongs to neither.
+        cylinders: names of the cylinders that it belongs to: one, a bank's under a common head, or none.
     """
 
     key: str
@@ -141,6 +167,8 @@ class JointPlace:
     label: str
     name: str
     slot: float
+    bank: Bank | None = None
+    cylinders: frozenset[str] = frozenset()
 
 
 _ROWS = (JointKind.HEAD, JointKind.LINER, JointKind.ROD)
@@ -187,18 +215,29 @@ def joints_of(engine: Engine, further: Iterable[FurtherJoints] = ()) -> list[Joi
     """Return all joints of an engine in the order of its long section, those of its sheet after them."""
     pitches = range(engine.cylinders_per_bank)
     rows = _CROSSHEAD_ROWS if engine.crossheads else _ROWS
-    joints = [_joint(engine, kind, name, slot) for kind in rows for name, slot in _parts(engine, kind)]
+    joints = [place for kind in rows for place in _row(engine, kind)]
     mains = [_joint(engine, JointKind.MAIN, str(engine.first_main + i), i - 0.5) for i in (*pitches, len(pitches))]
     return joints + mains + [place for row in further for place in row.places()]
 
 
-def _parts(engine: Engine, kind: JointKind) -> list[tuple[str, float]]:
-    per_bank = engine.cylinders_per_bank
-    if kind is JointKind.HEAD and engine.heads_per == "bank":
-        return [(bank, (per_bank - 1) / 2.0) for bank in engine.banks or ("A",)]
-    return [(name, float(i % per_bank)) for i, name in enumerate(engine.cylinders())]
+def _row(engine: Engine, kind: JointKind) -> list[JointPlace]:
+    """Return the parts of a kind that belong to cylinders, each with those that it belongs to."""
+    every = engine.cylinder_places()
+    if kind is not JointKind.HEAD or engine.heads_per == "cylinder":
+        return [_joint(engine, kind, c.name, c.number - 1.0, c.bank, frozenset({c.name})) for c in every]
+    middle = (engine.cylinders_per_bank - 1) / 2.0
+    under = {bank: frozenset(c.name for c in every if c.bank == bank) for bank in engine.banks or (None,)}
+    return [_joint(engine, kind, bank or "A", middle, bank, cylinders) for bank, cylinders in under.items()]
 
 
-def _joint(engine: Engine, kind: JointKind, name: str, slot: float) -> JointPlace:
+def _joint(
+    engine: Engine,
+    kind: JointKind,
+    name: str,
+    slot: float,
+    bank: Bank | None = None,
+    cylinders: frozenset[str] = frozenset(),
+) -> JointPlace:
     word = engine.joint_words.get(kind, kind.value)
-    return JointPlace(f"{kind.value}-{name.lower()}", kind, f"{word.capitalize()} {name}", name, slot)
+    key, label = f"{kind.value}-{name.lower()}", f"{word.capitalize()} {name}"
+    return JointPlace(key, kind, label, name, slot, bank, cylinders)

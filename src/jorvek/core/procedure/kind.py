@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from enum import Enum
 from typing import Final, Literal
 
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.metal_parts import Act
 from jorvek.core.procedure.steps import StepKind
 
@@ -25,8 +26,8 @@ class Redo(Enum):
     STEP = "step"
 
 
-EVERY: Final = ("*",)
-"""Every item of the step."""
+EVERY: Final = (*CellItem, None)
+"""Every item of the step, points that an author names among them."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -70,22 +71,22 @@ class Kind:
     offline: bool
     crank: Literal["turns", "still"]
     load: Literal["adds", "takes", "none"]
-    proves: tuple[str, ...]
-    never_accepted: tuple[str, ...]
-    changes: tuple[str, ...]
+    proves: tuple[CellItem, ...]
+    never_accepted: tuple[CellItem, ...]
+    changes: tuple[CellItem | None, ...]
     hands_off: bool
     never_held_up: bool
-    load_item: str | None = None
+    load_item: CellItem | None = None
     pressure: Literal["raises", "relieves", "none"] = "none"
     support: Literal["gives", "gives_if_stated", "needs", "none"] = "none"
     tool: Literal["on", "off", "none"] = "none"
     closes: bool = False
-    paint: str | None = None
+    paint: CellItem | None = None
     wipes_paint: bool = False
     in_order: bool = False
     ages: Literal["never", "look", "again"] = "never"
-    read_again: tuple[str, ...] = ()
-    pumped_on: tuple[str, ...] = ()
+    read_again: tuple[CellItem, ...] = ()
+    pumped_on: tuple[CellItem, ...] = ()
     moment: Literal["any", "before_load", "before_release"] = "any"
     redo: Redo = Redo.ALONE
     after_pull: bool = False
@@ -96,12 +97,12 @@ class Kind:
     worded: bool = False
     does: Act | None = None
 
-    def shared(self, item: str) -> bool:
-        """Tell whether an item of the step changes a fact on which other joints rely.
+    def shared(self, item: CellItem | None) -> bool:
+        """Tell whether a call for an item, or for an author's point, changes a fact on which others rely.
 
         That a check was made is such a fact: a cause found on one joint opens it again on joints of the same kind.
         """
-        return self.on_same_kind or self.changes == EVERY or item in self.changes
+        return self.on_same_kind or item in self.changes
 
     @property
     def uncovers_or_loads(self) -> bool:

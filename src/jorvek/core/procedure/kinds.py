@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from typing import Final, TypedDict, get_args
 
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.kind import EVERY, Kind, Redo
 from jorvek.core.procedure.steps import StepKind
 
@@ -91,7 +92,8 @@ KINDS: Final[KindTable] = {
     ),
     "angle": Kind(
         leave_out=True, offline=True, crank="still", load="adds", hands_off=False, never_held_up=False, proves=(),
-        never_accepted=(), changes=("turn",), load_item="turn", paint="turn", redo=Redo.TURN, evidence="turning"
+        never_accepted=(), changes=(CellItem.TURN,), load_item=CellItem.TURN, paint=CellItem.TURN, redo=Redo.TURN,
+        evidence="turning"
     ),
     "attitude": Kind(
         leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
@@ -103,11 +105,11 @@ KINDS: Final[KindTable] = {
     ),
     "ceiling": Kind(
         leave_out=False, offline=False, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
-        never_accepted=("prove",), changes=(), redo=Redo.PULL, after_pull=True, read_again=("prove",)
+        never_accepted=(CellItem.PROVE,), changes=(), redo=Redo.PULL, after_pull=True, read_again=(CellItem.PROVE,)
     ),
     "check_trip": Kind(
         leave_out=True, offline=True, crank="still", load="adds", hands_off=False, never_held_up=False, proves=(),
-        never_accepted=(), changes=("pull",), paint="pull", redo=Redo.TURN
+        never_accepted=(), changes=(CellItem.PULL,), paint=CellItem.PULL, redo=Redo.TURN
     ),
     "choose_part": Kind(
         leave_out=True, offline=False, crank="still", load="none", hands_off=True, never_held_up=False, proves=(),
@@ -167,7 +169,7 @@ KINDS: Final[KindTable] = {
     ),
     "inspect": Kind(
         leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
-        never_accepted=(), changes=("decision",), does="look", ages="look", names_pieces=True, on_same_kind=True
+        never_accepted=(), changes=(CellItem.DECISION,), does="look", ages="look", names_pieces=True, on_same_kind=True
     ),
     "land": Kind(
         leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
@@ -187,7 +189,8 @@ KINDS: Final[KindTable] = {
     ),
     "loosen_pressure": Kind(
         leave_out=True, offline=False, crank="still", load="takes", hands_off=False, never_held_up=False,
-        proves=("free_low",), never_accepted=(), changes=("clear", "free"), moment="before_release", redo=Redo.PULL,
+        proves=(CellItem.FREE_LOW,), never_accepted=(), changes=(CellItem.CLEAR, CellItem.FREE),
+        moment="before_release", redo=Redo.PULL,
         after_pull=True, pressure="raises"
     ),
     "lubricate": Kind(
@@ -200,7 +203,7 @@ KINDS: Final[KindTable] = {
     ),
     "matched_part": Kind(
         leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
-        never_accepted=("mate",), changes=EVERY, does="look", read_again=("mate",), names_pieces=True
+        never_accepted=(CellItem.MATE,), changes=EVERY, does="look", read_again=(CellItem.MATE,), names_pieces=True
     ),
     "new_fasteners": Kind(
         leave_out=False, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
@@ -228,8 +231,8 @@ KINDS: Final[KindTable] = {
     ),
     "relieve": Kind(
         leave_out=False, offline=False, crank="still", load="none", hands_off=False, never_held_up=True, proves=(),
-        never_accepted=("zero",), changes=("zero",), redo=Redo.PULL, after_pull=True, pressure="relieves",
-        read_again=("zero",)
+        never_accepted=(CellItem.ZERO,), changes=(CellItem.ZERO,), redo=Redo.PULL, after_pull=True, pressure="relieves",
+        read_again=(CellItem.ZERO,)
     ),
     "remove_tool": Kind(
         leave_out=False, offline=True, crank="still", load="none", hands_off=False, never_held_up=True, proves=(),
@@ -245,7 +248,7 @@ KINDS: Final[KindTable] = {
     ),
     "run_down": Kind(
         leave_out=True, offline=True, crank="still", load="adds", hands_off=False, never_held_up=False, proves=(),
-        never_accepted=(), changes=("contact",)
+        never_accepted=(), changes=(CellItem.CONTACT,)
     ),
     "sealant": Kind(
         leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
@@ -261,7 +264,7 @@ KINDS: Final[KindTable] = {
     ),
     "settling_pass": Kind(
         leave_out=True, offline=True, crank="still", load="adds", hands_off=False, never_held_up=False, proves=(),
-        never_accepted=(), changes=("pull",), paint="pull", redo=Redo.TURN
+        never_accepted=(), changes=(CellItem.PULL,), paint=CellItem.PULL, redo=Redo.TURN
     ),
     "sort_by_length": Kind(
         leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
@@ -297,9 +300,11 @@ KINDS: Final[KindTable] = {
     ),
     "tension": Kind(
         leave_out=True, offline=False, crank="still", load="adds", hands_off=False, never_held_up=False,
-        proves=("hold", "lowest", "feeler"), never_accepted=("feeler",), changes=("clear", "raise", "nut", "lowest"),
-        load_item="raise", paint="nut", moment="before_release", redo=Redo.PULL, after_pull=True, pressure="raises",
-        evidence="pressure", pumped_on=("raise",)
+        proves=(CellItem.HOLD, CellItem.LOWEST, CellItem.FEELER), never_accepted=(CellItem.FEELER,),
+        changes=(CellItem.CLEAR, CellItem.RAISE, CellItem.NUT, CellItem.LOWEST),
+        load_item=CellItem.RAISE, paint=CellItem.NUT, moment="before_release", redo=Redo.PULL, after_pull=True,
+        pressure="raises",
+        evidence="pressure", pumped_on=(CellItem.RAISE,)
     ),
     "thread_above_nut": Kind(
         leave_out=False, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
@@ -311,8 +316,9 @@ KINDS: Final[KindTable] = {
     ),
     "torque": Kind(
         leave_out=True, offline=True, crank="still", load="adds", hands_off=False, never_held_up=False, proves=(),
-        never_accepted=(), changes=("pull",), load_item="pull", paint="pull", redo=Redo.TURN, evidence="turning",
-        read_again=("setting",)
+        never_accepted=(), changes=(CellItem.PULL,), load_item=CellItem.PULL, paint=CellItem.PULL, redo=Redo.TURN,
+        evidence="turning",
+        read_again=(CellItem.SETTING,)
     ),
     "trial_fit": Kind(
         leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),

@@ -23,8 +23,9 @@ def vee_angles(engine: Engine, crank: CrankSheet) -> dict[str, float]:
     offset = 0.0 if crank.pin_offset is None else crank.pin_offset.value
     # Clockwise with bank A on the left, a pin goes over the top from A to B.
     towards_b = (engine.rotation == "clockwise") == (engine.bank_a_lies == "left")
-    begins = engine.firing_order[0][0]
-    names = {name: ("A" if name[0] == begins else "B") + name[1:] for name in engine.firing_order}
+    fires = [engine.cylinder(name) for name in engine.firing_order]
+    begins = fires[0].bank
+    names = {one.name: f"{'A' if one.bank == begins else 'B'}{one.number}" for one in fires}
     forward = towards_b == (begins == engine.banks[0])
     found = vee_firing_angles(
         [names[name] for name in engine.firing_order],

@@ -10,6 +10,7 @@ from uuid import UUID
 from jorvek.core.engine.layout import Engine, joints_of
 from jorvek.core.measuring.pooled import Side, stands_out
 from jorvek.core.measuring.uncertainty import USUAL
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.steps import ChoosePartStep, GateStep, LoosenPressureStep
 from jorvek.core.run.log.cells import Cell, InputType
 from jorvek.core.run.log.events import ChoiceAnswer
@@ -311,7 +312,7 @@ def _nut(state: RunState, strip: Strip, k: int) -> FreedNut:
 
 def _spread_kN(state: RunState, strip: Strip, k: int) -> float | None:
     """Return the expanded uncertainty (k = 2) of the load that a release stands for."""
-    cells = [c for c in state.definition.by_step[strip.step] if c.item == "free"]
+    cells = [c for c in state.definition.by_step[strip.step] if c.what is CellItem.FREE]
     live, load, free = state.live(cells[k].key), strip.loads_kN[k], strip.pressures[k]
     if live is None or load is None or not free:
         return None
@@ -323,7 +324,7 @@ def _spread_kN(state: RunState, strip: Strip, k: int) -> float | None:
 def _tightened(state: RunState, name: str) -> float | None:
     """Return the lowest pressure of the last stage that pulled a fastener in a run."""
     steps = {c.step for c in state.definition.cells if c.traits.evidence == "pressure" and c.fastener == name}
-    lowest = [c for c in state.definition.cells if c.step in steps and c.item == "lowest"]
+    lowest = [c for c in state.definition.cells if c.step in steps and c.what is CellItem.LOWEST]
     live = [state.live(c.key) for c in lowest]
     return next((a.judgement.corrected for a in reversed(live) if a is not None), None)
 

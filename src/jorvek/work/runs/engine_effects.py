@@ -6,6 +6,7 @@ from functools import partial
 from typing import Final
 from uuid import UUID, uuid5
 
+from jorvek.core.engine.layout import joints_of
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.crank import engine_angle
@@ -13,6 +14,7 @@ from jorvek.core.overhaul.rules.hot_work import demand_no_hot_work
 from jorvek.core.overhaul.rules.joint_conditions import counts
 from jorvek.core.overhaul.rules.return_to_service import CHECKS, relying
 from jorvek.core.overhaul.rules.sweep import demand_clear
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.steps import CrankPositionStep, RestoreStep
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.cells import Cell
@@ -26,7 +28,7 @@ from jorvek.work.engine.overhauls import EngineNow, ask_again, engine_now, open_
 from jorvek.work.workshop import Workshop
 
 _WIDE: Final = ("make_safe", "restore")
-_TURNED: Final = ("reached", "inched", "free")
+_TURNED: Final = (CellItem.REACHED, CellItem.INCHED, CellItem.TURNED)
 """Items after which the crank has moved; of a deflection every reading is taken at another angle."""
 
 
@@ -143,7 +145,7 @@ def _fact(
         return ov.Restored(point=point, run=run_id, cell=cell.key)
     if cell.kind == "restore" and point in CHECKS:
         return ov.SeenTo(check=point, words=cell.text or cell.step, run=run_id, cell=cell.key)
-    if cell.traits.crank == "turns" and (cell.item_word in _TURNED or cell.kind == "deflection"):
+    if cell.traits.crank == "turns" and (cell.what in _TURNED or cell.kind == "deflection"):
         return _moved(now, run_id, state, cell, data)
     return None
 
@@ -165,10 +167,13 @@ def _angle(now: EngineNow, state: RunState, cell: Cell, data: Recorded) -> float
     read = data.judgement.corrected if data.judgement.corrected is not None else data.judgement.value
     if not isinstance(step, CrankPositionStep) or read is None:
         return None
-    own = state.started.joint_key.partition("-")[2].upper()
-    cylinder = own if step.cylinder == "this" else step.cylinder
+    engine = now.overhaul.opened.engine
+    own = next((p.cylinders for p in joints_of(engine) if p.key == state.started.joint_key), frozenset[str]())
+    if step.cylinder == "this" and len(own) != 1:
+        return None
+    cylinder = next(iter(own)) if step.cylinder == "this" else step.cylinder
     try:
-        return engine_angle(now.overhaul.opened.engine, now.sheet.crank, cylinder, step, read)
+        return engine_angle(engine, now.sheet.crank, cylinder, step, read)
     except Refusal:
         return None
 

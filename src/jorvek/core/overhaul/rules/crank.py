@@ -34,7 +34,9 @@ def dead_centres(engine: Engine, crank: CrankSheet) -> dict[str, float]:
     try:
         return vee_angles(engine, crank)
     except Refusal:
-        return firing_angles([name for name in order if name[0] == order[0][0]], strokes).angle_deg
+        return firing_angles(
+            [name for name in order if engine.cylinder(name).bank == engine.cylinder(order[0]).bank], strokes
+        ).angle_deg
 
 
 def engine_angle(engine: Engine, crank: CrankSheet, cylinder: str, step: CrankPositionStep, read_deg: float) -> float:

@@ -11,7 +11,6 @@ from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.run.views.on_engine import Carried, RunOnEngine
 from jorvek.core.sheet.access import Ground, Stand, Work
 from jorvek.core.sheet.document import EngineSheet, Unless
-from jorvek.core.sheet.relations import cylinders_of
 
 
 def counts(overhaul: Overhaul, run: RunOnEngine) -> bool:
@@ -96,7 +95,7 @@ def owed(overhaul: Overhaul, runs: Iterable[RunOnEngine]) -> Iterator[tuple[RunO
     has put that very point right after it arose, or was begun later and is closed; or by name.
     """
     mine = [run for run in runs if counts(overhaul, run)]
-    cylinders = {p.key: cylinders_of(overhaul.opened.engine, p) for p in joints_of(overhaul.opened.engine)}
+    cylinders = {p.key: p.cylinders for p in joints_of(overhaul.opened.engine)}
     for run in reversed(mine):
         others = [r for r in mine if r.run_id != run.run_id and _together(cylinders, r.joint, run.joint)]
         for debt in run.carried:

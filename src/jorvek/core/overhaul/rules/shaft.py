@@ -16,7 +16,6 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
 from jorvek.core.run.views.on_engine import RunOnEngine
 from jorvek.core.sheet.document import EngineSheet
-from jorvek.core.sheet.relations import pin_of
 
 _SHAFT: Final = frozenset(
     {
@@ -33,7 +32,7 @@ _SHAFT: Final = frozenset(
 
 def pins(engine: Engine) -> tuple[str, ...]:
     """Return the crankpins of an engine along the shaft."""
-    return tuple(dict.fromkeys(pin_of(cylinder) for cylinder in engine.cylinders()))
+    return tuple(str(number + 1) for number in range(engine.cylinders_per_bank))
 
 
 @dataclass(frozen=True)

@@ -17,7 +17,6 @@ from jorvek.core.run.views.labels import View
 from jorvek.core.run.views.on_engine import Carried, RunOnEngine
 from jorvek.core.sheet.access import Ground, InTheWay, Stand, Work, in_the_way
 from jorvek.core.sheet.document import EngineSheet
-from jorvek.core.sheet.relations import cylinders_of
 
 When: TypeAlias = Literal["now", "later", "done"]
 
@@ -237,12 +236,12 @@ def next_up(ground: Ground, joints: Iterable[JointNow]) -> list[JointNow]:
     A joint is not put back over another of the scope that would be barred by it and is still to be done.
     """
     every = list(joints)
-    apart = {cylinder for j in every if not j.home for cylinder in cylinders_of(ground.engine, ground.by_key[j.key])}
+    apart = {cylinder for j in every if not j.home for cylinder in ground.by_key[j.key].cylinders}
     listed = [j for j in every if not j.under_way and not j.done and (j.in_scope or not j.home) and _ready(j)]
     ready = [j for j in listed if not any(_would_bar(ground, j, other) for other in listed if other.in_scope)]
 
     def waits(joint: JointNow) -> bool:
-        return joint.home and not cylinders_of(ground.engine, ground.by_key[joint.key]) & apart
+        return joint.home and not ground.by_key[joint.key].cylinders & apart
 
     return sorted(ready, key=lambda j: (waits(j), not j.in_scope))
 

@@ -25,7 +25,6 @@ from jorvek.core.procedure.steps import (
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.definition import Definition
 from jorvek.core.sheet.document import CrankSheet
-from jorvek.core.sheet.relations import cylinders_of
 
 CRANE: Final = "crane"
 
@@ -190,7 +189,7 @@ def _interval(
     step: CrankPositionStep, engine: Engine, crank: CrankSheet, place: JointPlace
 ) -> tuple[float, float] | None:
     """Return where the crank may stand; None where no cylinder tells, or nobody knows its dead centre."""
-    mine = sorted(cylinders_of(engine, place)) or _nearest(engine, place)
+    mine = sorted(place.cylinders) or _nearest(engine, place)
     if not mine:
         return None
     if mine[0] not in dead_centres(engine, crank):

@@ -8,6 +8,7 @@ from enum import StrEnum
 from typing import Any, Final
 
 from jorvek.core.canonical import canonical_text, sha256_hex
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.kind import Kind
 from jorvek.core.procedure.kinds import KINDS
 from jorvek.core.procedure.steps import StepKind
@@ -60,7 +61,9 @@ class Cell:
         key: ``step/item`` or ``step/item/fastener``; the second time round ``step#2/…``.
         step: step id, with its cycle from the second on.
         kind: kind of the step.
-        item: what within the step.
+        item: what within the step, as its key says it: an item of the program, numbered where there are several, or the
+            name that an author gave a point.
+        what: the item of the program; None for a point that an author names, whatever it is called.
         fastener: position name, None when it concerns all.
         ask: what is asked for.
         rule: how the answer is judged.
@@ -87,6 +90,7 @@ class Cell:
     kind: StepKind
     item: str
     ask: InputType
+    what: CellItem | None = None
     rule: Rule = Rule.NONE
     fastener: str | None = None
     quantity: Quantity | None = None
@@ -124,12 +128,22 @@ class Cell:
     @property
     def changes_shared_facts(self) -> bool:
         """Whether filling it changes a fact on which other joints rely."""
-        return self.traits.shared(self.item)
+        return self.traits.shared(self.what)
+
+    @property
+    def first_loads(self) -> bool:
+        """Whether it is the call that first puts a reckoned load on its fastener."""
+        return self.what is not None and self.what is self.traits.load_item
 
     @property
     def cycle(self) -> int:
         """1 for the first time round."""
         return int(self.step.partition("#")[2] or 1)
+
+    @property
+    def which(self) -> str:
+        """Which of several of an item: the number of a round or point, or a group; empty for the only one."""
+        return self.item.partition(":")[2]
 
     @property
     def item_word(self) -> str:
@@ -143,13 +157,13 @@ _LATER: Final = {"choices": (), "worded": False}
 
 def _stated(cell: Cell) -> dict[str, Any]:
     data = asdict(cell)
-    quiet = {name for name, default in _LATER.items() if getattr(cell, name) == default}
+    quiet = {"what", *(name for name, default in _LATER.items() if getattr(cell, name) == default)}
     return {f.name: data[f.name] for f in fields(cell) if f.name not in quiet}
 
 
 def seats_tool(cell: Cell) -> bool:
     """Tell whether a tool sits on a stud once the cell is filled."""
-    return cell.traits.tool == "on" and cell.item == "seat"
+    return cell.traits.tool == "on" and cell.what is CellItem.SEAT
 
 
 def cells_hash(cells: tuple[Cell, ...]) -> str:

@@ -8,6 +8,7 @@ from typing import Final
 from jorvek.core.bolting.interaction import compliance_geom, pull, simulate_tensioning
 from jorvek.core.bolting.release import ReleaseAnalysis, breakaway_analysis, release_ratio, residual_from_breakaway
 from jorvek.core.figures import figure
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.clamp import ClampModel
 from jorvek.core.procedure.steps import LoosenPressureStep
 from jorvek.core.run.log import events as ev
@@ -76,8 +77,8 @@ def more_after_earlier_groups(state: RunState, key: str) -> dict[str, float]:
         Factor by fastener, for the fasteners of the step; 1 where the document states no reach.
     """
     steps = dict(state.definition.steps)
-    names = {c.fastener for c in steps[key] if c.item == "free"}
-    earlier = [c.fastener or "" for step in _before(state, key) for c in steps[step] if c.item == "free"]
+    names = {c.fastener for c in steps[key] if c.what is CellItem.FREE}
+    earlier = [c.fastener or "" for step in _before(state, key) for c in steps[step] if c.what is CellItem.FREE]
     found: dict[str, float] = {}
     for group in state.definition.procedure.fasteners:
         places, reach = [p.name for p in group.positions], group.clamped.reach
@@ -133,7 +134,7 @@ def strips(state: RunState, ceiling_of: dict[str, float | None]) -> tuple[Strip,
         step = state.definition.steps_by_id[cells[0].step_id]
         if not isinstance(step, LoosenPressureStep):
             continue
-        free = [c for c in cells if c.item == "free"]
+        free = [c for c in cells if c.what is CellItem.FREE]
         live = [state.live(c.key) for c in free]
         pressures = tuple(a.judgement.corrected if a else None for a in live)
         tight = tuple(a.judgement.lower if a else None for a in live)

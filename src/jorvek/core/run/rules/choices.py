@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from jorvek.core.figures import stated_figure
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell, Rule
@@ -45,7 +46,7 @@ def judge_choice(state: RunState, cell: Cell, answer: ev.ChoiceAnswer) -> ev.Jud
         return ev.Judgement(verdict=ev.Verdict.OUT_OF_BAND, reasons=(spent,))
     if answer.choice in _WRONG:
         return ev.Judgement(verdict=ev.Verdict.OUT_OF_BAND, reasons=(ev.Reason(code=_WRONG[answer.choice]),))
-    if cell.kind == "lubricate" and cell.item == "product" and answer.choice != cell.text:
+    if cell.kind == "lubricate" and cell.what is CellItem.PRODUCT and answer.choice != cell.text:
         return ev.Judgement(verdict=ev.Verdict.OUT_OF_BAND, reasons=(_other_lubricant(state, cell, answer.choice),))
     return ev.Judgement(verdict=ev.Verdict.NOTED)
 

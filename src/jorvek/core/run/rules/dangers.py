@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Final
 
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell, Rule
@@ -23,7 +24,7 @@ def never_accepted(state: RunState, attempt: Attempt) -> bool:
     """
     codes = {reason.code for reason in attempt.judgement.reasons}
     cell = state.definition.by_key[attempt.cell]
-    return bool(codes & PASSED) or _YIELDED in codes or cell.item_word in cell.traits.never_accepted
+    return bool(codes & PASSED) or _YIELDED in codes or cell.what in cell.traits.never_accepted
 
 
 def demand_acceptable(state: RunState, attempt: Attempt) -> None:
@@ -78,7 +79,7 @@ def demand_let_down(state: RunState) -> None:
 def zero_after(state: RunState, key: str) -> Cell | None:
     """Return the call that proves zero after the pull that a cell belongs to; None where the document has none."""
     later = state.definition.cells[state.definition.place_of(key) :]
-    return next((c for c in later if c.traits.pressure == "relieves" and c.item == "zero"), None)
+    return next((c for c in later if c.traits.pressure == "relieves" and c.what is CellItem.ZERO), None)
 
 
 def raised_anew(state: RunState, cells: tuple[Cell, ...]) -> Cell | None:
@@ -88,7 +89,7 @@ def raised_anew(state: RunState, cells: tuple[Cell, ...]) -> Cell | None:
         state: the run as it stands.
         cells: those of one step.
     """
-    clear = next((c for c in cells if c.item == "clear" and c.traits.pressure == "raises"), None)
+    clear = next((c for c in cells if c.what is CellItem.CLEAR and c.traits.pressure == "raises"), None)
     zero = zero_after(state, cells[0].key) if clear is not None else None
     if clear is None or zero is None:
         return None
@@ -110,7 +111,11 @@ def falls_when_raised(state: RunState, cell: Cell) -> tuple[str, ...]:
     if cell.traits.pressure != "raises":
         return ()
     step, zero = state.definition.by_step[cell.step], zero_after(state, cell.key)
-    again = [c for c in step if cell.traits.load != "takes" or c.item != "free"] if raised_anew(state, step) else []
+    again = (
+        [c for c in step if cell.traits.load != "takes" or c.what is not CellItem.FREE]
+        if raised_anew(state, step)
+        else []
+    )
     keys = (c.key for c in (*again, *((zero,) if zero is not None else ())))
     return tuple(key for key in keys if state.live(key) is not None)
 
@@ -118,13 +123,17 @@ def falls_when_raised(state: RunState, cell: Cell) -> tuple[str, ...]:
 def asked_again(state: RunState, cell: Cell) -> bool:
     """Tell whether a filled call is simply read again: a setting is set anew, a pressure pumped on, oil let off."""
     live = state.live(cell.key)
-    if live is not None and cell.item == "clear" and raised_anew(state, state.definition.by_step[cell.step]) == cell:
+    if (
+        live is not None
+        and cell.what is CellItem.CLEAR
+        and raised_anew(state, state.definition.by_step[cell.step]) == cell
+    ):
         return True
     if live is None or live.settled:
         return False
-    if cell.item_word in cell.traits.read_again:
+    if cell.what in cell.traits.read_again:
         return True
-    return cell.item in cell.traits.pumped_on and {r.code for r in live.judgement.reasons} == {"below_band"}
+    return cell.what in cell.traits.pumped_on and {r.code for r in live.judgement.reasons} == {"below_band"}
 
 
 def may_be_rejected(state: RunState, attempt: Attempt) -> bool:
@@ -169,7 +178,7 @@ def falls_with(state: RunState, attempt: Attempt, redone: tuple[str, ...]) -> tu
 def standing_pulls(state: RunState, setting: Cell) -> tuple[str, ...]:
     """Return the pulls that were made with a setting of the wrench: they go where it goes."""
     set_at = state.live(setting.key)
-    if set_at is None or setting.item_word not in setting.traits.read_again:
+    if set_at is None or setting.what not in setting.traits.read_again:
         return ()
     made = ((c.key, state.live(c.key)) for c in state.definition.by_step[setting.step] if setting.key in c.needs)
     return tuple(key for key, pull in made if pull is not None and pull.seq > set_at.seq)

@@ -14,7 +14,7 @@ def may_be_left_out(state: RunState, cell: Cell) -> bool:
     """Tell whether a call may be left out at all: nothing safe hangs on it, and no figure rests on it."""
     by_key = state.definition.by_key
     rests = any(by_key[key].ask is not InputType.SIGNATURE for key in state.definition.users[cell.key])
-    proves = cell.item_word in cell.traits.proves
+    proves = cell.what in cell.traits.proves
     return cell.traits.leave_out and not (cell.deliberate or rests or proves or _carries(state, cell))
 
 

@@ -6,6 +6,7 @@ from typing import Final
 
 from jorvek.core.figures import apart_figure, stated_figure
 from jorvek.core.guard_band import Decision, guard_band_decision
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.state import RunState
@@ -50,7 +51,7 @@ def guarded(
         if decision is Decision.UNCERTAIN:
             reasons.append(reason_of(cell, "near_limit", limit=limit or 0.0, uncertainty=base.uncertainty or 0.0))
         else:
-            code = _ENDS[below] if cell.item == "end_torque" else "below_band" if below else "above_band"
+            code = _ENDS[below] if cell.what is CellItem.END_TORQUE else "below_band" if below else "above_band"
             reasons.append(reason_of(cell, code, by=abs(judged - (limit or 0.0))))
     return base.model_copy(
         update={

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.steps import CeilingStep
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
@@ -154,12 +155,12 @@ def _setting(state: RunState, cell: Cell, base: ev.Judgement) -> ev.Judgement:
         reasons.append(reason_of(cell, "below_band", by=lower - got))
     if upper is not None and got > upper + 1e-9:
         reasons.append(reason_of(cell, "above_band", by=got - upper))
-    if cell.item == "raise":
+    if cell.what is CellItem.RAISE:
         reasons += _over_ceiling(state, cell, got)
-    if cell.item == "lowest":
+    if cell.what is CellItem.LOWEST:
         reasons += _above_peak(state, cell, got)
     verdict = ev.Verdict.OUT_OF_BAND if reasons else ev.Verdict.IN_BAND
-    clamp = state.definition.clamp_of(cell).residual_N(got) / 1000.0 if cell.item == "lowest" and got else None
+    clamp = state.definition.clamp_of(cell).residual_N(got) / 1000.0 if cell.what is CellItem.LOWEST and got else None
     update = {
         "verdict": verdict,
         "reasons": tuple(reasons),
@@ -209,7 +210,7 @@ def seen_judgement(state: RunState, cell: Cell) -> ev.Judgement:
     tool = state.tool(cell.tool_role)
     base = ev.Judgement(verdict=ev.Verdict.NOTED, uncertainty=tool.expanded_uncertainty() if tool else 0.0)
     judged = guarded(cell, base, figure_, cell.lower, cell.upper, None)
-    if cell.kind == "deflection" and cell.item == "vertical" and judged.verdict is ev.Verdict.OUT_OF_BAND:
+    if cell.kind == "deflection" and cell.what is CellItem.VERTICAL and judged.verdict is ev.Verdict.OUT_OF_BAND:
         reasons = (*judged.reasons, ev.Reason(code=deflection_of(state, cell).tells))
         return judged.model_copy(update={"reasons": reasons})
     return judged

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Final
 
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.steps import LoosenPressureStep
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand, may_sign_as
@@ -28,7 +29,7 @@ _STEADY: Final = 1e-9
 def present(state: RunState) -> tuple[LoosenPressureStep, tuple[Cell, ...]] | None:
     """Return the loosening step at work and its nuts that are not free yet; None when the ladder is not in use."""
     # Authors name their own points, and "free" may be one of them: only the kind of the step tells.
-    nuts = tuple(cell for cell in open_cells(state) if cell.kind == "loosen_pressure" and cell.item == "free")
+    nuts = tuple(cell for cell in open_cells(state) if cell.kind == "loosen_pressure" and cell.what is CellItem.FREE)
     waiting = nuts or tuple(state.definition.by_key[s.cell] for s in undecided(state))
     if not waiting:
         return None
@@ -74,7 +75,7 @@ def report_stuck(state: RunState, command: c.ReportStuck, context: c.Context) ->
     """
     demand(context.actor.role, Act.RECORD)
     cell = demand_open(state, command.cell)
-    if not isinstance(state.definition.steps_by_id[cell.step_id], LoosenPressureStep) or cell.item != "free":
+    if not isinstance(state.definition.steps_by_id[cell.step_id], LoosenPressureStep) or cell.what is not CellItem.FREE:
         raise Refusal("not_a_nut", cell=cell.key)
     last = tries(state, cell.step)
     return ev.NutStuck(cell=cell.key, gap=command.gap, true_bar=last[-1].true_bar if last else None)

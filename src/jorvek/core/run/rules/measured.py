@@ -11,6 +11,7 @@ from jorvek.core.measuring.bearing import bearing_clearance
 from jorvek.core.measuring.bore import bore_form, straightness
 from jorvek.core.measuring.deflection import Deflection, web_deflection
 from jorvek.core.measuring.rings import ring_gap_check
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.steps import ChoosePartStep, DeflectionStep, GateStep
 from jorvek.core.procedure.steps.measuring import BoreForm, Straightness
 from jorvek.core.run.log.cells import Cell
@@ -53,6 +54,11 @@ def _gate(state: RunState, cell: Cell) -> GateStep:
     return step
 
 
+def _figure_of(cell: Cell) -> CellItem:
+    assert cell.what is not None
+    return cell.what
+
+
 def _form(state: RunState, cell: Cell, readings: list[float]) -> float:
     gate = _gate(state, cell).gate
     assert isinstance(gate, BoreForm)
@@ -61,8 +67,12 @@ def _form(state: RunState, cell: Cell, readings: list[float]) -> float:
     form = bore_form(
         [d.value for d in gate.depths], [a.value for a in gate.angles], grid, nominal_mm=gate.nominal.value
     )
-    figures = {"ovality": form.ovality_max_mm, "taper": form.taper_max_mm, "wear": form.wear_max_mm or 0.0}
-    return figures[cell.item]
+    figures = {
+        CellItem.OVALITY: form.ovality_max_mm,
+        CellItem.TAPER: form.taper_max_mm,
+        CellItem.WEAR: form.wear_max_mm or 0.0,
+    }
+    return figures[_figure_of(cell)]
 
 
 def _straight(state: RunState, cell: Cell, readings: list[float]) -> float:
@@ -77,7 +87,12 @@ def _apart(state: RunState, cell: Cell, readings: list[float]) -> float:
 
 def _deflected(state: RunState, cell: Cell, readings: list[float]) -> float:
     found = deflection_of(state, cell, readings)
-    return {"vertical": found.vertical_mm, "horizontal": found.horizontal_mm, "closes": found.closes_mm}[cell.item]
+    figures = {
+        CellItem.VERTICAL: found.vertical_mm,
+        CellItem.HORIZONTAL: found.horizontal_mm,
+        CellItem.CLOSES: found.closes_mm,
+    }
+    return figures[_figure_of(cell)]
 
 
 def deflection_of(state: RunState, cell: Cell, readings: list[float] | None = None) -> Deflection:
@@ -91,19 +106,19 @@ def deflection_of(state: RunState, cell: Cell, readings: list[float] | None = No
     return web_deflection(_readings(state, cell) if readings is None else readings, step.vertical.value)
 
 
-_FIGURES: Final[dict[str, Callable[[RunState, Cell, list[float]], float]]] = {
-    "within": _spread,
-    "difference": _spread,
-    "clearance": _clearance,
-    "float": _float,
-    "ovality": _form,
-    "taper": _form,
-    "wear": _form,
-    "straightness": _straight,
-    "apart": _apart,
-    "vertical": _deflected,
-    "horizontal": _deflected,
-    "closes": _deflected,
+_FIGURES: Final[dict[CellItem, Callable[[RunState, Cell, list[float]], float]]] = {
+    CellItem.WITHIN: _spread,
+    CellItem.DIFFERENCE: _spread,
+    CellItem.CLEARANCE: _clearance,
+    CellItem.FLOAT: _float,
+    CellItem.OVALITY: _form,
+    CellItem.TAPER: _form,
+    CellItem.WEAR: _form,
+    CellItem.STRAIGHTNESS: _straight,
+    CellItem.APART: _apart,
+    CellItem.VERTICAL: _deflected,
+    CellItem.HORIZONTAL: _deflected,
+    CellItem.CLOSES: _deflected,
 }
 
 
@@ -113,7 +128,7 @@ def form_figure(state: RunState, cell: Cell) -> float:
     Raises:
         Refusal: ``not_yet`` while a reading is missing; those of the sum when readings contradict each other.
     """
-    return _FIGURES[cell.item](state, cell, _readings(state, cell))
+    return _FIGURES[_figure_of(cell)](state, cell, _readings(state, cell))
 
 
 @dataclass(frozen=True)
@@ -137,7 +152,7 @@ def chosen_part(state: RunState, cell: Cell) -> Chosen:
     """
     step = state.definition.steps_by_id[cell.step_id]
     assert isinstance(step, ChoosePartStep)
-    points = [c for c in state.definition.cells if c.step_id == step.gate and c.item_word == "point"]
+    points = [c for c in state.definition.cells if c.step_id == step.gate and c.what is CellItem.POINT]
     readings: list[float] = []
     for point in points:
         live = state.live(point.key)

@@ -8,6 +8,7 @@ from statistics import median
 from typing import Final
 
 from jorvek.core.figures import figure
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.steps import GateStep, StretchStep, StudLengthStep
 from jorvek.core.procedure.steps.measuring import BoreForm
 from jorvek.core.refusal import Refusal
@@ -76,17 +77,17 @@ def _size_about(state: RunState, cell: Cell) -> tuple[float, float] | None:
     step = state.definition.steps_by_id[cell.step_id]
     if isinstance(step, GateStep) and isinstance(step.gate, BoreForm):
         return step.gate.nominal.value, _SHARE
-    if cell.item_word in ("bore", "journal"):
+    if cell.what in (CellItem.BORE, CellItem.JOURNAL):
         return _of_peers(state, cell)
     end_to_end = isinstance(step, StudLengthStep) or (isinstance(step, StretchStep) and step.datum == "end_to_end")
-    if end_to_end and cell.item == "length" and cell.fastener is not None:
+    if end_to_end and cell.what is CellItem.LENGTH and cell.fastener is not None:
         return state.definition.groups[cell.fastener].free_length.value, _LENGTH_SHARE
     return None
 
 
 def _of_peers(state: RunState, cell: Cell) -> tuple[float, float] | None:
     """A diameter without a nominal one is compared with the others of its gate."""
-    peers = [c for c in state.definition.cells if c.step == cell.step and c.item_word in ("bore", "journal")]
+    peers = [c for c in state.definition.cells if c.step == cell.step and c.what in (CellItem.BORE, CellItem.JOURNAL)]
     live = [state.live(c.key) for c in peers if c.key != cell.key]
     sizes = [a.judgement.corrected for a in live if a is not None and a.judgement.corrected is not None]
     return (median(sizes), _SHARE) if sizes else None

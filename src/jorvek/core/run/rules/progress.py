@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from enum import StrEnum
 
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.steps import InspectStep
 from jorvek.core.procedure.steps.debts import OwingStep
 from jorvek.core.refusal import Refusal
@@ -150,7 +151,7 @@ def open_cells(state: RunState) -> tuple[Cell, ...]:
 
 def _zero_while_held_up(state: RunState, cells: tuple[Cell, ...]) -> tuple[Cell, ...]:
     """While a question holds a pull up, its pressure may be let off: nobody waits for an answer beside live oil."""
-    raised = next((c for c in cells if c.item == "raise" and state.live(c.key) is not None), None)
+    raised = next((c for c in cells if c.what is CellItem.RAISE and state.live(c.key) is not None), None)
     zero = zero_after(state, raised.key) if raised is not None else None
     return (zero,) if zero is not None and state.live(zero.key) is None else ()
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.steps import ToolIssueStep, WantedTool
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
@@ -182,7 +183,7 @@ def demand_capable(state: RunState, cell: Cell, tool: Tool) -> None:
         return
     for one in state.definition.cells:
         read = one.rule is Rule.SETTING and one.tool_role == cell.tool_role and one.quantity is tool.quantity
-        if not read or one.target is None or one.lower is None or one.upper is None or one.item != "raise":
+        if not read or one.target is None or one.lower is None or one.upper is None or one.what is not CellItem.RAISE:
             continue
         bound = tool.class_pct / 100.0 * tool.full_scale * oil_per_shown(state, one)
         half = max(one.target - one.lower, one.upper - one.target)

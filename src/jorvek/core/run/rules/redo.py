@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.kind import Redo
 from jorvek.core.procedure.steps import AngleStep
 from jorvek.core.refusal import Refusal
@@ -64,7 +65,7 @@ def loaded_since_free(state: RunState, turned: Cell) -> tuple[str, ...]:
     """Return the standing calls that loaded a fastener since the crank was last turned through, in working order."""
     cells = state.definition.cells[: state.definition.place_of(turned.key)]
     before = max((k for k, c in enumerate(cells) if _same_call(c, turned) and state.worked(c.key)), default=-1)
-    loads = (c for c in cells[before + 1 :] if c.traits.load == "adds" and c.item == c.traits.load_item)
+    loads = (c for c in cells[before + 1 :] if c.traits.load == "adds" and c.first_loads)
     return tuple(c.key for c in loads if state.worked(c.key))
 
 
@@ -160,11 +161,11 @@ def _same(state: RunState, cell: Cell, *, fastener: bool) -> set[str]:
 
 def _hydraulic(state: RunState, cell: Cell) -> set[str]:
     if cell.traits.evidence == "pressure" and not _released(state, cell):
-        alone = cell.item in ("nut", "feeler")
-        lowest = {c.key for c in state.definition.cells if c.step == cell.step and c.item == "lowest"}
+        alone = cell.what in (CellItem.NUT, CellItem.FEELER)
+        lowest = {c.key for c in state.definition.cells if c.step == cell.step and c.what is CellItem.LOWEST}
         return _same(state, cell, fastener=True) | lowest if alone else _same(state, cell, fastener=False)
     block = _from_seating(state, cell)
-    loads = (c for c in state.definition.cells if c.item in ("raise", "free") and c.quantity is not None)
+    loads = (c for c in state.definition.cells if c.what in (CellItem.RAISE, CellItem.FREE) and c.quantity is not None)
     pulled = any(c.key in block and state.live(c.key) for c in loads)
     return block if pulled else {cell.key}
 

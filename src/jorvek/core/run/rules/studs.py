@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from jorvek.core.bolting.stretch import STEEL_EXPANSION_PER_K
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.steps import StudLengthStep
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.state import RunState, once
@@ -42,7 +43,9 @@ def free_lengths(state: RunState) -> dict[str, float]:
 def _measured(state: RunState, name: str) -> tuple[int, float] | None:
     """Return event and length at 20 °C of the first free length that counts."""
     for cell in state.definition.cells_of[name]:
-        if cell.item != "length" or not isinstance(state.definition.steps_by_id[cell.step_id], StudLengthStep):
+        if cell.what is not CellItem.LENGTH or not isinstance(
+            state.definition.steps_by_id[cell.step_id], StudLengthStep
+        ):
             continue
         length, temperature = state.live(cell.key), state.live(cell.uses[0])
         if length is None or temperature is None or length.judgement.corrected is None:

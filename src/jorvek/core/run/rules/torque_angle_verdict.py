@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from jorvek.core.figures import figure
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.steps import AngleStep, TorqueStep
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
@@ -71,10 +72,10 @@ def before(state: RunState, cell: Cell) -> Before:
         if done is None or done.left_out:
             continue
         step = state.definition.steps_by_id[earlier.step_id]
-        if isinstance(step, TorqueStep) and earlier.item == "pull":
+        if isinstance(step, TorqueStep) and earlier.what is CellItem.PULL:
             torque = torque_Nm(state, earlier, step.torque.value)
             load = 0.0 if model.friction is None else model.torque_load_N(torque, model.friction[1])
-        elif isinstance(step, AngleStep) and earlier.item == "turn":
+        elif isinstance(step, AngleStep) and earlier.what is CellItem.TURN:
             load = load if done.judgement.clamp_kN is None else 1000.0 * done.judgement.clamp_kN
     return Before(load if model.friction is not None else None, torque)
 

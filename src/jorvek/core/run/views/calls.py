@@ -6,6 +6,7 @@ from dataclasses import replace
 from datetime import datetime, timedelta
 
 from jorvek.core.figures import Figure, figure, stated_figure
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.steps import (
     AngleStep,
     CheckTripStep,
@@ -268,11 +269,11 @@ def _text(state: RunState, cell: Cell) -> str | None:
     A torque is that for the lubricant that is on the bolts.
     """
     step = state.definition.steps_by_id[cell.step_id]
-    if cell.item == "pull" and isinstance(step, TorqueStep | SettlingPassStep | CheckTripStep):
+    if cell.what is CellItem.PULL and isinstance(step, TorqueStep | SettlingPassStep | CheckTripStep):
         now = torque_Nm(state, cell, step.torque.value)
         shown = stated_figure(now, Quantity.TORQUE, step.torque.unit)
         return cell.text if now == step.torque.value else f"{shown.text} {shown.unit}"
-    if cell.item != "nut" or cell.text is None:
+    if cell.what is not CellItem.NUT or cell.text is None:
         return words_of(state, cell)
     number, unit = cell.text.split(" ", 1)
     return f"{number} {symbol(unit)}"

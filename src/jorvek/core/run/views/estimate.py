@@ -10,12 +10,12 @@ from jorvek.core.bolting.interaction import Pull, compliance_geom, pull, simulat
 from jorvek.core.bolting.stretch import STEEL_EXPANSION_PER_K
 from jorvek.core.measuring.evidence import ClampEstimate, Evidence, EvidenceKind, combine_evidence
 from jorvek.core.measuring.uncertainty import USUAL, u_preload_hydraulic, u_preload_torque
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.clamp import BoltModel, ClampModel
 from jorvek.core.procedure.fasteners import FastenerGroup
 from jorvek.core.procedure.steps import StretchStep, TensionStep, TorqueStep
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell, InputType, Rule
-from jorvek.core.run.log.expansion.tensioned import JOINT_TEMPERATURE
 from jorvek.core.run.log.state import Attempt, RunState
 from jorvek.core.run.rules.friction import model_in, torque_Nm
 from jorvek.core.run.rules.torque_angle_verdict import before
@@ -100,7 +100,7 @@ def _warmth(state: RunState, fastener: str, reading: Attempt | None) -> _Warmth:
 
 def _joint_temperature(state: RunState, reading: Attempt) -> float | None:
     step = state.definition.by_key[reading.cell].step
-    live = state.live(f"{step}/{JOINT_TEMPERATURE}")
+    live = state.live(f"{step}/{CellItem.JOINT_TEMPERATURE}")
     return None if live is None else live.judgement.corrected
 
 
@@ -328,8 +328,8 @@ def _pull_of(state: RunState, cells: tuple[Cell, ...], places: list[str], until:
     step = state.definition.steps_by_id[cells[0].step_id]
     if not isinstance(step, TensionStep) or step.afterwards != "release":
         return None
-    lowest = next((state.live(c.key) for c in cells if c.item == "lowest"), None)
-    down = [c.fastener for c in cells if c.item == "nut" and state.live(c.key) is not None]
+    lowest = next((state.live(c.key) for c in cells if c.what is CellItem.LOWEST), None)
+    down = [c.fastener for c in cells if c.what is CellItem.NUT and state.live(c.key) is not None]
     studs = [places.index(name) for name in down if name in places]
     if lowest is None or (until is not None and lowest.seq > until):
         return None

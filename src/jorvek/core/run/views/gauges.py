@@ -101,7 +101,7 @@ def _bore(state: RunState, call: Cell, gate: BoreForm) -> Measuring:
 
 def _grid_place(call: Cell) -> tuple[int, int]:
     """Return the depth and the angle that a call is about; the first ones while a figure is to be seen."""
-    depth, _, angle = call.item.partition(":")[2].partition(".")
+    depth, _, angle = call.which.partition(".")
     return (int(depth), int(angle)) if angle else (1, 0)
 
 
@@ -130,7 +130,7 @@ def _points(state: RunState, call: Cell, step: GateStep, landmarks: Landmarks) -
         if not isinstance(point, str) or point not in at:
             continue
         x, y, points_deg = at[point]
-        keys = [c.key for c in state.definition.by_step[call.step] if c.item.partition(":")[2] == str(k)]
+        keys = [c.key for c in state.definition.by_step[call.step] if c.which == str(k)]
         mark = _state(state, keys, now=call.key in keys)
         yield GaugeMark(label=point, state=mark, x=x, y=y, points_deg=points_deg, across_mm=None)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime, timedelta
 
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.steps import AngleStep
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.ageing import ages_of
@@ -114,13 +115,13 @@ def _next(state: RunState) -> Label | None:
 def _paints(state: RunState) -> tuple[Paint, ...]:
     steps, found = state.definition.steps, list[Paint]()
     for k, (key, cells) in enumerate(steps):
-        mine = [c for c in cells if c.item == c.traits.paint and c.fastener]
+        mine = [c for c in cells if c.what is not None and c.what is c.traits.paint and c.fastener]
         on = tuple(c.fastener or "" for c in mine if state.worked(c.key))
         if not on:
             continue
         released = [c for _, later in steps[k + 1 :] for c in later if c.traits.wipes_paint]
-        freed = any(state.worked(c.key) for c in released if c.item == "freed" and c.fastener in on)
-        wiped = [c for c in released if c.item_word == "wiped"]
+        freed = any(state.worked(c.key) for c in released if c.what is CellItem.FREED and c.fastener in on)
+        wiped = [c for c in released if c.what is CellItem.WIPED]
         if freed and wiped and all(state.worked(c.key) for c in wiped):
             continue
         step = state.definition.steps_by_id[mine[0].step_id]

@@ -7,6 +7,7 @@ from typing import Final, Literal
 from jorvek.core.engine.layout import joints_of
 from jorvek.core.figures import Figure, figure
 from jorvek.core.metal.state import Face, Hold, JointState
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.contents import Circle
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.metal_parts import Where
@@ -275,7 +276,7 @@ def _strokes(state: RunState, cells: tuple[Cell, ...]) -> list[Stroke]:
         mine = [c for c in cells if c.step == step]
         tries = [a for c in mine for a in state.tries(c.key)]
         done = all(state.worked(c.key) for c in mine)
-        turned = state.live(mine[-1].key) if mine[-1].item == "turn" else None
+        turned = state.live(mine[-1].key) if mine[-1].what is CellItem.TURN else None
         angle = turned.judgement.corrected if turned else None
         strokes.append(Stroke(step=step, done=done, ghosts=sum(not a.live for a in tries), angle_deg=angle))
     return strokes

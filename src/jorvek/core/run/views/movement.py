@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from statistics import median
 from typing import Final, Literal
 
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.steps import CheckTripStep, SettlingPassStep, TorqueStep
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.events import PullAnswer, PullOutcome
@@ -68,7 +69,7 @@ def movement_of(state: RunState) -> tuple[MovementSheet, ...]:
         if isinstance(step, TorqueStep | CheckTripStep | SettlingPassStep):
             for group in state.definition.procedure.fasteners:
                 names = {p.name for p in group.positions}
-                mine = [c for c in cells if c.item == "pull" and c.fastener in names]
+                mine = [c for c in cells if c.what is CellItem.PULL and c.fastener in names]
                 sheet = _sheet(state, key, group.title, mine, check=isinstance(step, CheckTripStep | SettlingPassStep))
                 found += [sheet] if sheet is not None else []
     return tuple(found)

@@ -8,6 +8,7 @@ from __future__ import annotations
 import re
 from typing import Final
 
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell, InputType, Rule
 from jorvek.core.run.log.state import RunState
@@ -23,13 +24,13 @@ class SetTo(View):
     unit: str
 
 
-_SET_BY_HAND: Final = frozenset({"prove", "raise", "setting"})
+_SET_BY_HAND: Final = frozenset({CellItem.PROVE, CellItem.RAISE, CellItem.SETTING})
 """The ceiling at the pump, the pressure of a stage, the torque of a wrench; where it sank to afterwards is read."""
 
 
 def set_to(state: RunState, cell: Cell) -> SetTo | None:
     """Return the aim of what hands set on a drawn instrument; what is measured is read, and never offered."""
-    shown = shown_on(state, cell) if cell.item in _SET_BY_HAND and cell.rule is Rule.SETTING else None
+    shown = shown_on(state, cell) if cell.what in _SET_BY_HAND and cell.rule is Rule.SETTING else None
     aim = None if shown is None else limit_of(cell, shown.aim)
     return None if aim is None or cell.unit is None else SetTo(text=aim.text, unit=cell.unit)
 
@@ -46,7 +47,7 @@ def starts(state: RunState, cell: Cell) -> dict[str, tuple[str, ...]]:
     """
     if cell.ask is not InputType.VALUE:
         return {}
-    alike = (c for c in state.definition.by_step[cell.step] if c.item_word == cell.item_word and c.key != cell.key)
+    alike = (c for c in state.definition.by_step[cell.step] if c.what is cell.what and c.key != cell.key)
     read = sorted((a for a in (state.live(c.key) for c in alike) if a is not None), key=lambda a: a.seq, reverse=True)
     found: dict[str, list[str]] = {}
     for answer in (a.answer for a in read):

@@ -10,6 +10,7 @@ from jorvek.core.engine.layout import JointKind
 from jorvek.core.metal.planned_moves import PlannedMoves
 from jorvek.core.metal.state import JointState
 from jorvek.core.metal.sweep import standing
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.metal_parts import LADDERS, Condition, MetalPart
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.procedure.steps import CrankPositionStep, GateStep, MakeSafeStep, RestoreStep
@@ -289,7 +290,7 @@ def _crank_cell(state: RunState) -> str | None:
     last = cells[-1] if cells else None
     if last is None or not isinstance(state.definition.steps_by_id[last.step_id], CrankPositionStep):
         return None
-    return next((c.key for c in state.definition.by_step[last.step] if c.item == "reached"), None)
+    return next((c.key for c in state.definition.by_step[last.step] if c.what is CellItem.REACHED), None)
 
 
 def _points(state: RunState, kind: type[MakeSafeStep | RestoreStep]) -> Iterator[tuple[Isolation, str]]:
@@ -336,7 +337,7 @@ def _under_pressure(state: RunState) -> bool:
     """Tell whether oil pressure stands in a tool: it was brought up, and nobody has proved zero since."""
     tried = {one.step for one in state.ladder}
     for step, cells in state.definition.steps:
-        raised = [c for c in cells if c.traits.pressure == "raises" and c.item in _BRINGS_UP and state.worked(c.key)]
+        raised = [c for c in cells if c.traits.pressure == "raises" and c.what in _BRINGS_UP and state.worked(c.key)]
         if raised or step in tried:
             zero = zero_after(state, cells[0].key)
             if zero is None or state.live(zero.key) is None:
@@ -344,7 +345,7 @@ def _under_pressure(state: RunState) -> bool:
     return False
 
 
-_BRINGS_UP: Final = ("raise", "free", "prove")
+_BRINGS_UP: Final = (CellItem.RAISE, CellItem.FREE, CellItem.PROVE)
 """Items after which oil pressure stands in a tool."""
 
 

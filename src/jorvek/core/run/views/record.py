@@ -9,6 +9,7 @@ from uuid import UUID
 from jorvek.core import CORE_VERSION
 from jorvek.core.figures import Figure, figure
 from jorvek.core.measuring.evidence import Agreement, ClampEstimate
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.clamp import ClampModel, models
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.steps import Source, TensionStep
@@ -386,7 +387,7 @@ def _stud(state: RunState, all_rows: tuple[Row, ...], name: str, after_N: float 
     live = [r for r in all_rows if r.struck is None and not r.fallen]
     cells = state.definition.by_key
     own = [(r, cells[r.cell].traits.evidence) for r in live if r.fastener == name]
-    stretch = next((r for r, evidence in own if evidence == "stretch" and r.item == "length"), None)
+    stretch = next((r for r, evidence in own if evidence == "stretch" and r.item == CellItem.LENGTH), None)
     mine = [r for r in live if r.clamp is not None and state.definition.speaks_for(cells[r.cell], name)]
     pressed = [r for r in mine if cells[r.cell].traits.evidence == "pressure"]
     turned = [r for r, evidence in own if evidence == "turning"]

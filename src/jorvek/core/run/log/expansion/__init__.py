@@ -7,6 +7,7 @@ from dataclasses import replace
 from typing import Any, Final
 
 from jorvek.core.procedure import steps as s
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.loads import unrolled
 from jorvek.core.procedure.options import Selection, selections
@@ -134,7 +135,7 @@ def _with_moments(cells: Iterator[Cell]) -> Iterator[Cell]:
             case "before_load":
                 yield replace(cell, gone_after=_first_load(made, k, cell.fastener))
             case "before_release":
-                later = (c.key for c in made[k:] if c.traits.pressure == "relieves" and c.item == "zero")
+                later = (c.key for c in made[k:] if c.traits.pressure == "relieves" and c.what is CellItem.ZERO)
                 yield replace(cell, gone_after=next(later, None))
             case "any":
                 yield cell
@@ -145,7 +146,7 @@ def _first_load(made: list[Cell], start: int, fastener: str | None) -> str | Non
     later = made[start:]
     pulled = {c.step for c in later if c.traits.evidence == "pressure" and c.fastener == fastener}
     for cell in later:
-        if cell.item != cell.traits.load_item:
+        if not cell.first_loads:
             continue
         if cell.fastener == fastener or cell.step in pulled:
             return cell.key

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import Any, Final
 
+from jorvek.core.procedure.cell_items import AuthorPoint, CellItem, Numbered
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.measure import Measure
 from jorvek.core.procedure.parts import Item, Limits
@@ -26,14 +27,17 @@ ANY_PRESSURE: Final = (0.0, 1e5)
 ANY_ANGLE: Final = (-3600.0, 3600.0)
 
 
-def cell(step: StepBase, item: str, ask: InputType, fastener: str | None = None, **rest: Any) -> Cell:
-    """Return a cell of a step."""
-    key = "/".join(part for part in (step.id, item, fastener) if part)
+def cell(
+    step: StepBase, item: CellItem | Numbered | AuthorPoint, ask: InputType, fastener: str | None = None, **rest: Any
+) -> Cell:
+    """Return a cell of a step: one of the program's own items, one of several of an item, or an author's point."""
+    what = item.item if isinstance(item, Numbered) else item if isinstance(item, CellItem) else None
+    key = "/".join(part for part in (step.id, str(item), fastener) if part)
     kind: StepKind = step.kind  # type: ignore[attr-defined]  # every kind of step has one; the base class has none
-    return Cell(key=key, step=step.id, kind=kind, item=item, ask=ask, fastener=fastener, **rest)
+    return Cell(key=key, step=step.id, kind=kind, item=str(item), what=what, ask=ask, fastener=fastener, **rest)
 
 
-def rounds(procedure: Procedure, step: RoundStep, item: str) -> Iterator[tuple[str, tuple[str, ...]]]:
+def rounds(procedure: Procedure, step: RoundStep, item: CellItem | Numbered) -> Iterator[tuple[str, tuple[str, ...]]]:
     """Yield each fastener in order with the cell that must come before it."""
     before: tuple[str, ...] = ()
     for name in procedure.orders[step.order].names():
@@ -50,21 +54,21 @@ def ticks(step: StepBase, items: Sequence[Item], ask: InputType = InputType.TICK
     """Yield one cell for each of an author's points; v1 kinds keep their shape."""
     for item in items:
         extra = {**rest, **({"deliberate": True} if item.on_its_own_words else {})}
-        yield cell(step, item.id, ask, text=printed(item), **extra)
+        yield cell(step, AuthorPoint(item.id), ask, text=printed(item), **extra)
 
 
-def said(step: StepBase, item: str, text: str, ask: InputType = InputType.TICK, **rest: Any) -> Cell:
+def said(step: StepBase, item: CellItem | Numbered, text: str, ask: InputType = InputType.TICK, **rest: Any) -> Cell:
     """Return a cell that the author's words name."""
     return cell(step, item, ask, text=text, worded=True, **rest)
 
 
 def people(step: CrankPositionStep | DeflectionStep | InchStep | TurnsFreelyStep) -> list[Cell]:
     """Everybody out, asked by name, where the author asks for it."""
-    return [cell(step, "people", InputType.TICK, deliberate=True)] if step.people_out else []
+    return [cell(step, CellItem.PEOPLE, InputType.TICK, deliberate=True)] if step.people_out else []
 
 
 def each(
-    procedure: Procedure, step: RoundStep, item: str, ask: InputType = InputType.TICK, **rest: Any
+    procedure: Procedure, step: RoundStep, item: CellItem | Numbered, ask: InputType = InputType.TICK, **rest: Any
 ) -> Iterator[Cell]:
     """Yield one cell for each fastener of a round."""
     for name, before in rounds(procedure, step, item):
@@ -74,7 +78,7 @@ def each(
 
 def guarded(
     step: StepBase,
-    item: str,
+    item: CellItem | Numbered,
     limits: Limits | None,
     unit: Measure,
     span: tuple[float, float],

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from typing import Any, Final
 
 from jorvek.core.procedure import steps as s
+from jorvek.core.procedure.cell_items import AuthorPoint, CellItem
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.stated import printed
 from jorvek.core.run.log.cells import Cell, InputType, Rule
@@ -26,7 +27,7 @@ def points(_: Procedure, step: s.ItemStep | s.RestoreStep) -> Iterator[Cell]:
 def fit(_: Procedure, step: s.FitStep) -> Iterator[Cell]:
     """What the parts are, where it is asked for, then each point."""
     if step.identity is not None:
-        yield cell(step, "identity", InputType.WORDS, text=step.identity)
+        yield cell(step, CellItem.IDENTITY, InputType.WORDS, text=step.identity)
     yield from points(_, step)
 
 
@@ -38,7 +39,7 @@ def sense(_: Procedure, step: s.SenseStep) -> Iterator[Cell]:
 def tool_issue(_: Procedure, step: s.ToolIssueStep) -> Iterator[Cell]:
     """Each tool."""
     for tool in step.tools:
-        yield cell(step, tool.role, InputType.TOOL, text=tool.title, tool_role=tool.role)
+        yield cell(step, AuthorPoint(tool.role), InputType.TOOL, text=tool.title, tool_role=tool.role)
 
 
 def temperature_gate(_: Procedure, step: s.TemperatureGateStep) -> Iterator[Cell]:
@@ -48,7 +49,7 @@ def temperature_gate(_: Procedure, step: s.TemperatureGateStep) -> Iterator[Cell
     unit = step.at_most or step.at_least
     yield cell(
         step,
-        "temperature",
+        CellItem.TEMPERATURE,
         InputType.VALUE,
         rule=Rule.GUARDED,
         text=step.at,
@@ -60,13 +61,13 @@ def temperature_gate(_: Procedure, step: s.TemperatureGateStep) -> Iterator[Cell
 
 def crank_position(_: Procedure, step: s.CrankPositionStep) -> Iterator[Cell]:
     """What must be off, then the position reached, then its proof."""
-    off = [said(step, f"off_first:{k}", text, deliberate=True) for k, text in enumerate(step.off_first, 1)]
+    off = [said(step, CellItem.OFF_FIRST.at(k), text, deliberate=True) for k, text in enumerate(step.off_first, 1)]
     off += people(step)
     yield from off
     wide = step.tolerance.value
     reached = cell(
         step,
-        "reached",
+        CellItem.REACHED,
         InputType.VALUE,
         rule=Rule.SETTING,
         needs=tuple(c.key for c in off),
@@ -76,26 +77,26 @@ def crank_position(_: Procedure, step: s.CrankPositionStep) -> Iterator[Cell]:
         **typed(step.angle.unit, Quantity.ANGLE, ANY_ANGLE),
     )
     yield reached
-    yield said(step, "proof", step.proof, needs=(reached.key,))
+    yield said(step, CellItem.PROOF, step.proof, needs=(reached.key,))
 
 
 def inch(_: Procedure, step: s.InchStep) -> Iterator[Cell]:
     """Everybody out, then moved."""
     out = people(step)
     yield from out
-    yield said(step, "inched", step.text, needs=tuple(c.key for c in out))
+    yield said(step, CellItem.INCHED, step.text, needs=tuple(c.key for c in out))
 
 
 def attitude(_: Procedure, step: s.AttitudeStep) -> Iterator[Cell]:
     """How the engine lies now."""
-    yield said(step, "attitude", step.text)
+    yield said(step, CellItem.ATTITUDE, step.text)
 
 
 def inspect(procedure: Procedure, step: s.InspectStep) -> Iterator[Cell]:
     """A decision for each piece."""
     names = procedure.orders[step.order].names() if step.order else (None,)
     for name in names:
-        yield cell(step, "decision", InputType.CHOICE, name, choices=step.dispositions, text=step.reject)
+        yield cell(step, CellItem.DECISION, InputType.CHOICE, name, choices=step.dispositions, text=step.reject)
 
 
 _BOTH_MARKS_SINCE = 3
@@ -110,11 +111,11 @@ def matched(procedure: Procedure, step: s.MatchedPartStep) -> Iterator[Cell]:
         yield from ticks(step, step.pairs, InputType.WORDS, worded=True)
         return
     for pair in step.pairs:
-        one = cell(step, f"mark:{pair.id}", InputType.WORDS, text=printed(pair))
+        one = cell(step, CellItem.MARK.at(pair.id), InputType.WORDS, text=printed(pair))
         yield one
         yield cell(
             step,
-            f"mate:{pair.id}",
+            CellItem.MATE.at(pair.id),
             InputType.WORDS,
             rule=Rule.EQUAL,
             needs=(one.key,),
@@ -131,22 +132,20 @@ def new_fasteners(procedure: Procedure, step: s.NewFastenersStep) -> Iterator[Ce
     titles = {g.id: g.title for g in procedure.fasteners}
     for group in groups:
         if "batch" in kept[group]:
-            yield cell(step, f"batch:{group}", InputType.WORDS, text=titles[group])
-    for name, before in rounds(procedure, step, NEW):
+            yield cell(step, CellItem.BATCH.at(group), InputType.WORDS, text=titles[group])
+    for name, before in rounds(procedure, step, CellItem.NEW):
         group = procedure.group_of(name).id
         ask = InputType.WORDS if "identity" in kept[group] else InputType.TICK
         batch = (f"{step.id}/batch:{group}",) if "batch" in kept[group] else ()
-        yield cell(step, NEW, ask, name, needs=(*batch, *before))
-
-
-NEW: Final = "new"
-"""Item of a step that puts new fasteners in."""
+        yield cell(step, CellItem.NEW, ask, name, needs=(*batch, *before))
 
 
 def sort_by_length(_: Procedure, step: s.SortByLengthStep) -> Iterator[Cell]:
     """Each length counted."""
     for k, row in enumerate(step.tally, 1):
-        yield said(step, f"count:{k}", printed(row), InputType.COUNT, rule=Rule.EQUAL, target=float(len(row.positions)))
+        yield said(
+            step, CellItem.COUNT.at(k), printed(row), InputType.COUNT, rule=Rule.EQUAL, target=float(len(row.positions))
+        )
 
 
 def lubricate(procedure: Procedure, step: s.LubricateStep) -> Iterator[Cell]:
@@ -154,14 +153,16 @@ def lubricate(procedure: Procedure, step: s.LubricateStep) -> Iterator[Cell]:
     if step.group is not None and procedure.written_in >= _PRODUCT_NAMED_SINCE:
         group = next(g for g in procedure.fasteners if g.id == step.group)
         others = tuple(other.product for other in group.lubricant.others)
-        yield cell(step, "product", InputType.CHOICE, choices=(step.product, *others, OTHER_PRODUCT), text=step.product)
-    yield cell(step, "batch", InputType.WORDS, text=step.product)
+        yield cell(
+            step, CellItem.PRODUCT, InputType.CHOICE, choices=(step.product, *others, OTHER_PRODUCT), text=step.product
+        )
+    yield cell(step, CellItem.BATCH, InputType.WORDS, text=step.product)
     if step.friction_test is not None and step.group is not None:
         yield from _friction_test(procedure, step, step.friction_test)
     for k, face in enumerate(step.faces, 1):
-        yield said(step, f"face:{k}", f"{step.product}: {face}")
+        yield said(step, CellItem.FACE.at(k), f"{step.product}: {face}")
     for k, face in enumerate(step.dry, 1):
-        yield cell(step, f"dry:{k}", InputType.TICK, text=face)
+        yield cell(step, CellItem.DRY.at(k), InputType.TICK, text=face)
 
 
 _ANY_LOAD_N: Final = (0.0, 1e8)
@@ -173,7 +174,7 @@ def _friction_test(procedure: Procedure, step: s.LubricateStep, test: s.Friction
     loads = [
         cell(
             step,
-            f"tested_load:{k}",
+            CellItem.TESTED_LOAD.at(k),
             InputType.VALUE,
             text=test.torque.shown,
             tool_role=test.load_cell,
@@ -185,7 +186,7 @@ def _friction_test(procedure: Procedure, step: s.LubricateStep, test: s.Friction
     keys, stated = tuple(one.key for one in loads), group.lubricant.friction
     yield cell(
         step,
-        "friction",
+        CellItem.FRICTION,
         InputType.SEEN,
         rule=Rule.FRICTION,
         needs=keys,
@@ -200,34 +201,34 @@ def _friction_test(procedure: Procedure, step: s.LubricateStep, test: s.Friction
 
 def sealant(_: Procedure, step: s.SealantStep) -> Iterator[Cell]:
     """The batch, each bead."""
-    yield cell(step, "batch", InputType.WORDS, text=step.product)
+    yield cell(step, CellItem.BATCH, InputType.WORDS, text=step.product)
     for k, place in enumerate(step.at, 1):
-        yield said(step, f"bead:{k}", f"{place}, {step.bead.shown}")
+        yield said(step, CellItem.BEAD.at(k), f"{place}, {step.bead.shown}")
     for k, place in enumerate(step.not_at, 1):
-        yield cell(step, f"without:{k}", InputType.TICK, text=place)
+        yield cell(step, CellItem.WITHOUT.at(k), InputType.TICK, text=place)
 
 
 def lift(_: Procedure, step: s.LiftStep) -> Iterator[Cell]:
     """Clear, then lifted."""
-    clear = said(step, "clearance", step.clearance, deliberate=True)
+    clear = said(step, CellItem.CLEARANCE, step.clearance, deliberate=True)
     yield clear
-    yield cell(step, "lifted", InputType.TICK, text=f"{step.load.shown}, {step.points}", needs=(clear.key,))
+    yield cell(step, CellItem.LIFTED, InputType.TICK, text=f"{step.load.shown}, {step.points}", needs=(clear.key,))
 
 
 def land(_: Procedure, step: s.LandStep) -> Iterator[Cell]:
     """Landed."""
-    yield said(step, "guided", step.guide)
-    yield said(step, "landed", step.last, needs=(f"{step.id}/guided",))
+    yield said(step, CellItem.GUIDED, step.guide)
+    yield said(step, CellItem.LANDED, step.last, needs=(f"{step.id}/guided",))
 
 
 def draw_home(_: Procedure, step: s.DrawHomeStep) -> Iterator[Cell]:
     """Home."""
-    yield said(step, "home", f"{step.text}, {step.last.shown}")
+    yield said(step, CellItem.HOME, f"{step.text}, {step.last.shown}")
 
 
 def trial_fit(_: Procedure, step: s.TrialFitStep) -> Iterator[Cell]:
     """Proved or not."""
-    yield cell(step, "proves", InputType.CHOICE, choices=("right", "wrong"), text=step.proves)
+    yield cell(step, CellItem.PROVES, InputType.CHOICE, choices=("right", "wrong"), text=step.proves)
 
 
 def stagger(_: Procedure, step: s.StaggerStep) -> Iterator[Cell]:
@@ -235,7 +236,7 @@ def stagger(_: Procedure, step: s.StaggerStep) -> Iterator[Cell]:
     made = [
         cell(
             step,
-            f"gap:{k}",
+            CellItem.GAP.at(k),
             InputType.VALUE,
             target=angle.value,
             **typed(angle.unit, Quantity.ANGLE, (-360.0, 720.0)),
@@ -246,7 +247,7 @@ def stagger(_: Procedure, step: s.StaggerStep) -> Iterator[Cell]:
     keys = tuple(c.key for c in made)
     yield cell(
         step,
-        "apart",
+        CellItem.APART,
         InputType.SEEN,
         rule=Rule.FORM,
         needs=keys,
@@ -259,43 +260,53 @@ def stagger(_: Procedure, step: s.StaggerStep) -> Iterator[Cell]:
 
 def two_person(_: Procedure, step: s.TwoPersonStep) -> Iterator[Cell]:
     """The second person's name, then the act."""
-    second = cell(step, "second", InputType.WORDS, text=step.second)
+    second = cell(step, CellItem.SECOND, InputType.WORDS, text=step.second)
     yield second
-    yield said(step, "together", f"{step.first} — {step.call} / {step.answer}", needs=(second.key,), deliberate=True)
+    yield said(
+        step, CellItem.TOGETHER, f"{step.first} — {step.call} / {step.answer}", needs=(second.key,), deliberate=True
+    )
 
 
 def support(_: Procedure, step: s.SupportStep) -> Iterator[Cell]:
     """Each port, then each stage in which the load goes over."""
     for port in step.ports:
-        yield cell(step, f"port_{port.valve}:{port.id}", InputType.TICK, text=printed(port))
+        yield cell(
+            step,
+            (CellItem.PORT_OPEN if port.valve == "open" else CellItem.PORT_SHUT).at(port.id),
+            InputType.TICK,
+            text=printed(port),
+        )
     yield from ticks(step, step.stages, worded=True)
 
 
 def park(_: Procedure, step: s.ParkStep) -> Iterator[Cell]:
     """Parked and tagged."""
-    yield said(step, "parked", f"{step.parts} — {step.place}, {step.tag}")
+    yield said(step, CellItem.PARKED, f"{step.parts} — {step.place}, {step.tag}")
 
 
 def no_return(_: Procedure, step: s.NoReturnStep) -> Iterator[Cell]:
     """The last look before it cannot be undone."""
-    yield said(step, "go_on", step.act, deliberate=True)
+    yield said(step, CellItem.GO_ON, step.act, deliberate=True)
+
+
+_WITNESS: Final = {"class": CellItem.WITNESS_CLASS, "owner": CellItem.WITNESS_OWNER}
 
 
 def hold_point(_: Procedure, step: s.HoldPointStep) -> Iterator[Cell]:
     """Who else has seen it, by name; then a signature. What it covers is filled in when all cells are there."""
-    seen = [cell(step, f"witness_{who}", InputType.WORDS) for who in step.witnesses]
+    seen = [cell(step, _WITNESS[who], InputType.WORDS) for who in step.witnesses]
     yield from seen
-    yield cell(step, "sign", InputType.SIGNATURE, deliberate=True, needs=tuple(c.key for c in seen))
+    yield cell(step, CellItem.SIGN, InputType.SIGNATURE, deliberate=True, needs=tuple(c.key for c in seen))
 
 
 def wait(_: Procedure, step: s.WaitStep) -> Iterator[Cell]:
     """From when it counts, then that it is over."""
-    began = said(step, "began", step.since)
+    began = said(step, CellItem.BEGAN, step.since)
     yield began
     if step.cooled_to is not None:
         yield cell(
             step,
-            "temperature",
+            CellItem.TEMPERATURE,
             InputType.VALUE,
             rule=Rule.GUARDED,
             upper=step.cooled_to.value,
@@ -305,7 +316,7 @@ def wait(_: Procedure, step: s.WaitStep) -> Iterator[Cell]:
     clock = step.time.value if step.time is not None else 0.0
     yield cell(
         step,
-        "over",
+        CellItem.OVER,
         InputType.TICK,
         needs=(began.key,),
         wait_s=clock,
@@ -317,4 +328,4 @@ def wait(_: Procedure, step: s.WaitStep) -> Iterator[Cell]:
 def follow_up(_: Procedure, step: s.FollowUpStep) -> Iterator[Cell]:
     """Noted, with when it is due."""
     due = step.after or step.after_running
-    yield said(step, "due", f"{due.shown if due else ''} — {step.method}; {step.state}".removeprefix(" — "))
+    yield said(step, CellItem.DUE, f"{due.shown if due else ''} — {step.method}; {step.state}".removeprefix(" — "))

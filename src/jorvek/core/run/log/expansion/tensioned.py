@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import replace
-from typing import Any, Final
+from typing import Any
 
 from jorvek.core.procedure import steps as s
+from jorvek.core.procedure.cell_items import AuthorPoint, CellItem
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.measure import Measure
 from jorvek.core.procedure.parts import limits_of
@@ -21,14 +22,14 @@ _EACH_NUT_SINCE = 3
 
 def _length_pair(procedure: Procedure, step: s.StudLengthStep | s.StretchStep) -> Iterator[tuple[Cell, Cell]]:
     """Yield the temperature and the bare length call of each stud."""
-    for name, before in rounds(procedure, step, "length"):
+    for name, before in rounds(procedure, step, CellItem.LENGTH):
         new = procedure.group_of(name).free_length
         span = ((1 - _LENGTH_SHARE) * new.value, (1 + _LENGTH_SHARE) * new.value)
         if isinstance(step, s.StretchStep) and step.datum != "end_to_end":
             span = (0.0, span[1])
         temperature = cell(
             step,
-            "temperature",
+            CellItem.TEMPERATURE,
             InputType.VALUE,
             name,
             needs=before,
@@ -39,7 +40,7 @@ def _length_pair(procedure: Procedure, step: s.StudLengthStep | s.StretchStep) -
             temperature,
             cell(
                 step,
-                "length",
+                CellItem.LENGTH,
                 InputType.VALUE,
                 name,
                 needs=(temperature.key,),
@@ -57,18 +58,16 @@ def stud_length(procedure: Procedure, step: s.StudLengthStep) -> Iterator[Cell]:
         yield replace(length, rule=Rule.GROWTH, upper=step.growth_limit.value)
 
 
-JOINT_TEMPERATURE: Final = "joint_temperature"
-"""Item of a stretch step that holds the temperature of the joint itself."""
-
-
 def stretch(procedure: Procedure, step: s.StretchStep) -> Iterator[Cell]:
     """Temperature and length of each loaded stud, then the spread."""
     if step.joint_at is not None:
         place = typed("degC", Quantity.TEMPERATURE, METAL_C)
-        yield cell(step, JOINT_TEMPERATURE, InputType.VALUE, text=step.joint_at, tool_role=step.thermometer, **place)
+        yield cell(
+            step, CellItem.JOINT_TEMPERATURE, InputType.VALUE, text=step.joint_at, tool_role=step.thermometer, **place
+        )
     lengths: list[str] = []
     for temperature, length in _length_pair(procedure, step):
-        first = tuple(f"{step.before}/{item}/{length.fastener}" for item in ("temperature", "length"))
+        first = tuple(f"{step.before}/{item}/{length.fastener}" for item in (CellItem.TEMPERATURE, CellItem.LENGTH))
         yield temperature
         yield replace(
             length,
@@ -81,7 +80,7 @@ def stretch(procedure: Procedure, step: s.StretchStep) -> Iterator[Cell]:
         lengths.append(length.key)
     yield cell(
         step,
-        "spread",
+        CellItem.SPREAD,
         InputType.SEEN,
         rule=Rule.SPREAD,
         needs=tuple(lengths),
@@ -95,11 +94,11 @@ def stretch(procedure: Procedure, step: s.StretchStep) -> Iterator[Cell]:
 
 def thread_above(procedure: Procedure, step: s.ThreadAboveStep) -> Iterator[Cell]:
     """Thread standing above each nut."""
-    for name, before in rounds(procedure, step, "thread"):
+    for name, before in rounds(procedure, step, CellItem.THREAD):
         span = (0.0, procedure.group_of(name).free_length.value)
         yield cell(
             step,
-            "thread",
+            CellItem.THREAD,
             InputType.VALUE,
             name,
             rule=Rule.GUARDED,
@@ -112,11 +111,16 @@ def thread_above(procedure: Procedure, step: s.ThreadAboveStep) -> Iterator[Cell
 
 def seat(procedure: Procedure, step: s.SeatToolStep) -> Iterator[Cell]:
     """Each tool seated; for loosening, each backed off."""
-    yield from each(procedure, step, "seat", tool_role=step.tools)
+    yield from each(procedure, step, CellItem.SEAT, tool_role=step.tools)
     if step.back_off is not None:
         for name in procedure.orders[step.order].names():
             yield cell(
-                step, "back_off", InputType.TICK, name, needs=(f"{step.id}/seat/{name}",), text=step.back_off.shown
+                step,
+                CellItem.BACK_OFF,
+                InputType.TICK,
+                name,
+                needs=(f"{step.id}/seat/{name}",),
+                text=step.back_off.shown,
             )
 
 
@@ -134,42 +138,44 @@ def ceiling(_: Procedure, step: s.CeilingStep) -> Iterator[Cell]:
     top = step.ceiling
     lower = top.value * (1 - step.within.value / 100)
     limits = _pressure(top, step.gauge, target=top.value, lower=lower, upper=top.value)
-    yield cell(step, "prove", InputType.VALUE, deliberate=True, **limits)
+    yield cell(step, CellItem.PROVE, InputType.VALUE, deliberate=True, **limits)
 
 
 def vent(_: Procedure, step: s.VentStep) -> Iterator[Cell]:
     """Each vent point."""
     for point in step.points:
-        yield cell(step, point.id, InputType.TICK, text=point.text)
+        yield cell(step, AuthorPoint(point.id), InputType.TICK, text=point.text)
 
 
 def tension(procedure: Procedure, step: s.TensionStep) -> Iterator[Cell]:
     """People clear, peak, hold, each nut, lowest pressure, each feeler."""
     low, high = limits_of(step.pressure, step.band)
-    clear = cell(step, "clear", InputType.TICK, deliberate=True)
+    clear = cell(step, CellItem.CLEAR, InputType.TICK, deliberate=True)
     peak = _pressure(step.pressure, step.gauge, target=step.pressure.value, lower=low, upper=high)
-    raise_ = cell(step, "raise", InputType.VALUE, needs=(clear.key,), **peak)
-    hold = cell(step, "hold", InputType.TICK, needs=(raise_.key,), wait_s=step.hold.value)
+    raise_ = cell(step, CellItem.RAISE, InputType.VALUE, needs=(clear.key,), **peak)
+    hold = cell(step, CellItem.HOLD, InputType.TICK, needs=(raise_.key,), wait_s=step.hold.value)
     yield from (clear, raise_, hold)
-    nuts = list(each(procedure, step, "nut", needs=(hold.key,), text=step.nut_bar.text))
+    nuts = list(each(procedure, step, CellItem.NUT, needs=(hold.key,), text=step.nut_bar.text))
     yield from nuts
     least = _pressure(step.pressure, step.gauge, target=step.pressure.value, lower=low)
-    lowest = cell(step, "lowest", InputType.VALUE, needs=tuple(n.key for n in nuts), uses=(raise_.key,), **least)
+    lowest = cell(step, CellItem.LOWEST, InputType.VALUE, needs=tuple(n.key for n in nuts), uses=(raise_.key,), **least)
     yield lowest
     if step.feeler is not None:
         words = f"{step.feeler.blade.text} {step.feeler.at}"
-        yield from each(procedure, step, "feeler", InputType.FEELER, rule=Rule.FEELER, needs=(lowest.key,), text=words)
+        yield from each(
+            procedure, step, CellItem.FEELER, InputType.FEELER, rule=Rule.FEELER, needs=(lowest.key,), text=words
+        )
 
 
 def loosen(procedure: Procedure, step: s.LoosenPressureStep) -> Iterator[Cell]:
     """People clear, then for each nut the pressure at which it came free, turned back, and tried again low."""
-    clear = cell(step, "clear", InputType.TICK, deliberate=True)
+    clear = cell(step, CellItem.CLEAR, InputType.TICK, deliberate=True)
     yield clear
     names = procedure.orders[step.order].names()
     free = [
         cell(
             step,
-            "free",
+            CellItem.FREE,
             InputType.VALUE,
             name,
             rule=Rule.RELEASE,
@@ -182,35 +188,36 @@ def loosen(procedure: Procedure, step: s.LoosenPressureStep) -> Iterator[Cell]:
     ]
     yield from free
     back = [
-        cell(step, "turn_back", InputType.TICK, f.fastener, needs=(f.key,), text=step.turn_back.shown) for f in free
+        cell(step, CellItem.TURN_BACK, InputType.TICK, f.fastener, needs=(f.key,), text=step.turn_back.shown)
+        for f in free
     ]
     yield from back
     if step.check_at is None:
         return
     turned = tuple(b.key for b in back)
     if procedure.written_in < _EACH_NUT_SINCE:
-        yield cell(step, "free_low", InputType.TICK, needs=turned, text=step.check_at.shown)
+        yield cell(step, CellItem.FREE_LOW, InputType.TICK, needs=turned, text=step.check_at.shown)
         return
     for name in names:
-        yield cell(step, "free_low", InputType.TICK, name, needs=turned, text=step.check_at.shown)
+        yield cell(step, CellItem.FREE_LOW, InputType.TICK, name, needs=turned, text=step.check_at.shown)
 
 
 def relieve(procedure: Procedure, step: s.RelieveStep) -> Iterator[Cell]:
     """Zero on the gauge; after loosening, the nuts tried again."""
     limits = _pressure(step.zero_below, step.gauge, target=0.0, lower=0.0, upper=step.zero_below.value)
-    zero = cell(step, "zero", InputType.VALUE, deliberate=True, **limits)
+    zero = cell(step, CellItem.ZERO, InputType.VALUE, deliberate=True, **limits)
     yield zero
     if step.nuts_free is not None:
         for name in procedure.orders[step.nuts_free].names():
-            yield cell(step, "free_zero", InputType.TICK, name, needs=(zero.key,))
+            yield cell(step, CellItem.FREE_ZERO, InputType.TICK, name, needs=(zero.key,))
 
 
 def remove(procedure: Procedure, step: s.RemoveToolStep) -> Iterator[Cell]:
     """Each tool off."""
-    yield from each(procedure, step, "off")
+    yield from each(procedure, step, CellItem.OFF)
 
 
 def feeler(procedure: Procedure, step: s.FeelerStep) -> Iterator[Cell]:
     """A blade tried at each fastener."""
     words = f"{step.blade.shown} {step.at}"
-    yield from each(procedure, step, "feeler", InputType.FEELER, rule=Rule.FEELER, text=words)
+    yield from each(procedure, step, CellItem.FEELER, InputType.FEELER, rule=Rule.FEELER, text=words)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from jorvek.core.procedure import steps as s
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.parts import limits_of
 from jorvek.core.run.log.cells import Cell, InputType, Rule
@@ -16,9 +17,9 @@ _ANY_TORQUE = (0.0, 1e6)
 
 def run_down(procedure: Procedure, step: s.RunDownStep) -> Iterator[Cell]:
     """The means once, then each fastener to the sign."""
-    means = cell(step, "means", InputType.CHOICE, choices=step.means, text=step.ends)
+    means = cell(step, CellItem.MEANS, InputType.CHOICE, choices=step.means, text=step.ends)
     yield means
-    yield from each(procedure, step, "contact", needs=(means.key,), text=step.ends)
+    yield from each(procedure, step, CellItem.CONTACT, needs=(means.key,), text=step.ends)
 
 
 def torque(procedure: Procedure, step: s.TorqueStep) -> Iterator[Cell]:
@@ -26,7 +27,7 @@ def torque(procedure: Procedure, step: s.TorqueStep) -> Iterator[Cell]:
     low, high = limits_of(step.torque, step.band)
     setting = cell(
         step,
-        "setting",
+        CellItem.SETTING,
         InputType.VALUE,
         rule=Rule.SETTING,
         target=step.torque.value,
@@ -39,7 +40,7 @@ def torque(procedure: Procedure, step: s.TorqueStep) -> Iterator[Cell]:
     yield from each(
         procedure,
         step,
-        "pull",
+        CellItem.PULL,
         InputType.PULL,
         rule=Rule.MOVED if step.must_move else Rule.NONE,
         needs=(setting.key,),
@@ -56,7 +57,7 @@ def settling_pass(procedure: Procedure, step: s.SettlingPassStep) -> Iterator[Ce
     yield from each(
         procedure,
         step,
-        "pull",
+        CellItem.PULL,
         InputType.PULL,
         text=step.torque.shown,
         tool_role=step.wrench,
@@ -69,7 +70,7 @@ def check_trip(procedure: Procedure, step: s.CheckTripStep) -> Iterator[Cell]:
     yield from each(
         procedure,
         step,
-        "pull",
+        CellItem.PULL,
         InputType.PULL,
         rule=Rule.STAYED,
         text=step.torque.shown,
@@ -82,12 +83,12 @@ def check_trip(procedure: Procedure, step: s.CheckTripStep) -> Iterator[Cell]:
 def angle(procedure: Procedure, step: s.AngleStep) -> Iterator[Cell]:
     """Marks made, then each fastener turned, in bites that add up."""
     low, high = limits_of(step.angle, step.band)
-    marks = said(step, "marks", step.mark)
+    marks = said(step, CellItem.MARKS, step.mark)
     yield marks
     turns = each(
         procedure,
         step,
-        "turn",
+        CellItem.TURN,
         InputType.TURN,
         rule=Rule.ANGLE,
         needs=(marks.key,),
@@ -107,7 +108,7 @@ def _end_torque(step: s.AngleStep, end: s.EndTorque, turn: Cell) -> Cell:
     """The torque at the end of one angle, before the tool leaves the fastener."""
     return cell(
         step,
-        "end_torque",
+        CellItem.END_TORQUE,
         InputType.VALUE,
         turn.fastener,
         rule=Rule.GUARDED,
@@ -122,30 +123,30 @@ def _end_torque(step: s.AngleStep, end: s.EndTorque, turn: Cell) -> Cell:
 
 def full_release(procedure: Procedure, step: s.FullReleaseStep) -> Iterator[Cell]:
     """Each fastener free, then the marks wiped."""
-    yield from each(procedure, step, "freed", text=step.sign)
+    yield from each(procedure, step, CellItem.FREED, text=step.sign)
     for k, mark in enumerate(step.wipe, 1):
-        yield said(step, f"wiped:{k}", mark)
+        yield said(step, CellItem.WIPED.at(k), mark)
 
 
 def loosen_angle(procedure: Procedure, step: s.LoosenAngleStep) -> Iterator[Cell]:
     """Each fastener by a small angle, round after round."""
     before: tuple[str, ...] = ()
     for turn in range(1, step.rounds + 1):
-        made = list(each(procedure, step, f"slack:{turn}", text=step.angle.shown, needs=before))
+        made = list(each(procedure, step, CellItem.SLACK.at(turn), text=step.angle.shown, needs=before))
         yield from made
         before = tuple(c.key for c in made)
 
 
 def back_off(procedure: Procedure, step: s.BackOffStep) -> Iterator[Cell]:
     """Each fastener turned back."""
-    yield from each(procedure, step, "back_off", text=step.turns.shown)
+    yield from each(procedure, step, CellItem.BACK_OFF, text=step.turns.shown)
 
 
 def nuts_off(procedure: Procedure, step: s.NutsOffStep) -> Iterator[Cell]:
     """Each nut or bolt out and parked."""
-    yield from each(procedure, step, "out", text=step.park)
+    yield from each(procedure, step, CellItem.OUT, text=step.park)
 
 
 def lock(procedure: Procedure, step: s.LockStep) -> Iterator[Cell]:
     """Each lock fitted."""
-    yield from each(procedure, step, "locked", text=step.device)
+    yield from each(procedure, step, CellItem.LOCKED, text=step.device)
