@@ -1,17 +1,19 @@
 <script setup lang="ts">
-import { computed, watch, watchEffect } from "vue";
+import { computed, defineAsyncComponent, watch, watchEffect } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRoute } from "vue-router";
 import { useDisplay } from "vuetify";
-import AppBar from "@/shared/AppBar.vue";
-import FirstHint from "@/shared/FirstHint.vue";
-import SealNote from "@/shared/SealNote.vue";
-import WaitNote from "@/shared/WaitNote.vue";
 import { useLink } from "@/shared/link";
 import { marked } from "@/i18n";
 import { isLanguage, showIn } from "@/shared/language";
 import { large, look } from "@/shared/look";
 import { useSession } from "@/shared/session";
+
+/** What only somebody who has signed in sees is fetched then. */
+const AppBar = defineAsyncComponent(() => import("@/shared/AppBar.vue"));
+const FirstHint = defineAsyncComponent(() => import("@/shared/FirstHint.vue"));
+const SealNote = defineAsyncComponent(() => import("@/shared/SealNote.vue"));
+const WaitNote = defineAsyncComponent(() => import("@/shared/WaitNote.vue"));
 
 const route = useRoute();
 const { t } = useI18n();

@@ -5,3 +5,8 @@ declare module "*.vue" {
   const component: DefineComponent;
   export default component;
 }
+
+declare module "virtual:first-words/*" {
+  const words: Record<string, Record<string, string>>;
+  export default words;
+}

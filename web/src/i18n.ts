@@ -1,4 +1,4 @@
-import en from "@messages/en.json";
+import first from "virtual:first-words/en";
 import { createI18n } from "vue-i18n";
 import { en as vuetifyEn } from "vuetify/locale";
 
@@ -55,15 +55,19 @@ export const i18n = createI18n({
   legacy: false,
   locale: marked ? "pseudo" : "en",
   fallbackLocale: "en",
-  messages: {
-    en: { ...en, $vuetify: vuetifyEn },
-    pseudo: marked ? { ...pseudo(en), $vuetify: pseudo(vuetifyEn as unknown as Tree) } : {},
-  },
+  messages: { en: { ...first, $vuetify: vuetifyEn }, pseudo: {} },
 });
 
-type Messages = typeof en;
+/** The words until somebody has signed in. */
+const FIRST: Record<Language, () => Promise<{ default: Tree }>> = {
+  en: () => Promise.resolve({ default: first }),
+  de: async () => await import("virtual:first-words/de"),
+  es: async () => await import("virtual:first-words/es"),
+  nb: async () => await import("virtual:first-words/nb"),
+};
 /** Fetched when somebody wants them: nobody waits for the words of four languages. */
-const FETCH: Record<Exclude<Language, "en">, () => Promise<[Messages, unknown]>> = {
+const WHOLE: Record<Language, () => Promise<[Tree, unknown]>> = {
+  en: async () => [(await import("@messages/en.json")).default, vuetifyEn],
   de: async () => [
     (await import("@messages/de.json")).default,
     (await import("vuetify/lib/locale/de.js")).default,
@@ -77,12 +81,33 @@ const FETCH: Record<Exclude<Language, "en">, () => Promise<[Messages, unknown]>>
     (await import("vuetify/lib/locale/no.js")).default,
   ],
 };
+const whole = new Set<string>();
 
-/** Have the words of a language at hand. */
+/** Have what signing in says at hand in a language. */
+export async function learnFirstWords(code: Language): Promise<void> {
+  if (whole.has(code) || code === "en") return;
+  i18n.global.setLocaleMessage(code, (await FIRST[code]()).default as never);
+}
+
+/** Have all words of a language at hand. */
 export async function learnLanguage(code: Language): Promise<void> {
-  if (code === "en") return;
-  const [words, parts] = await FETCH[code]();
+  if (whole.has(code)) return;
+  const [words, parts] = await WHOLE[code]();
   i18n.global.setLocaleMessage(code, { ...words, $vuetify: parts } as never);
+  whole.add(code);
+}
+
+/** Have all words at hand of the language that everything is shown in; for trials marked ones. */
+export async function learnWords(): Promise<void> {
+  const now: string = i18n.global.locale.value;
+  if (!marked) await learnLanguage(LANGUAGES.find((one) => one.code === now)?.code ?? "en");
+  if (!marked || whole.has("pseudo")) return;
+  const [words] = await WHOLE.en();
+  i18n.global.setLocaleMessage("pseudo", {
+    ...pseudo(words),
+    $vuetify: pseudo(vuetifyEn as unknown as Tree),
+  } as never);
+  whole.add("pseudo");
 }
 
 /** How numbers, days and times are written now. */

@@ -1,4 +1,5 @@
 import { createRouter, createWebHistory, type RouteRecordRaw } from "vue-router";
+import { learnWords } from "@/i18n";
 import { useSession } from "@/shared/session";
 
 const routes: RouteRecordRaw[] = [
@@ -62,5 +63,6 @@ router.beforeEach(async (to) => {
   const session = useSession();
   await session.ensure();
   if (session.me === null && to.name !== "sign-in") return { name: "sign-in", query: { to: to.fullPath } };
+  if (to.name !== "sign-in") await learnWords();
   return true;
 });

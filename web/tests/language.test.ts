@@ -2,7 +2,7 @@ import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import type { Ref } from "vue";
 import { i18n, learnLanguage, localeNow } from "@/i18n";
 import { dayText, figureText, numberText, timeText } from "@/shared/format";
-import { named } from "@/shared/problem";
+import { counted, named } from "@/shared/problem";
 import { firstLanguage, isLanguage, showIn } from "@/shared/language";
 
 const now = i18n.global.locale as Ref<string>;
@@ -52,6 +52,21 @@ describe("a language", () => {
     expect(told).toMatchObject({ read: "0,842 mm", lock: "4.2", n: 3 });
     expect(told.earliest).toBe("02. März, 16:30");
     expect(named(words, { got: "2026-99-99T99:99+00:00" }).got).toBe("2026-99-99T99:99+00:00");
+  });
+
+  it("counts in the form that its plural rules ask for", async () => {
+    const words = i18n.global as unknown as Parameters<typeof named>[0];
+    for (const [code, one, more] of [
+      ["en", "1 stroke", "3 strokes"],
+      ["de", "1 Strich", "3 Striche"],
+      ["es", "1 trazo", "3 trazos"],
+      ["nb", "1 strek", "3 streker"],
+    ] as const) {
+      await showIn(code);
+      expect(counted(words, "bench.strokes", { n: 1 })).toBe(one);
+      expect(counted(words, "bench.strokes", { n: 3 })).toBe(more);
+      expect(counted(words, "bench.strike_it", {})).toBe(i18n.global.t("bench.strike_it"));
+    }
   });
 
   it("is at first what the tablet was left in, else the browser's, else English", () => {

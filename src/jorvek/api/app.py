@@ -30,6 +30,27 @@ DESCRIPTION: Final = ROOT / "web" / "openapi.json"
 """The description of the API as ``./jorvek generate`` writes it; the tests hold it against the program."""
 
 
+@asynccontextmanager
+async def _periodic_jobs(workshop: Workshop, live: Live) -> AsyncIterator[None]:
+    """Seal the site log and say that this server is there, for as long as it runs."""
+    task = asyncio.create_task(live.run())
+    servers = servers_of(workshop)
+    sealing = Attending("site_log", SEALED_EVERY_S, lambda: sealed(workshop))
+    serving = Attending("serving", HERE_EVERY_S, servers.here)
+    await asyncio.to_thread(serving.once)
+    sealing.start()
+    serving.start()
+    yield
+    # They may be at the database: the loop does not wait for it.
+    await asyncio.to_thread(sealing.stop)
+    await asyncio.to_thread(serving.stop)
+    with suppress(DatabaseAwayError):
+        await asyncio.to_thread(servers.leave)
+    task.cancel()
+    with suppress(asyncio.CancelledError):
+        await task
+
+
 def create_app(workshop: Workshop, web: Path | None = None, hosts: frozenset[str] | None = None) -> FastAPI:
     """Return the application on an open workshop.
 
@@ -39,26 +60,6 @@ def create_app(workshop: Workshop, web: Path | None = None, hosts: frozenset[str
         hosts: names under which it may be asked for; None for any.
     """
     live = Live(workshop)
-
-    @asynccontextmanager
-    async def lifespan(_: FastAPI) -> AsyncIterator[None]:
-        task = asyncio.create_task(live.run())
-        servers = servers_of(workshop)
-        sealing = Attending("site_log", SEALED_EVERY_S, lambda: sealed(workshop))
-        serving = Attending("serving", HERE_EVERY_S, servers.here)
-        await asyncio.to_thread(serving.once)
-        sealing.start()
-        serving.start()
-        yield
-        # They may be at the database: the loop does not wait for it.
-        await asyncio.to_thread(sealing.stop)
-        await asyncio.to_thread(serving.stop)
-        with suppress(DatabaseAwayError):
-            await asyncio.to_thread(servers.leave)
-        task.cancel()
-        with suppress(asyncio.CancelledError):
-            await task
-
     app = FastAPI(
         title="Jorvek",
         version=__version__,
@@ -67,7 +68,7 @@ def create_app(workshop: Workshop, web: Path | None = None, hosts: frozenset[str
         redoc_url=None,
         # Working it out takes seconds in which nobody is answered: it is written when the program is built.
         openapi_url=None,
-        lifespan=lifespan,
+        lifespan=lambda _: _periodic_jobs(workshop, live),
     )
     app.state.workshop, app.state.live = workshop, live
     problems.install(app)

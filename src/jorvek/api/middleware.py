@@ -10,6 +10,7 @@ from uuid import uuid4
 
 import structlog
 from starlette.datastructures import Headers, MutableHeaders
+from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from jorvek.api.problems import problem
@@ -81,12 +82,8 @@ class RequestMiddleware:
                     _counted(scope, message["status"], time.monotonic() - began)
             await send(message)
 
-        if self.hosts is not None and _host_of(headers) not in self.hosts:
-            refused = problem(400, "problem.wrong_host", say("problem.wrong_host"))
-            await refused(scope, receive, send_with_headers)
-            return
-        if scope["method"] not in _SAFE and not _own_origin(headers):
-            refused = problem(403, "problem.wrong_origin", say("problem.wrong_origin"))
+        refused = self._from_elsewhere(scope, headers)
+        if refused is not None:
             await refused(scope, receive, send_with_headers)
             return
         limit = MAX_PHOTO_BODY if scope["path"].endswith("/photos") else MAX_BODY
@@ -105,14 +102,17 @@ class RequestMiddleware:
             answer = problem(500, "problem.internal", say("problem.internal"), kept="unknown")
             await answer(scope, receive, send_with_headers)
             return
-        if body.too_slow:
-            detail = say("problem.too_slow", {"seconds": BODY_WITHIN_S})
-            await problem(408, "problem.too_slow", detail, {"seconds": BODY_WITHIN_S})(
-                scope, receive, send_with_headers
-            )
-        elif body.too_large:
-            detail = say("problem.too_large", {"limit": limit})
-            await problem(413, "problem.too_large", detail, {"limit": limit})(scope, receive, send_with_headers)
+        unread = body.fault()
+        if unread is not None:
+            await unread(scope, receive, send_with_headers)
+
+    def _from_elsewhere(self, scope: Scope, headers: Headers) -> Response | None:
+        """Return what a request by another name, or one that changes something from another page, is answered."""
+        if self.hosts is not None and _host_of(headers) not in self.hosts:
+            return problem(400, "problem.wrong_host", say("problem.wrong_host"))
+        if scope["method"] not in _SAFE and not _own_origin(headers):
+            return problem(403, "problem.wrong_origin", say("problem.wrong_origin"))
+        return None
 
 
 LANGUAGE_COOKIE = "jorvek_language"
@@ -189,6 +189,16 @@ class _Body:
             return {"type": "http.disconnect"}
         self._whole = not message.get("more_body", False)
         return message
+
+    def fault(self) -> Response | None:
+        """Return what is answered when not all of it was read."""
+        if self.too_slow:
+            within = {"seconds": BODY_WITHIN_S}
+            return problem(408, "problem.too_slow", say("problem.too_slow", within), within)
+        if self.too_large:
+            limit = {"limit": self._limit}
+            return problem(413, "problem.too_large", say("problem.too_large", limit), limit)
+        return None
 
 
 def _host_of(headers: Headers) -> str:

@@ -12,6 +12,10 @@ from pathlib import Path
 from typing import Final
 from zoneinfo import ZoneInfo
 
+from babel import Locale
+from babel.dates import format_datetime
+from babel.numbers import get_decimal_symbol
+
 Tree = dict[str, "str | Tree"]
 
 
@@ -61,11 +65,31 @@ def say(key: str, params: Mapping[str, str | int | float | None] | None = None, 
         if not isinstance(node, dict):
             raise KeyError(key)
         node = node[part]
+    if isinstance(node, dict) and "by" in node:
+        node = node[_category((params or {}).get(str(node["by"])), node, language)]
     if not isinstance(node, str):
         raise KeyError(key)
     for name, value in (params or {}).items():
         node = node.replace("{" + name + "}", _worded(name, value, language))
     return node.replace("{'@'}", "@").replace("{'|'}", "|")
+
+
+def _category(count: str | float | None, forms: Tree, language: str | None) -> str:
+    """Return which form of a message a count takes: a form for each plural category of the language, ``by`` a figure.
+
+    Source: the plural rules of the Unicode common locale data, by Babel.
+    """
+    try:
+        category: str = _locale(language).plural_form(float(str(count)))
+    except ValueError:
+        return "other"
+    return category if category in forms else "other"
+
+
+def _locale(language: str | None) -> Locale:
+    """Return how numbers, days and plurals are written in a language; the days of English as in Britain."""
+    named = language or speaking.get()
+    return Locale.parse("en_GB" if named == "en" else named)
 
 
 _SECTIONS_OF = {
@@ -91,13 +115,14 @@ _MOMENT = re.compile(r"\d{4}-\d{2}-\d{2}T\d{2}:\d{2}\S*(Z|[+-]\d{2}:\d{2})")
 
 def number_text(text: str, language: str | None = None) -> str:
     """Return a figure, with or without its unit, with the decimal mark of a language; anything else as it is."""
-    found = None if (language or speaking.get()) == "en" else _FIGURE.fullmatch(text)
-    return text if found is None else f"{found[1]},{found[2]}{found[3] or ''}"
+    found = _FIGURE.fullmatch(text)
+    return text if found is None else f"{found[1]}{get_decimal_symbol(_locale(language))}{found[2]}{found[3] or ''}"
 
 
 def moment_text(at: datetime) -> str:
-    """Return a moment by the clocks of whoever is answered, to the minute, with the zone: ``2026-03-02 16:30 CET``."""
-    return f"{at.astimezone(ZoneInfo(clock_zone.get())):%Y-%m-%d %H:%M %Z}"
+    """Return a moment by the clocks of whoever is answered, to the minute, with the zone: ``2 Mar 2026, 16:30 CET``."""
+    here = at.astimezone(ZoneInfo(clock_zone.get()))
+    return f"{format_datetime(here, 'd MMM y, HH:mm', tzinfo=here.tzinfo, locale=_locale(None))} {here:%Z}"
 
 
 def _moment(value: str | float | None) -> str | None:

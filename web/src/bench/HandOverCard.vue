@@ -1,13 +1,15 @@
 <script setup lang="ts">
 import { computed } from "vue";
 import { useI18n } from "vue-i18n";
+import { counted } from "@/shared/problem";
 import type { HandOver } from "@/api/types";
 import { useWords } from "@/bench/words";
 import { dayTimeText, figureText } from "@/shared/format";
 
 /** The card: last certain fastener, next call, paint, debts, what grows old, who did what. */
 const props = defineProps<{ card: HandOver }>();
-const { t } = useI18n();
+const i18n = useI18n();
+const { t } = i18n;
 const words = useWords();
 const owed = computed(() => words.owed(props.card.owed));
 </script>
@@ -66,7 +68,7 @@ const owed = computed(() => words.owed(props.card.owed));
     <dt>{{ t("handover.shares") }}</dt>
     <dd v-for="share in card.shares" :key="share.by">
       <b translate="no">{{ share.by }}</b>
-      <span>{{ t("handover.share", { n: share.readings }) }}</span>
+      <span>{{ counted(i18n, "handover.share", { n: share.readings }) }}</span>
       <span class="muted" translate="no">{{ share.steps[0] }} … {{ share.steps.at(-1) }}</span>
     </dd>
   </dl>

@@ -5,7 +5,7 @@ import GaugeMarks from "@/bench/GaugeMarks.vue";
 import { useJoint, type PlacedHead } from "@/bench/joint";
 import type { Orientation } from "@/bench/turning";
 import { figureText } from "@/shared/format";
-import { partWords } from "@/shared/problem";
+import { counted, partWords } from "@/shared/problem";
 
 const props = defineProps<{
   plan: Plan;
@@ -48,7 +48,7 @@ function says(head: Head): string {
   if (props.waiting.has(head.name)) parts.push(t("bench.waits_here"));
   if (head.tool_on) parts.push(t("bench.tool_sits"));
   if (head.hold && head.hold !== "tight") parts.push(t(`bench.hold.${head.hold}`));
-  parts.push(t("bench.strokes", { n: head.strokes.filter((stroke) => stroke.done).length }));
+  parts.push(counted(i18n, "bench.strokes", { n: head.strokes.filter((stroke) => stroke.done).length }));
   return parts.join(", ");
 }
 

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
+import { counted } from "@/shared/problem";
 import type { RibbonCell, RibbonRow } from "@/api/types";
 import { bare, useWords } from "@/bench/words";
 
@@ -9,7 +10,8 @@ const props = defineProps<{
   waiting: ReadonlySet<string>;
   now: string | null;
 }>();
-const { t, locale } = useI18n();
+const i18n = useI18n();
+const { t, locale } = i18n;
 const words = useWords();
 const list = ref<HTMLElement | null>(null);
 
@@ -36,7 +38,7 @@ function startsItem(row: RibbonRow, index: number): boolean {
 }
 
 function says(row: RibbonRow, cell: RibbonCell): string {
-  const back = cell.taken_back > 0 ? `, ${t("bench.taken_back", { n: cell.taken_back })}` : "";
+  const back = cell.taken_back > 0 ? `, ${counted(i18n, "bench.taken_back", { n: cell.taken_back })}` : "";
   const state = props.waiting.has(cell.cell) ? t("bench.waits_here") : t(`state.${cell.state}`);
   return `${row.title}, ${label(row, cell)}: ${state}${back}`;
 }

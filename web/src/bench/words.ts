@@ -1,7 +1,7 @@
 import { useI18n } from "vue-i18n";
 import type { Figure, Owed, Reason, Row } from "@/api/types";
 import { figureText } from "@/shared/format";
-import { named } from "@/shared/problem";
+import { formOf, named } from "@/shared/problem";
 
 /** A word that stands for a round or a point, without its number. */
 export const bare = (item: string): string => item.split(":")[0] ?? item;
@@ -22,7 +22,9 @@ export function useWords(): {
   const item = (name: string): string => known("item", name);
   const short = (name: string): string => known("short", name);
   const reasons = (list: readonly Reason[]): string =>
-    list.map((reason) => t(`reason.${reason.code}`, named(i18n, reason.params))).join("; ");
+    list
+      .map((reason) => t(formOf(i18n, `reason.${reason.code}`, reason.params), named(i18n, reason.params)))
+      .join("; ");
   const said = (code: string, read: Figure | null): string => {
     if (read) return figureText(read);
     const where = ["answer", "choice"].find((place) => i18n.te(`${place}.${code}`));

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
+import { counted } from "@/shared/problem";
 import { useRouter } from "vue-router";
 import { api, answerOf, newId } from "@/api/client";
 import { orLastAnswer } from "@/shared/lastAnswer";
@@ -15,7 +16,8 @@ import { useActing } from "@/shared/acting";
 import { useFollowed } from "@/shared/followed";
 import { useSession } from "@/shared/session";
 
-const { t } = useI18n();
+const i18n = useI18n();
+const { t } = i18n;
 const router = useRouter();
 const session = useSession();
 const berth = ref<Berth | null>(null);
@@ -106,8 +108,8 @@ async function beginFollowUp(): Promise<void> {
 }
 
 function dueWords(days: number): string {
-  if (days < 0) return t("berth.due_over", { days: -days });
-  return days === 0 ? t("berth.due_today") : t("berth.due_in", { days });
+  if (days < 0) return counted(i18n, "berth.due_over", { days: -days });
+  return days === 0 ? t("berth.due_today") : counted(i18n, "berth.due_in", { days });
 }
 
 const benchOf = (run: string): { name: string; params: { run: string } } => ({

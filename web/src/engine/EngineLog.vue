@@ -10,7 +10,8 @@ import ReasonDialog from "@/bench/ReasonDialog.vue";
 import { dayTimeText, whenText } from "@/shared/format";
 
 /** What happened to the engine, newest first; a wrong entry is struck like a reading. */
-const { t } = useI18n();
+const i18n = useI18n();
+const { t } = i18n;
 const engine = useEngine();
 const SHOWN = 8;
 const all = ref(false);
@@ -70,7 +71,7 @@ async function strike(reason: string): Promise<void> {
       <li v-for="entry in shown" :key="entry.seq" :class="{ struck: entry.struck }">
         <span class="at figure" translate="no">{{ whenText(entry.at) }}</span>
         <span class="said"
-          >{{ entryWords(t, entry) }} <span class="muted" translate="no">{{ entry.by }}</span>
+          >{{ entryWords(i18n, entry) }} <span class="muted" translate="no">{{ entry.by }}</span>
           <span v-if="entry.written_by" class="muted" translate="no">
             ·
             {{

@@ -21,7 +21,8 @@ import { figureOf } from "@/shared/typed";
 
 /** Lists that were written where there was no tablet, keyed in line by line: who wrote what, and when. */
 const props = defineProps<{ engine: string }>();
-const { t } = useI18n();
+const i18n = useI18n();
+const { t } = i18n;
 const engine = provideEngine(() => props.engine);
 const { page, overhaul, acting } = engine;
 
@@ -228,7 +229,7 @@ async function fetchKeyed(): Promise<void> {
           <li v-for="one in keyed" :key="one.seq" :class="{ struck: one.struck }">
             <span class="figure" translate="no">{{ dayTimeText(one.written_at ?? one.at) }}</span>
             <span>
-              {{ entryWords(t, one) }} <span class="muted" translate="no">{{ one.written_by }}</span>
+              {{ entryWords(i18n, one) }} <span class="muted" translate="no">{{ one.written_by }}</span>
               <strong v-if="one.against" class="against">{{ t(`engine.against.${one.against}`) }}</strong>
             </span>
           </li>

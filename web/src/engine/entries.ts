@@ -1,7 +1,7 @@
 import type { EngineEntry } from "@/api/types";
 import { dayTimeText } from "@/shared/format";
+import { counted, type Words } from "@/shared/problem";
 
-type Translate = (key: string, params?: Record<string, string>) => string;
 const BLANK = {
   lock: "",
   permit: "",
@@ -14,10 +14,11 @@ const BLANK = {
 };
 
 /** A line of the engine's log in words. */
-export function entryWords(t: Translate, entry: EngineEntry): string {
+export function entryWords(words: Words, entry: EngineEntry): string {
+  const { t } = words;
   const { point, check, space } = entry.params;
   const moment = entry.moment === null ? null : dayTimeText(entry.moment);
-  return t(`engine.entry.${entry.kind}`, {
+  return counted(words, `engine.entry.${entry.kind}`, {
     ...BLANK,
     ...entry.params,
     ...(point === undefined ? {} : { point: t(`isolation.${point}`) }),

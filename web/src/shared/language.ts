@@ -1,5 +1,5 @@
 import type { Ref } from "vue";
-import { i18n, type Language, LANGUAGES, learnLanguage } from "@/i18n";
+import { i18n, type Language, LANGUAGES, learnFirstWords, learnLanguage } from "@/i18n";
 import { api, answerOf } from "@/api/client";
 
 const STORED = "jorvek.language";
@@ -11,6 +11,16 @@ export const isLanguage = (code: unknown): code is Language => LANGUAGES.some((o
 /** Show everything in a language; the server answers and prints in it, too, and this tablet remembers it. */
 export async function showIn(code: Language): Promise<void> {
   await learnLanguage(code);
+  turnTo(code);
+}
+
+/** Show what signing in needs in a language; the rest of its words comes after. */
+export async function showFirstIn(code: Language): Promise<void> {
+  await learnFirstWords(code);
+  turnTo(code);
+}
+
+function turnTo(code: Language): void {
   (i18n.global.locale as Ref<string>).value = code;
   document.documentElement.lang = code;
   localStorage.setItem(STORED, code);

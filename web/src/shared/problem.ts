@@ -1,8 +1,9 @@
 import type { Composer } from "vue-i18n";
 import type { Problem } from "@/api/types";
+import { localeNow } from "@/i18n";
 import { dayTimeText, numberText } from "@/shared/format";
 
-type Words = Pick<Composer, "t" | "te">;
+export type Words = Pick<Composer, "t" | "te">;
 
 /** Params that may hold the core's names of things, and where the words for them stand. */
 const SECTIONS_OF: Record<string, readonly string[]> = {
@@ -55,8 +56,19 @@ export function named(words: Words, params: Record<string, unknown>): Record<str
   );
 }
 
+/** Where the form of a message stands that fits its count: it has one for each plural category of the language. */
+export function formOf(words: Words, key: string, params: Record<string, unknown>): string {
+  if (!words.te(`${key}.by`)) return key;
+  const form = `${key}.${new Intl.PluralRules(localeNow()).select(Number(params[words.t(`${key}.by`)]))}`;
+  return words.te(form) ? form : `${key}.other`;
+}
+
+/** A message that counts something. */
+export const counted = (words: Words, key: string, params: Record<string, unknown>): string =>
+  words.t(formOf(words, key, params), params);
+
 /** Say it in the reader's language where the catalogue knows the code, else as the server said it. */
 export function problemText(words: Words, problem: Problem): string {
-  if (!words.te(problem.code)) return problem.detail;
-  return words.t(problem.code, named(words, problem.params));
+  const key = formOf(words, problem.code, problem.params);
+  return words.te(key) ? words.t(key, named(words, problem.params)) : problem.detail;
 }

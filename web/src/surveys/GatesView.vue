@@ -2,6 +2,7 @@
 import { scaleLinear } from "d3-scale";
 import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
+import { counted } from "@/shared/problem";
 import { api, answerOf } from "@/api/client";
 import type { EngineGates, GateSheet } from "@/api/types";
 import { useFollowedAnswer } from "@/shared/followed";
@@ -9,7 +10,8 @@ import EngineField from "@/shared/EngineField.vue";
 import { numberText } from "@/shared/format";
 
 /** Gate readings with their limits, each at its place along the engine. */
-const { t } = useI18n();
+const i18n = useI18n();
+const { t } = i18n;
 /** None until somebody chooses: the engine last worked on. */
 const engine = ref<string | null>(null);
 const gates = useFollowedAnswer(
@@ -172,7 +174,8 @@ const shown = (value: number | null | undefined): string =>
             </template>
             <span v-if="gate.part" class="part words">{{ t("gates.chosen", { part: gate.part }) }}</span>
             <span v-for="point in gate.points.filter((p) => p.tries > 1)" :key="point.label" class="muted">
-              <span translate="no">{{ point.label }}</span>: {{ t("gates.tries", { n: point.tries }) }}
+              <span translate="no">{{ point.label }}</span>:
+              {{ counted(i18n, "gates.tries", { n: point.tries }) }}
             </span>
           </li>
         </ul>

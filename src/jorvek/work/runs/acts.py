@@ -223,29 +223,13 @@ def act(
     """
     if by is not None and (pin is None or late is not None):
         raise Refusal("pin_needed")
-    confirmed = pin is not None
     if pin is not None:
         actor = as_actor(check_pin(workshop, by or actor.id, pin))
-    bare = Context(actor, workshop.clock(), workshop.today(), {}, confirmed)
-
+    bare = Context(actor, workshop.clock(), workshop.today(), {}, pin is not None)
     stamp = Stamp(actor, bare.now)
 
     def decided(state: RunState) -> EventData:
-        context = _context(workshop, run_id, state, command, bare)
-        drawn = named_tool(command)
-        if drawn is not None:
-            demand_tool_free(workshop, run_id, drawn)
-        engine = engine_for(workshop, run_id, state, command)
-        if engine is None:
-            data = _decide(state, command, context, late)
-            if drawn is not None:
-                let_go(workshop, run_id, drawn, command, stamp)
-            return data
-        context = replace(context, relied_on=relied_on(engine, state))
-        demand_engine_allows(engine, run_id, state, command)
-        data = _decide(state, command, context, late)
-        tell_engine(workshop, engine, run_id, state, command, data, stamp)
-        return data
+        return _decided_under_locks(workshop, run_id, state, command, bare, late)
 
     def append() -> Snapshot:
         return workshop.log.append(run_id, command, stamp, decided, lambda state: locks_of(state, command))
@@ -264,6 +248,27 @@ def act(
 
     engine = engine_lock(workshop.log.snapshot(run_id).state.started.engine.id)
     return workshop.log.under(frozenset({engine}), append_and_ask)
+
+
+def _decided_under_locks(
+    workshop: Workshop, run_id: UUID, state: RunState, command: Command, bare: Context, late: Late | None
+) -> EventData:
+    """Decide on a command with all that it needs to know, and tell tools and engine what follows from it."""
+    stamp, drawn = Stamp(bare.actor, bare.now), named_tool(command)
+    context = _context(workshop, run_id, state, command, bare)
+    if drawn is not None:
+        demand_tool_free(workshop, run_id, drawn)
+    engine = engine_for(workshop, run_id, state, command)
+    if engine is None:
+        data = _decide(state, command, context, late)
+        if drawn is not None:
+            let_go(workshop, run_id, drawn, command, stamp)
+        return data
+    context = replace(context, relied_on=relied_on(engine, state))
+    demand_engine_allows(engine, run_id, state, command)
+    data = _decide(state, command, context, late)
+    tell_engine(workshop, engine, run_id, state, command, data, stamp)
+    return data
 
 
 def _decide(state: RunState, command: Command, context: Context, late: Late | None) -> EventData:

@@ -62,18 +62,8 @@ def record(state: RunState, command: RecordReading, context: Context) -> ev.Reco
     demand_likely(state, cell, command.answer, judgement.corrected)
     judgement = _before_it_is_loaded(state, cell, _asked(state, cell, command.answer, judgement))
     if cell.ask is InputType.VALUE:
-        kept = Attempt(
-            cell.key,
-            command.attempt,
-            state.seq + 1,
-            context.now,
-            context.actor,
-            command.answer,
-            judgement,
-            tool,
-            "typed",
-        )
-        demand_sums_possible(state, kept)
+        at = (cell.key, command.attempt, state.seq + 1, context.now, context.actor)
+        demand_sums_possible(state, Attempt(*at, command.answer, judgement, tool, "typed"))
     falls = falls_when_raised(state, cell)
     return ev.Recorded(
         cell=cell.key, attempt=command.attempt, answer=command.answer, judgement=judgement, tool=tool, falls=falls
