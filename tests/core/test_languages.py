@@ -11,6 +11,9 @@ from pathlib import Path
 import pytest
 
 from jorvek import messages
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.answers import told
+from jorvek.core.run.log.commands import Conflict
 from jorvek.messages import LANGUAGES, Tree, catalogue, clock_zone, number_text, say, speaking
 from jorvek.settings import ROOT
 
@@ -151,3 +154,20 @@ def test_what_is_said_has_figures_of_the_language_and_the_clock_of_the_site() ->
 def test_a_language_is_offered_by_the_server_and_by_the_screens_alike() -> None:
     screens = (ROOT / "web" / "src" / "i18n.ts").read_text(encoding="utf-8")
     assert tuple(re.findall(r'\{ code: "(\w+)"', screens)) == LANGUAGES
+
+
+@pytest.mark.parametrize(
+    ("answer", "told_in"),
+    [
+        (ev.FeelerAnswer(enters=False), {"en": "does not enter", "de": "geht nicht hinein"}),
+        (ev.TurnAnswer(to_mark=True), {"en": "to the mark", "de": "bis zur Marke"}),
+        (ev.ValueAnswer(text="612.5", unit="bar"), {"en": "612.5 bar", "de": "612,5 bar"}),
+        (ev.WordsAnswer(text="enters"), {"en": "enters", "de": "enters"}),
+    ],
+)
+def test_whoever_was_second_hears_in_their_own_language_what_stands_there(
+    answer: ev.Answer, told_in: dict[str, str]
+) -> None:
+    refused = Conflict("one/two", told(answer), "Lio Sandvik")
+    for language, words in told_in.items():
+        assert words in say("refusal.cell_taken", refused.params, language)

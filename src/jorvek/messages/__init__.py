@@ -102,6 +102,7 @@ _SECTIONS_OF = {
     "point": ("isolation",),
     "first": ("isolation",),
     "why": ("sweep",),
+    "present": ("answer", "choice"),
 }
 """Parameters that may hold the core's names of things, which people know by other words, and where those stand."""
 _PARTS = ("part", "what")

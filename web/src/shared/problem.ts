@@ -16,6 +16,7 @@ const SECTIONS_OF: Record<string, readonly string[]> = {
   point: ["isolation"],
   first: ["isolation"],
   why: ["sweep"],
+  present: ["answer", "choice"],
 };
 
 /** The words of a name, or of each of several between commas; what the catalogue does not know stays. */

@@ -7,6 +7,7 @@ from jorvek.core.procedure.steps import ToolIssueStep, WantedTool
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
 from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.answers import told
 from jorvek.core.run.log.cells import Cell, InputType, Rule
 from jorvek.core.run.log.commands import Conflict, Context, RecordReading
 from jorvek.core.run.log.state import Attempt, RunState
@@ -125,7 +126,7 @@ def _check_attempt(state: RunState, command: RecordReading) -> None:
     stands = bool(tries) and tries[-1].live and not (cell is not None and asked_again(state, cell))
     if tries and (stands or command.attempt <= len(tries)):
         last = tries[-1]
-        raise Conflict(command.cell, answer_words(last.answer), last.by.name)
+        raise Conflict(command.cell, told(last.answer), last.by.name)
     if command.attempt != len(tries) + 1:
         raise Refusal("wrong_attempt", cell=command.cell, expected=len(tries) + 1, got=command.attempt)
 
@@ -207,32 +208,3 @@ def _check_signer(state: RunState, cell: Cell, context: Context) -> None:
         raise Refusal("own_work", name=context.actor.name)
     if not context.pin_confirmed:
         raise Refusal("pin_needed")
-
-
-def answer_words(answer: ev.Answer) -> str:
-    """Return an answer in a few plain words, for messages."""
-    match answer:
-        case ev.ValueAnswer():
-            return f"{answer.text} {answer.unit}"
-        case ev.FeelerAnswer():
-            return "enters" if answer.enters else "does not enter"
-        case ev.ToolAnswer():
-            return answer.tool_id
-        case ev.ChoiceAnswer():
-            return answer.choice
-        case ev.WordsAnswer():
-            return answer.text
-        case ev.CountAnswer():
-            return str(answer.count)
-        case ev.PullAnswer():
-            return answer.outcome.value
-        case ev.TurnAnswer(to_mark=True):
-            return "to the mark"
-        case ev.TurnAnswer():
-            return f"{' + '.join(answer.bites)} {answer.unit}"
-        case ev.LeftOutAnswer():
-            return answer.reason
-        case ev.LeftToEngineAnswer():
-            return "left to the engine"
-        case _:
-            return answer.type

@@ -7,10 +7,11 @@ from typing import Final
 
 from jorvek.core.figures import Figure
 from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.answers import answer_code, as_read
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.state import ClaimOf, RunState
 from jorvek.core.run.views.labels import Label, View, label_of
-from jorvek.core.run.views.rows import Row, answer_code, as_read, note_of, row_of
+from jorvek.core.run.views.rows import Row, note_of, row_of
 
 _MEANWHILE_SHOWN: Final = 6
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from uuid import UUID
 
+from jorvek.core.run.log.answers import answer_code, as_read
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.state import Attempt, RunState
 from jorvek.core.run.rules.progress import last_reading
@@ -13,7 +14,7 @@ from jorvek.core.run.views.calls import Call, Fault, somebody_else, units_of
 from jorvek.core.run.views.joint_plan import Plan
 from jorvek.core.run.views.labels import naming
 from jorvek.core.run.views.looking import Looking
-from jorvek.core.run.views.rows import Row, answer_code, as_read, note_of
+from jorvek.core.run.views.rows import Row, note_of
 
 _NO_PLAN = Plan(
     outline=(),

@@ -6,11 +6,12 @@ from datetime import datetime
 
 from jorvek.core.figures import Figure, figure, stated_figure
 from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.answers import answer_code, as_read
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.state import Attempt, RunState
 from jorvek.core.run.rules.friction import torque_Nm
 from jorvek.core.run.views.labels import Label, View, naming
-from jorvek.core.units import Quantity, symbol
+from jorvek.core.units import Quantity
 
 
 class Mark(View):
@@ -130,21 +131,6 @@ def limit_of(cell: Cell, value: float | None) -> Figure | None:
     return stated_figure(value, cell.quantity, cell.unit)
 
 
-def answer_code(answer: ev.Answer) -> str:
-    """Return the word of the catalogue for an answer, or the author's own word."""
-    match answer:
-        case ev.FeelerAnswer():
-            return "feeler_enters" if answer.enters else "feeler_stays_out"
-        case ev.PullAnswer():
-            return f"pull_{answer.outcome.value}"
-        case ev.TurnAnswer(to_mark=True):
-            return "turn_to_mark"
-        case ev.ChoiceAnswer():
-            return answer.choice
-        case _:
-            return answer.type
-
-
 def note_of(answer: ev.Answer) -> str | None:
     """Return what was said with an answer."""
     match answer:
@@ -154,24 +140,5 @@ def note_of(answer: ev.Answer) -> str | None:
             return answer.override_reason
         case ev.LeftOutAnswer():
             return answer.reason
-        case _:
-            return None
-
-
-def as_read(answer: ev.Answer) -> Figure | None:
-    """Return what was read, with its unit; None for a tick."""
-    match answer:
-        case ev.ValueAnswer():
-            return Figure(text=answer.text, unit=symbol(answer.unit))
-        case ev.ToolAnswer():
-            return Figure(text=answer.tool_id, unit="")
-        case ev.WordsAnswer():
-            return Figure(text=answer.text, unit="")
-        case ev.CountAnswer():
-            return Figure(text=str(answer.count), unit="")
-        case ev.PullAnswer():
-            return None if answer.moved is None else Figure(text=answer.moved, unit=symbol(answer.unit))
-        case ev.TurnAnswer(to_mark=False):
-            return Figure(text=" + ".join(answer.bites), unit=symbol(answer.unit))
         case _:
             return None
