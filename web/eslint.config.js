@@ -9,7 +9,7 @@ export default tseslint.config(
     languageOptions: {
       parserOptions: {
         parser: tseslint.parser,
-        projectService: { allowDefaultProject: ["eslint.config.js"] },
+        project: "./tsconfig.json",
         extraFileExtensions: [".vue"],
       },
     },
