@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from jorvek.core.bolting.thread import iso_thread
 from jorvek.core.bolting.torque import preload_from_torque
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure_check import check
 from jorvek.core.refusal import Refusal
@@ -137,7 +138,7 @@ def test_a_lubricant_that_nobody_knows_is_known_once_it_is_tested() -> None:
     seen = run.record("oil-main/friction", ev.SeenAnswer())
     assert seen.verdict is ev.Verdict.NOTED
     assert seen.judged == pytest.approx(0.16, rel=0.001)
-    assert model_in(run.state, "1").friction == pytest.approx((0.152, 0.16, 0.168), rel=0.001)
+    assert model_in(run.state, "1").friction == pytest.approx((0.1472, 0.16, 0.1728), rel=0.001)
 
 
 def at_the_test() -> PaperRun:
@@ -161,9 +162,25 @@ def test_the_friction_of_the_day_is_what_the_test_bolt_says() -> None:
     assert call.computed.text == "0.110"
     judged = run.record("oil-main/friction", ev.SeenAnswer())
     assert judged.verdict is ev.Verdict.IN_BAND
-    assert judged.uncertainty == pytest.approx(0.05 * 0.110, rel=0.01), "one bolt speaks for its like to 5 %"
+    assert judged.uncertainty == pytest.approx(0.08 * 0.110, rel=0.01), "one bolt speaks for its like to 8 %"
     least, usual, most = model_in(run.state, "1").friction or (0.0, 0.0, 0.0)
-    assert (least, usual, most) == pytest.approx((0.1045, 0.110, 0.1155), rel=0.01)
+    assert (least, usual, most) == pytest.approx((0.1012, 0.110, 0.1188), rel=0.01)
+
+
+@pytest.mark.parametrize(("bolts", "share"), [(1, 0.08), (2, 0.08 / 2**0.5), (3, 0.08 / 3**0.5), (4, 0.04)])
+def test_bolts_differ_so_more_of_them_say_more_of_their_like(bolts: int, share: float) -> None:
+    def several(data: Any) -> None:
+        step = next(s for s in data["steps"] if s["id"] == "oil-main")
+        step["friction_test"]["bolts"] = bolts
+
+    run = PaperRun(changed(several), clearance="free")
+    run.play("oil-main/tested_load:1")
+    asked = [cell.key for cell in run.state.definition.cells if cell.what is CellItem.TESTED_LOAD]
+    assert len(asked) == max(3, bolts), "three readings at least, one of each bolt at least"
+    for key in asked:
+        run.value(key, f"{load_N(240, 0.12) / 1000.0:.2f}", "kN")
+    judged = run.record("oil-main/friction", ev.SeenAnswer())
+    assert judged.uncertainty == pytest.approx(share * 0.12, rel=0.01)
 
 
 def test_readings_that_scatter_widen_the_friction_of_the_day() -> None:
@@ -208,7 +225,7 @@ def test_a_wrench_and_a_friction_are_told_apart_once_the_friction_is_known(mu: f
     if live.settled:
         least, usual, most = model_in(run.state, "1").friction or (0.0, 0.0, 0.0)
         assert usual == pytest.approx(mu, rel=0.01)
-        assert (most - least) / usual == pytest.approx(0.10, rel=0.02)
+        assert (most - least) / usual == pytest.approx(0.16, rel=0.02)
 
 
 def test_the_friction_of_the_day_stands_behind_loads_and_movement() -> None:
@@ -217,7 +234,7 @@ def test_the_friction_of_the_day_stands_behind_loads_and_movement() -> None:
     pulled = run.state.tries("full-snug/pull/1")[-1].judgement
     assert pulled.clamp_kN == pytest.approx(load_N(240, 0.11) / 1000.0, rel=0.001)
     main = next(m for m in moved_as_expected(run.state) if m.group == "Main bolt")
-    assert main.most_pct - main.least_pct < 12.0
+    assert main.most_pct - main.least_pct < 15.0, "the table alone lets expect 31 % between its ends"
 
 
 def changed(change: Any) -> Procedure:

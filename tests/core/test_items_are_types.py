@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import ast
 import re
-from typing import get_args
 
 import pytest
 
 from jorvek.core.measuring.deflection import READ_AT
 from jorvek.core.procedure.cell_items import WEBS, CellItem
+from jorvek.core.procedure.kind import Kind
 from jorvek.core.procedure.kinds import KINDS
 from jorvek.core.procedure.steps import StepKind
 from jorvek.core.run.log.cells import Cell, InputType, cells_hash
@@ -47,8 +47,8 @@ def test_the_places_of_the_dial_are_those_of_the_sum() -> None:
 
 
 def test_every_kind_says_what_must_be_there_by_item() -> None:
-    for kind in get_args(StepKind):
-        row = KINDS[kind]
+    for kind, row in KINDS.items():
+        assert isinstance(row, Kind)
         named = {*row.proves, *row.changes, *row.never_accepted, *row.read_again, *row.pumped_on}
         assert named <= {*CellItem, None}, kind
 

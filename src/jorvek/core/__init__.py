@@ -1,4 +1,4 @@
 """The job itself: no clock, no input or output, no framework. Events in, state out."""
 
-CORE_VERSION = "2"
+CORE_VERSION = "3"
 """Version of the judgements in this package; every stored verdict names it."""

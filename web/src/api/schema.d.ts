@@ -5439,9 +5439,15 @@ export interface components {
          *         torque: torque that the test bolt is pulled to.
          *         torque_sensor: role of what shows the torque; not the wrench of the stages, which would hide its own error.
          *         load_cell: role of the load cell.
-         *         readings: how often.
+         *         readings: how often in all.
+         *         bolts: on how many bolts of the batch, one after the other: bolts differ, and one says little of its like.
          */
         FrictionTest: {
+            /**
+             * Bolts
+             * @default 1
+             */
+            bolts: number;
             /** Load Cell */
             load_cell: string;
             /**
@@ -7782,6 +7788,7 @@ export interface components {
          *             told apart; ``too_little`` or ``too_much`` outside it.
          *         little: fasteners that turned far less than their like.
          *         much: those that turned far more.
+         *         one_of: two that differ so far that one of them is wrong, where nothing tells which.
          *         judged: how many fasteners were measured.
          */
         MovedAsExpected: {
@@ -7797,6 +7804,11 @@ export interface components {
             most_pct: number;
             /** Much */
             much: string[];
+            /**
+             * One Of
+             * @default []
+             */
+            one_of: string[];
             /** Share Pct */
             share_pct: number;
             /**

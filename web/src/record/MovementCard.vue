@@ -29,6 +29,7 @@ const highest = (sheet: MovementSheet): number =>
       }}
       <em v-if="one.little.length > 0">{{ t("expected.little", { names: one.little.join(", ") }) }}</em>
       <em v-if="one.much.length > 0">{{ t("expected.much", { names: one.much.join(", ") }) }}</em>
+      <em v-if="one.one_of.length > 0">{{ t("expected.one_of", { names: one.one_of.join(", ") }) }}</em>
     </p>
     <article v-for="sheet in sheets" :key="`${sheet.step}/${sheet.group}`">
       <h3>

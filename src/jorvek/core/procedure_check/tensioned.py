@@ -202,11 +202,37 @@ def _stretch_gauge(r: Reading, i: int, stretch: StretchStep) -> Iterator[CheckFi
     if grain is None or 4.0 * grain.value > half:
         shown = "…" if grain is None else grain.text
         yield warning("length_gauge_too_coarse", ("steps", i, "instrument"), half=round(half, 3), grain=shown)
+    yield from _can_be_told(i, stretch, half)
     if not stretch.lower.value <= stretch.target.value <= stretch.upper.value:
         yield error("target_outside_band", ("steps", i, "target"), target=stretch.target.value)
     if stretch.spread_at_most.value > stretch.upper.value - stretch.lower.value:
         spread = stretch.spread_at_most.value
         yield warning("spread_says_nothing", ("steps", i, "spread_at_most"), spread=spread, band=round(2.0 * half, 3))
+
+
+def _can_be_told(i: int, stretch: StretchStep, half_mm: float) -> Iterator[CheckFinding]:
+    """Whether a length gauge, as such gauges are, and the window are capable of each other.
+
+    Source: derived here. A stretch is a difference of two lengths, so its doubt is that of one times the root of two;
+    studs of one joint scatter besides, and what lies nearer to the limit than the doubt cannot be called.
+    """
+    scatter = 2.0 * _STUDS_SCATTER * stretch.target.value
+    if half_mm - 2.0**0.5 * _USUAL_LENGTH_U_MM >= scatter:
+        return
+    gauge, window = max(0.0, (half_mm - scatter) / 2.0**0.5), scatter + 2.0**0.5 * _USUAL_LENGTH_U_MM
+    shown = {"half": round(half_mm, 3), "usual": _USUAL_LENGTH_U_MM, "wanted": round(window, 3)}
+    if gauge < _BEST_LENGTH_U_MM:
+        yield warning("window_too_narrow", ("steps", i, "target"), **shown)
+    else:
+        yield warning("gauge_window_not_capable", ("steps", i, "instrument"), gauge=round(gauge, 3), **shown)
+
+
+_USUAL_LENGTH_U_MM: Final = 0.02
+"""Expanded uncertainty of one length by an outside micrometer over a stud's length in a workshop. Model."""
+_BEST_LENGTH_U_MM: Final = 0.005
+"""And of the best that is used at an engine. Model."""
+_STUDS_SCATTER: Final = 0.0225
+"""Relative standard deviation of the stretch of sound studs in one joint by tensioner. Model: simulated joints."""
 
 
 def capable(r: Reading) -> Iterator[CheckFinding]:

@@ -24,6 +24,8 @@ from jorvek.core.procedure.steps import (
     RoundStep,
     RunDownStep,
     SettlingPassStep,
+    StretchStep,
+    StudLengthStep,
     TorqueStep,
     WantedTool,
 )
@@ -114,6 +116,7 @@ def angles(r: Reading) -> Iterator[CheckFinding]:
             yield from _end_torque(r, stage, stage.step.end_torque)
     yield from _snug_first(r)
     yield from _torque_after_angle(r)
+    yield from _soft_bolts(r)
     for i, step in r.of(AngleStep):
         lower, upper = limits_of(step.angle, step.band)
         if not (lower or 0.0) <= step.angle.value <= (upper if upper is not None else float("inf")):
@@ -127,6 +130,15 @@ def angles(r: Reading) -> Iterator[CheckFinding]:
 _SOFT: Final = 0.95
 _STRONGER: Final = 1.15
 """Yield strength of a delivered bolt over the least that its class promises."""
+
+
+def _soft_bolts(r: Reading) -> Iterator[CheckFinding]:
+    """What is turned by angle without an end torque or a length afterwards hides a bolt that yields or gives early."""
+    asked = {name for _, s in r.of(AngleStep) if s.end_torque is not None for name in r.names(s)}
+    asked |= {name for _, s in (*r.of(StretchStep), *r.of(StudLengthStep)) for name in r.names(s)}
+    for i, step in r.of(AngleStep):
+        if not set(r.names(step)) & asked:
+            yield warning("soft_bolt_not_seen", ("steps", i), step=step.title)
 
 
 def _end_torque(r: Reading, stage: Stage, stated: EndTorque) -> Iterator[CheckFinding]:

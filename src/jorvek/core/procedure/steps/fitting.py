@@ -102,13 +102,15 @@ class FrictionTest(Part):
         torque: torque that the test bolt is pulled to.
         torque_sensor: role of what shows the torque; not the wrench of the stages, which would hide its own error.
         load_cell: role of the load cell.
-        readings: how often.
+        readings: how often in all.
+        bolts: on how many bolts of the batch, one after the other: bolts differ, and one says little of its like.
     """
 
     torque: Torque
     torque_sensor: Slug
     load_cell: Slug
     readings: int = Field(default=3, ge=2, le=9)
+    bolts: int = Field(default=1, ge=1, le=6)
 
 
 class LubricateStep(StepBase):

@@ -19,8 +19,8 @@ from jorvek.core.run.rules.guard_band_verdict import corrected_of
 
 Range = tuple[float, float, float]
 
-_TEST_SHARE: Final = 0.05
-"""Expanded uncertainty of a friction tested on one bolt for the others of its joint, as a share: bolts differ."""
+_BOLTS_DIFFER: Final = 0.08
+"""Expanded share by which the friction of one bolt differs from the middle of its batch. Model: as in estimates."""
 
 
 @dataclass(frozen=True)
@@ -178,8 +178,8 @@ def other_torques(state: RunState, cell: Cell, product: str) -> list[tuple[Torqu
 def tested_friction(state: RunState, cell: Cell) -> tuple[float, float]:
     """Return the friction measured today, thread and face alike, and its expanded uncertainty.
 
-    Source: ISO 16047 by ``friction_from_test``, the mean of the readings; derived here for the doubt: the larger of
-    what one bolt says of its like and twice what the readings scatter.
+    Source: ISO 16047 by ``friction_from_test``, the mean of the readings; derived here for the doubt: the larger
+    of what so few bolts say of their like and twice what their readings scatter.
 
     Raises:
         Refusal: ``not_yet`` while a reading is missing; those of the test.
@@ -194,4 +194,5 @@ def tested_friction(state: RunState, cell: Cell) -> tuple[float, float]:
     found = [friction_from_test(torque, load, model.thread, model.face_mm).mu_tot for load in loads]
     mean = math.fsum(found) / len(found)
     scatter = math.sqrt(math.fsum((mu - mean) ** 2 for mu in found) / max(1, len(found) - 1))
-    return mean, max(_TEST_SHARE * mean, 2.0 * scatter / math.sqrt(len(found)))
+    like = _BOLTS_DIFFER / math.sqrt(step.friction_test.bolts)
+    return mean, max(like * mean, 2.0 * scatter / math.sqrt(len(found)))

@@ -8,6 +8,7 @@ from typing import Final, Literal
 
 from jorvek.core.bolting.interaction import Pull, compliance_geom, pull, simulate_tensioning
 from jorvek.core.bolting.stretch import STEEL_EXPANSION_PER_K
+from jorvek.core.bolting.torque import torque_lever_mm
 from jorvek.core.measuring.evidence import ClampEstimate, Evidence, EvidenceKind, combine_evidence
 from jorvek.core.measuring.uncertainty import USUAL, u_preload_hydraulic, u_preload_torque
 from jorvek.core.procedure.cell_items import CellItem
@@ -19,7 +20,7 @@ from jorvek.core.run.log.cells import Cell, InputType, Rule
 from jorvek.core.run.log.state import Attempt, RunState
 from jorvek.core.run.rules.friction import model_in, torque_Nm
 from jorvek.core.run.rules.torque_angle_verdict import before
-from jorvek.core.run.views.moved_as_expected import told_by_movement
+from jorvek.core.run.views.moved_as_expected import BOLT_FRICTION_DOUBT, Told, told_by_movement
 
 _MOMENT: Final = "of the last stretch, else after the last release"
 _TEMPERATURE_DOUBT_K: Final = 0.5
@@ -34,8 +35,6 @@ _RUN_DOWN_DOUBT: Final = 0.25
 """Relative standard uncertainty of the load that the nut bar leaves: effort by hand, friction unknown."""
 _INTERACTION_DOUBT: Final = 0.3
 """Relative standard uncertainty of what neighbours take away when they are pulled later."""
-_BOLT_FRICTION_DOUBT: Final = 0.04
-"""Relative standard uncertainty of a load from a bolt's own friction; the rest of the range is the oil's, for all."""
 _YIELD_LEAST, _YIELD_MOST = 1.0, 1.15
 """Yield strength of a delivered fastener over the least that its class promises, with what it hardens."""
 
@@ -196,7 +195,7 @@ def _torque_doubt(model: BoltModel, torque_Nm: float, accuracy_pct: float) -> _T
         return u_preload_torque(torque_Nm, model.thread, usual, usual, model.face_mm, u_T_rel, u_mu, u_mu, 1.0).u_rel
 
     friction = part(0.0, wide)
-    bolt = min(friction, _BOLT_FRICTION_DOUBT)
+    bolt = min(friction, BOLT_FRICTION_DOUBT)
     return _TorqueDoubt(part(bound, 0.0), math.sqrt(max(0.0, friction**2 - bolt**2)), bolt)
 
 
@@ -213,15 +212,29 @@ def _snug_wrench(state: RunState, turned: Cell) -> float:
     return _wrench_of(state, pulls[-1]) if pulls else 0.0
 
 
-def _by_movement(load_N: float, told: tuple[float, float], embeds_N: float, warmth: _Warmth) -> Evidence:
+def _by_movement(load_N: float, told: Told, embeds_N: float, warmth: _Warmth) -> Evidence:
     """Return the load by torque as its movement tells it: neither wrench nor the oil's friction has a part in it."""
-    load = told[0] * load_N
-    own = [_BOLT_FRICTION_DOUBT * load, embeds_N, warmth.doubt_N]
-    return _piece(EvidenceKind.TORQUE, load + warmth.shift_N, own, {"stiffness": told[1] * load})
+    load = (told.share + told.share / told.softer) / 2.0 * load_N
+    between = (told.share - told.share / told.softer) / 2.0 * load_N
+    own = [BOLT_FRICTION_DOUBT * load, between, embeds_N, warmth.doubt_N]
+    return _piece(EvidenceKind.TORQUE, load + warmth.shift_N, own, {"stiffness": told.doubt * load})
+
+
+def _yield_share(model: BoltModel, load_share: float) -> float:
+    """Return the load at which a fastener yields while it is turned, over that at usual friction.
+
+    Source: derived here. The same torque gives ``load_share`` of the load where its lever is longer by one over that,
+    and the lever is a straight line in the friction.
+    """
+    assert model.friction is not None
+    usual = model.friction[1]
+    none, lever = (torque_lever_mm(model.thread, mu, mu, model.face_mm) for mu in (0.0, usual))
+    friction = usual * (lever / load_share - none) / (lever - none)
+    return model.turned_yield_N(max(0.0, friction)) / model.turned_yield_N()
 
 
 def _by_turning(state: RunState, attempt: Attempt, fastener: str, warmth: _Warmth) -> Evidence | None:
-    """Return what the last pull or turn speaks for. Source: derived here, slopes taken by central differences."""
+    """Return what the last pull or turn speaks for."""
     cell, load = state.definition.by_key[attempt.cell], 1000.0 * (attempt.judgement.clamp_kN or 0.0)
     model, step = model_in(state, fastener), state.definition.steps_by_id[cell.step_id]
     if load <= 0.0 or model.friction is None:
@@ -229,41 +242,60 @@ def _by_turning(state: RunState, attempt: Attempt, fastener: str, warmth: _Warmt
     embedding_mm = state.definition.groups[fastener].clamped.embedding.value
     embeds = _EMBEDDING_DOUBT * embedding_mm / (model.delta_S + model.dP)
     told = told_by_movement(state).get(fastener)
-    if isinstance(step, TorqueStep):
-        if told is not None:
-            return _by_movement(load, told, embeds, warmth)
-        doubt = _torque_doubt(model, torque_Nm(state, cell, step.torque.value), _wrench_of(state, cell))
-        shared = {"wrench": doubt.wrench * load, "friction": doubt.oil * load}
-        own = [doubt.bolt * load, embeds, warmth.doubt_N]
-        return _piece(EvidenceKind.TORQUE, load + warmth.shift_N, own, shared)
-    held, angle = before(state, cell), attempt.judgement.corrected or 0.0
-    if held.load_N is None or held.torque_Nm <= 0.0:
-        return None
-    snug, doubt = held.load_N, _torque_doubt(model, held.torque_Nm, _snug_wrench(state, cell))
+    if not isinstance(step, TorqueStep):
+        return _by_angle(state, cell, attempt, told, [embeds, warmth.doubt_N], warmth.shift_N)
     if told is not None:
-        snug, doubt = snug * told[0], _TorqueDoubt(0.0, told[1], _BOLT_FRICTION_DOUBT)
-        load = model.after_angle(snug, angle).F_N
+        return _by_movement(load, told, embeds, warmth)
+    doubt = _torque_doubt(model, torque_Nm(state, cell, step.torque.value), _wrench_of(state, cell))
+    shared = {"wrench": doubt.wrench * load, "friction": doubt.oil * load}
+    own = [doubt.bolt * load, embeds, warmth.doubt_N]
+    return _piece(EvidenceKind.TORQUE, load + warmth.shift_N, own, shared)
+
+
+def _by_angle(
+    state: RunState, cell: Cell, attempt: Attempt, told: Told | None, others_N: list[float], shift_N: float
+) -> Evidence | None:
+    """Return what an angle from a snug torque speaks for. Source: derived here, slopes taken by central differences."""
+    assert cell.fastener is not None
+    model, held = model_in(state, cell.fastener), before(state, cell)
+    angle = attempt.judgement.corrected or 0.0
+    if held.load_N is None or held.torque_Nm <= 0.0 or model.friction is None:
+        return None
+    snug, doubt, turned = held.load_N, _torque_doubt(model, held.torque_Nm, _snug_wrench(state, cell)), 1.0
+    if told is not None:
+        snug, doubt = snug * told.share, _TorqueDoubt(0.0, told.doubt, BOLT_FRICTION_DOUBT)
+        turned = _yield_share(model, told.share)
+
+    def after(from_N: float, deg: float = angle, strength: float = 1.0) -> float:
+        return model.after_angle(max(0.0, from_N), deg, turned * strength).F_N
+
+    # On the plateau the load is what the fastener yields at: at least what its class promises, and a range above;
+    # it yields earlier where friction twists it more.
+    weak, strong = (after(snug, angle, share) for share in (_YIELD_LEAST, _YIELD_MOST))
+    load, softer = (weak + strong) / 2.0, 1.0 if told is None else told.softer
+    # A soft fastener that held what the others hold gained less by the angle; which of the two it is, nothing tells.
+    soft = snug / softer + (load - snug) / softer
     wide, whole = snug * doubt.whole, doubt.whole or 1.0
+    by_snug = (after(snug + wide) - after(snug - wide)) / 2.0
     far, near = angle + _MARK_DOUBT_DEG, max(0.0, angle - _MARK_DOUBT_DEG)
-    by_snug = (model.after_angle(snug + wide, angle).F_N - model.after_angle(max(0.0, snug - wide), angle).F_N) / 2.0
+    eased, twisted = (
+        after(snug, angle, model.turned_yield_N(mu) / model.turned_yield_N(model.friction[1]))
+        for mu in (model.friction[0], model.friction[2])
+    )
     own = [
         by_snug * doubt.bolt / whole,
-        (model.after_angle(snug, far).F_N - model.after_angle(snug, near).F_N) / 2.0,
-        embeds,
-        warmth.doubt_N,
+        (after(snug, far) - after(snug, near)) / 2.0,
+        *others_N,
+        (strong - weak) / 3.0,
+        (eased - twisted) / 4.0,
+        (load - soft) / 2.0,
     ]
     shared = {
         "wrench": by_snug * doubt.wrench / whole,
         "friction": by_snug * doubt.oil / whole,
         "stiffness": USUAL.stiffness * (load - snug),
     }
-    # On the plateau the load is what the fastener yields at: at least what its class promises, and a range above.
-    weak, strong = (model.after_angle(snug, angle, share).F_N for share in (_YIELD_LEAST, _YIELD_MOST))
-    # It yields earlier where friction twists it more.
-    least, usual, most = (model.turned_yield_N(mu) / model.turned_yield_N() for mu in model.friction)
-    eased, twisted = (model.after_angle(snug, angle, share / usual).F_N for share in (least, most))
-    on_the_plateau = [(strong - weak) / 3.0**0.5, (eased - twisted) / 4.0]
-    return _piece(EvidenceKind.ANGLE, load + warmth.shift_N, [*own, *on_the_plateau], shared)
+    return _piece(EvidenceKind.ANGLE, (load + soft) / 2.0 + shift_N, own, shared)
 
 
 def estimate(state: RunState, fastener: str) -> ClampEstimate | None:

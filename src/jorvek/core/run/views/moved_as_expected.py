@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from statistics import median
+from dataclasses import dataclass
+from statistics import NormalDist, median
 from typing import Final, Literal
 
 from jorvek.core.measuring.uncertainty import USUAL
@@ -17,22 +18,32 @@ from jorvek.core.run.rules.torque_angle_verdict import before, expected_movement
 from jorvek.core.run.views.labels import View
 from jorvek.core.run.views.movement import moved_deg
 
-_ENOUGH: Final = 3
-"""Fewer fasteners than this say nothing about one of them."""
-_FAR: Final = 3.0
-"""Robust standard deviations beyond which one fastener stands out. Model: set on simulated joints, see the bench."""
+_ENOUGH: Final = 2
+"""Of fewer fasteners than this none can be told from its like."""
+_MANY: Final = 5
+"""From so many on, what they really scatter is heard beside what such bolts usually do."""
 _MAD_TO_SIGMA: Final = 1.4826
-_LEAST_SHARE: Final = 0.27
-"""Relative distance from its like below which no fastener stands out: good bolts and paint marks scatter so far.
-
-Model: where simulated joints of the usual population give 2 % false names; see the bench.
-"""
+_OF_A_MEDIAN: Final = 1.2533
+"""Standard deviation of a median over that of a mean. Source: square root of pi/2, for normal scatter."""
 _READ_DEG: Final = 1.2
 """Standard uncertainty of one movement read from marks."""
+_CONTACT_DEG: Final = 1.0
+"""And of where contact was, in a stage that begins slack. Model: hand-run nuts on clean faces."""
+_BEDS: Final = 0.5
+"""Share of the embedding that faces give in the stages by torque. Model: the other half comes with the angle."""
+_SEATS_ALIKE: Final = 0.25
+"""Relative standard uncertainty of how far a gasket seats under one bolt, against under another. Model."""
 _LEAST_DEG: Final = 5.0
 """Less expected movement than this tells nothing."""
-_TOLD_APART: Final = 0.06
-"""Relative distance from the usual below which nothing is said."""
+_JOINTS_NAMED_FALSELY: Final = 0.015
+"""Share of healthy joints in which a bolt may stand out by chance, and in which the whole may lie outside."""
+_EITHER_FALSELY: Final = 0.10
+"""Share of healthy joints of which wrench or friction may be said to be off; a fifth of it for a tested friction."""
+_NOT_THE_OTHER: Final = 3.0
+"""Of two bolts, by how much the log-likelihood must favour one of them before it is the one. Model: odds of twenty."""
+BOLT_FRICTION_DOUBT: Final = 0.04
+"""Relative standard uncertainty of a load from a bolt's own friction; the rest of the range is the oil's, for all."""
+_NORMAL: Final = NormalDist()
 
 Verdict = Literal["as_expected", "either", "too_little", "too_much"]
 
@@ -48,6 +59,7 @@ class MovedAsExpected(View):
             told apart; ``too_little`` or ``too_much`` outside it.
         little: fasteners that turned far less than their like.
         much: those that turned far more.
+        one_of: two that differ so far that one of them is wrong, where nothing tells which.
         judged: how many fasteners were measured.
     """
 
@@ -58,6 +70,7 @@ class MovedAsExpected(View):
     verdict: Verdict
     little: tuple[str, ...]
     much: tuple[str, ...]
+    one_of: tuple[str, ...] = ()
     judged: int
 
 
@@ -74,6 +87,45 @@ def moved_as_expected(state: RunState) -> tuple[MovedAsExpected, ...]:
     return tuple(judged for _, judged in _by_group(state))
 
 
+@dataclass(frozen=True)
+class _Share:
+    """How much of what was expected a fastener moved.
+
+    Attributes:
+        share: moved over expected.
+        read: standard uncertainty of that by reading and contact.
+    """
+
+    share: float
+    read: float
+
+
+@dataclass(frozen=True)
+class _Like:
+    """What good fasteners of a group differ by, as relative standard deviations of their movement.
+
+    Attributes:
+        bolt: their own friction and stiffness, from one to the other.
+        oil: the friction that is common to all of the joint.
+        wrench: how far a good wrench may be off, alike for all.
+        seats: movement that a gasket adds, over what is expected without it; 0 where none seats.
+        tested: the friction was tested that day.
+    """
+
+    bolt: float
+    oil: float
+    wrench: float
+    seats: float
+    tested: bool
+
+    def of_one(self, share: _Share, *, many: bool) -> float:
+        """Return what one fastener may differ by from the middle of all, with how it was read.
+
+        Whether a gasket really seats, and how evenly, is seen from the scatter where there are many.
+        """
+        return math.hypot(self.bolt, share.read, 0.0 if many else _SEATS_ALIKE * self.seats)
+
+
 @once
 def _by_group(state: RunState) -> tuple[tuple[FastenerGroup, MovedAsExpected], ...]:
     """Return each group of which rising stages were measured, with its judgement."""
@@ -83,36 +135,93 @@ def _by_group(state: RunState) -> tuple[tuple[FastenerGroup, MovedAsExpected], .
         model = model_in(state, names[0])
         rising, all_ = (_shares(state, names, from_slack=slack) for slack in (False, True))
         if rising and model.friction is not None:
-            found.append((group, _judged(group.title, model, rising, all_, _gasket_share(state, group, names))))
+            found.append((group, _judged(group.title, model, rising, all_, _like(state, group, model))))
     return tuple(found)
 
 
+def _like(state: RunState, group: FastenerGroup, model: BoltModel) -> _Like:
+    """Return what good fasteners of a group differ by.
+
+    Source: derived here. Movement is dF (delta_S + delta_P): friction enters by its share in the lever of the torque,
+    the fastener's stiffness by its share in the resilience; the friction range covers 95 % of oils and bolts together.
+    """
+    assert model.friction is not None
+    least, usual, most = (model.torque_load_N(100.0, mu) for mu in model.friction)
+    mu = model.friction[1]
+    by_friction = abs(model.torque_load_N(100.0, 1.01 * mu) / usual - 1.0) / 0.01
+    own = by_friction * BOLT_FRICTION_DOUBT
+    whole = (least - most) / usual / 4.0
+    names = [p.name for p in group.positions]
+    pulls = [cell for name in names for cell, _ in _pulls(state, name, from_slack=True)]
+    bound = max((tool.accuracy_pct or 0.0 for c in pulls if (tool := state.tool(c.tool_role)) is not None), default=0.0)
+    return _Like(
+        bolt=math.hypot(own, USUAL.stiffness * model.delta_S / (model.delta_S + model.dP)),
+        oil=math.sqrt(max(0.0, whole**2 - own**2)),
+        wrench=bound / 100.0 / 3.0**0.5,
+        seats=_gasket_share(state, group, names),
+        tested=model.friction != state.definition.models[group.id].friction,
+    )
+
+
+@dataclass(frozen=True)
+class Told:
+    """What movement tells of the load of a fastener, where it contradicts the friction that its torque rests on.
+
+    Attributes:
+        share: load by torque over what usual friction gives.
+        doubt: relative standard uncertainty of that.
+        softer: by how much it may be softer than its like instead, as a factor; 1 where it cannot.
+    """
+
+    share: float
+    doubt: float
+    softer: float = 1.0
+
+
 @once
-def told_by_movement(state: RunState) -> dict[str, tuple[float, float]]:
+def told_by_movement(state: RunState) -> dict[str, Told]:
     """Return the load of fasteners whose movement contradicts the friction that their torque rests on.
 
     Source: derived here. Movement between two torques is proportional to the load between them and knows neither
     wrench nor friction, only stiffness: where it lies outside what wrench and friction allow, it is the better witness.
+    A fastener that turned far more than its like is better oiled, or soft: its load is only known to lie between.
 
     Returns:
-        By fastener: load over what usual friction gives, and the relative standard uncertainty of that.
+        What is told, by fastener; nothing of those whose movement agrees.
     """
-    found: dict[str, tuple[float, float]] = {}
+    found: dict[str, Told] = {}
     for group, one in _by_group(state):
         names = [p.name for p in group.positions]
         rising, all_ = (_shares(state, names, from_slack=slack) for slack in (False, True))
         middle = one.share_pct / 100.0
-        read = median(doubt for _, doubt in rising.values()) / len(rising) ** 0.5
+        read = _OF_A_MEDIAN * median(share.read for share in rising.values()) / len(rising) ** 0.5
         # A gasket that seats turns bolts further without loading them.
         seats = group.clamped.seats is not None and middle > 1.0
         # Of bolts that did not move at all, movement tells no load.
         if one.verdict != "as_expected" and not seats and middle > 0.0:
-            found |= dict.fromkeys(names, (middle, math.hypot(read / middle, USUAL.stiffness)))
-        for name in (*one.little, *one.much):
-            share, doubt = all_[name]
-            if share > 0.0:
-                found[name] = (share, math.hypot(doubt / share, USUAL.stiffness))
+            moved = Told(middle, math.hypot(read / middle, USUAL.stiffness))
+            like = _like(state, group, model_in(state, names[0]))
+            found |= dict.fromkeys(names, moved if one.verdict != "either" else _between(moved, like))
+        for name in (*one.little, *one.one_of):
+            if (share := all_[name]).share > 0.0:
+                found[name] = Told(share.share, math.hypot(share.read / share.share, USUAL.stiffness))
+        for name in one.much:
+            share = all_[name]
+            found[name] = Told(share.share, math.hypot(share.read / share.share, USUAL.stiffness), share.share / middle)
     return found
+
+
+def _between(moved: Told, like: _Like) -> Told:
+    """Return what torque and movement tell together where they lie apart, and neither is known to be wrong.
+
+    Source: derived here, the mean weighted by one over the variances; half their distance is doubt besides.
+    """
+    by_torque = math.hypot(like.oil, like.wrench)
+    weight = by_torque**2 / (by_torque**2 + moved.doubt**2)
+    share = 1.0 + weight * (moved.share - 1.0)
+    return Told(
+        share, math.hypot(by_torque * moved.doubt / math.hypot(by_torque, moved.doubt), (moved.share - 1.0) / 2.0)
+    )
 
 
 def _pulls(state: RunState, name: str, *, from_slack: bool) -> list[tuple[Cell, float]]:
@@ -128,18 +237,19 @@ def _pulls(state: RunState, name: str, *, from_slack: bool) -> list[tuple[Cell, 
     return found
 
 
-def _shares(state: RunState, names: list[str], *, from_slack: bool) -> dict[str, tuple[float, float]]:
-    """Return by fastener how much of what was expected it moved, and the doubt of that; only where it was measured."""
-    found = {name: _share(state, _pulls(state, name, from_slack=from_slack)) for name in names}
+def _shares(state: RunState, names: list[str], *, from_slack: bool) -> dict[str, _Share]:
+    """Return by fastener how much of what was expected it moved; only where it was measured."""
+    found = {name: _share(state, _pulls(state, name, from_slack=from_slack), from_slack=from_slack) for name in names}
     return {name: share for name, share in found.items() if share is not None}
 
 
-def _share(state: RunState, pulls: list[tuple[Cell, float]]) -> tuple[float, float] | None:
+def _share(state: RunState, pulls: list[tuple[Cell, float]], *, from_slack: bool) -> _Share | None:
     moved = [(m, wanted) for cell, wanted in pulls for m in (moved_deg(state, cell),) if m is not None]
     whole = sum(wanted for _, wanted in moved)
     if whole < _LEAST_DEG:
         return None
-    return sum(m for m, _ in moved) / whole, _READ_DEG * len(moved) ** 0.5 / whole
+    doubt = math.hypot(_READ_DEG * len(moved) ** 0.5, _CONTACT_DEG if from_slack else 0.0)
+    return _Share(sum(m for m, _ in moved) / whole, doubt / whole)
 
 
 def _gasket_share(state: RunState, group: FastenerGroup, names: list[str]) -> float:
@@ -152,46 +262,72 @@ def _gasket_share(state: RunState, group: FastenerGroup, names: list[str]) -> fl
 
 
 def _judged(
-    title: str,
-    model: BoltModel,
-    rising: dict[str, tuple[float, float]],
-    all_: dict[str, tuple[float, float]],
-    gasket: float,
+    title: str, model: BoltModel, rising: dict[str, _Share], all_: dict[str, _Share], like: _Like
 ) -> MovedAsExpected:
     assert model.friction is not None
     least, usual, most = (model.torque_load_N(100.0, mu) for mu in model.friction)
-    low, high = most / usual, least / usual + gasket
-    middle = median(share for share, _ in rising.values())
-    doubt = 2.0 * median(doubt for _, doubt in rising.values()) / len(rising) ** 0.5
-    little, much = _unlike(all_)
+    low, high = most / usual, least / usual + like.seats
+    little, much, one_of = _unlike(all_, like)
+    # What is said of all rests on those that are not named by themselves.
+    named = {*little, *much}
+    sound = {name: share for name, share in rising.items() if name not in named}
+    sound = sound or {name: share for name, share in all_.items() if name not in named} or rising
+    middle = median(share.share for share in sound.values())
     return MovedAsExpected(
         group=title,
         share_pct=100.0 * middle,
         least_pct=100.0 * low,
         most_pct=100.0 * high,
-        verdict=_verdict(middle, low, high, doubt),
+        verdict=_verdict(middle, low, high, sound, like),
         little=little,
         much=much,
+        one_of=one_of,
         judged=len(rising),
     )
 
 
-def _unlike(shares: dict[str, tuple[float, float]]) -> tuple[tuple[str, ...], tuple[str, ...]]:
-    """Return the fasteners that turned far less and far more than the middle of their like."""
-    values = {name: share for name, (share, _) in shares.items()}
-    if len(values) < _ENOUGH:
-        return (), ()
-    middle = median(values.values())
-    spread = _MAD_TO_SIGMA * median(abs(v - middle) for v in values.values())
-    read = median(doubt for _, doubt in shares.values())
-    far = max(_LEAST_SHARE * middle, _FAR * max(read, spread))
-    less = tuple(n for n, v in values.items() if v < middle - far)
-    return less, tuple(n for n, v in values.items() if v > middle + far)
+def _unlike(shares: dict[str, _Share], like: _Like) -> tuple[tuple[str, ...], tuple[str, ...], tuple[str, ...]]:
+    """Return the fasteners that turned far less than the others of their like, far more, and two of which one did.
+
+    Source: derived here. Each is held against the middle of the others on a scale of ratios, at the distance that one
+    of so many good fasteners reaches in one healthy joint of a hundred.
+    """
+    if len(shares) < _ENOUGH:
+        return (), (), ()
+    apart = {name: math.log(max(share.share, 0.01)) for name, share in shares.items()}
+    far = _NORMAL.inv_cdf(1.0 - _JOINTS_NAMED_FALSELY / (2.0 * len(apart)))
+    less, more, either = list[str](), list[str](), list[str]()
+    for name, own in apart.items():
+        others = [value for other, value in apart.items() if other != name]
+        middle = median(others)
+        spread = _MAD_TO_SIGMA * median(abs(value - middle) for value in others)
+        alike = like.of_one(shares[name], many=len(apart) >= _MANY)
+        alike = max(alike, spread if len(apart) >= _MANY else 0.0)
+        if abs(own - middle) <= far * alike * math.hypot(1.0, _OF_A_MEDIAN / len(others) ** 0.5):
+            continue
+        if len(others) == 1 and abs(own**2 - middle**2) / (2.0 * (like.oil**2 + alike**2)) < _NOT_THE_OTHER:
+            either.append(name)
+            continue
+        if len(others) == 1 and abs(own) < abs(middle):
+            continue
+        (less if own < middle else more).append(name)
+    return tuple(less), tuple(more), tuple(either)
 
 
-def _verdict(middle: float, low: float, high: float, doubt: float) -> Verdict:
-    if middle < low - doubt:
+def _verdict(middle: float, low: float, high: float, rising: dict[str, _Share], like: _Like) -> Verdict:
+    """Return what is said of all fasteners together: their range holds wrench and stiffness, too.
+
+    Source: derived here. Outside the range of friction by what one healthy joint in a hundred reaches, all are wrong;
+    inside it wrench and friction cannot be told apart, and that is said where one in ten would not come.
+    """
+    n = len(rising)
+    read = median(share.read for share in rising.values())
+    own = _OF_A_MEDIAN * like.of_one(_Share(middle, read), many=n >= _MANY) / n**0.5
+    beyond = _NORMAL.inv_cdf(1.0 - _JOINTS_NAMED_FALSELY / 2.0) * math.hypot(own, like.wrench, USUAL.stiffness)
+    if middle < low - beyond:
         return "too_little"
-    if middle > high + doubt:
+    if middle > high + beyond:
         return "too_much"
-    return "either" if abs(middle - 1.0) > _TOLD_APART + doubt else "as_expected"
+    falsely = _EITHER_FALSELY / 5.0 if like.tested else _EITHER_FALSELY
+    usual = _NORMAL.inv_cdf(1.0 - falsely / 2.0) * math.hypot(own, like.oil)
+    return "either" if abs(math.log(max(middle, 0.01))) > usual else "as_expected"

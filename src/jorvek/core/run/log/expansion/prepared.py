@@ -180,7 +180,7 @@ def _friction_test(procedure: Procedure, step: s.LubricateStep, test: s.Friction
             tool_role=test.load_cell,
             **typed("kN", Quantity.FORCE, _ANY_LOAD_N),
         )
-        for k in range(1, test.readings + 1)
+        for k in range(1, max(test.readings, test.bolts) + 1)
     ]
     yield from loads
     keys, stated = tuple(one.key for one in loads), group.lubricant.friction
