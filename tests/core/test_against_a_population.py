@@ -56,7 +56,9 @@ def test_what_a_dry_joint_really_holds_lies_within_what_is_stated() -> None:
         held = [estimate(run.state, name) for name in group.names]
         known = [(h, true) for h, true in zip(held, group.load_N, strict=True) if h is not None and h.F_N and h.u_N]
         if known:
-            inside.append((sum(abs((h.F_N or 0.0) - true) <= 2.0 * (h.u_N or 0.0) for h, true in known), len(known)))
+            inside.append(
+                (sum(bool(abs((h.F_N or 0.0) - true) <= 2.0 * (h.u_N or 0.0)) for h, true in known), len(known))
+            )
     assert sum(hits for hits, _ in inside) >= 0.85 * sum(whole for _, whole in inside)
 
 

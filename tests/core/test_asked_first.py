@@ -10,13 +10,17 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from jorvek.core.refusal import Refusal
+from jorvek.core.refusal import Refusal, RefusalKind
 from jorvek.core.run.log import commands as c
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import InputType
+from jorvek.core.run.log.commands import RedoWork
+from jorvek.core.run.rules.asked_first import still_turned
 from jorvek.core.run.rules.claims import decide_late
 from jorvek.core.run.rules.decide import decide
 from jorvek.core.run.rules.lengths import expected_length
+from jorvek.core.run.rules.progress import next_call, open_cells
+from jorvek.core.run.rules.redo import redo_scope
 from jorvek.core.run.rules.slips import meant
 from jorvek.core.run.views.record import record_of
 from tests.core.paper_run import INES, LIO, TODAY, TOOLS, PaperRun
@@ -238,3 +242,43 @@ def test_what_was_unlikely_on_a_tablet_without_a_link_waits_and_whoever_takes_it
     live = run.state.live("length-before/temperature/2")
     assert live is not None
     assert codes(live.judgement) == ["asked_and_stands"]
+
+
+def turned_short() -> PaperRun:
+    """A rod whose first bolt was turned short of its angle and is pulled again from its first stage."""
+    run = PaperRun("corvane-v10-rod-tighten")
+    run.play("turn/turn/1")
+    run.record("turn/turn/1", ev.TurnAnswer(bites=("40",), unit="deg"))
+    scope = redo_scope(run.state, "turn/turn/1")
+    run.send(RedoWork(kind="redo", id=uuid4(), cell="turn/turn/1", cells=scope, reason="Short of its angle"))
+    return run
+
+
+def pulls_again(run: PaperRun) -> str:
+    return next(c.key for c in open_cells(run.state) if c.ask is InputType.PULL and c.fastener == "1")
+
+
+def test_a_bolt_that_was_turned_is_slackened_before_it_is_pulled_from_its_first_torque_again() -> None:
+    run = turned_short()
+    while not [c for c in open_cells(run.state) if c.ask is InputType.PULL]:
+        run.play_one()
+    key, seq = pulls_again(run), run.state.seq
+    with pytest.raises(Refusal) as asked:
+        run.record(key, ev.PullAnswer(outcome=ev.PullOutcome.MOVED))
+    assert (asked.value.code, asked.value.kind) == ("slack_asked", RefusalKind.ASKED)
+    assert run.state.seq == seq, "nothing is stored by a question"
+    judged = run.record(key, ev.PullAnswer(outcome=ev.PullOutcome.MOVED, sure=True))
+    assert [r.code for r in judged.reasons] == ["slackened_first"]
+    assert judged.verdict is ev.Verdict.IN_BAND
+    # It is asked once: what follows begins from a bolt that is slack.
+    while (cell := next_call(run.state)) is not None and cell.ask is InputType.PULL and cell.fastener != "1":
+        run.play_one()
+    assert not still_turned(run.state, "1")
+    assert not still_turned(run.state, "2"), "the other bolt was never turned"
+
+
+def test_a_turn_that_was_only_written_down_wrong_asks_for_no_slackening() -> None:
+    run = PaperRun("corvane-v10-rod-tighten")
+    run.play("turn/turn/1")
+    run.record("turn/turn/1", ev.TurnAnswer(to_mark=True))
+    assert not still_turned(run.state, "1")

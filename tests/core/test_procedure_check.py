@@ -124,6 +124,19 @@ FIXTURES: list[tuple[str, str, Change, str]] = [
     ("target_outside_band", ROD, change(("@snug.band", {"upper": "44 N.m"})), "@snug.torque"),
     ("cannot_reckon", HEAD, change(("@first.nut_bar", "0 N.m")), ""),
     ("spread_says_nothing", HEAD, change(("@length-after.spread_at_most", "0.400 mm")), "@length-after.spread_at_most"),
+    (
+        "gauge_window_not_capable",
+        HEAD,
+        change(("@length-after.upper", "1.335 mm"), ("@length-after.lower", "1.180 mm")),
+        "@length-after.instrument",
+    ),
+    (
+        "window_too_narrow",
+        HEAD,
+        change(("@length-after.upper", "1.190 mm"), ("@length-after.lower", "1.120 mm")),
+        "@length-after.target",
+    ),
+    ("soft_bolt_not_seen", ROD, change(("@turn.end_torque", GONE)), "@turn"),
     ("groups_uneven", COVER, change(("@odd-first.pressure", "750 bar")), "@even-first"),
     ("reach_unknown", COVER, change(("fasteners.0.clamped.reach", GONE)), "@odd-first.order"),
     ("expected_at_ceiling", LOOSE, change(("@free.expected", "1140 bar")), "@free.expected"),
@@ -363,8 +376,9 @@ def test_half_a_turn_and_180_degrees_are_one() -> None:
 
 @pytest.mark.parametrize("name", GOOD)
 def test_every_shipped_procedure_is_clean(name: str) -> None:
-    assert check(GOOD[name]) == ()
-    assert check_with(GOOD[name], Others(tuple(GOOD.values()), tuple(GOOD.values()))) == []
+    assert [f for f in check(GOOD[name]) if f.severity is not Severity.NOTE] == []
+    among = check_with(GOOD[name], Others(tuple(GOOD.values()), tuple(GOOD.values())))
+    assert [f for f in among if f.severity is not Severity.NOTE] == []
 
 
 def test_every_finding_has_a_fixture_and_words() -> None:
@@ -466,7 +480,8 @@ def test_the_sheet_says_every_number_and_point_of_the_document(name: str) -> Non
     codes = words["code"]
     assert isinstance(codes, dict)
     assert {code for s in read.steps for f in s.facts for code in f.codes} <= set(codes)
-    assert read.findings == findings(GOOD[name]) == []
+    assert read.findings == findings(GOOD[name])
+    assert [f for f in read.findings if f.severity is not Severity.NOTE] == []
 
 
 def _numbers_of(value: Any) -> Iterator[str]:

@@ -15,6 +15,7 @@ from jorvek.core.procedure.document import Procedure
 from jorvek.core.run.log.cells import cells_hash
 from jorvek.core.run.log.expansion import expand
 from jorvek.documents.yaml_reader import DocumentRefused, read_model, read_yaml
+from jorvek.messages import say
 from jorvek.settings import ROOT
 from jorvek.work.library.checking import checked_lines
 from jorvek.work.library.revisions import read_procedure
@@ -45,7 +46,9 @@ def test_the_content_address_is_of_the_content_alone() -> None:
 
 def test_the_examples_of_the_guide_pass_the_check() -> None:
     for path in (ROOT / "docs" / "format" / "examples").glob("*.yaml"):
-        assert checked_lines(path.read_bytes()) == ([], False), path.name
+        said, stops = checked_lines(path.read_bytes())
+        assert not stops, path.name
+        assert all(line.message.startswith(f"{say('check.severity.note')}:") for line in said), path.name
 
 
 def test_an_older_format_is_read_as_the_same_procedure_and_keeps_its_lines() -> None:

@@ -14,7 +14,9 @@ from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.steps import AngleStep, TensionStep, TorqueStep
 from jorvek.core.run.log import commands as c
 from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.cells import InputType
 from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.friction import model_in
 from jorvek.core.run.rules.lengths import expected_length
 from jorvek.core.run.views.estimate import after_neighbours, estimate, spoiled
 from jorvek.core.run.views.record import RunRecord, record_of
@@ -96,6 +98,13 @@ def as_stated(state: RunState, fastener: str) -> float:
     return load
 
 
+def yielding(run: PaperRun) -> set[str]:
+    """The fasteners whose angle ends beyond nine tenths of what yields while it is turned."""
+    turned = [cell for cell in run.state.definition.cells if cell.ask is InputType.TURN and cell.fastener is not None]
+    strong = {c.fastener or "": model_in(run.state, c.fastener or "").turned_yield_N() for c in turned}
+    return {name for name, most_N in strong.items() if (as_stated(run.state, name) or 0.0) > 0.9 * most_N}
+
+
 @pytest.mark.parametrize(("name", "way"), TIGHTENED)
 def test_a_healthy_joint_agrees_and_comes_to_what_its_document_reckons(name: str, way: dict[str, str]) -> None:
     run = PaperRun(name, **way)
@@ -108,8 +117,9 @@ def test_a_healthy_joint_agrees_and_comes_to_what_its_document_reckons(name: str
         assert held is not None
         assert held.F_N is not None
         wanted = after.get(stud.fastener) or as_stated(run.state, stud.fastener)
-        # Hands stop within a graduation of the aim, and a length is read to some micrometres.
-        assert pytest.approx(wanted, rel=0.02) == held.F_N, stud.fastener
+        # Hands stop within a graduation of the aim, and a length is read to some micrometres; a bolt that was turned
+        # into its yield is as strong as such bolts usually are, the document reckons with the least that is promised.
+        assert 0.98 * wanted <= held.F_N <= (1.06 if stud.fastener in yielding(run) else 1.02) * wanted, stud.fastener
         said += 1
     assert said
 

@@ -256,6 +256,7 @@ Asked: TypeAlias = Literal[
     "length_asked",
     "length_asked_meant",
     "movement_asked",
+    "slack_asked",
     "rung_asked",
     "rung_asked_meant",
     "size_asked",

@@ -5353,7 +5353,7 @@ export interface components {
          *
          *     Attributes:
          *         code: its name in the catalogue.
-         *         severity: error or warning.
+         *         severity: error, warning or note.
          *         step: id of the step it stands at, None for the rest of the document.
          *         element: path of the element.
          *         params: the numbers that show it.
@@ -11313,7 +11313,7 @@ export interface components {
          * @description How a finding is to be taken.
          * @enum {string}
          */
-        Severity: "error" | "warning";
+        Severity: "error" | "warning" | "note";
         /**
          * Shape
          * @description One outline; sizes in mm, y up.

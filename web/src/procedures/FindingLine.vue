@@ -12,7 +12,7 @@ const { t } = i18n;
   <p class="finding" :class="finding.severity">
     <strong class="words">{{ t(`check.severity.${finding.severity}`) }}</strong>
     {{ t(`check.${finding.code}.what`, named(i18n, finding.params)) }}
-    <em>{{ t(`check.${finding.code}.cure`) }}</em>
+    <em>{{ t(`check.${finding.code}.cure`, named(i18n, finding.params)) }}</em>
   </p>
 </template>
 
@@ -35,6 +35,15 @@ strong {
   color: var(--doubt);
   font-size: var(--size-3);
   margin-right: 6px;
+}
+
+/* Good to know: nothing to mend, and nothing to be alarmed by. */
+.finding.note {
+  border-left-color: var(--muted);
+}
+
+.note strong {
+  color: var(--muted);
 }
 
 .error strong {

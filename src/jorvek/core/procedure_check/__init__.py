@@ -58,7 +58,7 @@ def check(procedure: Procedure) -> tuple[CheckFinding, ...]:
     for finding in _unreachable(procedure, readings):
         found[(finding.code, finding.path)] = finding
     return tuple(
-        sorted(found.values(), key=lambda f: (f.severity is not Severity.ERROR, [str(p).zfill(4) for p in f.path]))
+        sorted(found.values(), key=lambda f: (tuple(Severity).index(f.severity), [str(p).zfill(4) for p in f.path]))
     )
 
 

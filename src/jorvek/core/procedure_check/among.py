@@ -36,7 +36,7 @@ class Others:
 def check_with(procedure: Procedure, others: Others | None) -> list[CheckFinding]:
     """Return what speaks against a procedure by itself, and beside the others where they are known; errors first."""
     found = [*check(procedure), *(() if others is None else beside(procedure, others))]
-    return sorted(found, key=lambda f: f.severity is not Severity.ERROR)
+    return sorted(found, key=lambda f: tuple(Severity).index(f.severity))
 
 
 def beside(procedure: Procedure, others: Others) -> Iterator[CheckFinding]:

@@ -13,6 +13,7 @@ class Severity(StrEnum):
 
     ERROR = "error"
     WARNING = "warning"
+    NOTE = "note"
 
 
 @dataclass(frozen=True)
@@ -50,3 +51,8 @@ def percent(share: float) -> float:
 def kilo(load_N: float) -> float:
     """Return a load in N as a figure in kN."""
     return round(load_N / 1000.0, 1)
+
+
+def note(code: str, path: Path, **params: str | float) -> CheckFinding:
+    """Return what is good to know beforehand: nothing is wrong, and nothing need be changed."""
+    return CheckFinding(code, Severity.NOTE, path, params)

@@ -24,7 +24,7 @@ from jorvek.core.procedure.steps import (
     ThreadAboveStep,
     VentStep,
 )
-from jorvek.core.procedure_check.finding import CheckFinding, Path, error, percent, warning
+from jorvek.core.procedure_check.finding import CheckFinding, Path, error, note, percent, warning
 from jorvek.core.procedure_check.reading import Reading, Rule
 
 _USUAL_SHARE: Final = (0.4, 0.75)
@@ -222,9 +222,9 @@ def _can_be_told(i: int, stretch: StretchStep, half_mm: float) -> Iterator[Check
     gauge, window = max(0.0, (half_mm - scatter) / 2.0**0.5), scatter + 2.0**0.5 * _USUAL_LENGTH_U_MM
     shown = {"half": round(half_mm, 3), "usual": _USUAL_LENGTH_U_MM, "wanted": round(window, 3)}
     if gauge < _BEST_LENGTH_U_MM:
-        yield warning("window_too_narrow", ("steps", i, "target"), **shown)
+        yield note("window_too_narrow", ("steps", i, "target"), **shown)
     else:
-        yield warning("gauge_window_not_capable", ("steps", i, "instrument"), gauge=round(gauge, 3), **shown)
+        yield note("gauge_window_not_capable", ("steps", i, "instrument"), gauge=round(gauge, 3), **shown)
 
 
 _USUAL_LENGTH_U_MM: Final = 0.02

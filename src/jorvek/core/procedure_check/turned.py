@@ -29,7 +29,7 @@ from jorvek.core.procedure.steps import (
     TorqueStep,
     WantedTool,
 )
-from jorvek.core.procedure_check.finding import CheckFinding, error, kilo, percent, warning
+from jorvek.core.procedure_check.finding import CheckFinding, error, kilo, note, percent, warning
 from jorvek.core.procedure_check.reading import Reading, Rule
 from jorvek.core.units import Quantity
 
@@ -138,7 +138,7 @@ def _soft_bolts(r: Reading) -> Iterator[CheckFinding]:
     asked |= {name for _, s in (*r.of(StretchStep), *r.of(StudLengthStep)) for name in r.names(s)}
     for i, step in r.of(AngleStep):
         if not set(r.names(step)) & asked:
-            yield warning("soft_bolt_not_seen", ("steps", i), step=step.title)
+            yield note("soft_bolt_not_seen", ("steps", i), step=step.title)
 
 
 def _end_torque(r: Reading, stage: Stage, stated: EndTorque) -> Iterator[CheckFinding]:

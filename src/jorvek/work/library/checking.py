@@ -28,7 +28,7 @@ class FoundFinding(BaseModel):
 
     Attributes:
         code: its name in the catalogue.
-        severity: error or warning.
+        severity: error, warning or note.
         step: id of the step it stands at, None for the rest of the document.
         element: path of the element.
         params: the numbers that show it.
@@ -267,7 +267,7 @@ def sheet(procedure: Procedure, others: Others | None = None) -> ProcedureSheet:
 
 def in_words(finding: CheckFinding) -> str:
     """Return what a finding is, with its numbers, and what cures it."""
-    return f"{say(f'check.{finding.code}.what', dict(finding.params))} {say(f'check.{finding.code}.cure')}"
+    return f"{say(f'check.{finding.code}.what', dict(finding.params))} {say(f'check.{finding.code}.cure', dict(finding.params))}"
 
 
 def readable(documents: list[bytes]) -> Others | None:

@@ -14,7 +14,7 @@ from jorvek.core.figures import figure
 from jorvek.core.procedure.steps import AngleStep, LoosenPressureStep, StretchStep
 from jorvek.core.refusal import Refusal, RefusalCode
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.cells import Cell, Rule
+from jorvek.core.run.log.cells import Cell, InputType, Rule
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.ladder_history import tries
 from jorvek.core.run.rules.lengths import length_at_rest
@@ -24,6 +24,8 @@ from jorvek.core.units import GLOSSARY_UNIT, Quantity, convert, symbol
 
 ASKED: Final = "asked_and_stands"
 """Reason on a reading that was asked about, looked at again, and given once more."""
+SLACKENED: Final = "slackened_first"
+"""Reason on the first pull of a fastener that had been turned by angle, once somebody says that it was slackened."""
 _FELLOWS_K: Final = 3.0
 _BEFORE_K: Final = 10.0
 _HALL_C: Final = (5.0, 45.0)
@@ -42,7 +44,14 @@ _SLIP_DEG: Final = 180.0
 
 
 Question = Literal[
-    "angle_asked", "growth_asked", "length_asked", "movement_asked", "rung_asked", "size_asked", "temperature_asked"
+    "angle_asked",
+    "growth_asked",
+    "length_asked",
+    "movement_asked",
+    "rung_asked",
+    "size_asked",
+    "slack_asked",
+    "temperature_asked",
 ]
 OFFERED: Final[dict[Question, RefusalCode]] = {
     "growth_asked": "growth_asked_meant",
@@ -89,6 +98,8 @@ def question(state: RunState, cell: Cell, answer: ev.Answer, judgement: ev.Judge
         answer: what was given.
         judgement: what would be stored with it.
     """
+    if isinstance(answer, ev.PullAnswer) and cell.fastener is not None and still_turned(state, cell.fastener):
+        return Refusal("slack_asked", name=cell.fastener)
     match answer:
         case ev.ValueAnswer():
             read = judgement.corrected
@@ -103,6 +114,28 @@ def question(state: RunState, cell: Cell, answer: ev.Answer, judgement: ev.Judge
         if not one.low <= value <= one.high:
             return _asked(cell, answer, one, value, value - (judgement.value or 0.0))
     return None
+
+
+def reason_for(asked: Refusal) -> str:
+    """Return the reason that a reading carries after a question was answered."""
+    return SLACKENED if asked.code == "slack_asked" else ASKED
+
+
+def still_turned(state: RunState, fastener: str) -> bool:
+    """Tell whether a fastener was turned by an angle that does not count any more, and nobody has slackened it since.
+
+    Source: mechanics. It holds more than the torque before the angle: a wrench at that torque clicks at once, and an
+    angle from there would come on top of the first one.
+    """
+    tries = [a for c in state.definition.cells_of.get(fastener, ()) for a in state.tries(c.key)]
+    by_key = state.definition.by_key
+    turned = [a.seq for a in tries if by_key[a.cell].ask is InputType.TURN and not a.left_out]
+    if not turned or any(a.live for a in tries if by_key[a.cell].ask is InputType.TURN):
+        return False
+    if any(a.rejected is not None and a.rejected.seq > max(turned) for a in tries):
+        return False
+    since = (a for a in tries if a.seq > max(turned) and not a.left_out)
+    return not any(by_key[a.cell].traits.load == "takes" or isinstance(a.answer, ev.PullAnswer) for a in since)
 
 
 def _asked(cell: Cell, answer: ev.Answer, one: Expected, value: float, shift: float) -> Refusal:

@@ -14,7 +14,7 @@ from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.definition import Definition
 from jorvek.core.run.log.fold import advance, begin
 from jorvek.core.run.log.state import RunState
-from jorvek.core.run.rules.asked_first import ASKED
+from jorvek.core.run.rules.asked_first import ASKED, SLACKENED
 from jorvek.core.run.rules.judge import judge
 
 _SAME: Final = 1e-9
@@ -63,7 +63,7 @@ def _held_against(state: RunState, event: ev.Event) -> Iterator[OtherJudgement]:
     if not isinstance(said, ev.Recorded) or isinstance(said.answer, _UNJUDGED):
         return
     # That it was asked about before it was stored is no part of the verdict.
-    kept = tuple(reason for reason in said.judgement.reasons if reason.code != ASKED)
+    kept = tuple(reason for reason in said.judgement.reasons if reason.code not in (ASKED, SLACKENED))
     stands = said.judgement.model_copy(update={"reasons": kept})
     try:
         now = judge(state, state.definition.by_key[said.cell], said.answer, event.at)

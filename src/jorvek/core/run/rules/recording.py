@@ -12,7 +12,7 @@ from jorvek.core.run.log.cells import Cell, InputType, Rule
 from jorvek.core.run.log.commands import Conflict, Context, RecordReading
 from jorvek.core.run.log.state import Attempt, RunState
 from jorvek.core.run.rules.ageing import demand_fresh
-from jorvek.core.run.rules.asked_first import ASKED, demand_no_slip, question
+from jorvek.core.run.rules.asked_first import demand_no_slip, question, reason_for
 from jorvek.core.run.rules.authorization import Bar, barred, signing_rank, wanted_rank
 from jorvek.core.run.rules.choices import used_up
 from jorvek.core.run.rules.dangers import asked_again, falls_when_raised
@@ -102,7 +102,7 @@ def _asked(state: RunState, cell: Cell, answer: ev.Answer, judgement: ev.Judgeme
         return judgement
     if not answer.sure:
         raise asked
-    return judgement.model_copy(update={"reasons": (*judgement.reasons, ev.Reason(code=ASKED))})
+    return judgement.model_copy(update={"reasons": (*judgement.reasons, ev.Reason(code=reason_for(asked)))})
 
 
 def _check_named_person(state: RunState, cell: Cell, context: Context) -> None:

@@ -34,7 +34,7 @@ def redo_scope(state: RunState, key: str) -> tuple[str, ...]:
         raise Refusal("no_such_cell", cell=key)
     if state.live(key) is None:
         raise Refusal("nothing_to_redo", cell=key)
-    wanted = _with_beginnings(state, _group(state, cell))
+    wanted = _with_beginnings(state, _group(state, cell) | _declared(state, cell))
     for member in tuple(wanted):
         wanted |= set(state.definition.users[member])
     return tuple(c.key for c in state.definition.cells if c.key in wanted and state.live(c.key) is not None)
@@ -59,6 +59,36 @@ def _group(state: RunState, cell: Cell) -> set[str]:
             return _same(state, cell, fastener=False)
         case Redo.ALONE:
             return {cell.key}
+
+
+def _declared(state: RunState, cell: Cell) -> set[str]:
+    """Return what the document says is done again together with a cell, from the step that it names on.
+
+    It comes on top of what physics takes along; pulls and turns, of which it is the whole, are not added to.
+    """
+    if cell.traits.redo is Redo.TURN and cell.fastener is not None:
+        return set()
+    # While the pressure is up nothing has been slackened yet.
+    if cell.traits.evidence == "pressure" and not _released(state, cell):
+        return set()
+    groups = [group for group in state.definition.procedure.redo if cell.step_id in group.steps]
+    found: set[str] = set()
+    for group in groups:
+        inside = {*group.steps, group.from_step}
+        mine = [c for c in state.definition.cells if c.cycle == cell.cycle and c.step_id in inside]
+        start = min((state.definition.place_of(c.key) for c in mine if c.step_id == group.from_step), default=None)
+        alone = () if cell.fastener is None else (cell.fastener,)
+        names = {None, *(group.together or alone)}
+        found |= {
+            c.key
+            for c in mine
+            if start is not None
+            and state.definition.place_of(c.key) >= start
+            # A free length cannot be read of a stud that has been loaded.
+            and c.traits.moment != "before_load"
+            and (c.fastener in names or not (group.together or alone))
+        }
+    return found
 
 
 def loaded_since_free(state: RunState, turned: Cell) -> tuple[str, ...]:
