@@ -16,7 +16,7 @@ from jorvek.core.overhaul.views.engine import EngineView
 from jorvek.core.overhaul.views.log_lines import LogLine
 from jorvek.messages import say
 from jorvek.reports.paper import FONTS, code, figure_text, template, to_pdf
-from jorvek.reports.record_sheet import answer_words
+from jorvek.reports.record_sheet import answer_words, found_words
 
 _ASKED = ("lock", "permit", "words", "commander", "figure", "proof", "person", "space", "joints", "check", "stop")
 _BLANK = dict.fromkeys((*_ASKED, "moment", "until"), "")
@@ -60,6 +60,7 @@ def dossier_pdf(dossier: Dossier, base_url: str, zone: str, site_seal: str = "")
         fig=figure_text,
         entry=partial(entry_words, zone),
         answer=answer_words,
+        found=found_words,
         read_at=READ_AT,
         qr=code(f"{base_url}/engine/{dossier.engine.id}"),
         app_version=__version__,

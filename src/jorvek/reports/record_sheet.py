@@ -11,6 +11,7 @@ from markupsafe import Markup
 from jorvek import __version__
 from jorvek.core.run.log.events import Reason
 from jorvek.core.run.views.claims import ClaimView
+from jorvek.core.run.views.found import FoundView
 from jorvek.core.run.views.record import RunRecord
 from jorvek.core.run.views.rows import Row
 from jorvek.core.units import symbol
@@ -35,6 +36,7 @@ def record_html(record: RunRecord, base_url: str, zone: str, site_seal: str = ""
         why=_reasons,
         item=_item,
         answer=answer_words,
+        found=found_words,
         claimed=_claimed,
         unit=symbol,
         qr=code(address),
@@ -70,6 +72,15 @@ def _band(row: Row) -> str:
 
 def _reasons(reasons: tuple[Reason, ...]) -> str:
     return "; ".join(say(f"reason.{r.code}", dict(r.params)) for r in reasons)
+
+
+def found_words(one: FoundView) -> str:
+    """Return what was found out about fasteners, with the group that it concerns."""
+    range_pct = {"share": one.share_pct, "least": one.least_pct, "most": one.most_pct}
+    shown: dict[str, str | int | float | None] = {
+        name: None if value is None else f"{value:.0f}" for name, value in range_pct.items()
+    }
+    return f"{one.group}: {say(f'expected.{one.code}', {**shown, 'names': ', '.join(one.names)})}"
 
 
 def answer_words(row: Row) -> str:

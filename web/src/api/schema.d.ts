@@ -5372,6 +5372,35 @@ export interface components {
             step: string | null;
         };
         /**
+         * FoundView
+         * @description One finding.
+         *
+         *     Attributes:
+         *         code: all of a group turned too little or too much; single ones far less or more than their like; one of two;
+         *             or evidence of one fastener that does not agree.
+         *         group: heading of the group.
+         *         names: the fasteners that it concerns; empty for all of the group.
+         *         share_pct: middle of what the group turned, of what was expected; None where that was not measured.
+         *         least_pct: and ``most_pct``: what the friction in force lets expect.
+         */
+        FoundView: {
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "too_little" | "too_much" | "little" | "much" | "one_of" | "disagrees";
+            /** Group */
+            group: string;
+            /** Least Pct */
+            least_pct?: number | null;
+            /** Most Pct */
+            most_pct?: number | null;
+            /** Names */
+            names: string[];
+            /** Share Pct */
+            share_pct?: number | null;
+        };
+        /**
          * FreedNut
          * @description One nut of a strip sheet, pressures in bar.
          *
@@ -5894,6 +5923,7 @@ export interface components {
          *     Attributes:
          *         hold: tight; in, and holding nothing; or out: no nut, no bolt. None where the document names no parts: its nuts
          *             may have come down by a step that only its words tell.
+         *         named: its movement contradicts what its torque lets expect, or that of its like.
          */
         Head: {
             /** Across */
@@ -5908,6 +5938,8 @@ export interface components {
             hold: ("tight" | "slack" | "out") | null;
             /** Name */
             name: string;
+            /** Named */
+            named: boolean;
             /**
              * State
              * @enum {string}
@@ -10761,6 +10793,8 @@ export interface components {
             exceptions: components["schemas"]["Row"][];
             /** Format Version */
             format_version: string;
+            /** Found */
+            found: components["schemas"]["FoundView"][];
             /** Joint */
             joint: string;
             /** Joint Key */

@@ -47,6 +47,7 @@ function says(head: Head): string {
   if (holder) parts.push(holder.by);
   if (props.waiting.has(head.name)) parts.push(t("bench.waits_here"));
   if (head.tool_on) parts.push(t("bench.tool_sits"));
+  if (head.named) parts.push(t("bench.named"));
   if (head.hold && head.hold !== "tight") parts.push(t(`bench.hold.${head.hold}`));
   parts.push(counted(i18n, "bench.strokes", { n: head.strokes.filter((stroke) => stroke.done).length }));
   return parts.join(", ");
@@ -54,11 +55,11 @@ function says(head: Head): string {
 
 /** What a head's look depends on; the others are not drawn anew when one changes. */
 function looks({ head, at }: PlacedHead): unknown[] {
-  const { name, state, strokes, clamp, tool_on, hold } = head;
+  const { name, state, strokes, clamp, tool_on, hold, named } = head;
   const { now, open, later, waiting, me } = props;
   const shown = [name === now, open.includes(name), later.includes(name), waiting.has(name)];
   const words = [holderOf(name), me, locale.value];
-  return [state, strokes, clamp, tool_on, hold, head.across, em.value, at.x, at.y, ...shown, ...words];
+  return [state, strokes, clamp, tool_on, hold, named, head.across, em.value, at.x, at.y, ...shown, ...words];
 }
 
 /** Snap to the nearest head: gloves do not aim. */
@@ -144,6 +145,7 @@ function snap(event: MouseEvent): void {
         <circle v-if="waiting.has(head.name)" class="collar waits" :r="head.across * 0.72" />
         <circle v-if="head.state === 'out_of_band'" class="collar out" :r="head.across * 0.72" />
         <circle v-if="head.state === 'too_near'" class="collar near" :r="head.across * 0.72" />
+        <circle v-if="head.named" class="collar movement" :r="head.across * 0.8" />
         <circle v-if="head.state === 'accepted'" class="collar named" :r="head.across * 0.68" />
         <g v-if="head.name === now" class="pointer">
           <circle :r="head.across * 0.98" />
@@ -390,6 +392,12 @@ svg {
 .collar.waits {
   stroke: var(--ink);
   stroke-dasharray: calc(var(--hair) * 2) calc(var(--hair) * 2);
+}
+
+.collar.movement {
+  stroke: var(--doubt);
+  stroke-dasharray: calc(var(--hair) * 7) calc(var(--hair) * 4);
+  stroke-width: calc(var(--hair) * 2);
 }
 
 .collar.named {

@@ -3,7 +3,7 @@ import WideTable from "@/shared/WideTable.vue";
 import { computed, nextTick, useTemplateRef, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { api, answerOf } from "@/api/client";
-import type { RunRecord } from "@/api/types";
+import type { FoundView, RunRecord } from "@/api/types";
 import MovementCard from "@/record/MovementCard.vue";
 import PhotoCard from "@/record/PhotoCard.vue";
 import ClaimLines from "@/record/ClaimLines.vue";
@@ -28,6 +28,16 @@ watch(() => props.run, fetchRecord, { immediate: true });
 const tellsOf = (name: string): boolean =>
   (record.value?.studs.some((one) => one.fastener === name) ?? false) ||
   filled.value.some((section) => section.rows.some((row) => row.fastener === name));
+const whole = (value: number | null | undefined): string =>
+  typeof value === "number" ? String(Math.round(value)) : "";
+
+/** What several readings together say of fasteners. */
+function foundWords(one: FoundView): string {
+  const { names, share_pct, least_pct, most_pct } = one;
+  const range = { share: whole(share_pct), least: whole(least_pct), most: whole(most_pct) };
+  return t(`expected.${one.code}`, { ...range, names: names.join(", ") });
+}
+
 const page = useTemplateRef<HTMLElement>("page");
 watch([record, (): unknown => props.stud], async () => {
   await nextTick();
@@ -74,8 +84,18 @@ const filled = computed(() => record.value?.sections.filter((section) => section
 
     <section class="card">
       <h2>{{ t("record.exceptions_first") }}</h2>
-      <p v-if="record.exceptions.length === 0">{{ t("record.exceptions_none") }}</p>
-      <entry-table v-else :rows="record.exceptions" :caption="t('record.exceptions_first')" :stud="stud" />
+      <p v-for="one in record.found" :key="`${one.code} ${one.group}`" class="found odd">
+        <b translate="no">{{ one.group }}</b> {{ foundWords(one) }}
+      </p>
+      <p v-if="record.exceptions.length === 0 && record.found.length === 0">
+        {{ t("record.exceptions_none") }}
+      </p>
+      <entry-table
+        v-if="record.exceptions.length > 0"
+        :rows="record.exceptions"
+        :caption="t('record.exceptions_first')"
+        :stud="stud"
+      />
       <p v-for="d in record.rules_let" :key="d.rule + d.joint" class="remark">
         <b class="words">{{ t("record.rule_let") }}</b>
         <span translate="no">{{ d.rule }}, {{ d.joint }}: {{ d.reason }} · {{ d.by }}</span>

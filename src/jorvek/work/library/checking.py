@@ -267,7 +267,7 @@ def sheet(procedure: Procedure, others: Others | None = None) -> ProcedureSheet:
 
 def in_words(finding: CheckFinding) -> str:
     """Return what a finding is, with its numbers, and what cures it."""
-    return f"{say(f'check.{finding.code}.what', dict(finding.params))} {say(f'check.{finding.code}.cure', dict(finding.params))}"
+    return " ".join(say(f"check.{finding.code}.{part}", dict(finding.params)) for part in ("what", "cure"))
 
 
 def readable(documents: list[bytes]) -> Others | None:

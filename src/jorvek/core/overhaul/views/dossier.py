@@ -13,6 +13,7 @@ from jorvek.core.overhaul.rules.joint_conditions import counts, declared_now, ow
 from jorvek.core.overhaul.views.close_out import DeflectionSheet, WitnessNow, deflection_sheets, witnesses
 from jorvek.core.overhaul.views.log_lines import LogLine, entry_of
 from jorvek.core.procedure.metal_parts import Condition
+from jorvek.core.run.views.found import FoundView
 from jorvek.core.run.views.labels import View
 from jorvek.core.run.views.on_engine import RunOnEngine
 from jorvek.core.run.views.record import DepartureView, DrawnTool, RedoView, RunRecord, Signature, StudSummary
@@ -57,6 +58,7 @@ class JointSheet(View):
     gates: tuple[Row, ...]
     parts: tuple[Row, ...]
     exceptions: tuple[Row, ...]
+    found: tuple[FoundView, ...]
     departures: tuple[DepartureView, ...]
     redos: tuple[RedoView, ...]
     signatures: tuple[Signature, ...]
@@ -118,7 +120,7 @@ class Dossier(View):
     @property
     def exceptions(self) -> int:
         """How many exceptions there are in all."""
-        return sum(len(joint.exceptions) + len(joint.departures) for joint in self.joints) + len(self.rules_let)
+        return sum(len(j.exceptions) + len(j.found) + len(j.departures) for j in self.joints) + len(self.rules_let)
 
 
 def dossier(
@@ -208,6 +210,7 @@ def _joint(
             if (part.kind in _OF_PARTS and (row.note or row.read)) or row.rejected
         ),
         exceptions=tuple(row for record in of for row in _exceptions(record)),
+        found=tuple(one for record in of for one in record.found),
         departures=tuple(one for record in of for one in record.departures),
         redos=tuple(one for record in of for one in record.redos),
         signatures=tuple(one for record in of for one in record.signatures),

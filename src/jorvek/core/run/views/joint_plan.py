@@ -18,6 +18,7 @@ from jorvek.core.run.log.state import RunState, once, once_a_step
 from jorvek.core.run.rules.metal import metal_now, moves_of
 from jorvek.core.run.rules.progress import open_cells
 from jorvek.core.run.views.drawn import drawn_before
+from jorvek.core.run.views.found import named_by_movement
 from jorvek.core.run.views.gauges import Measuring, measuring_of
 from jorvek.core.run.views.labels import View
 from jorvek.core.units import Quantity
@@ -57,6 +58,7 @@ class Head(View):
     Attributes:
         hold: tight; in, and holding nothing; or out: no nut, no bolt. None where the document names no parts: its nuts
             may have come down by a step that only its words tell.
+        named: its movement contradicts what its torque lets expect, or that of its like.
     """
 
     name: str
@@ -69,6 +71,7 @@ class Head(View):
     hold: Hold | None
     strokes: tuple[Stroke, ...]
     clamp: Figure | None
+    named: bool
 
 
 class HoseLine(View):
@@ -153,14 +156,15 @@ def plan_of(state: RunState) -> Plan:
     marks = engine.landmarks_of(joint)
     now, clamps = open_keys(state), _clamps(state)
     metal = metal_now(state)
-    parts = _parts(state, metal)
+    parts, named = _parts(state, metal), named_by_movement(state)
     holds = metal.holds if moves_of(state).simulated else {}
     return Plan(
         outline=outline_of(procedure),
         parts=parts,
         open=any(part.holds and part.where != "in_place" for part in parts),
         heads=tuple(
-            _head_as_before(state, p.name, now, (clamps.get(p.name), holds.get(p.name))) for p in procedure.positions()
+            _head_as_before(state, p.name, now, (clamps.get(p.name), holds.get(p.name), p.name in named))
+            for p in procedure.positions()
         ),
         hoses=tuple(
             HoseLine(name=h.name, tools=(h.feeds, *h.linked))
@@ -220,8 +224,8 @@ _WORST_FIRST: tuple[CellState, ...] = (
 )
 
 
-Held = tuple[Figure | None, Hold | None]
-"""What a fastener holds, where a reading tells, and whether it is there at all."""
+Held = tuple[Figure | None, Hold | None, bool]
+"""What a fastener holds, where a reading tells, whether it is there at all, and whether its movement names it."""
 
 
 def _head_as_before(state: RunState, name: str, now: frozenset[str], held: Held) -> Head:
@@ -233,7 +237,7 @@ def _head_as_before(state: RunState, name: str, now: frozenset[str], held: Held)
 
 
 def _head(state: RunState, name: str, now: frozenset[str], held: Held) -> Head:
-    clamp, hold = held
+    clamp, hold, named = held
     group = state.definition.groups[name]
     position = next(p for p in group.positions if p.name == name)
     cells = state.definition.cells_of.get(name, ())
@@ -252,6 +256,7 @@ def _head(state: RunState, name: str, now: frozenset[str], held: Held) -> Head:
         hold=hold,
         strokes=tuple(_strokes(state, cells)),
         clamp=clamp,
+        named=named,
     )
 
 

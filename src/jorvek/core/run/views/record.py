@@ -29,6 +29,7 @@ from jorvek.core.run.views.annotations import (
 from jorvek.core.run.views.bench import RunStatus, status_of
 from jorvek.core.run.views.claims import ClaimView, claim_views
 from jorvek.core.run.views.estimate import after_neighbours, estimate
+from jorvek.core.run.views.found import FoundView, found_of
 from jorvek.core.run.views.joint_plan import Plan, plan_of
 from jorvek.core.run.views.labels import View, step_title
 from jorvek.core.run.views.ladder import StuckView, stuck_views
@@ -221,6 +222,7 @@ class RunRecord(View):
     claims: tuple[ClaimView, ...]
     movement: tuple[MovementSheet, ...]
     moved_as_expected: tuple[MovedAsExpected, ...]
+    found: tuple[FoundView, ...]
     departures: tuple[DepartureView, ...]
     rules_let: tuple[RuleLetView, ...]
     answered: tuple[AnsweredView, ...]
@@ -281,6 +283,7 @@ def record_of(run_id: UUID, state: RunState, content_hash: str, brought_in: Brou
         claims=claim_views(state),
         movement=movement_of(state),
         moved_as_expected=moved_as_expected(state),
+        found=found_of(state),
         departures=_departures(state),
         rules_let=tuple(
             RuleLetView(rule=d.rule, joint=d.joint, reason=d.reason, by=state.started_by.name, at=state.started_at)
