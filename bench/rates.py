@@ -13,6 +13,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 from tests.core.paper_run import shipped
+from tests.core.twin_named import said_of
 from tests.population import HEALTHY, Case, drawn, interval, resampled
 
 from jorvek.core.procedure.document import Procedure
@@ -74,6 +75,7 @@ def one(job: tuple[str, int, str, int]) -> tuple[bool, bool, str, tuple[int, int
     first = run.state.definition.procedure.fasteners[0].id
     judged = moved_as_expected(run.state)
     named = {n for one in judged for n in (*one.little, *one.much)}
+    named |= {n for n in run.state.definition.groups if said_of(run.state, n) - {"moved"}}
     sown = case.one_dry != 1.0 or case.soft_yield != 1.0 or case.soft_stiffness != 1.0
     odd = {g.odd for g in hands.groups.values()} if sown else set[str]()
     inside, whole, width = 0, 0, list[float]()

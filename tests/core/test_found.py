@@ -6,6 +6,7 @@ import pytest
 
 from jorvek.core.run.log.cells import InputType
 from jorvek.core.run.rules.progress import open_cells
+from jorvek.core.run.views.estimate import estimate
 from jorvek.core.run.views.found import found_of
 from jorvek.core.run.views.joint_plan import plan_of
 from jorvek.core.run.views.record import record_of
@@ -64,3 +65,16 @@ def test_a_dry_joint_is_found_as_a_whole() -> None:
     assert (whole.code, whole.names) == ("too_little", ())
     assert named_on(run) >= {"1", "2", "3", "4"}
     assert f"{whole.share_pct:.0f} %" in found_words(whole)
+
+
+def test_a_soft_bolt_shows_by_its_torque_at_the_end_of_the_angle_and_no_load_is_vouched_for() -> None:
+    soft, hands = drawn(shipped("corvane-v10-rod-tighten"), {}, 3, Case(soft_yield=0.7))
+    odd = hands.groups["rod-bolt"].odd
+    told = next(one for one in found_of(soft.state) if one.code == "disagrees")
+    assert told.names == (odd,)
+    held = estimate(soft.state, odd)
+    assert held is not None
+    assert held.F_N is None, "the angle alone would say what a good bolt holds"
+    for seed in range(6):
+        good, _ = drawn(shipped("corvane-v10-rod-tighten"), {}, seed, HEALTHY)
+        assert [one for one in found_of(good.state) if one.code == "disagrees"] == []

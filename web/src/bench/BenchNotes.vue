@@ -75,14 +75,16 @@ const checks = computed(() => props.view.sister_checks.filter((one) => one.found
 .note .ways {
   display: grid;
   gap: 8px;
-  grid-auto-columns: 1fr;
-  grid-auto-flow: column;
+  grid-template-columns: repeat(auto-fit, minmax(150px, 1fr));
   margin-top: 8px;
 }
 
 .note .ways .v-btn {
   font-size: var(--size-3);
-  height: 64px !important;
+  /* What comes of a key is read before it is pressed: none of it is cut. */
+  height: auto !important;
+  justify-content: start;
+  min-height: 64px;
   min-width: 0;
   padding: 0 6px;
 }

@@ -227,6 +227,14 @@ const filled = computed(() => record.value?.sections.filter((section) => section
 </template>
 
 <style scoped>
+.found {
+  border-left: 12px solid var(--out);
+  border-image: repeating-linear-gradient(45deg, var(--out) 0 3px, transparent 3px 6px) 12;
+  border-image-width: 0 0 0 12px;
+  margin: 8px 0;
+  padding: 2px 10px;
+}
+
 .record {
   display: grid;
   gap: 14px;

@@ -35,6 +35,8 @@ _RUN_DOWN_DOUBT: Final = 0.25
 """Relative standard uncertainty of the load that the nut bar leaves: effort by hand, friction unknown."""
 _INTERACTION_DOUBT: Final = 0.3
 """Relative standard uncertainty of what neighbours take away when they are pulled later."""
+_FELT: Final = 0.02
+"""Relative standard uncertainty of a torque that is read while the wrench turns on. Model."""
 _YIELD_LEAST, _YIELD_MOST = 1.0, 1.15
 """Yield strength of a delivered fastener over the least that its class promises, with what it hardens."""
 
@@ -286,7 +288,7 @@ def _by_angle(
         by_snug * doubt.bolt / whole,
         (after(snug, far) - after(snug, near)) / 2.0,
         *others_N,
-        (strong - weak) / 3.0,
+        (strong - weak) / 2.5,
         (eased - twisted) / 4.0,
         (load - soft) / 2.0,
     ]
@@ -296,6 +298,33 @@ def _by_angle(
         "stiffness": USUAL.stiffness * (load - snug),
     }
     return _piece(EvidenceKind.ANGLE, (load + soft) / 2.0 + shift_N, own, shared)
+
+
+def _by_end_torque(state: RunState, turned: Attempt, fastener: str, warmth: _Warmth) -> Evidence | None:
+    """Return what the torque at the end of an angle speaks for.
+
+    Source: derived here. It is the load times the lever of friction, so it knows that better than the strength of the
+    fastener, on which an angle into its yield rests: a soft one shows here.
+    """
+    cells = state.definition.by_step[state.definition.by_key[turned.cell].step]
+    mine = (c for c in cells if c.what is CellItem.END_TORQUE and c.fastener == fastener)
+    cell = next(mine, None)
+    read = None if cell is None else state.live(cell.key)
+    model = model_in(state, fastener)
+    if cell is None or read is None or read.seq < turned.seq or model.friction is None:
+        return None
+    torque = read.judgement.corrected
+    if torque is None or torque <= model.prevailing_Nm:
+        return None
+    load = model.torque_load_N(torque, model.friction[1])
+    doubt = _torque_doubt(model, torque, _wrench_of(state, cell))
+    told = told_by_movement(state).get(fastener)
+    if told is not None:
+        # The friction that movement tells: the same torque holds so much of what usual friction lets expect.
+        load, doubt = load * told.share, _TorqueDoubt(doubt.wrench, told.doubt, doubt.bolt)
+    shared = {"wrench": doubt.wrench * load, "friction": doubt.oil * load}
+    own = [doubt.bolt * load, _FELT * load, warmth.doubt_N]
+    return _piece(EvidenceKind.TORQUE, load + warmth.shift_N, own, shared)
 
 
 def estimate(state: RunState, fastener: str) -> ClampEstimate | None:
@@ -322,6 +351,7 @@ def estimate(state: RunState, fastener: str) -> ClampEstimate | None:
     warmth = _warmth(state, fastener, reading)
     pieces = [_by_pressure(state, pressed, carried, warmth)] if pressed is not None else []
     pieces += [_by_turning(state, turned, fastener, warmth)] if turned is not None else []
+    pieces += [_by_end_torque(state, turned, fastener, warmth)] if turned is not None else []
     pieces += [_by_stretch(state, reading, fastener)] if reading is not None else []
     found = [piece for piece in pieces if piece is not None]
     return combine_evidence(found) if found else None

@@ -15,6 +15,7 @@ from jorvek.core.run.log.cells import Cell, InputType
 from jorvek.core.run.log.state import RunState, once
 from jorvek.core.run.rules.friction import model_in
 from jorvek.core.run.rules.torque_angle_verdict import before, expected_movement_deg
+from jorvek.core.run.views.drawn import drawn_before
 from jorvek.core.run.views.labels import View
 from jorvek.core.run.views.movement import moved_deg
 
@@ -128,7 +129,19 @@ class _Like:
 
 @once
 def _by_group(state: RunState) -> tuple[tuple[FastenerGroup, MovedAsExpected], ...]:
-    """Return each group of which rising stages were measured, with its judgement."""
+    """Return each group of which rising stages were measured, with its judgement.
+
+    It is worked out again only when something that it rests on has changed: a pull, its wrench, or the friction.
+    """
+    rests_on = tuple(state.attempts.get(cell.key) for cell in state.definition.cells if _rests_on(cell))
+    return drawn_before(state, "moved as expected", rests_on, (), lambda: _work_out(state))
+
+
+def _rests_on(cell: Cell) -> bool:
+    return cell.ask in (InputType.PULL, InputType.TOOL) or cell.kind == "lubricate"
+
+
+def _work_out(state: RunState) -> tuple[tuple[FastenerGroup, MovedAsExpected], ...]:
     found: list[tuple[FastenerGroup, MovedAsExpected]] = []
     for group in state.definition.procedure.fasteners:
         names = [p.name for p in group.positions]
