@@ -101,7 +101,7 @@ def test_catalogues_are_written_in_one_way() -> None:
     for language in LANGUAGES:
         text = (place / f"{language}.json").read_text(encoding="utf-8")
         assert text == json.dumps(json.loads(text), ensure_ascii=False, indent=2) + "\n"
-    assert sorted(path.stem for path in place.glob("*.json")) == sorted(LANGUAGES)
+    assert sorted(path.stem for path in place.glob("*.json")) == sorted([*LANGUAGES, "parameters"])
 
 
 def test_words_and_the_names_in_them_are_of_the_language_of_whoever_is_answered() -> None:
@@ -171,3 +171,30 @@ def test_whoever_was_second_hears_in_their_own_language_what_stands_there(
     refused = Conflict("one/two", told(answer), "Lio Sandvik")
     for language, words in told_in.items():
         assert words in say("refusal.cell_taken", refused.params, language)
+
+
+def message(key: str) -> str:
+    node: str | Tree = catalogue("en")
+    for part in key.split("."):
+        assert isinstance(node, dict), key
+        node = node[part]
+    return str(node["other"]) if isinstance(node, dict) else node
+
+
+def test_what_is_said_of_a_parameter_is_said_of_one_that_the_message_has() -> None:
+    kinds = json.loads((Path(messages.__file__).parent / "parameters.json").read_text(encoding="utf-8"))
+    for key, typed in kinds.items():
+        text = message(key)
+        for name, kind in typed.items():
+            assert f"{{{name}}}" in text, (key, name)
+            assert kind in ("part", "given") or all(isinstance(catalogue()[one], dict) for one in kind.split()), kind
+
+
+def test_a_parameter_is_said_by_its_type_whatever_it_is_called() -> None:
+    """The same name is a word of the core in one message and what somebody wrote in another."""
+    wrong = {"role": "mechanic", "wanted": "lead_hand"}
+    assert "lead hand" in say("refusal.not_your_signature", wrong)
+    assert "Vorarbeiter" in say("refusal.not_your_signature", wrong, "de")
+    range_short = {"tool": "TW-05", "range": "300 N·m", "wanted": "320.5 N·m"}
+    assert "320,5 N·m" in say("refusal.tool_range", range_short, "de"), "a figure, with the mark of the language"
+    assert "4.2" in say("engine.entry.isolated", {"lock": "4.2", "point": "fuel"}, "de"), "a name stays as it was given"

@@ -48,10 +48,17 @@ describe("a language", () => {
     now.value = "de";
     const at = new Date(new Date().getFullYear(), 2, 2, 16, 30);
     const words = i18n.global as unknown as Parameters<typeof named>[0];
-    const told = named(words, { read: "0.842 mm", lock: "4.2", earliest: at.toISOString(), n: 3 });
+    const told = named(words, "engine.entry.isolated", {
+      read: "0.842 mm",
+      lock: "4.2",
+      earliest: at.toISOString(),
+      n: 3,
+    });
     expect(told).toMatchObject({ read: "0,842 mm", lock: "4.2", n: 3 });
     expect(told.earliest).toBe("02. März, 16:30");
-    expect(named(words, { got: "2026-99-99T99:99+00:00" }).got).toBe("2026-99-99T99:99+00:00");
+    expect(named(words, "refusal.written_when", { got: "2026-99-99T99:99+00:00" }).got).toBe(
+      "2026-99-99T99:99+00:00",
+    );
   });
 
   it("counts in the form that its plural rules ask for", async () => {

@@ -69,8 +69,9 @@ def say(key: str, params: Mapping[str, str | int | float | None] | None = None, 
         node = node[_category((params or {}).get(str(node["by"])), node, language)]
     if not isinstance(node, str):
         raise KeyError(key)
+    kinds = _parameters().get(key, {})
     for name, value in (params or {}).items():
-        node = node.replace("{" + name + "}", _worded(name, value, language))
+        node = node.replace("{" + name + "}", _worded(kinds.get(name, ""), value, language))
     return node.replace("{'@'}", "@").replace("{'|'}", "|")
 
 
@@ -92,24 +93,17 @@ def _locale(language: str | None) -> Locale:
     return Locale.parse("en_GB" if named == "en" else named)
 
 
-_SECTIONS_OF = {
-    "name": ("argument",),
-    "against": ("argument",),
-    "stands": ("condition",),
-    "wanted": ("condition", "role"),
-    "role": ("role",),
-    "allowed": ("role",),
-    "point": ("isolation",),
-    "first": ("isolation",),
-    "why": ("sweep",),
-    "present": ("answer", "choice"),
-}
-"""Parameters that may hold the core's names of things, which people know by other words, and where those stand."""
-_PARTS = ("part", "what")
+@lru_cache(maxsize=1)
+def _parameters() -> dict[str, dict[str, str]]:
+    """Return of what type the parameters of messages are, where they are no figures: the file says it by message.
+
+    ``part`` is a part by its title or its kind; ``given`` what somebody called something, in which 4.2 is no figure;
+    anything else names the sections of the catalogue, in the order in which a word is looked for in them.
+    """
+    loaded: dict[str, dict[str, str]] = json.loads((Path(__file__).parent / "parameters.json").read_text("utf-8"))
+    return loaded
 
 
-_AS_GIVEN = frozenset({"lock", "permit", "piece", "product", "serial", "text", "tool"})
-"""Parameters that hold what somebody called something: 4.2 is then a name, not a figure."""
 _FIGURE = re.compile(r"([-−+±≈ ]*\d+)\.(\d+)( \S+|[°%])?")
 _MOMENT = re.compile(r"\d{4}-\d{2}-\d{2}T\d{2}:\d{2}\S*(Z|[+-]\d{2}:\d{2})")
 
@@ -136,16 +130,15 @@ def _moment(value: str | float | None) -> str | None:
         return None
 
 
-def _worded(name: str, value: str | float | None, language: str | None) -> str:
-    if name in _PARTS:
+def _worded(kind: str, value: str | float | None, language: str | None) -> str:
+    """Return a parameter as its type is said; a figure where none is named."""
+    if kind == "part":
         return part_words(str(value), language)
-    if name not in _AS_GIVEN:
-        moment = _moment(value)
-        if moment is not None:
-            return moment
-        value = number_text(_plain(value), language) if isinstance(value, float) else value
-        value = number_text(value, language) if isinstance(value, str) else value
-    return _in_words(_SECTIONS_OF.get(name, ()), value, language)
+    if kind == "given":
+        return _plain(value)
+    moment = _moment(value)
+    shown = moment or number_text(value if isinstance(value, str) else _plain(value), language)
+    return _in_words(tuple(kind.split()), shown, language)
 
 
 def part_words(part: str, language: str | None = None) -> str:

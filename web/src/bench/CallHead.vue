@@ -31,7 +31,7 @@ const band = computed(() => {
 });
 const faultText = computed(() => {
   const fault = props.call.fault;
-  return fault === null ? "" : t(`refusal.${fault.code}`, named(i18n, fault.params));
+  return fault === null ? "" : t(`refusal.${fault.code}`, named(i18n, `refusal.${fault.code}`, fault.params));
 });
 /** The author's words once more, for whoever reads the second language of the document. */
 const also = (text: string | null): string | undefined => {

@@ -33,7 +33,9 @@ function placeWords(tool: ToolForCall): string {
 
 /** Why it cannot do what the call asks, in its row and not after the press. */
 const unfitWords = (tool: ToolForCall): string =>
-  tool.unfit === null ? "" : t(`refusal.${tool.unfit.code}`, named(i18n, tool.unfit.params));
+  tool.unfit === null
+    ? ""
+    : t(`refusal.${tool.unfit.code}`, named(i18n, `refusal.${tool.unfit.code}`, tool.unfit.params));
 
 function draw(tool: ToolForCall | undefined): void {
   if (tool !== undefined && !barred(tool)) emit("draw", tool);

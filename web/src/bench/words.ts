@@ -23,7 +23,12 @@ export function useWords(): {
   const short = (name: string): string => known("short", name);
   const reasons = (list: readonly Reason[]): string =>
     list
-      .map((reason) => t(formOf(i18n, `reason.${reason.code}`, reason.params), named(i18n, reason.params)))
+      .map((reason) =>
+        t(
+          formOf(i18n, `reason.${reason.code}`, reason.params),
+          named(i18n, `reason.${reason.code}`, reason.params),
+        ),
+      )
       .join("; ");
   const said = (code: string, read: Figure | null): string => {
     if (read) return figureText(read);

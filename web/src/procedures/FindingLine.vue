@@ -11,8 +11,8 @@ const { t } = i18n;
 <template>
   <p class="finding" :class="finding.severity">
     <strong class="words">{{ t(`check.severity.${finding.severity}`) }}</strong>
-    {{ t(`check.${finding.code}.what`, named(i18n, finding.params)) }}
-    <em>{{ t(`check.${finding.code}.cure`, named(i18n, finding.params)) }}</em>
+    {{ t(`check.${finding.code}.what`, named(i18n, `check.${finding.code}.what`, finding.params)) }}
+    <em>{{ t(`check.${finding.code}.cure`, named(i18n, `check.${finding.code}.cure`, finding.params)) }}</em>
   </p>
 </template>
 

@@ -1,3 +1,4 @@
+import parameters from "@messages/parameters.json";
 import type { Composer } from "vue-i18n";
 import type { Problem } from "@/api/types";
 import { localeNow } from "@/i18n";
@@ -5,19 +6,8 @@ import { dayTimeText, numberText } from "@/shared/format";
 
 export type Words = Pick<Composer, "t" | "te">;
 
-/** Params that may hold the core's names of things, and where the words for them stand. */
-const SECTIONS_OF: Record<string, readonly string[]> = {
-  name: ["argument"],
-  against: ["argument"],
-  stands: ["condition"],
-  wanted: ["condition", "role"],
-  role: ["role"],
-  allowed: ["role"],
-  point: ["isolation"],
-  first: ["isolation"],
-  why: ["sweep"],
-  present: ["answer", "choice"],
-};
+/** Of what type a message's parameters are, where they are no figures; see `messages/__init__.py`. */
+const KINDS: Record<string, Record<string, string>> = parameters;
 
 /** The words of a name, or of each of several between commas; what the catalogue does not know stays. */
 function inWords(words: Words, sections: readonly string[], value: unknown): unknown {
@@ -29,13 +19,11 @@ function inWords(words: Words, sections: readonly string[], value: unknown): unk
   return value.split(", ").map(one).join(", ");
 }
 
-/** Params that hold what somebody called something: 4.2 is then a name, not a figure. */
-const AS_GIVEN = new Set(["lock", "permit", "piece", "product", "serial", "text", "tool"]);
 const MOMENT = /^\d{4}-\d{2}-\d{2}T\d{2}:\d{2}\S*(Z|[+-]\d{2}:\d{2})$/;
 
 /** A moment by the clock of whoever reads, a figure with the decimal mark of the language; other words as they are. */
-function written(name: string, value: unknown): unknown {
-  if (typeof value !== "string" || AS_GIVEN.has(name)) return value;
+function written(value: unknown): unknown {
+  if (typeof value !== "string") return value;
   // What somebody typed may look like a moment and be none.
   return MOMENT.test(value) && !Number.isNaN(Date.parse(value)) ? dayTimeText(value) : numberText(value);
 }
@@ -47,14 +35,15 @@ export function partWords(words: Words, value: unknown): unknown {
   return words.te(key) ? `${which ?? ""} ${words.t(key)}`.trim() : value;
 }
 
-/** Params of a message with the core's names of things put into words. */
-export function named(words: Words, params: Record<string, unknown>): Record<string, unknown> {
-  return Object.fromEntries(
-    Object.entries(params).map(([name, value]) => {
-      if (name === "part" || name === "what") return [name, partWords(words, value)];
-      return [name, inWords(words, SECTIONS_OF[name] ?? [], written(name, value))];
-    }),
-  );
+/** Params of a message, each said as its type is. */
+export function named(words: Words, key: string, params: Record<string, unknown>): Record<string, unknown> {
+  const said = (name: string, value: unknown): unknown => {
+    const kind = KINDS[key]?.[name];
+    if (kind === "part") return partWords(words, value);
+    if (kind === "given") return value;
+    return inWords(words, kind?.split(" ") ?? [], written(value));
+  };
+  return Object.fromEntries(Object.entries(params).map(([name, value]) => [name, said(name, value)]));
 }
 
 /** Where the form of a message stands that fits its count: it has one for each plural category of the language. */
@@ -71,5 +60,5 @@ export const counted = (words: Words, key: string, params: Record<string, unknow
 /** Say it in the reader's language where the catalogue knows the code, else as the server said it. */
 export function problemText(words: Words, problem: Problem): string {
   const key = formOf(words, problem.code, problem.params);
-  return words.te(key) ? words.t(key, named(words, problem.params)) : problem.detail;
+  return words.te(key) ? words.t(key, named(words, problem.code, problem.params)) : problem.detail;
 }
