@@ -25,6 +25,7 @@ from jorvek.core.run.log.cells import Cell, InputType, Rule
 from jorvek.core.run.log.commands import AnswerAge, Close, Command, Pause, RecordReading, TakeOver, TryPressure
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.ageing import asked_now
+from jorvek.core.run.rules.asked_first import still_turned
 from jorvek.core.run.rules.authorization import wanted_rank
 from jorvek.core.run.rules.friction import in_force
 from jorvek.core.run.rules.judge import wait_left_s
@@ -100,11 +101,13 @@ def _usual_pull(state: RunState, cell: Cell, chance: random.Random) -> ev.PullAn
     """Return a pull that moved about as far as it should, a settled joint less."""
     if cell.rule is Rule.STAYED:
         return ev.PullAnswer(outcome=ev.PullOutcome.STILL)
+    # A steady hand slackens what had been turned before it is pulled again, and says so.
+    slackened = still_turned(state, cell.fastener or "")
     wanted = expected_movement_deg(state, cell)
     if wanted is None:
-        return ev.PullAnswer(outcome=ev.PullOutcome.MOVED)
+        return ev.PullAnswer(outcome=ev.PullOutcome.MOVED, sure=slackened or None)
     moved = max(1.0, wanted * (1.0 if cell.cycle == 1 else _SETTLED) * chance.gauss(1.0, 0.07))
-    return ev.PullAnswer(outcome=ev.PullOutcome.MOVED, moved=f"{moved:.0f}")
+    return ev.PullAnswer(outcome=ev.PullOutcome.MOVED, moved=f"{moved:.0f}", sure=slackened or None)
 
 
 _WRITTEN = {"batch": "B-2207", "second": "Tam Pereira"}

@@ -18,9 +18,22 @@ from jorvek.messages import say
 from jorvek.reports.paper import FONTS, code, figure_text, template, to_pdf
 from jorvek.reports.record_sheet import answer_words, found_words
 
-_ASKED = ("lock", "permit", "words", "commander", "figure", "proof", "person", "space", "joints", "check", "stop")
+_ASKED = (
+    "lock",
+    "permit",
+    "words",
+    "commander",
+    "figure",
+    "proof",
+    "person",
+    "space",
+    "joints",
+    "check",
+    "stop",
+    "cause",
+)
 _BLANK = dict.fromkeys((*_ASKED, "moment", "until"), "")
-_NAMED = {"space": "engine.space", "check": "isolation", "point": "isolation"}
+_NAMED = {"space": "engine.space", "check": "isolation", "point": "isolation", "cause": "engine.stop.cause"}
 """Codes among what an entry says, with the words of the catalogue that they stand for."""
 
 

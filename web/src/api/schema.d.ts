@@ -4581,11 +4581,14 @@ export interface components {
          *         needs: what work needs of other joints.
          *         restore: order in which isolations are given back.
          *         after_shutdown: time after shutdown before a door is moved.
+         *         after_alarm: the same after an oil mist alarm, a hot bearing, a seizure, or for a cause that nobody knows.
          *         deflection: limits of the crank webs; None where the type states none.
          *         witnesses: who has to have attended before an overhaul is closed.
          *         running_in: stops after the first start, in order.
          */
         EngineSheet: {
+            /** After Alarm */
+            after_alarm?: string | null;
             /** After Shutdown */
             after_shutdown?: string | null;
             /** Author */
@@ -4768,6 +4771,7 @@ export interface components {
              * @enum {string}
              */
             status: "open" | "closed";
+            stop: components["schemas"]["StopNow"] | null;
             /** Tests */
             tests: components["schemas"]["TestNow"][];
             /** Title */
@@ -8179,6 +8183,36 @@ export interface components {
             words: string;
         };
         /**
+         * NoteStop
+         * @description Say when the engine stopped, and why.
+         */
+        NoteStop: {
+            /**
+             * Cause
+             * @enum {string}
+             */
+            cause: "planned" | "mist_alarm" | "hot_bearing" | "seizure" | "unknown";
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "note_stop";
+            /**
+             * Stopped At
+             * Format: date-time
+             */
+            stopped_at: string;
+            /** Tablet At */
+            tablet_at?: string | null;
+            /** Words */
+            words?: string | null;
+        };
+        /**
          * NutsOffStep
          * @description Nuts or bolts taken out and parked; the last one only with the support in place.
          */
@@ -8528,7 +8562,7 @@ export interface components {
          */
         OverhaulEnvelope: {
             /** Command */
-            command: components["schemas"]["SetScope"] | components["schemas"]["DeclareConditions"] | components["schemas"]["Isolate"] | components["schemas"]["LiftForTest"] | components["schemas"]["PutBackAfterTest"] | components["schemas"]["RestorePoint"] | components["schemas"]["HangLock"] | components["schemas"]["TakeLockOff"] | components["schemas"]["Enter"] | components["schemas"]["Leave"] | components["schemas"]["TestAir"] | components["schemas"]["BeginHotWork"] | components["schemas"]["EndHotWork"] | components["schemas"]["AnswerForTablet"] | components["schemas"]["FindCrank"] | components["schemas"]["LoseCrank"] | components["schemas"]["MoveCrank"] | components["schemas"]["SetAttitude"] | components["schemas"]["CarryCrank"] | components["schemas"]["Remark"] | components["schemas"]["SeeTo"] | components["schemas"]["ReadDeflections"] | components["schemas"]["Witness"] | components["schemas"]["NoteRunIn"] | components["schemas"]["TakePlan"] | components["schemas"]["PayDebt"] | components["schemas"]["StrikeEntry"] | components["schemas"]["HandOverEngine"] | components["schemas"]["CloseOverhaul"];
+            command: components["schemas"]["SetScope"] | components["schemas"]["DeclareConditions"] | components["schemas"]["Isolate"] | components["schemas"]["LiftForTest"] | components["schemas"]["PutBackAfterTest"] | components["schemas"]["RestorePoint"] | components["schemas"]["HangLock"] | components["schemas"]["TakeLockOff"] | components["schemas"]["Enter"] | components["schemas"]["Leave"] | components["schemas"]["TestAir"] | components["schemas"]["BeginHotWork"] | components["schemas"]["EndHotWork"] | components["schemas"]["AnswerForTablet"] | components["schemas"]["FindCrank"] | components["schemas"]["LoseCrank"] | components["schemas"]["MoveCrank"] | components["schemas"]["SetAttitude"] | components["schemas"]["CarryCrank"] | components["schemas"]["Remark"] | components["schemas"]["SeeTo"] | components["schemas"]["ReadDeflections"] | components["schemas"]["Witness"] | components["schemas"]["NoteStop"] | components["schemas"]["NoteRunIn"] | components["schemas"]["TakePlan"] | components["schemas"]["PayDebt"] | components["schemas"]["StrikeEntry"] | components["schemas"]["HandOverEngine"] | components["schemas"]["CloseOverhaul"];
             /** Kept S */
             kept_s?: number | null;
             /** Other Pin */
@@ -11953,6 +11987,35 @@ export interface components {
             title: string;
             /** Why */
             why: string | null;
+        };
+        /**
+         * StopNow
+         * @description The latest stop of the engine.
+         *
+         *     Attributes:
+         *         entry: its place in the log.
+         *         until_at: before this it is not opened, by its sheet.
+         */
+        StopNow: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /**
+             * Cause
+             * @enum {string}
+             */
+            cause: "planned" | "mist_alarm" | "hot_bearing" | "seizure" | "unknown";
+            /** Entry */
+            entry: number;
+            /**
+             * Until At
+             * Format: date-time
+             */
+            until_at: string;
         };
         /**
          * Straightness

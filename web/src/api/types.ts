@@ -48,6 +48,7 @@ export type RunRecord = S["RunRecord"];
 export type SisterView = S["SisterView"];
 export type StuckView = S["StuckView"];
 export type MovementSheet = S["MovementSheet"];
+export type StopCause = S["StopNow"]["cause"];
 export type FoundView = S["FoundView"];
 export type MovedAsExpected = S["MovedAsExpected"];
 export type PhotoView = S["PhotoView"];

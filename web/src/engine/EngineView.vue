@@ -10,6 +10,8 @@ import BoardPanel from "@/engine/BoardPanel.vue";
 import ClosePanel from "@/engine/ClosePanel.vue";
 import CrankPanel from "@/engine/CrankPanel.vue";
 import DeclareDialog from "@/engine/DeclareDialog.vue";
+import type { StopCause } from "@/api/types";
+import StopDialog from "@/engine/StopDialog.vue";
 import EngineLog from "@/engine/EngineLog.vue";
 import HotWorkPanel from "@/engine/HotWorkPanel.vue";
 import HandOverEngineDialog from "@/engine/HandOverEngineDialog.vue";
@@ -50,8 +52,10 @@ const following = computed(() => (overhaul.value?.next ?? []).flatMap((key) => b
 const firstOffer = (cell: JointCell): string =>
   cell.offers.find((offer) => offer.when === "now" && offer.barriers.length === 0)?.title ?? "";
 
-type Open = "declare" | "open" | "hand" | "remark" | "hours" | null;
+type Open = "declare" | "open" | "hand" | "remark" | "hours" | "stop" | null;
 const open = ref<Open>(null);
+/** Whether the engine has to stand for a while yet. */
+const stands = (until: string): boolean => Date.parse(until) > Date.now();
 const paying = ref<Overhauled["owed"][number] | null>(null);
 
 async function declare(found: Record<string, Condition>, words: string): Promise<void> {
@@ -73,6 +77,10 @@ async function handOver(
 async function remark(words: string): Promise<void> {
   open.value = null;
   await engine.send({ kind: "remark", words });
+}
+async function noteStop(at: string, cause: StopCause): Promise<void> {
+  open.value = null;
+  await engine.send({ kind: "note_stop", stopped_at: at, cause, words: null });
 }
 const hours = ref("");
 const readOn = ref(new Date().toISOString().slice(0, 10));
@@ -135,12 +143,28 @@ async function started(run: string): Promise<void> {
         <v-btn :to="{ name: 'board', params: { engine: page.engine.id } }">{{ t("engine.board") }}</v-btn>
         <v-btn v-if="page.may_lead" @click="open = 'declare'">{{ t("engine.declare") }}</v-btn>
         <v-btn v-if="page.may_work" @click="open = 'hand'">{{ t("engine.hand_over") }}</v-btn>
+        <v-btn v-if="page.may_record" @click="open = 'stop'">{{ t("engine.stop.title") }}</v-btn>
         <v-btn v-if="page.may_record" @click="open = 'remark'">{{ t("engine.remark") }}</v-btn>
       </template>
     </template>
     <problem-note :problem="acting.problem.value" :unsent="acting.unsent.value" />
     <p v-if="page.fault" class="none" role="alert">{{ t("engine.fault", { why: page.fault }) }}</p>
     <p v-else-if="!overhaul" class="none">{{ t("engine.none") }}</p>
+    <p v-if="overhaul" class="stopped" :class="{ muted: overhaul.stop === null }">
+      <template v-if="overhaul.stop">
+        {{
+          t("engine.stop.since", {
+            at: dayTimeText(overhaul.stop.at),
+            cause: t(`engine.stop.cause.${overhaul.stop.cause}`),
+            by: overhaul.stop.by,
+          })
+        }}
+        <b v-if="stands(overhaul.stop.until_at)" class="words">
+          {{ t("engine.stop.until", { at: dayTimeText(overhaul.stop.until_at) }) }}
+        </b>
+      </template>
+      <template v-else>{{ t("engine.stop.unknown") }}</template>
+    </p>
     <engine-section v-if="strip" :engine="strip" bare @pick="(one) => (picked = one.key)" />
     <div v-if="overhaul" class="columns">
       <div class="column">
@@ -247,6 +271,7 @@ async function started(run: string): Promise<void> {
       <v-text-field v-model="hours" :label="t('engine.hours_label')" inputmode="decimal" maxlength="9" />
       <v-text-field v-model="readOn" :label="t('engine.hours_on')" type="date" />
     </form-dialog>
+    <stop-dialog :open="open === 'stop'" @done="noteStop" @shut="open = null" />
     <hand-over-engine-dialog :open="open === 'hand'" :me="page.me" @done="handOver" @shut="open = null" />
     <reason-dialog
       :open="open === 'remark'"
@@ -273,6 +298,15 @@ async function started(run: string): Promise<void> {
 </template>
 
 <style scoped>
+.stopped {
+  font-size: var(--size-3);
+  margin: var(--gap-2) 0;
+}
+
+.stopped b {
+  color: var(--out);
+}
+
 .none {
   margin: 0;
 }

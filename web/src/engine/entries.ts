@@ -16,7 +16,7 @@ const BLANK = {
 /** A line of the engine's log in words. */
 export function entryWords(words: Words, entry: EngineEntry): string {
   const { t } = words;
-  const { point, check, space } = entry.params;
+  const { point, check, space, cause } = entry.params;
   const moment = entry.moment === null ? null : dayTimeText(entry.moment);
   return counted(words, `engine.entry.${entry.kind}`, {
     ...BLANK,
@@ -24,6 +24,7 @@ export function entryWords(words: Words, entry: EngineEntry): string {
     ...(point === undefined ? {} : { point: t(`isolation.${point}`) }),
     ...(check === undefined ? {} : { check: t(`isolation.${check}`) }),
     ...(moment === null ? {} : { moment, until: t("engine.until_at", { at: moment }) }),
+    ...(cause === undefined ? {} : { cause: t(`engine.stop.cause.${cause}`) }),
     ...(space === undefined ? {} : { space: t(`engine.space.${space}`) }),
   });
 }

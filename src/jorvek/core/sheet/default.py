@@ -41,6 +41,7 @@ def default_sheet(engine: Engine) -> EngineSheet:
             ],
             "restore": [point for point, _, _ in _POINTS],
             "after_shutdown": "30 min",
+            "after_alarm": "60 min",
             "running_in": [{"id": i, "after": after, "text": text} for i, after, text in _RUNNING_IN],
         }
     )

@@ -221,6 +221,7 @@ class EngineSheet(Part):
         needs: what work needs of other joints.
         restore: order in which isolations are given back.
         after_shutdown: time after shutdown before a door is moved.
+        after_alarm: the same after an oil mist alarm, a hot bearing, a seizure, or for a cause that nobody knows.
         deflection: limits of the crank webs; None where the type states none.
         witnesses: who has to have attended before an overhaul is closed.
         running_in: stops after the first start, in order.
@@ -244,6 +245,7 @@ class EngineSheet(Part):
     restore: tuple[Isolation, ...] = ()
     joints: tuple[FurtherJoints, ...] = Field(default=(), max_length=40)
     after_shutdown: Duration | None = None
+    after_alarm: Duration | None = None
     deflection: DeflectionLimits | None = None
     witnesses: tuple[ShortText, ...] = Field(default=(), max_length=6)
     running_in: tuple[RunningIn, ...] = Field(default=(), max_length=20)

@@ -18,9 +18,10 @@ from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.decide import decide
 from jorvek.core.overhaul.rules.joint_conditions import counts
 from jorvek.core.overhaul.rules.starting import AskedWork, demand_access
+from jorvek.core.overhaul.rules.stops import stood
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
-from jorvek.core.run.log.commands import CommandBase, ReopenForEngine
+from jorvek.core.run.log.commands import CommandBase, ReopenForEngine, Stood
 from jorvek.core.run.log.events import Person, RuleDeparted
 from jorvek.core.run.rules.engine_effects import reopen_for_engine
 from jorvek.core.run.views.on_engine import RunOnEngine, on_engine
@@ -102,6 +103,14 @@ def open_on(workshop: Workshop, engine_id: str) -> Overhaul | None:
     """Return the open overhaul of an engine; None where there is none."""
     found = workshop.overhauls.open_on(engine_id)
     return None if found is None else workshop.overhauls.snapshot(found).state
+
+
+def stood_now(workshop: Workshop, engine_id: str) -> Stood | None:
+    """Return since when an engine stands, by the log of its open overhaul; None where nobody has said."""
+    overhaul = open_on(workshop, engine_id)
+    if overhaul is None:
+        return None
+    return stood(overhaul, sheet_for(workshop, overhaul.opened.engine, overhaul.opened.sheet))
 
 
 def open_overhaul(workshop: Workshop, actor: Person, command: OpenOverhaul) -> OverhaulSnapshot:

@@ -12,6 +12,7 @@ from pydantic import Field
 
 from jorvek.core.engine.layout import Engine, FurtherJoints, JointPlace, Slug, joints_of
 from jorvek.core.overhaul.rules.starting import AskedWork, in_force_for
+from jorvek.core.procedure.steps import WaitStep
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
 from jorvek.core.run.log.commands import (
@@ -46,7 +47,7 @@ from jorvek.store.eventlog import Stamp
 from jorvek.store.registers import RevisionRow
 from jorvek.store.row_locks import engine_lock, procedure_lock
 from jorvek.store.runlog import Snapshot
-from jorvek.work.engine.overhauls import begin_small, demand_start, engine_of, open_on, sheet_in_force
+from jorvek.work.engine.overhauls import begin_small, demand_start, engine_of, open_on, sheet_in_force, stood_now
 from jorvek.work.engine.tools import demand_tool_free, let_go, named_tool
 from jorvek.work.library.revisions import revision_of
 from jorvek.work.people.accounts import as_actor, check_pin
@@ -265,7 +266,7 @@ def _decided_under_locks(
             let_go(workshop, run_id, drawn, command, stamp)
         return data
     context = replace(context, relied_on=relied_on(engine, state))
-    demand_engine_allows(engine, run_id, state, command)
+    demand_engine_allows(engine, run_id, state, command, bare.now)
     data = _decide(state, command, context, late)
     tell_engine(workshop, engine, run_id, state, command, data, stamp)
     return data
@@ -301,7 +302,14 @@ def _context(workshop: Workshop, run_id: UUID, state: RunState, command: Command
         tools={t.id: t for t in workshop.registers.tools()} if named else {},
         tools_on=tools_on_elsewhere(workshop, engine_id, run_id) if _turns_the_crank(state, command.cell) else (),
         rejected=rejected_pieces(workshop) if marked else {},
+        stood=stood_now(workshop, engine_id) if _waits_for_engine(state, command.cell) else None,
     )
+
+
+def _waits_for_engine(state: RunState, cell: str) -> bool:
+    known = state.definition.by_key.get(cell)
+    step = None if known is None else state.definition.steps_by_id[known.step_id]
+    return isinstance(step, WaitStep) and step.counts_from == "engine_stopped"
 
 
 def _turns_the_crank(state: RunState, cell: str) -> bool:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from functools import partial
 from typing import Final
 from uuid import UUID, uuid5
@@ -13,6 +14,7 @@ from jorvek.core.overhaul.rules.crank import engine_angle
 from jorvek.core.overhaul.rules.hot_work import demand_no_hot_work
 from jorvek.core.overhaul.rules.joint_conditions import counts
 from jorvek.core.overhaul.rules.return_to_service import CHECKS, relying
+from jorvek.core.overhaul.rules.stops import demand_stood
 from jorvek.core.overhaul.rules.sweep import demand_clear
 from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.steps import CrankPositionStep, RestoreStep
@@ -74,11 +76,11 @@ def relied_on(now: EngineNow, state: RunState) -> tuple[str, ...]:
     return tuple(relying(now.overhaul, now.sheet, now.runs, state.started.joint_label))
 
 
-def demand_engine_allows(now: EngineNow, run_id: UUID, state: RunState, command: Command) -> None:
+def demand_engine_allows(now: EngineNow, run_id: UUID, state: RunState, command: Command, at: datetime) -> None:
     """Refuse what the engine as a whole does not allow: turning the crank, giving back an isolation, moving a door.
 
     Raises:
-        Refusal: ``sweep_blocked``, ``person_inside``, ``hot_work_there``.
+        Refusal: ``sweep_blocked``, ``person_inside``, ``hot_work_there``, ``not_stood``.
     """
     cell = _cell(state, command)
     if cell is None or _not_done(command):
@@ -97,6 +99,7 @@ def demand_engine_allows(now: EngineNow, run_id: UUID, state: RunState, command:
         _demand_nobody_inside(now)
     if at_once and opens_crankcase(state, cell):
         demand_no_hot_work(now.overhaul)
+        demand_stood(now.overhaul, now.sheet, at)
 
 
 def _demand_nobody_inside(now: EngineNow) -> None:

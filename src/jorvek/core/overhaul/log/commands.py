@@ -264,6 +264,15 @@ class Witness(CommandBase):
     words: Words
 
 
+class NoteStop(CommandBase):
+    """Say when the engine stopped, and why."""
+
+    kind: Literal["note_stop"]
+    stopped_at: AwareDatetime
+    cause: ov.StopCause
+    words: Words | None = None
+
+
 class NoteRunIn(CommandBase):
     """Say that a stop of the running-in was made."""
 
@@ -334,6 +343,7 @@ OverhaulCommand: TypeAlias = Annotated[
     | SeeTo
     | ReadDeflections
     | Witness
+    | NoteStop
     | NoteRunIn
     | TakePlan
     | PayDebt

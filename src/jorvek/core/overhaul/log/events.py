@@ -236,6 +236,24 @@ class TabletAnswered(Fact):
     words: Words
 
 
+StopCause: TypeAlias = Literal["planned", "mist_alarm", "hot_bearing", "seizure", "unknown"]
+"""Why an engine stopped: as planned; by an oil mist alarm; with a bearing that ran hot; seized; or nobody knows."""
+
+
+class EngineStopped(Fact):
+    """The engine stopped.
+
+    Attributes:
+        stopped_at: when, by whoever says so.
+        cause: why; after an alarm, a hot bearing or a seizure it stands longer before it is opened.
+    """
+
+    kind: Literal["engine_stopped"] = "engine_stopped"
+    stopped_at: AwareDatetime
+    cause: StopCause
+    words: Words | None = None
+
+
 class CrankFound(Listed):
     """The crank's angle was read.
 
@@ -483,6 +501,7 @@ OverhaulData: TypeAlias = Annotated[
     | HotWorkBegan
     | HotWorkEnded
     | TabletAnswered
+    | EngineStopped
     | CrankFound
     | CrankLost
     | CrankMoved

@@ -20,6 +20,7 @@ from jorvek.core.overhaul.log.state import (
     Overhaul,
     PersonalLock,
     PlanInForce,
+    Stop,
     Test,
 )
 from jorvek.core.procedure.parts import Isolation
@@ -133,6 +134,8 @@ def _apply(state: Overhaul, line: Line) -> Overhaul:  # noqa: PLR0912 — one ca
             return replace(state, hot_work=tuple(one for one in state.hot_work if one.seq != data.began))
         case ov.TabletAnswered():
             return replace(state, answered={**state.answered, data.tablet: data.heard_at})
+        case ov.EngineStopped():
+            return replace(state, stop=_latest(state.stop, Stop(line.seq, data.stopped_at, line.by, data.cause)))
         case ov.CrankFound():
             return replace(state, crank=CrankNow(line.seq, line.done_at, line.done_by, data.angle_deg, data.proof))
         case ov.CrankLost():
@@ -161,6 +164,11 @@ def _apply(state: Overhaul, line: Line) -> Overhaul:  # noqa: PLR0912 — one ca
             return replace(state, status="closed", closed_at=line.at)
         case ov.Remarked() | ov.HandedOver() | ov.Opened() | ov.StruckOut():
             return state
+
+
+def _latest(known: Stop | None, said: Stop) -> Stop:
+    """What an earlier stop would end sooner than the latest one does not count."""
+    return said if known is None or said.at >= known.at else known
 
 
 _OPENS_AGAIN: Final = (ov.ConditionsDeclared, ov.Isolated, ov.LockHung, ov.Entered, ov.HotWorkBegan)

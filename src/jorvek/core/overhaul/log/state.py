@@ -109,6 +109,16 @@ class HotWork:
 
 
 @dataclass(frozen=True)
+class Stop:
+    """A stop of the engine: when, why, and who says so."""
+
+    seq: int
+    at: datetime
+    by: Person
+    cause: ov.StopCause
+
+
+@dataclass(frozen=True)
 class CrankNow:
     """Where the crank is; ``angle_deg`` is None while nobody knows."""
 
@@ -203,6 +213,7 @@ class Overhaul:
     air: Mapping[ov.Space, Air] = field(default_factory=dict)
     hot_work: tuple[HotWork, ...] = ()
     answered: Mapping[str, datetime] = field(default_factory=dict)
+    stop: Stop | None = None
     crank: CrankNow | None = None
     attitude: ov.Attitude = "upright"
     crank_carried: bool = False

@@ -17,6 +17,7 @@ from jorvek.core.overhaul.rules.late_entry import collect_objections, from_paper
 from jorvek.core.overhaul.rules.return_to_service import see_to
 from jorvek.core.overhaul.rules.running_in import note_run_in
 from jorvek.core.overhaul.rules.shaft import read_deflections
+from jorvek.core.overhaul.rules.stops import note_stop
 from jorvek.core.overhaul.rules.sweep import demand_clear
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
@@ -54,6 +55,8 @@ def _decide(state: Overhaul, command: oc.OverhaulCommand, context: oc.EngineCont
             return _crank(state, command, context)
         case oc.NoteRunIn():
             return note_run_in(state, command, context)
+        case oc.NoteStop():
+            return note_stop(state, command, context)
         case oc.StrikeEntry():
             return _strike(state, command, context)
         case oc.HandOverEngine():
@@ -191,6 +194,7 @@ _STRUCK: Final = (
     ov.Entered,
     ov.AirTested,
     ov.HotWorkBegan,
+    ov.EngineStopped,
     ov.CrankFound,
     ov.CrankMoved,
     ov.LockHung,

@@ -10,6 +10,7 @@ from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Inside, Overhaul, PersonalLock
 from jorvek.core.overhaul.rules.hot_work import demand_hours, demand_no_hot_work
 from jorvek.core.overhaul.rules.late_entry import collect_objections, then
+from jorvek.core.overhaul.rules.stops import demand_stood
 from jorvek.core.overhaul.rules.sweep import unanswered
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand, may
@@ -123,6 +124,7 @@ def _demand_may_enter(state: Overhaul, context: oc.EngineContext, command: oc.En
     if state.tests:
         raise Refusal("test_under_way", test=state.tests[0].test)
     demand_no_hot_work(state)
+    demand_stood(state, context.sheet, context.happened_at or context.now)
     if command.until_at is not None:
         demand_hours(command.until_at, context.happened_at or context.now)
     _demand_air(command.oxygen_pct, command.gas_pct)

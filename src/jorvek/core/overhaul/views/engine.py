@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Literal
 from uuid import UUID
 
 from jorvek.core.overhaul.log import commands as oc
+from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.closing import HoldUp, held_up
 from jorvek.core.overhaul.rules.joint_conditions import ground_of, owed
 from jorvek.core.overhaul.rules.return_to_service import CHECKS
+from jorvek.core.overhaul.rules.stops import stood
 from jorvek.core.overhaul.rules.sweep import unanswered
 from jorvek.core.overhaul.views.close_out import CloseOut, close_out
 from jorvek.core.overhaul.views.crank import CrankView, crank_view
@@ -107,6 +109,29 @@ class HeldUpBy(View):
     what: str
 
 
+class StopNow(View):
+    """The latest stop of the engine.
+
+    Attributes:
+        entry: its place in the log.
+        until_at: before this it is not opened, by its sheet.
+    """
+
+    entry: int
+    at: datetime
+    by: str
+    cause: ov.StopCause
+    until_at: datetime
+
+
+def _stop(overhaul: Overhaul, sheet: EngineSheet) -> StopNow | None:
+    since, stop = stood(overhaul, sheet), overhaul.stop
+    if since is None or stop is None:
+        return None
+    until = since.at + timedelta(seconds=since.least_s)
+    return StopNow(entry=stop.seq, at=stop.at, by=stop.by.name, cause=stop.cause, until_at=until)
+
+
 class EngineView(View):
     """An engine in an overhaul.
 
@@ -141,6 +166,7 @@ class EngineView(View):
     attitude: str
     crank_carried: bool
     hours: float | None
+    stop: StopNow | None
     under_pressure: tuple[str, ...]
     hung: tuple[str, ...]
     owed: tuple[CarriedOver, ...]
@@ -203,6 +229,7 @@ def engine_view(
         attitude=overhaul.attitude,
         crank_carried=overhaul.crank_carried,
         hours=overhaul.opened.hours,
+        stop=_stop(overhaul, sheet),
         under_pressure=tuple(run.label for run in pressed if run.under_pressure),
         hung=tuple(f"{run.label}: {part.called}" for run in pressed for part in run.hung),
         owed=tuple(

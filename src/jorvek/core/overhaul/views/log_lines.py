@@ -69,8 +69,18 @@ def log_page(overhaul: Overhaul, most: int, before: int | None = None, *, from_p
 
 _SAID = (
     *("point", "lock", "permit", "words", "test", "guards", "proof", "commander", "attitude", "title", "space"),
-    *("check", "when", "attends", "name", "stop", "work", "place", "watch", "shut"),
+    *("check", "when", "attends", "name", "stop", "work", "place", "watch", "shut", "cause"),
 )
+
+
+def _moment_of(data: ov.OverhaulData) -> datetime | None:
+    match data:
+        case ov.PlanTaken():
+            return data.finish_at
+        case ov.EngineStopped():
+            return data.stopped_at
+        case _:
+            return getattr(data, "until_at", None)
 
 
 def entry_of(line: Line) -> LogLine:
@@ -103,7 +113,7 @@ def entry_of(line: Line) -> LogLine:
         by=line.by.name,
         at=line.at,
         params=params,
-        moment=data.finish_at if isinstance(data, ov.PlanTaken) else getattr(data, "until_at", None),
+        moment=_moment_of(data),
         struck=line.struck_by is not None,
         written_by=line.paper.by.name if line.paper else None,
         written_at=line.paper.at if line.paper else None,

@@ -256,6 +256,14 @@ Command: TypeAlias = Annotated[
 
 
 @dataclass(frozen=True)
+class Stood:
+    """Since when the engine stands, and for how many seconds it has to before it is opened."""
+
+    at: datetime
+    least_s: float
+
+
+@dataclass(frozen=True)
 class Context:
     """What the core must be told because it cannot look.
 
@@ -269,6 +277,7 @@ class Context:
         rejected: marks of rejected fasteners, in their plain form, and where each was rejected.
         writers: people who may have written on a sheet, by id.
         relied_on: what else on the engine relies on its isolations now.
+        stood: since when the engine stands, by its own log; None where nobody has said.
         photos: width and height in pixels of the kept photographs that the command names.
     """
 
@@ -282,6 +291,7 @@ class Context:
     photos: Mapping[str, tuple[int, int]] = field(default_factory=dict)
     writers: Mapping[UUID, ev.Person] = field(default_factory=dict)
     relied_on: tuple[str, ...] = ()
+    stood: Stood | None = None
 
 
 def photo_size(photo: str, context: Context) -> tuple[int, int]:

@@ -5,10 +5,11 @@ from __future__ import annotations
 from datetime import datetime
 
 from jorvek.core.procedure.cell_items import CellItem
-from jorvek.core.procedure.steps import CeilingStep
+from jorvek.core.procedure.steps import CeilingStep, WaitStep
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell, Rule
+from jorvek.core.run.log.commands import Stood
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.breakaway import judge_release
 from jorvek.core.run.rules.choices import judge_choice, judge_count, judge_mate
@@ -24,7 +25,7 @@ from jorvek.core.run.rules.torque_angle_verdict import judge_pull, judge_turn
 from jorvek.core.units import GLOSSARY_UNIT, convert, read_number, symbol
 
 
-def judge(state: RunState, cell: Cell, answer: ev.Answer, now: datetime) -> ev.Judgement:
+def judge(state: RunState, cell: Cell, answer: ev.Answer, now: datetime, stood: Stood | None = None) -> ev.Judgement:
     """Judge an answer in an open cell.
 
     Args:
@@ -32,6 +33,7 @@ def judge(state: RunState, cell: Cell, answer: ev.Answer, now: datetime) -> ev.J
         cell: the open cell.
         answer: what was given.
         now: server time, for waits.
+        stood: since when the engine stands, by its own log; None where nobody has said.
 
     Returns:
         The judgement, complete enough to be stored for good.
@@ -64,14 +66,20 @@ def judge(state: RunState, cell: Cell, answer: ev.Answer, now: datetime) -> ev.J
         case ev.TurnAnswer():
             return judge_turn(state, cell, answer)
         case ev.TickAnswer():
-            _check_wait(state, cell, now)
+            _check_wait(state, cell, now, stood)
             return ev.Judgement(verdict=ev.Verdict.NOTED)
         case _:
             return ev.Judgement(verdict=ev.Verdict.NOTED)
 
 
-def _check_wait(state: RunState, cell: Cell, now: datetime) -> None:
-    left = wait_left_s(state, cell, now)
+def _check_wait(state: RunState, cell: Cell, now: datetime, stood: Stood | None) -> None:
+    step = state.definition.steps_by_id[cell.step_id]
+    of_engine = isinstance(step, WaitStep) and step.counts_from == "engine_stopped" and cell.what is CellItem.OVER
+    if of_engine and stood is not None:
+        # The longer of sheet and document, from the stop that the engine's own log knows.
+        left = max(stood.least_s, cell.wait_s) - (now - stood.at).total_seconds()
+    else:
+        left = wait_left_s(state, cell, now)
     if left > 0:
         raise Refusal("hold_not_over", seconds=round(left + 0.5))
 

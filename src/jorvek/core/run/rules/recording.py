@@ -59,7 +59,7 @@ def record(state: RunState, command: RecordReading, context: Context) -> ev.Reco
         tool = _drawn_tool(state, cell, command.answer, context)
     elif tool is not None and cell.ask is InputType.VALUE:
         _check_still_calibrated(state, cell, tool, context)
-    judgement = judge(state, cell, command.answer, context.now)
+    judgement = judge(state, cell, command.answer, context.now, context.stood)
     demand_likely(state, cell, command.answer, judgement.corrected)
     judgement = _before_it_is_loaded(state, cell, _asked(state, cell, command.answer, judgement))
     if cell.ask is InputType.VALUE:

@@ -337,5 +337,5 @@ def units_of(cell: Cell, units: Units) -> tuple[str, ...]:
 
 
 def _not_before(state: RunState, cell: Cell) -> datetime | None:
-    since = [a.at for a in (state.live(key) for key in cell.needs) if a is not None]
+    since = [a.done_at for a in (state.live(key) for key in cell.needs) if a is not None]
     return max(since) + timedelta(seconds=cell.wait_s) if cell.wait_s > 0 and since else None
