@@ -62,7 +62,6 @@ export default defineConfig({
   build: { target: "es2022", chunkSizeWarningLimit: 900 },
   server: { proxy: { "/api": "http://127.0.0.1:8071" } },
   test: {
-    isolate: false,
     setupFiles: ["tests/words.ts"],
     environment: "jsdom",
     server: { deps: { inline: ["vuetify"] } },

@@ -104,19 +104,19 @@ def test_a_sheet_is_brought_in_approved_by_another_and_goes_into_the_next_overha
     world: World, signed_in: SignedIn
 ) -> None:
     anneke, ines, bram = signed_in("Anneke Ruhl"), signed_in("Ines Halloran"), signed_in("Bram Okafor")
-    text = SHEET.replace("revision: B", "revision: C").replace("hurts: true", "hurts: false")
+    text = SHEET.replace("revision: C", "revision: D").replace("hurts: true", "hurts: false")
     assert problem(bram.post("/api/sheets", json={"document": text})) == (403, "refusal.not_your_right")
     assert problem(anneke.post("/api/sheets", json={"document": SHEET})) == (409, "refusal.sheet_known")
     digest = anneke.post("/api/sheets", json={"document": text}).json()["hash"]
     assert problem(anneke.post(f"/api/sheets/{digest}/approve")) == (403, "refusal.not_your_right")
-    other = SHEET.replace("revision: B", "revision: C")
+    other = SHEET.replace("revision: C", "revision: D")
     assert problem(anneke.post("/api/sheets", json={"document": other})) == (409, "refusal.revision_taken")
     before = opened(bram, "unit-4", as_it_ran=True)
     assert ines.post(f"/api/sheets/{digest}/approve").status_code == 204
     assert problem(ines.post(f"/api/sheets/{digest}/approve")) == (409, "refusal.not_a_draft")
     after = opened(bram, "unit-2", as_it_ran=True)
     sheets = {s["revision"]: s["status"] for s in bram.get("/api/sheets").json() if s["id"] == "tarnholt-7l34"}
-    assert sheets == {"B": "approved", "C": "approved"}
+    assert sheets == {"C": "approved", "D": "approved"}
     revisions = [
         world.workshop.overhauls.snapshot(p["overhaul"]["overhaul_id"]).state.opened.sheet for p in (before, after)
     ]
@@ -124,7 +124,7 @@ def test_a_sheet_is_brought_in_approved_by_another_and_goes_into_the_next_overha
     assert revisions[0] != digest, "an open overhaul goes on by the sheet that it was opened with"
     assert ines.post(f"/api/sheets/{digest}/withdraw").status_code == 204
     assert problem(ines.post(f"/api/sheets/{digest}/withdraw")) == (409, "refusal.withdrawn_already")
-    assert bram.get(f"/api/sheets/{digest}").json()["revision"] == "C"
+    assert bram.get(f"/api/sheets/{digest}").json()["revision"] == "D"
     assert bram.get("/api/sheets/default/unit-5").json()["id"] == "default-by-layout"
     assert problem(bram.get(f"/api/sheets/{'0' * 64}")) == (404, "refusal.no_such_sheet")
 
@@ -133,7 +133,7 @@ def test_a_bad_sheet_is_refused_with_its_lines(world: World, signed_in: SignedIn
     anneke = signed_in("Anneke Ruhl")
 
     def found(text: str) -> dict[int, str]:
-        answer = anneke.post("/api/sheets", json={"document": text.replace("revision: B", "revision: D")})
+        answer = anneke.post("/api/sheets", json={"document": text.replace("revision: C", "revision: E")})
         assert problem(answer) == (422, "problem.document_refused")
         return {f["line"]: f["message"] for f in answer.json()["findings"]}
 
@@ -157,7 +157,7 @@ def test_a_bad_sheet_is_refused_with_its_lines(world: World, signed_in: SignedIn
 
 def test_a_sheet_for_an_engine_type_that_nobody_has_is_no_sheet_here(world: World, signed_in: SignedIn) -> None:
     text = SHEET.replace("engine_type: Tarnholt 7L34", "engine_type: Tarnholt 9L34").replace(
-        "revision: B", "revision: E"
+        "revision: C", "revision: E"
     )
     assert problem(signed_in("Anneke Ruhl").post("/api/sheets", json={"document": text})) == (
         404,

@@ -305,6 +305,7 @@ async function started(run: string): Promise<void> {
 
 .stopped b {
   color: var(--out);
+  font-size: var(--size-4);
 }
 
 .none {
