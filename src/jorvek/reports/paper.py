@@ -20,10 +20,6 @@ FONTS: Final = (_HERE / "fonts").as_uri()
 """Where the sheets find their fonts."""
 
 
-PHOTO_SCHEME: Final = "photo:"
-"""How a sheet names a photograph that it is given."""
-
-
 def template(name: str) -> Template:
     """Return a template of this package; what it is not given is an error, what it is given is escaped."""
     return _environment().get_template(name)

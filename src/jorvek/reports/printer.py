@@ -10,9 +10,9 @@ from urllib.parse import unquote, urlsplit
 from weasyprint import HTML
 from weasyprint.urls import URLFetcher, URLFetcherResponse
 
-from jorvek.reports.paper import PHOTO_SCHEME
-
 _HERE: Final = Path(__file__).parent
+_PHOTO_SCHEME: Final = "photo:"
+"""How a sheet names a photograph that it is given."""
 
 
 def printed(html: str, identifier: bytes, photos: Mapping[str, bytes]) -> bytes:
@@ -37,8 +37,10 @@ class _OwnFiles(URLFetcher):  # type: ignore[misc]  # the library has no types
         self._photos = photos
 
     def fetch(self, url: str, headers: dict[str, str] | None = None) -> URLFetcherResponse:
-        if url.startswith(PHOTO_SCHEME):
-            return URLFetcherResponse(url, self._photos[url.removeprefix(PHOTO_SCHEME)], {"Content-Type": "image/jpeg"})
+        if url.startswith(_PHOTO_SCHEME):
+            return URLFetcherResponse(
+                url, self._photos[url.removeprefix(_PHOTO_SCHEME)], {"Content-Type": "image/jpeg"}
+            )
         if _HERE not in Path(unquote(urlsplit(url).path)).resolve().parents:
             raise ValueError("a sheet loads nothing from outside")
         return super().fetch(url, headers)
