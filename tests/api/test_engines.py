@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import datetime, timedelta
 from typing import Any
 from uuid import uuid4
 
@@ -54,6 +55,29 @@ def test_an_engines_page_says_how_every_joint_stands_and_what_is_next(world: Wor
     assert not whole["default_sheet"]
     assert [p["state"] for p in whole["points"]] == ["open"] * len(whole["points"])
     assert problem(bram.get("/api/engines/unit-9")) == (404, "refusal.no_such_engine")
+
+
+def test_when_the_engine_stopped_is_noted_and_nobody_goes_in_before_it_has_stood(
+    world: World, signed_in: SignedIn
+) -> None:
+    bram, lio = signed_in("Bram Okafor"), signed_in("Lio Sandvik")
+    page = opened(bram, as_it_ran=True)
+    assert page["overhaul"]["stop"] is None, "nobody has said"
+    told(bram, page, kind="isolate", point="turning_gear", lock="Lock 1")
+    now = world.workshop.clock()
+    at = (now - timedelta(minutes=20)).isoformat()
+    after = told(lio, page, kind="note_stop", stopped_at=at, cause="mist_alarm").json()["overhaul"]
+    assert (after["stop"]["cause"], after["stop"]["by"]) == ("mist_alarm", "Lio Sandvik")
+    assert datetime.fromisoformat(after["stop"]["until_at"]) == datetime.fromisoformat(at) + timedelta(minutes=60)
+    assert after["log"]["lines"][0]["kind"] == "engine_stopped"
+    me = lio.get("/api/session").json()["id"]
+    entry = {"space": "crankcase", "permit": "P", "attendant": "Tam", "oxygen_pct": 20.9, "gas_pct": 0, "person": me}
+    refused = told(lio, page, kind="enter", **entry)
+    assert problem(refused) == (409, "refusal.not_stood")
+    assert "40 min" in refused.json()["detail"] or "41 min" in refused.json()["detail"]
+    later = (now + timedelta(hours=1)).isoformat()
+    assert problem(told(lio, page, kind="note_stop", stopped_at=later, cause="planned")) == (422, "refusal.stop_when")
+    assert problem(told(lio, page, kind="note_stop", stopped_at=at, cause="bored")) == (422, "problem.malformed")
 
 
 def test_a_command_is_answered_with_the_page_and_a_refused_one_changes_nothing(
