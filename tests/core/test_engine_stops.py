@@ -18,8 +18,8 @@ from jorvek.core.run.log import commands as c
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.rules.decide import decide
 from jorvek.reports.engine_papers import entry_words
-from tests.core.overhauled import LIO, TAM, PaperOverhaul
-from tests.core.paper_run import BRAM, TODAY, PaperRun, shipped
+from tests.core.overhauled import LIO, PaperOverhaul
+from tests.core.paper_run import BRAM, TAM, TODAY, PaperRun, shipped
 
 USUAL, LONGER = timedelta(minutes=30), timedelta(minutes=60)
 """What the default sheet states after a shutdown, and after an alarm."""
