@@ -20,7 +20,15 @@ from numpy.typing import NDArray
 
 from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.document import Procedure
-from jorvek.core.procedure.steps import AngleStep, CheckTripStep, LubricateStep, SettlingPassStep, TorqueStep
+from jorvek.core.procedure.steps import (
+    AngleStep,
+    CheckTripStep,
+    FullReleaseStep,
+    LubricateStep,
+    NutsOffStep,
+    SettlingPassStep,
+    TorqueStep,
+)
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell, InputType
 from jorvek.core.run.log.definition import Definition
@@ -164,6 +172,13 @@ class Group:
             self.grown[k] = self.advance[k] - strained
         self.load_N = F
 
+    def free(self, name: str) -> None:
+        """Slacken a fastener until it holds nothing; what has grown and bedded in stays."""
+        k = self.names.index(name)
+        F = self._settled({k: 0.0})
+        self.advance[k] = self.joint[k] @ F + self.grown[k] + self._bedded(self.most_N)[k]
+        self.load_N = F
+
     def torque_Nm(self, name: str) -> float:
         """The torque at which it would turn on."""
         k = self.names.index(name)
@@ -204,6 +219,9 @@ class Hands:
                 felt = self.group_of(state, name).torque_Nm(name) * self.chance.normal(1.0, FELT)
                 gauge = state.tool(cell.tool_role)
                 return ev.ValueAnswer(text=f"{felt if gauge is None else min(felt, gauge.full_scale):.0f}", unit="N.m")
+            case FullReleaseStep() | NutsOffStep() if name and state.definition.groups[name].id in self.groups:
+                self.group_of(state, name).free(name)
+                return usual_answer(state, cell, self.usual, tools, today)
             case LubricateStep() if cell.what is CellItem.TESTED_LOAD and step.friction_test and step.group:
                 which = (int(cell.which) - 1) % step.friction_test.bolts
                 return self._test_bolt(state, step.group, step.friction_test.torque.value, which)

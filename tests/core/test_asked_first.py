@@ -282,3 +282,14 @@ def test_a_turn_that_was_only_written_down_wrong_asks_for_no_slackening() -> Non
     run.play("turn/turn/1")
     run.record("turn/turn/1", ev.TurnAnswer(to_mark=True))
     assert not still_turned(run.state, "1")
+
+
+def test_in_the_second_cycle_too_a_bolt_that_was_turned_short_is_slackened_first() -> None:
+    run = PaperRun("corvane-v10-head-tighten", tool="bar")
+    run.play("turn-bar#2/turn/9")
+    assert not still_turned(run.state, "9"), "freed between the cycles, and pulled since"
+    run.record("turn-bar#2/turn/9", ev.TurnAnswer(bites=("40",), unit="deg"))
+    scope = redo_scope(run.state, "turn-bar#2/turn/9")
+    run.send(RedoWork(kind="redo", id=uuid4(), cell="turn-bar#2/turn/9", cells=scope, reason="Short of its angle"))
+    assert still_turned(run.state, "9"), "that it was turned in the first cycle lets nothing through"
+    assert not still_turned(run.state, "15")

@@ -25,7 +25,6 @@ from jorvek.core.procedure.steps import (
     RunDownStep,
     SettlingPassStep,
     StretchStep,
-    StudLengthStep,
     TorqueStep,
     WantedTool,
 )
@@ -134,10 +133,10 @@ _STRONGER: Final = 1.15
 
 def _soft_bolts(r: Reading) -> Iterator[CheckFinding]:
     """What is turned by angle without an end torque or a length afterwards hides a bolt that yields or gives early."""
-    asked = {name for _, s in r.of(AngleStep) if s.end_torque is not None for name in r.names(s)}
-    asked |= {name for _, s in (*r.of(StretchStep), *r.of(StudLengthStep)) for name in r.names(s)}
     for i, step in r.of(AngleStep):
-        if not set(r.names(step)) & asked:
+        # A free length before the load tells nothing of how the bolt gives under it.
+        read = {name for k, s in r.of(StretchStep) if k > i for name in r.names(s)}
+        if step.end_torque is None and not set(r.names(step)) & read:
             yield note("soft_bolt_not_seen", ("steps", i), step=step.title)
 
 

@@ -129,12 +129,13 @@ def still_turned(state: RunState, fastener: str) -> bool:
     """
     tries = [a for c in state.definition.cells_of.get(fastener, ()) for a in state.tries(c.key)]
     by_key = state.definition.by_key
-    turned = [a.seq for a in tries if by_key[a.cell].ask is InputType.TURN and not a.left_out]
-    if not turned or any(a.live for a in tries if by_key[a.cell].ask is InputType.TURN):
+    turns = [a for a in tries if by_key[a.cell].ask is InputType.TURN and not a.left_out]
+    last = max(turns, key=lambda a: a.seq, default=None)
+    if last is None or last.live:
         return False
-    if any(a.rejected is not None and a.rejected.seq > max(turned) for a in tries):
+    if any(a.rejected is not None and a.rejected.seq > last.seq for a in tries):
         return False
-    since = (a for a in tries if a.seq > max(turned) and not a.left_out)
+    since = (a for a in tries if a.seq > last.seq and not a.left_out)
     return not any(by_key[a.cell].traits.load == "takes" or isinstance(a.answer, ev.PullAnswer) for a in since)
 
 
