@@ -23,7 +23,7 @@ from jorvek.core.run.rules.friction import in_force, model_in
 from jorvek.core.run.views.bench import bench_view
 from jorvek.core.run.views.calls import Call
 from jorvek.core.run.views.estimate import estimate
-from jorvek.core.run.views.moved_as_expected import moved_as_expected
+from jorvek.core.run.views.moved_as_expected import BOLT_FRICTION_DOUBT, moved_as_expected
 from jorvek.core.run.views.rows import rows as rows_of
 from tests.core.paper_run import BRAM, PaperRun, shipped
 from tests.core.test_limits_of_rules import codes
@@ -284,3 +284,21 @@ def test_a_stand_in_is_named_once_and_needs_the_friction_of_the_product() -> Non
 def test_without_a_test_or_a_stand_in_a_lubrication_is_asked_as_before() -> None:
     cells = [cell.key for cell in define(shipped(MAIN)).cells if cell.step == "oil-side"]
     assert cells == ["oil-side/product", "oil-side/batch", "oil-side/face:1", "oil-side/face:2"]
+
+
+def test_testing_the_oil_does_not_make_bolts_alike() -> None:
+    """However many bolts were tested, each of the joint keeps the friction of its own."""
+
+    def many(data: Any) -> None:
+        step = next(s for s in data["steps"] if s["id"] == "oil-main")
+        step["friction_test"]["bolts"] = 6
+
+    run = PaperRun(changed(many), clearance="free")
+    run.play("turn/turn/1")
+    assert in_force(run.state)["main-bolt"].tested
+    assert not in_force(run.state)["main-side"].tested, "the side bolts have the range of the table"
+    held = estimate(run.state, "1")
+    assert held is not None
+    assert held.F_N is not None
+    assert held.u_N is not None
+    assert held.u_N / held.F_N > BOLT_FRICTION_DOUBT

@@ -30,12 +30,15 @@ class FrictionUsed:
     Attributes:
         product: the lubricant that is on it; the document's own until somebody has taken another by name.
         friction: least, usual and most; None where nobody knows it.
+        tested: it was measured on bolts of the batch: the range is that of their middle, and single bolts differ
+            besides; a range out of a table holds both.
         torque_share: torque that gives the load the document means, over the document's own.
     """
 
     product: str
     friction: Range | None
     torque_share: float
+    tested: bool = False
 
 
 @once
@@ -49,7 +52,7 @@ def in_force(state: RunState) -> dict[str, FrictionUsed]:
 
 def _of_group(state: RunState, group: FastenerGroup) -> FrictionUsed:
     model, found = state.definition.models[group.id], group.lubricant.product
-    friction, share = model.friction, 1.0
+    friction, share, measured = model.friction, 1.0, False
     for step in _lubricated(state, group.id):
         said = state.live(f"{step}/product")
         if said is not None and said.settled and isinstance(said.answer, ev.ChoiceAnswer):
@@ -59,8 +62,8 @@ def _of_group(state: RunState, group: FastenerGroup) -> FrictionUsed:
         tested = _settled(state, f"{step}/friction")
         if tested is not None and tested.judgement.judged is not None:
             mu, wide = tested.judgement.judged, tested.judgement.uncertainty or 0.0
-            friction = (max(0.0, mu - wide), mu, mu + wide)
-    return FrictionUsed(found, friction, share)
+            friction, measured = (max(0.0, mu - wide), mu, mu + wide), True
+    return FrictionUsed(found, friction, share, measured)
 
 
 def range_tested_against(state: RunState, cell: Cell) -> Range | None:
@@ -121,6 +124,11 @@ def model_in(state: RunState, fastener: str) -> BoltModel:
     group = state.definition.groups[fastener]
     model, now = state.definition.models[group.id], in_force(state)[group.id]
     return model if model.friction == now.friction else replace(model, friction=now.friction)
+
+
+def tested(state: RunState, fastener: str) -> bool:
+    """Tell whether the friction that a fastener is turned with was measured that day."""
+    return in_force(state)[state.definition.groups[fastener].id].tested
 
 
 def share_of_step(state: RunState, cell: Cell) -> float:

@@ -18,7 +18,7 @@ from jorvek.core.procedure.steps import StretchStep, TensionStep, TorqueStep
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell, InputType, Rule
 from jorvek.core.run.log.state import Attempt, RunState
-from jorvek.core.run.rules.friction import model_in, torque_Nm
+from jorvek.core.run.rules.friction import model_in, tested, torque_Nm
 from jorvek.core.run.rules.torque_angle_verdict import before
 from jorvek.core.run.views.moved_as_expected import BOLT_FRICTION_DOUBT, Told, told_by_movement
 
@@ -185,8 +185,12 @@ class _TorqueDoubt:
         return math.hypot(self.wrench, self.oil, self.bolt)
 
 
-def _torque_doubt(model: BoltModel, torque_Nm: float, accuracy_pct: float) -> _TorqueDoubt:
-    """Return what makes a load by torque uncertain; the friction range covers 95 %, of the oil and of the bolts."""
+def _torque_doubt(model: BoltModel, torque_Nm: float, accuracy_pct: float, *, tested: bool) -> _TorqueDoubt:
+    """Return what makes a load by torque uncertain.
+
+    A friction range out of a table covers 95 % of the oil and of the bolts; one that was tested is that of the middle
+    of the bolts, which differ besides.
+    """
     assert model.friction is not None
     least, usual, most = model.friction
     wide = (most - least) / 4.0
@@ -197,6 +201,8 @@ def _torque_doubt(model: BoltModel, torque_Nm: float, accuracy_pct: float) -> _T
         return u_preload_torque(torque_Nm, model.thread, usual, usual, model.face_mm, u_T_rel, u_mu, u_mu, 1.0).u_rel
 
     friction = part(0.0, wide)
+    if tested:
+        return _TorqueDoubt(part(bound, 0.0), friction, BOLT_FRICTION_DOUBT)
     bolt = min(friction, BOLT_FRICTION_DOUBT)
     return _TorqueDoubt(part(bound, 0.0), math.sqrt(max(0.0, friction**2 - bolt**2)), bolt)
 
@@ -212,6 +218,13 @@ def _snug_wrench(state: RunState, turned: Cell) -> float:
     earlier = state.definition.cells_of[turned.fastener]
     pulls = [c for c in earlier[: earlier.index(turned)] if c.ask is InputType.PULL and state.worked(c.key)]
     return _wrench_of(state, pulls[-1]) if pulls else 0.0
+
+
+def _doubt_before(state: RunState, turned: Cell, model: BoltModel, torque_Nm: float) -> _TorqueDoubt:
+    """Return what makes the load before an angle uncertain."""
+    assert turned.fastener is not None
+    bound = _snug_wrench(state, turned)
+    return _torque_doubt(model, torque_Nm, bound, tested=tested(state, turned.fastener))
 
 
 def _by_movement(load_N: float, told: Told, embeds_N: float, warmth: _Warmth) -> Evidence:
@@ -248,7 +261,9 @@ def _by_turning(state: RunState, attempt: Attempt, fastener: str, warmth: _Warmt
         return _by_angle(state, cell, attempt, told, [embeds, warmth.doubt_N], warmth.shift_N)
     if told is not None:
         return _by_movement(load, told, embeds, warmth)
-    doubt = _torque_doubt(model, torque_Nm(state, cell, step.torque.value), _wrench_of(state, cell))
+    doubt = _torque_doubt(
+        model, torque_Nm(state, cell, step.torque.value), _wrench_of(state, cell), tested=tested(state, fastener)
+    )
     shared = {"wrench": doubt.wrench * load, "friction": doubt.oil * load}
     own = [doubt.bolt * load, embeds, warmth.doubt_N]
     return _piece(EvidenceKind.TORQUE, load + warmth.shift_N, own, shared)
@@ -263,7 +278,7 @@ def _by_angle(
     angle = attempt.judgement.corrected or 0.0
     if held.load_N is None or held.torque_Nm <= 0.0 or model.friction is None:
         return None
-    snug, doubt, turned = held.load_N, _torque_doubt(model, held.torque_Nm, _snug_wrench(state, cell)), 1.0
+    snug, doubt, turned = held.load_N, _doubt_before(state, cell, model, held.torque_Nm), 1.0
     if told is not None:
         snug, doubt = snug * told.share, _TorqueDoubt(0.0, told.doubt, BOLT_FRICTION_DOUBT)
         turned = _yield_share(model, told.share)
@@ -317,7 +332,7 @@ def _by_end_torque(state: RunState, turned: Attempt, fastener: str, warmth: _War
     if torque is None or torque <= model.prevailing_Nm:
         return None
     load = model.torque_load_N(torque, model.friction[1])
-    doubt = _torque_doubt(model, torque, _wrench_of(state, cell))
+    doubt = _torque_doubt(model, torque, _wrench_of(state, cell), tested=tested(state, fastener))
     told = told_by_movement(state).get(fastener)
     if told is not None:
         # The friction that movement tells: the same torque holds so much of what usual friction lets expect.

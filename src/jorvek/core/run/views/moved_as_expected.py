@@ -13,7 +13,7 @@ from jorvek.core.procedure.fasteners import FastenerGroup
 from jorvek.core.procedure.steps import TorqueStep
 from jorvek.core.run.log.cells import Cell, InputType
 from jorvek.core.run.log.state import RunState, once
-from jorvek.core.run.rules.friction import model_in
+from jorvek.core.run.rules.friction import in_force, model_in
 from jorvek.core.run.rules.torque_angle_verdict import before, expected_movement_deg
 from jorvek.core.run.views.drawn import drawn_before
 from jorvek.core.run.views.labels import View
@@ -156,7 +156,8 @@ def _like(state: RunState, group: FastenerGroup, model: BoltModel) -> _Like:
     """Return what good fasteners of a group differ by.
 
     Source: derived here. Movement is dF (delta_S + delta_P): friction enters by its share in the lever of the torque,
-    the fastener's stiffness by its share in the resilience; the friction range covers 95 % of oils and bolts together.
+    the fastener's stiffness by its share in the resilience; a friction range out of a
+    table covers 95 % of oils and bolts together, one that was tested that of the middle of the bolts.
     """
     assert model.friction is not None
     least, usual, most = (model.torque_load_N(100.0, mu) for mu in model.friction)
@@ -167,12 +168,13 @@ def _like(state: RunState, group: FastenerGroup, model: BoltModel) -> _Like:
     names = [p.name for p in group.positions]
     pulls = [cell for name in names for cell, _ in _pulls(state, name, from_slack=True)]
     bound = max((tool.accuracy_pct or 0.0 for c in pulls if (tool := state.tool(c.tool_role)) is not None), default=0.0)
+    tested = in_force(state)[group.id].tested
     return _Like(
         bolt=math.hypot(own, USUAL.stiffness * model.delta_S / (model.delta_S + model.dP)),
-        oil=math.sqrt(max(0.0, whole**2 - own**2)),
+        oil=whole if tested else math.sqrt(max(0.0, whole**2 - own**2)),
         wrench=bound / 100.0 / 3.0**0.5,
         seats=_gasket_share(state, group, names),
-        tested=model.friction != state.definition.models[group.id].friction,
+        tested=tested,
     )
 
 
