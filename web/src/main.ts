@@ -12,7 +12,7 @@ import { createPinia } from "pinia";
 import { createApp } from "vue";
 import { LinkError } from "@/api/client";
 import App from "@/App.vue";
-import { i18n, learnWords, marked } from "@/i18n";
+import { i18n, marked } from "@/i18n";
 import { firstLanguage, showFirstIn } from "@/shared/language";
 import { openWithoutServer } from "@/shared/serviceWorker";
 import { router } from "@/router";
@@ -26,5 +26,4 @@ app.config.errorHandler = (error): void => {
 };
 if (!marked) await showFirstIn(firstLanguage());
 app.mount("#app");
-void learnWords();
 void openWithoutServer();

@@ -5,6 +5,7 @@ import { useRoute, useRouter } from "vue-router";
 import { answerOf, api } from "@/api/client";
 import type { PersonListed } from "@/api/types";
 import { useActing } from "@/shared/acting";
+import { learnWords } from "@/i18n";
 import NumberPad from "@/shared/NumberPad.vue";
 import ProblemNote from "@/shared/ProblemNote.vue";
 import { useOutbox } from "@/shared/outbox";
@@ -34,6 +35,8 @@ const dots = computed(() => Array.from({ length: PIN_LENGTH }, (_, i) => i < pin
 onMounted(async () => {
   window.addEventListener("keydown", onKey);
   people.value = await answerOf(api.GET("/api/people"));
+  // While somebody finds their name: what the other screens say is not waited for to sign in.
+  void learnWords();
 });
 
 onBeforeUnmount(() => {

@@ -13,6 +13,16 @@ export function useFolds(row: Ref<HTMLElement | null>, least: Ref<number>, most:
   const folds = ref(least.value);
   let fitted = 0;
   let seen: ResizeObserver | null = null;
+  const watched = new WeakSet<Element>();
+
+  /** A key that comes back when the row unfolds is another element, and its words grow like any other's. */
+  function watchAll(): void {
+    for (const part of [row.value, ...(row.value?.children ?? [])]) {
+      if (part === null || watched.has(part)) continue;
+      watched.add(part);
+      seen?.observe(part);
+    }
+  }
 
   async function fit(from: number): Promise<void> {
     folds.value = Math.max(from, least.value);
@@ -21,6 +31,7 @@ export function useFolds(row: Ref<HTMLElement | null>, least: Ref<number>, most:
       folds.value += 1;
       await nextTick();
     }
+    watchAll();
   }
   onMounted(() => {
     if (row.value === null || typeof ResizeObserver === "undefined") return;
@@ -30,8 +41,7 @@ export function useFolds(row: Ref<HTMLElement | null>, least: Ref<number>, most:
       void fit(wide > fitted ? 0 : folds.value);
       fitted = wide;
     });
-    seen.observe(row.value);
-    for (const part of row.value.children) seen.observe(part);
+    watchAll();
   });
   onBeforeUnmount(() => seen?.disconnect());
   watch(least, () => void fit(0));
