@@ -11,6 +11,8 @@ from hypothesis import strategies as st
 from jorvek.core.engine.layout import Engine, JointKind
 from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.sheet.access import Ground, InTheWay, Stand, Work, in_the_way, standing_together
+from jorvek.core.sheet.default import default_sheet
+from jorvek.core.sheet.document import EngineSheet
 from tests.core.engines import ENGINES, GREY_PLOVER, UNIT_2, UNIT_5, ground
 
 
@@ -181,3 +183,20 @@ def test_what_stands_in_the_way_is_said_once() -> None:
     assert isinstance(found[0], InTheWay)
     assert found[0].wanted == ("closed_up", "tight")
     assert found[0].hurts
+
+
+@pytest.mark.parametrize(("of", "barred"), [("lower", {"main-1", "main-2"}), ("higher", {"main-4", "main-5"})])
+def test_mains_may_have_to_be_closed_one_after_the_other_along_the_engine(of: str, barred: set[str]) -> None:
+    default = default_sheet(UNIT_2)
+    along = {
+        "id": "one-after-the-other",
+        "work": {"joint": "main", "leaves": ["tight"]},
+        "other": {"joint": "main", "in": ["tight", "closed_up"]},
+        "of": of,
+        "reason": "The manual closes the caps from one end",
+    }
+    plain = {**default.plain(), "needs": [along], "never": []}
+    sheet = EngineSheet.model_validate(plain)
+    loose = {key.replace("-", "_"): "loose" for key in ("main-1", "main-2", "main-4", "main-5")}
+    found = ways(ground(UNIT_2, sheet, **loose), "main-3", "loose", "tight")  # type: ignore[arg-type]  # all one condition
+    assert {joint for joint, rule in found if rule == "one-after-the-other"} == barred

@@ -10,10 +10,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from jorvek.core.engine.layout import JointKind
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log.fold import advance, fold
 from jorvek.core.overhaul.rules.closing import held_up
-from jorvek.core.overhaul.rules.joint_conditions import condition_of, ground_of, owed
+from jorvek.core.overhaul.rules.joint_conditions import condition_of, ground_of, owed, shown_condition
 from jorvek.core.overhaul.rules.sweep import concerned, in_sweep, not_known
 from jorvek.core.overhaul.views.crank import crank_view
 from jorvek.core.refusal import Refusal
@@ -357,6 +358,25 @@ def test_work_that_was_begun_before_pays_by_the_point_that_it_put_right_after_it
     engine.now += timedelta(minutes=5)
     engine.becomes(closing, settled={"fuel": engine.now.isoformat()})
     assert not list(owed(engine.state, engine.runs))
+
+
+def test_a_main_whose_side_bolts_were_slackened_for_the_one_beside_it_is_not_closed_up() -> None:
+    engine = PaperOverhaul()
+    caps = Carried(
+        cell="caps/next", point="next", text="Side caps", to="close", disturbed=True, slackens=JointKind.MAIN
+    )
+    engine.begun("main-3", carried=(caps,), condition="open")
+
+    def shown() -> dict[str, str | None]:
+        mine = list(engine.runs)
+        return {key: shown_condition(engine.state, key, mine) for key in ("main-1", "main-2", "main-3", "main-4")}
+
+    assert shown() == {"main-1": "closed_up", "main-2": "tight", "main-3": "open", "main-4": "tight"}
+    ground = ground_of(engine.state, engine.sheet, engine.runs)
+    assert ground.stand("main-4").may_be == {"tight"}, "work that wants it closed up waits"
+    paying = engine.begun("main-3", procedure="close")
+    engine.becomes(paying, settled={"next": engine.now.isoformat()})
+    assert shown()["main-2"] == shown()["main-4"] == "closed_up"
 
 
 def test_what_a_liner_leaves_is_paid_on_the_head_of_its_cylinder() -> None:

@@ -28,7 +28,7 @@ from jorvek.reports.work_sheet import item_words, work_steps
 from jorvek.settings import ROOT
 from jorvek.work.library.checking import as_yaml, checked_lines, findings, in_words, sheet
 from jorvek.work.library.revisions import read_procedure
-from tests.core.drafts import GONE, Change, Data, change, drop, insert, move, step
+from tests.core.drafts import GONE, Change, Data, also, change, drop, insert, move, step
 from tests.core.metal_drafts import METAL
 from tests.core.paper_run import PROCEDURE
 
@@ -56,6 +56,7 @@ V10, ROD, MAIN, COVER = (
     "ulvane-5x46-cover-tighten",
 )
 LOOSE, MAINS, LINER = "tarnholt-7l34-head-loosen", "tarnholt-7l34-main-loosen", "tarnholt-7l34-liner-fit"
+MAINS_CLOSED = "tarnholt-7l34-main-tighten"
 BIG_END, CROSSHEAD, CRANKPIN = (
     "tarnholt-7l34-rod-loosen",
     "ulvane-5x46-crosshead-loosen",
@@ -233,14 +234,30 @@ FIXTURES: list[tuple[str, str, Change, str]] = [
     (
         "put_right_without_effort",
         MAINS,
-        change(("@sensor.carried_to", GONE), ("@sensor.effort", GONE)),
-        "@sensor.puts_right",
+        change(("@next-caps.carried_to", GONE), ("@next-caps.effort", GONE)),
+        "@next-caps.puts_right",
     ),
     (
         "disturbed_unstated",
         MAINS,
-        change(*((f"@sensor.{f}", GONE) for f in ("carried_to", "effort", "disturbs"))),
-        "@sensor",
+        change(*((f"@next-caps.{f}", GONE) for f in ("carried_to", "effort", "slackens", "disturbs"))),
+        "@next-caps",
+    ),
+    (
+        "put_right_without_pull",
+        MAINS,
+        also(
+            change(("@next-caps.carried_to", GONE)),
+            insert(
+                "look",
+                id="caps-back",
+                kind="put_right",
+                title="Caps tight",
+                of="next-caps",
+                items=[{"id": "next-camshaft-side", "text": "Tight"}, {"id": "next-exhaust-side", "text": "Tight"}],
+            ),
+        ),
+        "@caps-back",
     ),
     ("name_read_as_truth", VEE_MAINS, change(("@shells.id", "no")), "@no.id"),
     ("table_gap", V10, change(("@grade.table.1.above", "0.46 mm")), "@grade.table.1"),
@@ -276,6 +293,14 @@ AMONG: list[Among] = [
         "@make-safe.carried_to",
     ),
     ("debt_not_paid", LOOSE, same, CLOSE, drop("pipes"), "@pipes.carried_to"),
+    (
+        "put_right_without_pull",
+        MAINS,
+        same,
+        MAINS_CLOSED,
+        change(("@next-caps.effort", {"torque": "65 N.m"})),
+        "@next-caps.carried_to",
+    ),
     ("paid_for_nothing", CLOSE, same, LOOSE, drop("pipes"), "@pipes"),
     ("chain_gap", LAND, change(("parts.3.starts", GONE)), LOOSE, same, "from"),
     ("contradicts", LOOSE, twin(LOOSE, ("@seat.back_off", "0.75 turn")), LOOSE, same, "@seat.back_off"),

@@ -14,7 +14,7 @@ from jorvek.core.procedure.kinds import SETTLED_BY
 from jorvek.core.procedure.measure import Measure
 from jorvek.core.procedure.parts import Item
 from jorvek.core.procedure.references import BEFORE
-from jorvek.core.procedure.steps import MakeSafeStep, RestoreStep, RoundStep, Step
+from jorvek.core.procedure.steps import DisturbStep, MakeSafeStep, PutRightStep, RestoreStep, RoundStep, Step
 from jorvek.core.procedure.steps.debts import Owing, Settling
 from jorvek.core.procedure_check import check
 from jorvek.core.procedure_check.finding import CheckFinding, Path, Severity, error
@@ -71,6 +71,20 @@ def _carried_on(p: Procedure, here: Sequence[Procedure]) -> Iterator[CheckFindin
         elif not any(_unpaid(step, other) == [] for other in named):
             left = min((_unpaid(step, other) for other in named), key=len)
             yield error("debt_not_paid", path, name=step.carried_to, points="; ".join(item.text for item in left))
+        elif isinstance(step, DisturbStep) and step.effort is not None:
+            by = [s for other in named for s in _pays(step, other) if s.effort != step.effort]
+            if by:
+                yield error("put_right_without_pull", path, step=by[0].title, disturbed=step.title)
+
+
+def _pays(step: DisturbStep, other: Procedure) -> list[PutRightStep]:
+    """Return what puts a step's points right in a later procedure."""
+    points = {item.id for item in step.items}
+    return [
+        s
+        for s in other.steps
+        if isinstance(s, PutRightStep) and s.of == BEFORE and points & {item.id for item in s.items}
+    ]
 
 
 def _unpaid(step: Owing | MakeSafeStep, other: Procedure) -> list[Item]:

@@ -16,6 +16,7 @@ from jorvek.core.procedure.steps import (
     GateStep,
     LockStep,
     MakeSafeStep,
+    PutRightStep,
     RoundStep,
     SealantStep,
     TensionStep,
@@ -161,6 +162,15 @@ def put_right_how(r: Reading) -> Iterator[CheckFinding]:
             yield error("put_right_without_effort", ("steps", i, "puts_right"), text=step.puts_right)
 
 
+def put_right_by_pulls(r: Reading) -> Iterator[CheckFinding]:
+    """What puts a fastener right pulls it to what it was let go from; a tick does not."""
+    efforts = {step.id: step for _, step in r.of(DisturbStep) if step.effort is not None}
+    for i, step in r.of(PutRightStep):
+        let_go = efforts.get(step.of)
+        if let_go is not None and step.effort != let_go.effort:
+            yield error("put_right_without_pull", ("steps", i), step=step.title, disturbed=let_go.title)
+
+
 _READ_AS_TRUTH: Final = frozenset({"on", "off", "yes", "no", "y", "n", "true", "false"})
 """What YAML 1.1 reads as true or false (YAML 1.1, type bool); common libraries do still."""
 
@@ -213,4 +223,5 @@ RULES: Final[tuple[Rule, ...]] = (
     choices,
     stages_sit_together,
     put_right_how,
+    put_right_by_pulls,
 )

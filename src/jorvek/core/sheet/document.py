@@ -16,9 +16,12 @@ from jorvek.core.rights import Role
 
 SHEET_FORMAT: Final = "jorvek-engine-sheet/1"
 
-Relation: TypeAlias = Literal["itself", "same_cylinder", "same_pin", "beside", "same_kind", "all"]
+Mutual: TypeAlias = Literal["itself", "same_cylinder", "same_pin", "beside", "same_kind", "all"]
 """Which joints a rule means: the joint itself; those of the same cylinder (or bank, where heads cover one); those on
 the same crankpin; those on either side along the crankshaft; all others of its kind; all of a kind on the engine."""
+
+Relation: TypeAlias = Mutual | Literal["lower", "higher"]
+"""Also those before it and those after it along the engine, counted from the first cylinder: an order among joints."""
 
 Unless: TypeAlias = Literal["inverted", "crank_supported", "shaft_jacked"]
 """What makes a rule idle: the engine lies on its head; the crank is carried; the shaft is jacked."""
@@ -73,7 +76,7 @@ class Never(Part):
     id: Slug
     one: Standing
     other: Standing
-    of: Relation
+    of: Mutual
     unless: tuple[Unless, ...] = ()
     reason: Text
     hurts: bool = False

@@ -37,6 +37,10 @@ def related(
         case "beside":
             near = _ALONG_THE_CRANK if kind is joint.kind else _AT_THE_CYLINDER
             return [j for j in others if abs(j.slot - joint.slot) <= near]
+        case "lower":
+            return [j for j in others if j.slot < joint.slot]
+        case "higher":
+            return [j for j in others if j.slot > joint.slot]
         case "same_kind":
             return [j for j in others if j.kind is joint.kind]
         case "all":

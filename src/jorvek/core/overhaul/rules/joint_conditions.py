@@ -11,6 +11,7 @@ from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.run.views.on_engine import Carried, RunOnEngine
 from jorvek.core.sheet.access import Ground, Stand, Work
 from jorvek.core.sheet.document import EngineSheet, Unless
+from jorvek.core.sheet.relations import related
 
 
 def counts(overhaul: Overhaul, run: RunOnEngine) -> bool:
@@ -55,7 +56,7 @@ def _stand(overhaul: Overhaul, sheet: EngineSheet, joint: str, mine: list[RunOnE
     if current is not None:
         ground = Ground(overhaul.opened.engine, sheet, {})
         return Stand(frozenset(ground.path(work_of(current))), work_of(current), bad)
-    condition = condition_of(overhaul, joint, here)
+    condition = _with_neighbours(overhaul, joint, condition_of(overhaul, joint, here), mine)
     return Stand(frozenset({condition} if condition else ()), None, bad)
 
 
@@ -85,7 +86,30 @@ def shown_condition(overhaul: Overhaul, joint: str, mine: list[RunOnEngine]) -> 
     """Return what a joint is like now, while it is worked on, too."""
     here = [run for run in mine if run.joint == joint]
     current = next((run for run in here if run.open), None)
-    return current.condition if current is not None else condition_of(overhaul, joint, here)
+    if current is not None:
+        return current.condition
+    return _with_neighbours(overhaul, joint, condition_of(overhaul, joint, here), mine)
+
+
+def _with_neighbours(
+    overhaul: Overhaul, joint: str, condition: Condition | None, mine: list[RunOnEngine]
+) -> Condition | None:
+    """Return the condition of a joint: with fasteners let go for the work beside it, it is not closed up."""
+    if condition != "closed_up" or not any(debt.slackens for run in mine for debt in run.carried):
+        return condition
+    return "tight" if joint in _slackened(overhaul, mine) else condition
+
+
+def _slackened(overhaul: Overhaul, mine: list[RunOnEngine]) -> set[str]:
+    """Return the joints of which a fastener was let go for work beside them, and is not put right."""
+    engine = overhaul.opened.engine
+    places = {place.key: place for place in joints_of(engine)}
+    return {
+        beside.key
+        for run, debt in owed(overhaul, mine)
+        if debt.slackens is not None and run.joint in places
+        for beside in related(engine, places[run.joint], debt.slackens, "beside", list(places.values()))
+    }
 
 
 def owed(overhaul: Overhaul, runs: Iterable[RunOnEngine]) -> Iterator[tuple[RunOnEngine, Carried]]:

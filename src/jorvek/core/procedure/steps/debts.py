@@ -7,8 +7,8 @@ from typing import Literal, TypeAlias
 from pydantic import model_validator
 from pydantic_core import PydanticCustomError
 
-from jorvek.core.engine.layout import Slug
-from jorvek.core.procedure.measure import Angle, Pressure, Torque
+from jorvek.core.engine.layout import JointKind, Slug
+from jorvek.core.procedure.measure import Angle, Pressure, Ratio, Torque
 from jorvek.core.procedure.parts import Part, Text
 from jorvek.core.procedure.steps.base import ItemStep
 
@@ -71,17 +71,21 @@ class DisturbStep(OwingStep):
         disturbs: whether a fastener of the neighbour is let go, or something else is moved.
         puts_right: how it is put right, in words.
         effort: what a fastener is put right to.
+        slackens: kind of the joints on either side whose fastener is let go; they are not closed up until it is paid.
     """
 
     kind: Literal["disturb"]
     disturbs: Literal["fastener", "other"] | None = None
+    slackens: JointKind | None = None
     puts_right: Text
     effort: Effort | None = None
 
     @model_validator(mode="after")
     def _fasteners_alone_take_effort(self) -> DisturbStep:
-        if self.effort is not None and self.disturbs != "fastener":
-            raise PydanticCustomError("effort_of_what", "an 'effort' is for a step that 'disturbs: fastener'")
+        stated = next((name for name in ("effort", "slackens") if getattr(self, name) is not None), None)
+        if stated is not None and self.disturbs != "fastener":
+            message = "'{field}' is for a step that 'disturbs: fastener'"
+            raise PydanticCustomError("effort_of_what", message, {"field": stated})
         return self
 
 
@@ -115,9 +119,26 @@ class TemporaryOffStep(SettlingStep):
 
 
 class PutRightStep(SettlingStep):
-    """A disturbed neighbour put right."""
+    """A disturbed neighbour put right.
+
+    Attributes:
+        effort: what each of its points is pulled to: each is then done by its pull, with the reading of the tool.
+        band: what the readings may differ from the effort.
+        tool: role of the tool that is pulled with and shows the effort.
+    """
 
     kind: Literal["put_right"]
+    effort: Effort | None = None
+    band: Ratio | None = None
+    tool: Slug | None = None
+
+    @model_validator(mode="after")
+    def _pulled_with_something(self) -> PutRightStep:
+        if len({self.effort is None, self.band is None, self.tool is None}) > 1:
+            raise PydanticCustomError(
+                "effort_alone", "'effort', 'band' and 'tool' are stated together or not at all"
+            )
+        return self
 
 
 class CloseItemStep(SettlingStep):

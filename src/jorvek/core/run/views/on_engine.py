@@ -36,6 +36,7 @@ class Carried(View):
         to: procedure that puts it right; None where none is named.
         disturbed: a neighbour was slackened or moved on purpose.
         at: when it arose, ISO 8601.
+        slackens: kind of the joints on either side that were slackened.
     """
 
     cell: str
@@ -44,6 +45,7 @@ class Carried(View):
     to: str | None
     disturbed: bool = False
     at: str = ""
+    slackens: JointKind | None = None
 
 
 class PartOut(View):
@@ -234,11 +236,19 @@ def _carried(state: RunState) -> Iterator[Carried]:
             continue
         for cell in cells:
             if state.worked(cell.key) and not _ended_here(state, cell):
-                disturbed = isinstance(stated, DisturbStep)
-                words = stated.puts_right if isinstance(stated, DisturbStep) else None
+                disturbed = stated if isinstance(stated, DisturbStep) else None
+                words = None if disturbed is None else disturbed.puts_right
                 text = " — ".join(t for t in (cell.text or step, words) if t)
                 to, at = stated.carried_to, _when(state, cell.key)
-                yield Carried(cell=cell.key, point=cell.item, text=text, to=to, disturbed=disturbed, at=at)
+                yield Carried(
+                    cell=cell.key,
+                    point=cell.item,
+                    text=text,
+                    to=to,
+                    disturbed=disturbed is not None,
+                    at=at,
+                    slackens=None if disturbed is None else disturbed.slackens,
+                )
 
 
 def _when(state: RunState, key: str) -> str:

@@ -23,7 +23,7 @@ MAKERS: Final[dict[type[s.StepBase], Callable[[Procedure, Any], Iterator[Cell]]]
     s.TemporaryOnStep: prepared.points,
     s.TemporaryOffStep: prepared.points,
     s.DisturbStep: prepared.points,
-    s.PutRightStep: prepared.points,
+    s.PutRightStep: prepared.put_right,
     s.OpenItemStep: prepared.points,
     s.CloseItemStep: prepared.points,
     s.FitStep: prepared.fit,

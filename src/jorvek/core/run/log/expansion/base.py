@@ -24,6 +24,7 @@ from jorvek.core.units import Quantity
 
 METAL_C: Final = (-60.0, 600.0)
 ANY_PRESSURE: Final = (0.0, 1e5)
+ANY_TORQUE: Final = (0.0, 1e6)
 ANY_ANGLE: Final = (-3600.0, 3600.0)
 
 

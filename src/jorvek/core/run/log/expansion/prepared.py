@@ -8,10 +8,25 @@ from typing import Any, Final
 from jorvek.core.procedure import steps as s
 from jorvek.core.procedure.cell_items import AuthorPoint, CellItem
 from jorvek.core.procedure.document import Procedure
+from jorvek.core.procedure.parts import limits_of
 from jorvek.core.procedure.stated import printed
 from jorvek.core.run.log.cells import Cell, InputType, Rule
-from jorvek.core.run.log.expansion.base import ANY_ANGLE, METAL_C, cell, people, rounds, said, ticks, typed
+from jorvek.core.run.log.expansion.base import (
+    ANY_ANGLE,
+    ANY_PRESSURE,
+    ANY_TORQUE,
+    METAL_C,
+    cell,
+    people,
+    rounds,
+    said,
+    ticks,
+    typed,
+)
 from jorvek.core.units import Quantity
+
+_PULLED_TO: Final = {Quantity.TORQUE: ANY_TORQUE, Quantity.PRESSURE: ANY_PRESSURE, Quantity.ANGLE: ANY_ANGLE}
+"""What a reading of each quantity may be at all, in its glossary unit."""
 
 
 def confirm(_: Procedure, step: s.ConfirmStep) -> Iterator[Cell]:
@@ -22,6 +37,35 @@ def confirm(_: Procedure, step: s.ConfirmStep) -> Iterator[Cell]:
 def points(_: Procedure, step: s.ItemStep | s.RestoreStep) -> Iterator[Cell]:
     """Each of an author's points."""
     yield from ticks(step, step.items, worded=True)
+
+
+def put_right(_: Procedure, step: s.PutRightStep) -> Iterator[Cell]:
+    """Each point, or the pull that puts it right: of a torque and an angle after it, the last one pays the debt."""
+    if step.effort is None or step.band is None or step.tool is None:
+        yield from points(_, step)
+        return
+    stated = [m for m in (step.effort.torque, step.effort.pressure, step.effort.angle) if m is not None]
+    for point in step.items:
+        before: tuple[str, ...] = ()
+        for measure in stated:
+            low, high = limits_of(measure, step.band)
+            what = AuthorPoint(point.id) if measure is stated[-1] else CellItem.PULL.at(point.id)
+            pull = cell(
+                step,
+                what,
+                InputType.VALUE,
+                rule=Rule.SETTING,
+                needs=before,
+                target=measure.value,
+                lower=low,
+                upper=high,
+                tool_role=None if measure is step.effort.angle else step.tool,
+                text=printed(point),
+                worded=True,
+                **typed(measure.unit, measure.quantity, _PULLED_TO[measure.quantity]),
+            )
+            yield pull
+            before = (pull.key,)
 
 
 def fit(_: Procedure, step: s.FitStep) -> Iterator[Cell]:

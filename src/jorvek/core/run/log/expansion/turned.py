@@ -9,10 +9,8 @@ from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure.parts import limits_of
 from jorvek.core.run.log.cells import Cell, InputType, Rule
-from jorvek.core.run.log.expansion.base import ANY_ANGLE, cell, each, said, typed
+from jorvek.core.run.log.expansion.base import ANY_ANGLE, ANY_TORQUE, cell, each, said, typed
 from jorvek.core.units import Quantity
-
-_ANY_TORQUE = (0.0, 1e6)
 
 
 def run_down(procedure: Procedure, step: s.RunDownStep) -> Iterator[Cell]:
@@ -34,7 +32,7 @@ def torque(procedure: Procedure, step: s.TorqueStep) -> Iterator[Cell]:
         lower=low,
         upper=high,
         tool_role=step.wrench,
-        **typed(step.torque.unit, Quantity.TORQUE, _ANY_TORQUE),
+        **typed(step.torque.unit, Quantity.TORQUE, ANY_TORQUE),
     )
     yield setting
     yield from each(
@@ -117,7 +115,7 @@ def _end_torque(step: s.AngleStep, end: s.EndTorque, turn: Cell) -> Cell:
         lower=end.at_least.value,
         upper=None if end.at_most is None else end.at_most.value,
         tool_role=end.wrench,
-        **typed(end.at_least.unit, Quantity.TORQUE, _ANY_TORQUE),
+        **typed(end.at_least.unit, Quantity.TORQUE, ANY_TORQUE),
     )
 
 
