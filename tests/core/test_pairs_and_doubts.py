@@ -6,11 +6,13 @@ from uuid import uuid4
 
 import pytest
 
+from jorvek.core.procedure.document import Procedure
 from jorvek.core.run.log import commands as c
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.rules.progress import next_call, open_cells
 from jorvek.core.run.rules.redo import redo_scope
-from tests.core.paper_run import BRAM, INES, LIO, PaperRun
+from jorvek.core.run.rules.studs import uses_in
+from tests.core.paper_run import BRAM, INES, LIO, PaperRun, shipped
 from tests.core.test_limits_of_rules import codes, refused
 
 ROD = "corvane-v10-rod-tighten"
@@ -56,18 +58,44 @@ def test_another_lubricant_is_a_departure_by_name_and_says_what_the_torques_hold
     assert run.state.counting[product].settled
 
 
-def test_a_tight_spot_names_the_stages_it_puts_in_doubt_and_opens_them_again() -> None:
+def test_with_everything_tight_a_tight_spot_has_the_cap_off_and_all_of_it_done_anew() -> None:
     run, turned = at(ROD, "turned")
     judgement = run.record(turned, ev.ChoiceAnswer(choice="tight_spot", note="At 40 after TDC"))
-    assert judgement.reasons[0].code == "tight_spot_after"
+    assert judgement.reasons[0].code == "tight_spot_when_tight"
     assert judgement.reasons[0].params["stages"] == "First torque; Second torque; Turn"
     scope = redo_scope(run.state, turned)
-    assert {key.split("/")[0] for key in scope} >= {"snug", "full-snug", "turn", "free"}
-    assert "snug/setting" in scope
+    steps = {key.split("/")[0] for key in scope}
+    assert steps >= {"pair", "clean", "shell", "cap-on", "snug", "full-snug", "turn", "free"}, "number, backs, stages"
+    assert "tools" not in steps, "the wrench is still in the hand"
     run.send(c.RedoWork(kind="redo", id=uuid4(), cell=turned, cells=scope, reason="Cap off, dirt behind the shell"))
     first = next_call(run.state)
     assert first is not None
-    assert first.key == "snug/setting"
+    assert first.step == "pair"
+    assert "new" in steps, "bolts that were turned into yield are not turned again"
+
+
+def test_a_joint_put_together_anew_takes_a_use_of_each_of_its_studs() -> None:
+    run = PaperRun("tarnholt-7l34-main-tighten")
+    turned = [cell.key for cell in run.state.definition.cells if cell.kind == "turns_freely"][-1]
+    run.play(turned)
+    run.record(turned, ev.ChoiceAnswer(choice="tight_spot", note="Half way round"))
+    before, scope = uses_in(run.state), redo_scope(run.state, turned)
+    assert before == {"V1": 1, "V2": 1, "S1": 1, "S2": 1}
+    run.send(c.RedoWork(kind="redo", id=uuid4(), cell=turned, cells=scope, reason="Cap off, dirt behind the shell"))
+    assert uses_in(run.state) == before, "slack again: the use that was made stays made"
+    run.play(turned)
+    assert uses_in(run.state) == dict.fromkeys(before, 2)
+
+
+def test_between_two_stages_a_tight_spot_doubts_what_was_tightened_since() -> None:
+    plain = shipped(ROD).plain()
+    early = {"id": "early", "kind": "turns_freely", "title": "Turns", "turns": "1 turn", "standard": "By itself"}
+    plain["steps"].insert([s["id"] for s in plain["steps"]].index("snug") + 1, early)
+    run = PaperRun(Procedure.model_validate(plain))
+    run.play("early/turned")
+    judgement = run.record("early/turned", ev.ChoiceAnswer(choice="tight_spot", note="At 40 after TDC"))
+    assert judgement.reasons[0].code == "tight_spot_after"
+    assert {key.split("/")[0] for key in redo_scope(run.state, "early/turned")} == {"snug", "early"}
 
 
 def test_a_crank_that_turned_freely_is_only_turned_again() -> None:

@@ -135,9 +135,7 @@ class PutRightStep(SettlingStep):
     @model_validator(mode="after")
     def _pulled_with_something(self) -> PutRightStep:
         if len({self.effort is None, self.band is None, self.tool is None}) > 1:
-            raise PydanticCustomError(
-                "effort_alone", "'effort', 'band' and 'tool' are stated together or not at all"
-            )
+            raise PydanticCustomError("effort_alone", "'effort', 'band' and 'tool' are stated together or not at all")
         return self
 
 

@@ -10,7 +10,7 @@ from jorvek.core.run.log.cells import Cell, Rule
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.friction import other_torques
 from jorvek.core.run.rules.measured import chosen_part
-from jorvek.core.run.rules.redo import loaded_since_free
+from jorvek.core.run.rules.redo import loaded_since_free, put_together_anew
 from jorvek.core.run.rules.rejected import plain_mark
 from jorvek.core.run.rules.studs import used, used_up_reason
 from jorvek.core.units import Quantity
@@ -72,7 +72,8 @@ def _tight(state: RunState, cell: Cell) -> ev.Reason:
     if not steps:
         return ev.Reason(code="tight_spot")
     titles = "; ".join(state.definition.steps_by_id[step].title for step in steps)
-    return ev.Reason(code="tight_spot_after", params={"stages": titles})
+    code = "tight_spot_when_tight" if put_together_anew(state, cell) else "tight_spot_after"
+    return ev.Reason(code=code, params={"stages": titles})
 
 
 def judge_mate(state: RunState, cell: Cell, answer: ev.WordsAnswer) -> ev.Judgement:

@@ -99,6 +99,25 @@ def loaded_since_free(state: RunState, turned: Cell) -> tuple[str, ...]:
     return tuple(c.key for c in loads if state.worked(c.key))
 
 
+def put_together_anew(state: RunState, turned: Cell) -> set[str]:
+    """Return what is done again when a crank is tight with every fastener at its last stage; nothing before that.
+
+    Then the part comes off: the backs of the shells, their nip, its number and the journal are looked at, and all
+    stages begin from slack. That is everything from the first step on the part that the fasteners hold.
+    """
+    place, made = state.definition.place_of(turned.key), state.definition
+    loads = [k for k, c in enumerate(made.cells) if c.traits.load == "adds" and c.first_loads]
+    if not loads or loads[-1] > place:
+        return set()
+    groups = {made.groups[name].id for k in loads for name in made.went_round[made.cells[k].step]}
+    held = {part.id for part in made.procedure.parts if groups & set(part.held_by)}
+    held |= {part.id for part in made.procedure.parts if part.goes_with in held}
+    on_it = (k for k, c in enumerate(made.cells) if held & set(made.steps_by_id[c.step_id].touches))
+    first = next(on_it, place)
+    # What was drawn stays drawn.
+    return {c.key for c in made.cells[first : place + 1] if c.ask is not InputType.TOOL} if first < loads[-1] else set()
+
+
 def _same_call(cell: Cell, turned: Cell) -> bool:
     return (cell.kind, cell.item) == (turned.kind, turned.item)
 
@@ -108,7 +127,7 @@ def _with_what_they_begin_from(state: RunState, turned: Cell) -> set[str]:
     live = state.live(turned.key)
     if live is None or live.judgement.verdict is not Verdict.OUT_OF_BAND:
         return set()
-    found: set[str] = set()
+    found = put_together_anew(state, turned)
     for key in loaded_since_free(state, turned):
         cell = state.definition.by_key[key]
         found |= {key} if cell.traits.redo is Redo.TURN else _group(state, cell)

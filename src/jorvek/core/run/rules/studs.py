@@ -78,7 +78,19 @@ def _loads(state: RunState, name: str) -> tuple[int, bool]:
             loaded = False
         elif cell.traits.load == "adds" and cell.traits.evidence is not None and not loaded:
             count, loaded = count + 1, True
-    return count, loaded
+    return count + _put_together_again(state, name, since), loaded
+
+
+def _put_together_again(state: RunState, name: str, since: int) -> int:
+    """Return how often a fastener was tightened in this run for a joint that was then taken apart once more."""
+    loads = {
+        c.key for c in state.definition.cells_of[name] if c.traits.load == "adds" and c.traits.evidence is not None
+    }
+    return sum(
+        any(state.definition.steps_by_id[state.definition.by_key[key].step_id].touches for key in redo.cells)
+        for redo in state.redos
+        if redo.seq > since and loads & set(redo.cells)
+    )
 
 
 @dataclass(frozen=True)
