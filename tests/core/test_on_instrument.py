@@ -10,13 +10,14 @@ from hypothesis import strategies as st
 
 from jorvek.core.calibration import true_value
 from jorvek.core.figures import apart_figure, stated_figure
+from jorvek.core.procedure.document import Procedure
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Rule
 from jorvek.core.run.rules.judge import judge
 from jorvek.core.run.rules.on_instrument import Shown, _to_marks, shown_on
 from jorvek.core.run.views.bench import bench_view
 from jorvek.core.units import Quantity
-from tests.core.paper_run import TOOLS, PaperRun
+from tests.core.paper_run import TOOLS, PaperRun, shipped
 from tests.core.test_every_kind_of_run import NAMES
 
 PG_12 = next(tool for tool in TOOLS if tool.id == "PG-12")
@@ -125,3 +126,18 @@ def test_what_lies_beyond_a_limit_never_does_so_by_nothing(value: float, text: s
 @pytest.mark.parametrize(("value", "text"), [(105.0, "105"), (102.5, "102.5"), (60.0, "60")])
 def test_an_angle_is_told_in_whole_degrees_where_it_is_whole(value: float, text: str) -> None:
     assert stated_figure(value, Quantity.ANGLE, "deg").text == text
+
+
+def test_a_figure_of_the_book_stands_as_the_book_has_it_and_the_mark_of_the_wrench_beside_it() -> None:
+    """100.5 lbf·ft is 136.3 N·m; the wrench has a mark at 136, which is 100.3 lbf·ft and no figure of the book."""
+    plain = shipped("corvane-v10-main-tighten").plain()
+    snug = next(s for s in plain["steps"] if s["kind"] == "torque")
+    snug |= {"torque": "100.5 lbf.ft", "band": "4 %"}
+    run = PaperRun(Procedure.model_validate(plain))
+    run.play(f"{snug['id']}/setting")
+    (call, *_) = bench_view(run.events[0].run_id, run.state, run.looking()).calls
+    assert call.figure is not None
+    assert (call.figure.text, call.stated) == ("100.5", None)
+    assert call.set_to is not None
+    assert (call.set_to.text, call.set_to.unit) == ("136", "N.m")
+    assert run.value(f"{snug['id']}/setting", "136", "N.m").verdict is ev.Verdict.IN_BAND

@@ -11,6 +11,7 @@ from jorvek.core.run.log.cells import Cell, Rule
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.friction import torque_Nm
 from jorvek.core.run.rules.strip import scale_of, widths_for
+from jorvek.core.units import Quantity
 
 _ON_A_MARK: Final = 1e-9
 _WIDTH_GRAIN_MM: Final = 0.01
@@ -48,6 +49,16 @@ def shown_on(state: RunState, cell: Cell) -> Shown | None:
     stated = (cell.target, cell.lower, cell.upper)
     figures = (None if true is None else shown_of(state, cell, torque_Nm(state, cell, true)) for true in stated)
     return _to_marks(tool.resolution, Shown(*figures))
+
+
+def only_rounded(state: RunState, cell: Cell) -> bool:
+    """Tell whether a wrench shows a torque as the book states it, but for the marks of its scale.
+
+    Then the book's figure stays as it is, and the mark is said beside it.
+    """
+    if cell.quantity is not Quantity.TORQUE or cell.target is None:
+        return False
+    return math.isclose(shown_of(state, cell, torque_Nm(state, cell, cell.target)), cell.target, rel_tol=1e-9)
 
 
 def shown_of(state: RunState, cell: Cell, true: float) -> float:

@@ -26,7 +26,7 @@ from jorvek.core.run.rules.departures import may_be_left_out
 from jorvek.core.run.rules.engine_effects import may_be_left_to_engine
 from jorvek.core.run.rules.friction import product_at_hand, range_tested_against, torque_Nm
 from jorvek.core.run.rules.judge import ceiling_for, seen_judgement
-from jorvek.core.run.rules.on_instrument import Shown, shown_on
+from jorvek.core.run.rules.on_instrument import Shown, only_rounded, shown_on
 from jorvek.core.run.rules.rejected import wants_mark
 from jorvek.core.run.rules.studs import used
 from jorvek.core.run.rules.torque_angle_verdict import FLATS, before, expected_movement_deg, flat_deg
@@ -286,7 +286,8 @@ def _aim(state: RunState, cell: Cell) -> Shown:
     if cell.rule is Rule.FRICTION:
         stated = range_tested_against(state, cell)
         return Shown(None, None, None) if stated is None else Shown(None, stated[0], stated[2])
-    return shown_on(state, cell) or Shown(cell.target, cell.lower, cell.upper)
+    shown = None if only_rounded(state, cell) else shown_on(state, cell)
+    return shown or Shown(cell.target, cell.lower, cell.upper)
 
 
 def _stated(state: RunState, cell: Cell) -> Figure | None:

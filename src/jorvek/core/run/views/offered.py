@@ -6,6 +6,7 @@ Nothing of a measurement is offered but whole units that were read at other poin
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 from typing import Final
 
 from jorvek.core.procedure.cell_items import CellItem
@@ -15,6 +16,7 @@ from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.on_instrument import shown_on
 from jorvek.core.run.views.labels import View
 from jorvek.core.run.views.rows import limit_of
+from jorvek.core.units import Quantity
 
 
 class SetTo(View):
@@ -31,8 +33,10 @@ _SET_BY_HAND: Final = frozenset({CellItem.PROVE, CellItem.RAISE, CellItem.SETTIN
 def set_to(state: RunState, cell: Cell) -> SetTo | None:
     """Return the aim of what hands set on a drawn instrument; what is measured is read, and never offered."""
     shown = shown_on(state, cell) if cell.what in _SET_BY_HAND and cell.rule is Rule.SETTING else None
-    aim = None if shown is None else limit_of(cell, shown.aim)
-    return None if aim is None or cell.unit is None else SetTo(text=aim.text, unit=cell.unit)
+    # The marks of a wrench are those of its own scale, whatever unit the book is written in.
+    marked = replace(cell, unit="N.m") if cell.quantity is Quantity.TORQUE else cell
+    aim = None if shown is None else limit_of(marked, shown.aim)
+    return None if aim is None or marked.unit is None else SetTo(text=aim.text, unit=marked.unit)
 
 
 _START = re.compile(r"-?\d+[.,]")
