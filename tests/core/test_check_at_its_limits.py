@@ -11,7 +11,7 @@ from jorvek.core.procedure.clamp import ClampModel, models
 from jorvek.core.procedure.document import Procedure
 from jorvek.core.procedure_check import check
 from jorvek.core.procedure_check.among import Others, check_with
-from jorvek.core.procedure_check.finding import CheckFinding
+from jorvek.core.procedure_check.finding import CheckFinding, Severity
 from jorvek.core.procedure_check.interacting import _pressure_bar
 from tests.core.drafts import Change, change, drop, move
 from tests.core.test_procedure_check import (
@@ -66,6 +66,12 @@ def test_the_sides_get_their_full_load_after_the_last_pull_of_the_cap(last_befor
 
 def test_bolts_may_come_out_right_after_they_were_let_go() -> None:
     assert "off_before_let_go" not in found("corvane-v10-main-loosen", move("sides-out", "sides"))
+
+
+def test_mains_and_then_sides_is_asked_about_and_may_be_what_the_maker_wants() -> None:
+    said = found(MAIN, drop("side-low-a"))
+    assert said["side_not_seated"].severity is Severity.WARNING
+    assert not [f for f in said.values() if f.severity is Severity.ERROR]
 
 
 def test_the_sides_alone_may_be_tightened_where_the_cap_is_not_touched() -> None:

@@ -148,7 +148,7 @@ def _tightened_order(r: Reading, side: list[FastenerGroup], cap: list[FastenerGr
     for group in side:
         loads = [i for i, _ in _at(r, [group], _LOADS) if i > released]
         if loads and min(loads) > pulled[0]:
-            yield error("side_not_seated", ("steps", pulled[0]), side=group.title, cap=cap[0].title)
+            yield warning("side_not_seated", ("steps", pulled[0]), side=group.title, cap=cap[0].title)
         early = _before(r, group, loads, pulled[-1])
         if early is not None:
             yield error("side_tight_before_cap", ("steps", early), side=group.title, cap=cap[0].title)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from datetime import datetime, timedelta
+from typing import Final
 
 from jorvek.core.figures import Figure, figure, stated_figure
 from jorvek.core.procedure.cell_items import CellItem
@@ -305,12 +306,13 @@ def _computed(state: RunState, cell: Cell) -> tuple[Figure | None, Fault | None]
         return None, Fault(code=why.code, params=why.params)
 
 
-_TYPED = {
-    Quantity.LENGTH: ("mm", "in"),
-    Quantity.PRESSURE: ("bar", "MPa", "psi"),
+_TYPED: Final = {
+    Quantity.LENGTH: ("mm", "in", "thou", "um"),
+    Quantity.PRESSURE: ("bar", "MPa", "psi", "kgf/cm2"),
     Quantity.TEMPERATURE: ("degC", "degF"),
-    Quantity.TORQUE: ("N.m", "lbf.ft", "kgf.m"),
+    Quantity.TORQUE: ("N.m", "lbf.ft", "lbf.in", "kgf.m", "kgf.cm"),
 }
+"""Every unit that an instrument of the trade has on its scale; any other quantity is offered in all that are read."""
 
 
 def _own(state: RunState, cell: Cell, units: Units) -> OwnUnits | None:
