@@ -46,7 +46,7 @@ def test_the_short_bolts_are_pulled_again_by_the_revision_that_asked_for_it(worl
     world.found(VEE, head_a="open")
     first = closed(world, "corvane-v10-head-tighten", VEE, "head-a")
     ask = due(world)
-    assert (ask.joint, ask.hours_left, ask.under_way) == ("Head A", 50.0, None)
+    assert (ask.joint, ask.hours_left, ask.under_way) == ("Head A", 25.0, None)
     again = begun(world, ask)
     state = again.state()
     kinds = [state.definition.steps_by_id[cells[0].step_id].kind for _, cells in state.definition.steps]
@@ -146,8 +146,12 @@ def test_hours_read_meanwhile_make_it_due(world: World) -> None:
     before = next(e.running_hours for e in world.workshop.registers.engines() if e.id == VEE)
     assert before is not None
     world.clock.forward(60)
-    hours_and_due.read_hours(world.workshop, actor(world.workshop, "Lio Sandvik"), VEE, before + 50, date(2026, 11, 23))
-    assert due(world).over
+    lio, day = actor(world.workshop, "Lio Sandvik"), date(2026, 11, 23)
+    hours_and_due.read_hours(world.workshop, lio, VEE, before + 30, day)
+    asked = due(world)
+    assert (asked.over, asked.late, asked.latest_left) == (True, False, 20), "due, and twenty hours are left for it"
+    hours_and_due.read_hours(world.workshop, lio, VEE, before + 50, day)
+    assert due(world).late
 
 
 def test_while_its_own_run_is_open_nobody_closes_a_follow_up_by_a_word(world: World) -> None:

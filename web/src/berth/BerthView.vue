@@ -62,9 +62,13 @@ const LATER_SHOWN = 5;
 const doing = ref<Berth["later"][number] | null>(null);
 const acting = useActing();
 function laterWords(d: Berth["later"][number]): string {
+  if (d.over && !d.late) {
+    if (d.latest_at !== null) return t("berth.later_window_at", { at: whenText(d.latest_at) });
+    return t("berth.later_window_hours", { hours: Math.round(d.latest_left ?? 0) });
+  }
   if (d.due_at !== null) return t(d.over ? "berth.later_over" : "berth.later_at", { at: whenText(d.due_at) });
   if (d.hours_left === null) return t("berth.later_start");
-  const hours = Math.round(d.hours_left);
+  const hours = Math.round((d.late ? d.latest_left : null) ?? d.hours_left);
   return t(d.over ? "berth.later_hours_over" : "berth.later_hours", { hours: Math.abs(hours) });
 }
 /** The stops of a running-in have names of the engine sheet; the first start has none. */

@@ -32,7 +32,10 @@ class DueWork(View):
         step: name of the step, or of the stop of the running-in.
         due_at: by the clock; None by running hours, and for a first start.
         hours_left: running hours to go, below zero when it is over; None by the clock, or where nobody has read any.
+        latest_at: end of its window by the clock; None where it has none.
+        latest_left: running hours to the end of its window, below zero when it is late.
         over: it is due, or past it.
+        late: it is past the end of its window, or due and has none.
         again: a run can be started for it: steps of the procedure are done again.
         under_way: the run that is at it now; None while nobody is.
         by: who is at it.
@@ -47,7 +50,10 @@ class DueWork(View):
     title: str
     due_at: datetime | None
     hours_left: float | None
+    latest_at: datetime | None = None
+    latest_left: float | None = None
     over: bool
+    late: bool
     state: str
     method: str
     again: bool = False
@@ -104,7 +110,9 @@ def due_work(workshop: Workshop) -> list[DueWork]:
                 read = readings.setdefault(asked.engine_id, workshop.upkeep.hours(asked.engine_id))
                 found.append(_due(workshop, asked, one, read, carried.get((asked.run_id, one.step))))
     found.extend(_run_in(workshop))
-    return sorted(found, key=lambda d: (not d.over, d.due_at or datetime.max.replace(tzinfo=workshop.clock().tzinfo)))
+    return sorted(
+        found, key=lambda d: (not d.late, not d.over, d.due_at or datetime.max.replace(tzinfo=workshop.clock().tzinfo))
+    )
 
 
 def _run_in(workshop: Workshop) -> Iterator[DueWork]:
@@ -128,6 +136,7 @@ def _next_stop(workshop: Workshop, state: Overhaul) -> Iterator[DueWork]:
     stated = next((one for one in sheet.running_in if one.id == stop), None)
     first = state.run_in.get(FIRST_START)
     due_at = None if first is None or stated is None else first.at + timedelta(seconds=stated.after.value)
+    over = due_at is not None and due_at <= workshop.clock()
     yield DueWork(
         run_id=None,
         overhaul_id=state.overhaul_id,
@@ -138,7 +147,8 @@ def _next_stop(workshop: Workshop, state: Overhaul) -> Iterator[DueWork]:
         title=stop,
         due_at=due_at,
         hours_left=None,
-        over=due_at is not None and due_at <= workshop.clock(),
+        over=over,
+        late=over,
         state="",
         method=stated.text if stated is not None else "",
     )
@@ -146,7 +156,9 @@ def _next_stop(workshop: Workshop, state: Overhaul) -> Iterator[DueWork]:
 
 def _due(workshop: Workshop, asked: FollowUps, one: FollowUp, read: list[Hours], at_it: FollowUps | None) -> DueWork:
     left = None if one.due_h is None else _hours_left(workshop, asked, one.due_h, read)
-    over = (one.due_at is not None and one.due_at <= workshop.clock()) or (left is not None and left <= 0)
+    latest = None if one.latest_h is None else _hours_left(workshop, asked, one.latest_h, read)
+    over = _past(workshop, one.due_at, left)
+    windowed = one.latest_at is not None or latest is not None
     return DueWork(
         run_id=asked.run_id,
         overhaul_id=None,
@@ -157,13 +169,20 @@ def _due(workshop: Workshop, asked: FollowUps, one: FollowUp, read: list[Hours],
         title=one.title,
         due_at=one.due_at,
         hours_left=left,
+        latest_at=one.latest_at,
+        latest_left=latest,
         over=over,
+        late=_past(workshop, one.latest_at, latest) if windowed else over,
         state=one.state,
         method=one.method,
         again=bool(one.again),
         under_way=at_it.run_id if at_it else None,
         by=at_it.by if at_it else None,
     )
+
+
+def _past(workshop: Workshop, at: datetime | None, left_h: float | None) -> bool:
+    return (at is not None and at <= workshop.clock()) or (left_h is not None and left_h <= 0)
 
 
 def _hours_left(workshop: Workshop, asked: FollowUps, due_h: float, read: list[Hours]) -> float:

@@ -67,7 +67,7 @@ const PICTURES = {
   follow_up: {
     lines: "M34 10 h52 v42 h-52 z M34 22 h52 M46 6 v8 M74 6 v8",
     now: "M48 38 l8 8 l18 -16",
-    facts: ["after", "after_running", "state", "method"],
+    facts: ["after", "latest", "after_running", "latest_running", "state", "method"],
   },
   full_release: FREED,
   // The crank moved by hand control only, and the sign that means stop.

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
+from pydantic_core import PydanticCustomError
 
 from jorvek.core.engine.layout import Slug
 from jorvek.core.procedure.measure import Duration, Temperature
@@ -76,6 +77,8 @@ class FollowUpStep(StepBase):
     Attributes:
         after: clock time, in hours or days.
         after_running: running hours.
+        latest: end of the window by the clock: from ``after`` to here it is due, past it late.
+        latest_running: the same in running hours.
         repeats: steps of this procedure that are done again; none for an inspection.
         state: what the engine must be like.
         method: how.
@@ -84,6 +87,15 @@ class FollowUpStep(StepBase):
     kind: Literal["follow_up"]
     after: Duration | None = None
     after_running: Duration | None = None
+    latest: Duration | None = None
+    latest_running: Duration | None = None
     repeats: tuple[Slug, ...] = ()
     state: Text
     method: Text
+
+    @model_validator(mode="after")
+    def _a_window_begins_before_it_ends(self) -> FollowUpStep:
+        for first, last in ((self.after, self.latest), (self.after_running, self.latest_running)):
+            if last is not None and (first is None or first.value >= last.value):
+                raise PydanticCustomError("window_turned", "a window begins with 'after' and ends later with 'latest'")
+        return self

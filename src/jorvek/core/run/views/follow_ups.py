@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import datetime, timedelta
 from uuid import UUID
 
+from jorvek.core.procedure.measure import Measure
 from jorvek.core.procedure.steps import FollowUpStep
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.views.labels import View
@@ -18,6 +19,8 @@ class FollowUp(View):
     Attributes:
         due_at: by the clock; None where running hours decide.
         due_h: after so many running hours since then; None where the clock decides.
+        latest_at: end of its window by the clock; None where it has none.
+        latest_h: the same in running hours.
         state: what the engine must be like for it.
         method: how it is done.
         again: steps of the procedure that are done again; none for a look.
@@ -30,6 +33,8 @@ class FollowUp(View):
     state: str
     method: str
     again: tuple[str, ...]
+    latest_at: datetime | None = None
+    latest_h: float | None = None
 
 
 class FollowUps(View):
@@ -74,9 +79,19 @@ def _one(step: FollowUpStep, closed: datetime) -> FollowUp:
     return FollowUp(
         step=step.id,
         title=step.title,
-        due_at=closed + timedelta(seconds=step.after.value) if step.after is not None else None,
-        due_h=step.after_running.value / _S_PER_H if step.after_running is not None else None,
+        due_at=_at(closed, step.after),
+        due_h=_hours(step.after_running),
+        latest_at=_at(closed, step.latest),
+        latest_h=_hours(step.latest_running),
         state=step.state,
         method=step.method,
         again=step.repeats,
     )
+
+
+def _at(closed: datetime, after: Measure | None) -> datetime | None:
+    return None if after is None else closed + timedelta(seconds=after.value)
+
+
+def _hours(running: Measure | None) -> float | None:
+    return None if running is None else running.value / _S_PER_H

@@ -371,5 +371,6 @@ def wait(_: Procedure, step: s.WaitStep) -> Iterator[Cell]:
 
 def follow_up(_: Procedure, step: s.FollowUpStep) -> Iterator[Cell]:
     """Noted, with when it is due."""
-    due = step.after or step.after_running
-    yield said(step, CellItem.DUE, f"{due.shown if due else ''} — {step.method}; {step.state}".removeprefix(" — "))
+    spans = (one.shown for one in (step.after or step.after_running, step.latest or step.latest_running) if one)
+    due = " … ".join(spans)
+    yield said(step, CellItem.DUE, f"{due} — {step.method}; {step.state}".removeprefix(" — "))
