@@ -8,7 +8,6 @@ from playwright.sync_api import Browser, Page
 from tests.browser.conftest import Site, browser_context, sign_in
 from tests.browser.walking import (
     GLOVES_PX,
-    LONGER,
     SIZES,
     TOUCH_PX,
     Size,
@@ -92,21 +91,6 @@ def test_every_screen_is_whole_at_every_size(site: Site, browser: Browser) -> No
             page.locator("main.berth").wait_for()
         context.close()
     assert wrong == [], "\n".join(wrong)
-
-
-def test_keys_that_came_back_into_the_bar_still_fold_it(site: Site, browser: Browser) -> None:
-    """A tablet turned twice: the keys of the bar went and came back, and their words are still measured."""
-    page = browser_context(browser, width=640, height=800).new_page()
-    page.goto(site.address)
-    sign_in(page, "Bram Okafor")
-    leave = page.get_by_role("banner").get_by_role("button", name="Sign out")
-    leave.wait_for()
-    page.set_viewport_size({"width": 390, "height": 844})
-    leave.wait_for(state="detached")
-    page.set_viewport_size({"width": 640, "height": 800})
-    leave.wait_for()
-    page.evaluate(LONGER)
-    page.locator("header.bar .leave").wait_for(state="detached")
 
 
 def test_the_walk_sees_what_is_wrong(browser: Browser) -> None:

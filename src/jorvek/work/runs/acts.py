@@ -12,7 +12,6 @@ from pydantic import Field
 
 from jorvek.core.engine.layout import Engine, FurtherJoints, JointPlace, Slug, joints_of
 from jorvek.core.overhaul.rules.starting import AskedWork, in_force_for
-from jorvek.core.procedure.steps import WaitStep
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
 from jorvek.core.run.log.commands import (
@@ -42,6 +41,7 @@ from jorvek.core.run.log.events import (
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.claims import decide_late
 from jorvek.core.run.rules.decide import decide
+from jorvek.core.run.rules.judge import waits_for_engine
 from jorvek.core.sheet.access import Work
 from jorvek.store.eventlog import Stamp
 from jorvek.store.registers import RevisionRow
@@ -308,8 +308,7 @@ def _context(workshop: Workshop, run_id: UUID, state: RunState, command: Command
 
 def _waits_for_engine(state: RunState, cell: str) -> bool:
     known = state.definition.by_key.get(cell)
-    step = None if known is None else state.definition.steps_by_id[known.step_id]
-    return isinstance(step, WaitStep) and step.counts_from == "engine_stopped"
+    return known is not None and waits_for_engine(state, known)
 
 
 def _turns_the_crank(state: RunState, cell: str) -> bool:

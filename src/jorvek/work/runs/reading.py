@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import datetime
 from uuid import UUID
 
@@ -15,7 +16,8 @@ from jorvek.core.run.log.commands import (
 )
 from jorvek.core.run.rules.authorization import barred
 from jorvek.core.run.rules.dangers import stays_free
-from jorvek.core.run.rules.progress import next_call
+from jorvek.core.run.rules.judge import waits_for_engine
+from jorvek.core.run.rules.progress import next_call, open_cells
 from jorvek.core.run.rules.redo import redo_scope
 from jorvek.core.run.views.bench import BenchView, bench_view
 from jorvek.core.run.views.hand_over import HandOver, hand_over
@@ -28,6 +30,7 @@ from jorvek.core.run.views.work_sheet import PaperLine, paper_lines
 from jorvek.messages import speaking
 from jorvek.store.people import PersonRow
 from jorvek.store.runlog import Snapshot
+from jorvek.work.engine.overhauls import stood_now
 from jorvek.work.runs.changes import Change, Written, written
 from jorvek.work.workshop import Workshop
 
@@ -128,6 +131,8 @@ def view(workshop: Workshop, member: PersonRow, run_id: UUID, snapshot: Snapshot
     """
     looking = _looking(workshop, member)
     try:
+        if any(waits_for_engine(snapshot.state, cell) for cell in open_cells(snapshot.state)):
+            looking = replace(looking, stood=stood_now(workshop, snapshot.state.started.engine.id))
         return bench_view(run_id, snapshot.state, looking)
     except Exception as error:
         _log.exception("bench_not_shown", run_id=str(run_id), seq=snapshot.state.seq)

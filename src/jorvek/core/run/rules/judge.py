@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.steps import CeilingStep, WaitStep
@@ -73,15 +73,23 @@ def judge(state: RunState, cell: Cell, answer: ev.Answer, now: datetime, stood: 
 
 
 def _check_wait(state: RunState, cell: Cell, now: datetime, stood: Stood | None) -> None:
-    step = state.definition.steps_by_id[cell.step_id]
-    of_engine = isinstance(step, WaitStep) and step.counts_from == "engine_stopped" and cell.what is CellItem.OVER
-    if of_engine and stood is not None:
-        # The longer of sheet and document, from the stop that the engine's own log knows.
-        left = max(stood.least_s, cell.wait_s) - (now - stood.at).total_seconds()
+    if stood is not None and waits_for_engine(state, cell):
+        left = (stood_long_enough(cell, stood) - now).total_seconds()
     else:
         left = wait_left_s(state, cell, now)
     if left > 0:
         raise Refusal("hold_not_over", seconds=round(left + 0.5))
+
+
+def waits_for_engine(state: RunState, cell: Cell) -> bool:
+    """Tell whether a call ends a wait that counts from the moment at which the engine stopped."""
+    step = state.definition.steps_by_id[cell.step_id]
+    return isinstance(step, WaitStep) and step.counts_from == "engine_stopped" and cell.what is CellItem.OVER
+
+
+def stood_long_enough(cell: Cell, stood: Stood) -> datetime:
+    """Return when an engine has stood as long as sheet and document ask, the longer of the two."""
+    return stood.at + timedelta(seconds=max(stood.least_s, cell.wait_s))
 
 
 def wait_left_s(state: RunState, cell: Cell, now: datetime) -> float:

@@ -26,7 +26,7 @@ from jorvek.core.run.rules.choices import OWES_WORDS
 from jorvek.core.run.rules.departures import may_be_left_out
 from jorvek.core.run.rules.engine_effects import may_be_left_to_engine
 from jorvek.core.run.rules.friction import product_at_hand, range_tested_against, torque_Nm
-from jorvek.core.run.rules.judge import ceiling_for, seen_judgement
+from jorvek.core.run.rules.judge import ceiling_for, seen_judgement, stood_long_enough, waits_for_engine
 from jorvek.core.run.rules.on_instrument import Shown, only_rounded, shown_on
 from jorvek.core.run.rules.rejected import wants_mark
 from jorvek.core.run.rules.studs import used
@@ -211,7 +211,7 @@ def call_of(state: RunState, cell: Cell, looking: Looking | None = None) -> Call
         tool_class=wanted.tool_class if wanted else None,
         sees=hold.sees if hold else (),
         signed_by=hold.signed_by.value if hold else None,
-        not_before=_not_before(state, cell),
+        not_before=_not_before(state, cell, looking),
         why=step.why,
         choices=cell.choices,
         owing=tuple(one for one in cell.choices if one in OWES_WORDS),
@@ -339,6 +339,8 @@ def units_of(cell: Cell, units: Units) -> tuple[str, ...]:
     return tuple(dict.fromkeys((first, cell.unit, *offered)))
 
 
-def _not_before(state: RunState, cell: Cell) -> datetime | None:
+def _not_before(state: RunState, cell: Cell, looking: Looking | None) -> datetime | None:
+    if looking is not None and looking.stood is not None and waits_for_engine(state, cell):
+        return stood_long_enough(cell, looking.stood)
     since = [a.done_at for a in (state.live(key) for key in cell.needs) if a is not None]
     return max(since) + timedelta(seconds=cell.wait_s) if cell.wait_s > 0 and since else None

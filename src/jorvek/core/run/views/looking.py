@@ -8,6 +8,7 @@ from datetime import datetime
 from uuid import UUID
 
 from jorvek.core.rights import Role
+from jorvek.core.run.log.commands import Stood
 from jorvek.core.units import Quantity
 
 Units = Mapping[Quantity, str]
@@ -16,10 +17,15 @@ Units = Mapping[Quantity, str]
 
 @dataclass(frozen=True)
 class Looking:
-    """Who looks at a run, when, in which units they like to work, and which language they read."""
+    """Who looks at a run, when, in which units they like to work, and which language they read.
+
+    Attributes:
+        stood: since when the engine stands, where its log knows and a call of the run waits for it.
+    """
 
     person_id: UUID
     role: Role
     now: datetime
     units: Units = field(default_factory=dict)
     language: str = ""
+    stood: Stood | None = None
