@@ -27,8 +27,9 @@ from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.planning.solve import plan
 from jorvek.work.engine import tools
 from jorvek.work.engine.overhauls import engine_now
-from jorvek.work.plan import papers, search
+from jorvek.work.plan import files, papers, search
 from jorvek.work.plan.current import plan_now
+from jorvek.work.plan.files import Made
 from jorvek.work.plan.problem import PlanAsked
 from jorvek.work.plan.problem import outage as problem_now
 from jorvek.work.plan.today import today_for
@@ -135,6 +136,41 @@ def taken(world: World, *names: str, engine: str = "unit-2", seconds: float = 1.
     assert shown.made_at is not None, shown.refused
     search.take_plan(shop, bram, here, oc.TakePlan(kind="take_plan", id=uuid4(), made_at=shown.made_at))
     return shown
+
+
+def left_looking(world: World, *, again: bool) -> Made:
+    """A plan that a server was looking for when it was killed: the file says so, and nobody gives a sign of life."""
+    seal, made_at = files.seal_of(world.workshop, unit_2(world)), world.workshop.clock()
+    asked = PlanAsked(seconds=2.0, what_if=False)
+    left = Made(state="looking", ticket=uuid4(), asked=asked, made_at=made_at, seal=seal, again=again)
+    files.write(files.file_of(world.workshop, unit_2(world)), left)
+    return left
+
+
+def test_a_plan_whose_server_stopped_is_begun_again_once_and_says_so(morning: World) -> None:
+    shop, overhaul = morning.workshop, unit_2(morning)
+    left = left_looking(morning, again=False)
+    assert not files.looks_still(shop, overhaul, left)
+    threads = [threading.Thread(target=search.begin_again, args=(shop, overhaul)) for _ in range(6)]
+    for one in threads:
+        one.start()
+    for one in threads:
+        one.join()
+    begun = files.read(files.file_of(shop, overhaul))
+    assert begun is not None
+    assert begun.ticket != left.ticket
+    assert plan_now(shop, overhaul).again, "whoever looks is told"
+    search.begin_again(shop, overhaul)
+    still = files.read(files.file_of(shop, overhaul))
+    assert still is not None
+    assert still.ticket == begun.ticket, "somebody looks: nothing is begun beside it"
+    assert until(lambda: plan_now(shop, overhaul), lambda shown: shown.state != "looking").state == "ready"
+
+
+def test_a_plan_whose_server_stopped_twice_has_failed_and_may_be_asked_for_anew(morning: World) -> None:
+    left_looking(morning, again=True)
+    search.begin_again(morning.workshop, unit_2(morning))
+    assert plan_now(morning.workshop, unit_2(morning)).state == "failed"
 
 
 def test_the_plan_in_force_is_an_event_with_who_took_it_and_goes_as_planned_while_nothing_happens(

@@ -29,6 +29,7 @@ Who = Annotated[int | None, Query(ge=0, le=98)]
 @router.get("/{overhaul_id}/plan", responses=_READ)
 def read_plan(shop: Shop, actor: Actor, overhaul_id: UUID) -> PlanShown:
     """Return the plan of an overhaul: what was found, or the one in force as it goes."""
+    search.begin_again(shop, overhaul_id)
     return current.plan_now(shop, overhaul_id)
 
 

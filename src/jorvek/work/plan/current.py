@@ -48,6 +48,7 @@ def _found(workshop: Workshop, made: Made, *, old: bool) -> PlanShown:
         crank_assumed=made.crank_assumed,
         what_if=made.what_if,
         wondering=made.wondering,
+        again=made.again,
         people=_names(workshop, made.asked.who),
         hands=made.asked.hands,
         sets={} if made.problem is None else {k: n for k, n in made.problem.sets.items() if k != CRANE},

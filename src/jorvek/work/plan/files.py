@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import json
+import time
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Literal
+from typing import Final, Literal
 from uuid import UUID
 
 from pydantic import BaseModel, Field, ValidationError
@@ -43,6 +44,7 @@ class Made(BaseModel):
         who: of every piece its people, by number.
         moves_who: the same of every move.
         wondering: what something else would change is still looked for.
+        again: the server that looked for it had stopped, and another has begun anew.
     """
 
     state: Literal["looking", "ready", "stopped", "failed"]
@@ -62,6 +64,7 @@ class Made(BaseModel):
     first_come_min: int | None = None
     what_if: tuple[WhatIf, ...] = ()
     wondering: bool = False
+    again: bool = False
     refused: str | None = None
     refused_with: dict[str, str] = Field(default={})
 
@@ -77,6 +80,21 @@ class PlanFile:
 def file_of(workshop: Workshop, overhaul_id: UUID) -> PlanFile:
     """Return where the plan of an overhaul lies."""
     return PlanFile(workshop.files, f"plan/{overhaul_id}")
+
+
+_SILENT_S: Final = 30.0
+"""So long after its last sign whoever looks is taken to be gone; on a very busy machine a sign may be late."""
+
+
+def sign_of_life(workshop: Workshop, overhaul_id: UUID, ticket: UUID) -> None:
+    """Say that whoever holds a ticket still looks."""
+    workshop.files.keep(f"plan-alive/{overhaul_id}", f"{ticket} {time.time()}".encode())
+
+
+def looks_still(workshop: Workshop, overhaul_id: UUID, made: Made) -> bool:
+    """Tell whether somebody who looks for a plan has given a sign of life lately."""
+    ticket, _, at = (workshop.files.read(f"plan-alive/{overhaul_id}") or b"").decode().partition(" ")
+    return ticket == str(made.ticket) and time.time() - float(at) < _SILENT_S
 
 
 def seal_of(workshop: Workshop, overhaul_id: UUID) -> str:
@@ -117,3 +135,13 @@ def write_mine(place: PlanFile, made: Made) -> bool:
         return _text(made)
 
     return place.files.change(place.name, mine)
+
+
+def change_from(place: PlanFile, ticket: UUID, made: Made) -> bool:
+    """Put something in the place of what a ticket was given for; nothing where there is another by now."""
+
+    def same(text: bytes | None) -> bytes | None:
+        there = _made(text)
+        return _text(made) if there is not None and there.ticket == ticket else None
+
+    return place.files.change(place.name, same)

@@ -30,11 +30,24 @@ from jorvek.store.overhaullog import OverhaulSnapshot
 from jorvek.work.engine import overhauls
 from jorvek.work.helpers import helper
 from jorvek.work.people.accounts import as_actor
-from jorvek.work.plan.files import Made, PlanFile, WhatIf, file_of, read, seal_of, write, write_mine
+from jorvek.work.plan.files import (
+    Made,
+    PlanFile,
+    WhatIf,
+    change_from,
+    file_of,
+    looks_still,
+    read,
+    seal_of,
+    sign_of_life,
+    write,
+    write_mine,
+)
 from jorvek.work.plan.problem import Outage, PlanAsked, outage
 from jorvek.work.workshop import Workshop
 
 _LOOK_S: Final = 0.3
+_SIGN_S: Final = 5.0
 _WONDER_S: Final = 4.0
 """So long is looked for what one thing else would change."""
 
@@ -46,15 +59,38 @@ def begin_plan(workshop: Workshop, actor: Person, overhaul_id: UUID, asked: Plan
         Refusal: ``not_your_right``, ``no_such_overhaul``.
     """
     demand(actor.role, Act.LEAD_OVERHAUL)
-    made = Made(
-        state="looking",
-        ticket=uuid4(),
-        asked=asked,
-        made_at=workshop.clock(),
-        seal=seal_of(workshop, overhaul_id),
-    )
+    made = _made_for(workshop, overhaul_id, asked)
+    write(file_of(workshop, overhaul_id), made)
+    _begin(workshop, overhaul_id, made)
+
+
+def begin_again(workshop: Workshop, overhaul_id: UUID) -> None:
+    """Begin anew where the server that looked for a plan has stopped, once; a second time it has failed.
+
+    Raises:
+        Refusal: ``no_such_overhaul``.
+    """
     place = file_of(workshop, overhaul_id)
-    write(place, made)
+    made = read(place)
+    if made is None or not (made.state == "looking" or made.wondering) or looks_still(workshop, overhaul_id, made):
+        return
+    anew = made.state == "looking" and not made.again
+    after = _made_for(workshop, overhaul_id, made.asked).model_copy(update={"again": True})
+    if not anew:
+        state = "failed" if made.state == "looking" else made.state
+        after = made.model_copy(update={"state": state, "wondering": False, "ticket": uuid4()})
+    # Of several who find it at the same time one begins.
+    if change_from(place, made.ticket, after) and anew:
+        _begin(workshop, overhaul_id, after)
+
+
+def _made_for(workshop: Workshop, overhaul_id: UUID, asked: PlanAsked) -> Made:
+    seal = seal_of(workshop, overhaul_id)
+    return Made(state="looking", ticket=uuid4(), asked=asked, made_at=workshop.clock(), seal=seal)
+
+
+def _begin(workshop: Workshop, overhaul_id: UUID, made: Made) -> None:
+    sign_of_life(workshop, overhaul_id, made.ticket)
     url = workshop.database.url
     rest = (workshop.site_zone, str(overhaul_id), str(made.ticket))
     process = helper(_look_for, url, *rest)
@@ -99,7 +135,11 @@ def _look_for(url: str, zone: str, overhaul_id: str, ticket: str) -> None:
     shop = Workshop(database, lambda: asked_at, site_zone=zone)
 
     def watch() -> None:
+        signed = 0.0
         while (there := read(found)) is not None and str(there.ticket) == ticket:
+            if time.monotonic() - signed > _SIGN_S:
+                signed = time.monotonic()
+                sign_of_life(shop, UUID(overhaul_id), made.ticket)
             time.sleep(_LOOK_S)
         os._exit(0)
 

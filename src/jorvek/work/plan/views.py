@@ -148,6 +148,7 @@ class PlanShown(View):
     """A plan as one looks at it.
 
     Attributes:
+        again: the server that looked for it had stopped, and it was begun anew.
         state: never asked for; looked for; ended; stopped; gone wrong; or the one in force, as it goes.
         asked: for whom and what it was made.
         refused: code of what speaks against any plan, with its parameters; None where nothing does.
@@ -189,6 +190,7 @@ class PlanShown(View):
     crank_assumed: bool = False
     what_if: tuple[WhatIf, ...] = ()
     wondering: bool = False
+    again: bool = False
     in_force: PlanProgress | None = None
     moved: tuple[Moved, ...] = ()
     causes: tuple[Cause, ...] = ()
