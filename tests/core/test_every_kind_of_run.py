@@ -6,6 +6,7 @@ from uuid import uuid4
 
 import pytest
 
+from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.options import selections
 from jorvek.core.procedure.steps import LoosenPressureStep
 from jorvek.core.refusal import Refusal
@@ -270,3 +271,17 @@ def test_a_trouble_stays_open_until_it_ends_and_only_a_lead_departs() -> None:
     with pytest.raises(Refusal) as refused:
         run.send(EndTrouble(kind="end_trouble", id=uuid4(), trouble=1, how="fixed", words="Again"), BRAM)
     assert refused.value.code == "no_such_trouble"
+
+
+def test_the_paint_of_the_second_cycle_is_named_as_the_author_has_it() -> None:
+    """White in the first cycle, yellow in the second: who looks for white takes a bolt for turned."""
+    run = PaperRun("corvane-v10-head-tighten", tool="bar")
+    marks = [c for c in run.state.definition.cells if c.what is CellItem.MARKS]
+    said = [m.text for m in marks]
+    assert said == [
+        "White line from head to casting, first cycle",
+        "Yellow line from head to casting, second cycle",
+    ]
+    run.play(marks[1].key)
+    (call, *_) = bench_view(run.events[0].run_id, run.state, run.looking()).calls
+    assert call.details["mark"] == marks[1].text

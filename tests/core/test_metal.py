@@ -20,7 +20,7 @@ from jorvek.core.procedure_check import Severity, check
 from jorvek.documents.yaml_reader import DocumentRefused, read_model, read_yaml
 from jorvek.messages import say
 from jorvek.work.library.checking import checked_lines
-from tests.core.drafts import Change, Data, change
+from tests.core.drafts import Change, Data, also, change, move
 from tests.core.metal_drafts import METAL, unnamed
 from tests.core.test_procedure_check import GOOD, PATHS, PLAIN
 
@@ -192,3 +192,11 @@ def test_the_text_of_every_shipped_procedure_is_checked_whole() -> None:
         assert not stops
         assert all(line.message.startswith(f"{say('check.severity.note')}:") for line in said), name
         assert re.search(r"^from: ", PATHS[name].read_text(), re.M)
+
+
+@pytest.mark.parametrize("kept", [(), ("jack",)])
+def test_whatever_turns_the_crank_may_say_what_stays_in_its_sweep_on_purpose(kept: tuple[str, ...]) -> None:
+    data: Any = copy.deepcopy(PLAIN[MAIN])
+    also(move("jack-off", "free"), change(("@free.allows", list(kept))))(data)
+    codes = {f.code for f in check(Procedure.model_validate(data))}
+    assert ("sweep_not_clear" in codes) is not bool(kept)

@@ -77,14 +77,13 @@ _SIGNED_FOR: Final = ("lock", "gate", "stretch", "stud_length", "feeler", "sense
 
 
 def _crank(moves: PlannedMoves, metal: JointState, step: Step) -> Found:
-    allowed = step.allows if isinstance(step, InchStep) else ()
+    # These are all kinds of step that turn the crank.
+    assert isinstance(step, CrankPositionStep | DeflectionStep | InchStep | TurnsFreelyStep)
     hung = {part.id for part in hanging(moves, metal)}
     for name, part in moves.parts.items():
         # A part whose place is not known counts as still fitted.
-        if ((part.traits.in_sweep and metal.perhaps(name)) or name in hung) and name not in allowed:
+        if ((part.traits.in_sweep and metal.perhaps(name)) or name in hung) and name not in step.allows:
             yield Obstacle("sweep_not_clear", name, "put_in" if name in hung else "take_off")
-    # These are all kinds of step that turn the crank; each has the field 'people_out'.
-    assert isinstance(step, CrankPositionStep | DeflectionStep | InchStep | TurnsFreelyStep)
     if not step.people_out:
         yield Obstacle("people_not_asked")
     if isinstance(step, CrankPositionStep) and step.proof_on is not None and not metal.fitted(step.proof_on):

@@ -192,6 +192,7 @@ class DeflectionStep(StepBase):
         closes_within: how far the two readings at the bottom may lie apart: more, and the gauge has slipped.
         draught: the ship's draught and trim are written down.
         people_out: everybody is asked for by name before it moves.
+        allows: parts that stay in the sweep on purpose, while it moves.
     """
 
     kind: Literal["deflection"]
@@ -203,6 +204,7 @@ class DeflectionStep(StepBase):
     closes_within: Length
     draught: bool = False
     people_out: bool = False
+    allows: tuple[Slug, ...] = ()
 
 
 class PartChoice(Part):
@@ -236,9 +238,11 @@ class TurnsFreelyStep(StepBase):
         turns: how far.
         standard: what free feels like.
         people_out: everybody is asked for by name before it moves.
+        allows: parts that stay in the sweep on purpose, while it moves.
     """
 
     kind: Literal["turns_freely"]
     turns: Angle
     standard: Text
     people_out: bool = False
+    allows: tuple[Slug, ...] = ()

@@ -138,6 +138,7 @@ class CrankPositionStep(StepBase):
         holding_nothing: fasteners that are loose but left in do not forbid barring.
         people_out: everybody is asked for by name before it moves.
         proof_on: part on which the proof is taken.
+        allows: parts that stay in the sweep on purpose, while it moves.
     """
 
     kind: Literal["crank_position"]
@@ -151,6 +152,7 @@ class CrankPositionStep(StepBase):
     holding_nothing: bool = False
     people_out: bool = False
     proof_on: Slug | None = None
+    allows: tuple[Slug, ...] = ()
 
 
 class InchStep(StepBase):

@@ -125,6 +125,7 @@ class AngleStep(RoundStep):
         means: what the angle is turned and measured with.
         bites: how many pulls may make it up.
         mark: the paint: where, from what to what.
+        mark_again: the same from the second cycle on, where it is another line or another colour.
         tool: role of an angle gauge or power tool, when one is used.
         end_torque: torque at the end of the angle, where it is asked for.
         aims_at: load the author expects from it.
@@ -136,9 +137,14 @@ class AngleStep(RoundStep):
     means: Literal["hand_bar_with_marks", "angle_gauge", "power_tool"]
     bites: int = Field(ge=1, le=24)
     mark: Text
+    mark_again: Text | None = None
     tool: Slug | None = None
     end_torque: EndTorque | None = None
     aims_at: Force | None = None
+
+    def mark_in(self, cycle: int) -> str:
+        """Return the words of the mark in a cycle."""
+        return self.mark if cycle == 1 or self.mark_again is None else self.mark_again
 
 
 class FullReleaseStep(RoundStep):

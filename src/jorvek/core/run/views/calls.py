@@ -168,6 +168,12 @@ def _product(state: RunState, cell: Cell) -> dict[str, str]:
     return {} if product is None else {"product": product}
 
 
+def _mark(state: RunState, cell: Cell) -> dict[str, str]:
+    """Return the words of the paint mark, which are others in another cycle."""
+    step = state.definition.steps_by_id[cell.step_id]
+    return {"mark": step.mark_in(cell.cycle)} if isinstance(step, AngleStep) else {}
+
+
 def somebody_else(state: RunState, cell: Cell, looking: Looking | None) -> SomebodyElse | None:
     """Tell who answers a call in place of whoever looks; None where they may themselves, and on paper."""
     bar = None if looking is None else barred(state, cell, looking.person_id, looking.role)
@@ -224,7 +230,7 @@ def call_of(state: RunState, cell: Cell, looking: Looking | None = None) -> Call
         stillness=cell.rule is Rule.STAYED,
         signed=cell.ask is InputType.VALUE and cell.plausible is not None and cell.plausible[0] < 0.0,
         as_stretch=cell.rule is Rule.STRETCH,
-        details=said.details | _top(state, cell) | _used(state, cell) | _product(state, cell),
+        details=said.details | _top(state, cell) | _used(state, cell) | _product(state, cell) | _mark(state, cell),
         lines=said.lines,
         own=_own(state, cell, units),
         confirmed_by=wanted_rank(state, cell),

@@ -125,7 +125,7 @@ def _paints(state: RunState) -> tuple[Paint, ...]:
         if freed and wiped and all(state.worked(c.key) for c in wiped):
             continue
         step = state.definition.steps_by_id[mine[0].step_id]
-        mark = step.mark if isinstance(step, AngleStep) else None
+        mark = step.mark_in(mine[0].cycle) if isinstance(step, AngleStep) else None
         missing = tuple(c.fastener or "" for c in mine if not state.worked(c.key))
         found.append(Paint(title=step_title(state, key), mark=mark, on=on, missing=missing, wipe=freed))
     return tuple(found)

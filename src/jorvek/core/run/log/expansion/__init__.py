@@ -92,8 +92,13 @@ def expand(procedure: Procedure, selection: Selection | None = None) -> tuple[Ce
     chosen = selection if selection is not None else next(iter(selections(procedure)), {})
     cells: list[Cell] = []
     for _, step, cycle in unrolled(procedure, chosen):
-        cells += (_in_cycle(made, cycle) for made in _step_cells(procedure, step))
+        cells += (_in_cycle(made, cycle) for made in _step_cells(procedure, _worded_for(step, cycle)))
     return tuple(_with_moments(_with_signatures(procedure, cells)))
+
+
+def _worded_for(step: s.Step, cycle: int) -> s.Step:
+    """Return a step with the words of its cycle: the paint of the second one is another line."""
+    return step.model_copy(update={"mark": step.mark_in(cycle)}) if isinstance(step, s.AngleStep) else step
 
 
 def _step_cells(procedure: Procedure, step: s.Step) -> Iterator[Cell]:
