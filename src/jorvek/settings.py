@@ -18,6 +18,8 @@ class Settings(BaseSettings):
         data: directory of the private database.
         host: address to serve on.
         hosts: further names under which tablets may ask for it, with blanks between them.
+        proxies: addresses of proxies in front of it, with blanks between them: of these alone it believes from where
+            a request comes; of nobody, when empty.
         port: port to serve on.
         certificate: certificate file for TLS; needs ``certificate_key``.
         certificate_key: its key.
@@ -38,6 +40,7 @@ class Settings(BaseSettings):
     data: Path = ROOT / ".jorvek"
     host: str = "127.0.0.1"
     hosts: str = ""
+    proxies: str = ""
     port: int = 8071
     certificate: Path | None = None
     certificate_key: Path | None = None

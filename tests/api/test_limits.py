@@ -22,6 +22,7 @@ from jorvek.local.serve import hosts_of
 from jorvek.settings import Settings
 from jorvek.store import tables as t
 from jorvek.work.people import accounts
+from jorvek.work.workshop import DatabaseAwayError
 from tests.api.conftest import SignedIn
 from tests.conftest import World
 
@@ -122,6 +123,27 @@ def test_whoever_tries_one_pin_each_on_everybody_is_delayed_by_the_address(world
     assert isinstance(ends, list)
     assert (ends.count("pin_wrong"), ends[-1]) == (20, "pin_delay"), "of 24 tries twenty were looked at"
     assert accounts.check_pin(world.workshop, everybody[0].id, DEMO_PIN)
+
+
+@pytest.mark.parametrize("broken", ["taken_back", "wrong"])
+def test_a_try_whose_database_died_is_taken_back_once_it_is_there_again(
+    world: World, broken: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    lio, registers = accounts.person_by_name(world.workshop, "Lio Sandvik"), world.workshop.registers
+
+    def away(*_: object) -> None:
+        raise DatabaseAwayError("gone")
+
+    assert tries(world, 4) == ["pin_wrong"] * 4
+    with monkeypatch.context() as dying:
+        dying.setattr(type(registers), "forget_tries", away)
+        with pytest.raises(DatabaseAwayError):
+            accounts.check_pin(world.workshop, lio.id, DEMO_PIN)
+    assert waiting_s(world) == 30, "the fifth try, as it stands in the register"
+    if broken == "taken_back":
+        assert accounts.check_pin(world.workshop, lio.id, DEMO_PIN).id == lio.id
+    else:
+        assert tries(world, 5) == ["pin_wrong"] * 5, "the count began anew with the right one"
 
 
 def test_a_wrong_pin_of_an_hour_ago_counts_no_more(world: World) -> None:

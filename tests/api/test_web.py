@@ -14,9 +14,11 @@ import time
 from collections import Counter
 from collections.abc import Iterator
 from contextlib import contextmanager
+from pathlib import Path
 from uuid import UUID, uuid4
 
 import httpx2 as httpx
+import pytest
 from fastapi.testclient import TestClient
 from pypdf import PdfReader
 
@@ -410,3 +412,13 @@ def test_everything_that_has_a_name_is_found(world: World, signed_in: SignedIn) 
     assert ("person", "Bram Okafor") in found("okafor")
     assert ("procedure", "Tarnholt 7L34 — cylinder head — tighten") in found("tighten 7l34 head")
     assert all(len([1 for kind, _ in found("1") if kind == wanted]) <= 6 for wanted in ("joint", "run", "tool"))
+
+
+@pytest.mark.parametrize(
+    "odd", ["%00", "a%00.js", "x" * 300, "%ff%fe", "..%2f..%2fetc%2fpasswd", "%0a", "a/" * 200, "%"]
+)
+def test_an_odd_path_is_not_there_and_no_fault_of_the_program(world: World, tmp_path: Path, odd: str) -> None:
+    (tmp_path / "assets").mkdir()
+    (tmp_path / "index.html").write_text("<title>Jorvek</title>")
+    client = TestClient(create_app(world.workshop, tmp_path), raise_server_exceptions=False)
+    assert client.get(f"/assets/{odd}").status_code == 404

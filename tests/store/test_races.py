@@ -322,6 +322,21 @@ def test_thirty_wrong_pins_at_once_are_thirty_tries(world: World) -> None:
     assert outcome(lambda: accounts.check_pin(first, lio.id, "000000")) == "pin_delay"
 
 
+def test_a_right_pin_is_never_in_the_way_of_another_however_many_come_at_once(world: World) -> None:
+    """The tablets of a shift wake up together: one person on twelve of them, then everybody from one address."""
+    first, second = two_workshops(world)
+    people = first.registers.people()
+    lio = accounts.person_by_name(first, "Lio Sandvik")
+    for whose in ([lio] * 8, [people[k % len(people)] for k in range(8)]):
+        with ThreadPoolExecutor(8) as pool:
+            asked = list(enumerate(whose))
+            ends = pool.map(
+                lambda one: outcome(lambda: accounts.check_pin(first if one[0] % 2 else second, one[1].id, DEMO_PIN)),
+                asked * 3,
+            )
+            assert set(ends) == {"done"}
+
+
 def test_a_name_is_given_once_however_it_is_written(world: World, monkeypatch: pytest.MonkeyPatch) -> None:
     first, second = two_workshops(world)
     held_open(monkeypatch, accounts, "_folded", sides=4)

@@ -101,6 +101,13 @@ class BuiltAssets(StaticFiles):
 
     async def get_response(self, path: str, scope: Scope) -> Response:
         """Return a file, in the smallest form that was built and that the browser takes."""
+        try:
+            return await self._found(path, scope)
+        except (OSError, ValueError) as error:
+            # No file has such a name, and asking the system for it is an error.
+            raise HTTPException(404) from error
+
+    async def _found(self, path: str, scope: Scope) -> Response:
         accepted = Headers(scope=scope).get("accept-encoding", "")
         for ending, coding in ((".br", "br"), (".gz", "gzip")):
             found, _ = self.lookup_path(path + ending)

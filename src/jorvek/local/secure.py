@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import fcntl
 import ipaddress
 import socket
+import struct
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Final
 
 import trustme
 
@@ -68,17 +72,29 @@ def names_of(host: str) -> list[str]:
     """Return the names and addresses under which tablets reach this machine."""
     own = socket.gethostname()
     found = ["localhost", "127.0.0.1", own]
-    try:
-        everywhere = ipaddress.ip_address(host).is_unspecified
-    except ValueError:
-        everywhere = False
-    found += [info[4][0] for info in _addresses(own)] if everywhere else [host]
+    found += own_addresses() if everywhere(host) else [host]
     return sorted({str(name) for name in found})
 
 
-def _addresses(own: str) -> list[tuple[object, object, object, object, tuple[str, int]]]:
+def everywhere(host: str) -> bool:
+    """Tell whether an address to serve on stands for all of this machine's."""
     try:
-        # An IPv4 address is a text and a port.
-        return socket.getaddrinfo(own, None, socket.AF_INET)  # type: ignore[return-value]  # the typeshed type is wider than AF_INET answers
-    except OSError:
-        return []
+        return ipaddress.ip_address(host).is_unspecified
+    except ValueError:
+        return False
+
+
+_ASK_ADDRESS: Final = 0x8915
+"""SIOCGIFADDR of Linux: the IPv4 address of a network interface (netdevice(7))."""
+
+
+def own_addresses() -> list[str]:
+    """Return the IPv4 addresses of this machine on all its networks, as tablets would type them."""
+    found: list[str] = []
+    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as asked:
+        for _, name in socket.if_nameindex():
+            # An interface without an address answers with an error.
+            with suppress(OSError):
+                answer = fcntl.ioctl(asked.fileno(), _ASK_ADDRESS, struct.pack("256s", name.encode()[:15]))
+                found.append(socket.inet_ntoa(answer[20:24]))
+    return found

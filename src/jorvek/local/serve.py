@@ -12,13 +12,14 @@ from urllib.parse import urlsplit
 
 import uvicorn
 from prometheus_client import start_http_server
+from starlette.types import ASGIApp
 
 from jorvek.api.app import create_app
 from jorvek.local.demo import DEMO_PIN, load_history, load_world
 from jorvek.local.logs import structured_logs
 from jorvek.local.mariadb import ServerFailedError
 from jorvek.local.opening import locked, open_workshop
-from jorvek.local.secure import Certificate, certificate_of, names_of
+from jorvek.local.secure import Certificate, certificate_of, everywhere, names_of, own_addresses
 from jorvek.settings import ROOT, Settings
 from jorvek.store.site_key import SiteKeyError
 from jorvek.work.workshop import Workshop
@@ -68,18 +69,35 @@ def _serve(settings: Settings, workshop: Workshop, *lines: str) -> None:
     _demand_own_key(workshop)
     secure = certificate_of(settings)
     app = create_app(workshop, settings.web, hosts_of(settings))
-    config = uvicorn.Config(
+    said = (*_at(settings), *_about_safety(settings, secure), *lines, "Ctrl-C stops it.")
+    _Announcing(config_of(settings, app, secure), said).run()
+
+
+def config_of(settings: Settings, app: ASGIApp, secure: Certificate | None) -> uvicorn.Config:
+    """Return how the application is served."""
+    return uvicorn.Config(
         app,
         host=settings.host,
         port=settings.port,
         log_level="warning",
         access_log=False,
+        # Whoever may say from where they call has as many tries at a PIN as they like.
+        proxy_headers=bool(settings.proxies),
+        forwarded_allow_ips=settings.proxies.split(),
         timeout_graceful_shutdown=1,
         ssl_certfile=secure.certificate if secure else None,
         ssl_keyfile=secure.key if secure else None,
     )
-    said = (f"Jorvek is at {settings.address()}", *_about_safety(settings, secure), *lines, "Ctrl-C stops it.")
-    _Announcing(config, said).run()
+
+
+def _at(settings: Settings) -> tuple[str, ...]:
+    """Say where it is: by each address of this machine that a tablet can use, where it serves on all of them."""
+    address = settings.address()
+    if settings.base_url or not everywhere(settings.host):
+        return (f"Jorvek is at {address}",)
+    scheme = urlsplit(address).scheme
+    named = [one for one in own_addresses() if not one.startswith("127.")] or ["127.0.0.1"]
+    return tuple(f"Jorvek is at {scheme}://{one}:{settings.port}" for one in named)
 
 
 def hosts_of(settings: Settings) -> frozenset[str]:

@@ -57,6 +57,42 @@ class Gate:
         return through
 
 
+class OneByOne:
+    """Lets those who come under one name through one after the other; under different names nobody waits.
+
+    Args:
+        waiting: how many may wait in all.
+        seconds: after how long those that find it full come again.
+    """
+
+    def __init__(self, waiting: int, seconds: int) -> None:
+        self._most, self._seconds, self._lock = waiting, seconds, Lock()
+        self._turns: dict[str, tuple[Lock, int]] = {}
+
+    @contextmanager
+    def turn(self, name: str) -> Iterator[None]:
+        """Wait for one's turn under a name, and hold it.
+
+        Raises:
+            Refusal: ``busy`` with the seconds after which to come again, when too many wait already.
+        """
+        with self._lock:
+            if sum(waiting for _, waiting in self._turns.values()) >= self._most:
+                raise Refusal("busy", seconds=self._seconds)
+            mine, waiting = self._turns.get(name, (Lock(), 0))
+            self._turns[name] = (mine, waiting + 1)
+        try:
+            with mine:
+                yield
+        finally:
+            with self._lock:
+                waiting = self._turns[name][1] - 1
+                if waiting:
+                    self._turns[name] = (mine, waiting)
+                else:
+                    del self._turns[name]
+
+
 HASHING: Final = Gate(at_once=2, waiting=8, seconds=2)
 """PINs: each takes 64 MiB for a moment."""
 PICTURES: Final = Gate(at_once=1, waiting=8, seconds=5)
@@ -65,3 +101,5 @@ PAPER: Final = Gate(at_once=1, waiting=8, seconds=5)
 """Sheets: several at once would keep readings waiting."""
 DOCUMENTS: Final = Gate(at_once=1, waiting=4, seconds=5)
 """Documents and archives that are brought in, read and checked."""
+SIGNING_IN: Final = OneByOne(waiting=64, seconds=2)
+"""Tries at PINs, by the address they come from: whether one was right is known before the next one is counted."""

@@ -92,6 +92,8 @@ class CellItem(StrEnum):
     SIGN = "sign"
     SLACK = "slack"
     SPREAD = "spread"
+    STANDARD_AFTER = "standard_after"
+    STANDARD_BEFORE = "standard_before"
     STRAIGHTNESS = "straightness"
     TAPER = "taper"
     TEMPERATURE = "temperature"

@@ -276,11 +276,13 @@ KINDS: Final[KindTable] = {
     ),
     "stretch": Kind(
         leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
-        never_accepted=(), changes=(), redo=Redo.FASTENER, after_pull=True, evidence="stretch"
+        never_accepted=(), changes=(), redo=Redo.FASTENER, after_pull=True, evidence="stretch",
+        read_again=(CellItem.STANDARD_BEFORE,)
     ),
     "stud_length": Kind(
         leave_out=True, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),
-        never_accepted=(), changes=(), moment="before_load", redo=Redo.FASTENER
+        never_accepted=(), changes=(), moment="before_load", redo=Redo.FASTENER,
+        read_again=(CellItem.STANDARD_BEFORE,)
     ),
     "support": Kind(
         leave_out=False, offline=True, crank="still", load="none", hands_off=False, never_held_up=False, proves=(),

@@ -6,6 +6,7 @@ import hashlib
 import re
 import secrets
 import unicodedata
+from collections import deque
 from contextvars import ContextVar
 from datetime import datetime, timedelta
 from functools import partial
@@ -22,8 +23,8 @@ from jorvek.core.run.log.events import Person
 from jorvek.core.units import Quantity
 from jorvek.messages import LANGUAGES
 from jorvek.store.people import PersonRow, Tries
-from jorvek.work.budget import HASHING
-from jorvek.work.workshop import Workshop
+from jorvek.work.budget import HASHING, SIGNING_IN
+from jorvek.work.workshop import DatabaseAwayError, Workshop
 
 Member: TypeAlias = PersonRow
 """A person on the register, with what they like."""
@@ -105,7 +106,9 @@ def check_pin(workshop: Workshop, person_id: UUID, pin: str) -> PersonRow:
 
     After five wrong ones from one address each further one doubles a delay there, up to a quarter of an hour; after
     twenty at whomever's PIN, too. From any other address the person signs in as ever: nobody is locked out for what
-    others do. A try is counted before the PIN is looked at, because that takes a while: many at once are as many tries.
+    others do. A try is counted before the PIN is looked at, so that nobody tries for nothing by going away; tries from
+    one address are looked at one after the other, so that a right one is never in the way of another. A try that
+    nobody could look at, because the database went away, is taken back once it is there again.
 
     Raises:
         Refusal: ``pin_wrong``; ``pin_delay`` with the seconds left; ``no_such_person``; ``busy`` when too many PINs are
@@ -115,15 +118,27 @@ def check_pin(workshop: Workshop, person_id: UUID, pin: str) -> PersonRow:
     person = workshop.registers.person(person_id)
     if not person.active:
         raise Refusal("no_such_person")
-    counted = {
-        (str(person_id), address): partial(_after_try, now=now, borne=_TRIES_BEFORE_DELAY),
-        (_ANYBODY, address): partial(_after_try, now=now, borne=_TRIES_FROM_ONE_ADDRESS),
-    }
-    workshop.registers.count_try(counted, now)
-    if not _right(person.pin_hash, pin):
-        raise Refusal("pin_wrong")
-    workshop.registers.forget_tries(str(person_id), address, _ANYBODY)
+    with SIGNING_IN.turn(address):
+        while _OWED:
+            workshop.registers.forget_tries(*_OWED[0])
+            _OWED.popleft()
+        counted = {
+            (str(person_id), address): partial(_after_try, now=now, borne=_TRIES_BEFORE_DELAY),
+            (_ANYBODY, address): partial(_after_try, now=now, borne=_TRIES_FROM_ONE_ADDRESS),
+        }
+        workshop.registers.count_try(counted, now)
+        if not _right(person.pin_hash, pin):
+            raise Refusal("pin_wrong")
+        try:
+            workshop.registers.forget_tries(str(person_id), address, _ANYBODY)
+        except DatabaseAwayError:
+            _OWED.append((str(person_id), address, _ANYBODY))
+            raise
     return person
+
+
+_OWED: Final[deque[tuple[str, str, str]]] = deque(maxlen=1000)
+"""Right tries that could not be forgotten when they were made: whose, from where."""
 
 
 def _after_try(tries: Tries, *, now: datetime, borne: int) -> Tries:

@@ -13,17 +13,33 @@ from jorvek.core.procedure.steps.base import RoundStep, StepBase
 from jorvek.core.rights import Role
 
 
+class SettingStandard(Part):
+    """What a gauge that shows differences is set to, read before a set of lengths and after it.
+
+    Attributes:
+        shows: what the gauge shows on its bar, or at zero.
+        within: how far off it may be; more after the set, and the gauge has moved among the lengths.
+    """
+
+    shows: Length
+    within: Length
+
+
 class StudLengthStep(RoundStep):
     """Length and metal temperature of each stud while it carries nothing.
 
     Attributes:
         instrument: role of the length gauge.
+        standard: what that gauge is set to, before and after.
         thermometer: role of the thermometer.
+        one_temperature: studs, gauge and bar have lain together for hours: one temperature is taken for all.
         growth_limit: how much longer than new the free stud may be.
     """
 
     kind: Literal["stud_length"]
     instrument: Slug
+    standard: SettingStandard | None = None
+    one_temperature: bool = False
     thermometer: Slug
     growth_limit: Length
 
@@ -142,7 +158,9 @@ class StretchStep(RoundStep):
     Attributes:
         before: the ``stud_length`` step that holds the first readings.
         instrument: role of the length gauge.
+        standard: what that gauge is set to, before and after: whenever it is taken up again.
         thermometer: role of the thermometer.
+        one_temperature: studs, gauge and bar have lain together for hours: one temperature is taken for all.
         temperature_age: how old the temperature of a stud may be.
         datum: what the length is measured between: the two ends, the upper end and the joint's
             face, or at the tool while it pulls. The same load gives three different figures.
@@ -157,6 +175,8 @@ class StretchStep(RoundStep):
     kind: Literal["stretch"]
     before: Slug
     instrument: Slug
+    standard: SettingStandard | None = None
+    one_temperature: bool = False
     thermometer: Slug
     temperature_age: Duration | None = None
     datum: Literal["end_to_end", "end_to_face", "at_tool_under_pressure"]

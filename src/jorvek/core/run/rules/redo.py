@@ -43,6 +43,9 @@ def redo_scope(state: RunState, key: str) -> tuple[str, ...]:
 def _group(state: RunState, cell: Cell) -> set[str]:
     if cell.traits.moment == "before_load":
         demand_moment(state, cell)
+    if cell.what in (CellItem.STANDARD_BEFORE, CellItem.STANDARD_AFTER):
+        # A gauge that has moved has moved among all lengths of the set.
+        return _same(state, cell, fastener=False)
     match cell.traits.redo:
         case Redo.FASTENER:
             return _same(state, cell, fastener=True)

@@ -293,8 +293,11 @@ def _aim(state: RunState, cell: Cell) -> Shown:
     if cell.rule is Rule.FRICTION:
         stated = range_tested_against(state, cell)
         return Shown(None, None, None) if stated is None else Shown(None, stated[0], stated[2])
-    shown = None if only_rounded(state, cell) else shown_on(state, cell)
-    return shown or Shown(cell.target, cell.lower, cell.upper)
+    stated, shown = Shown(cell.target, cell.lower, cell.upper), shown_on(state, cell)
+    if shown is None or (only_rounded(state, cell) and cell.unit != "N.m"):
+        return stated
+    # A band ends on marks of the wrench; its aim stays the book's.
+    return replace(shown, aim=cell.target) if only_rounded(state, cell) else shown
 
 
 def _stated(state: RunState, cell: Cell) -> Figure | None:

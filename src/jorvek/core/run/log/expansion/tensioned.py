@@ -16,68 +16,110 @@ from jorvek.core.run.log.expansion.base import ANY_PRESSURE, METAL_C, cell, each
 from jorvek.core.units import Quantity
 
 _LENGTH_SHARE = 0.2
+_FAR_OFF_MM = 5.0
+"""No gauge is set further off than that; more is another bar, or a digit."""
 _EACH_NUT_SINCE = 3
 """The format since which the low check pressure is proved nut by nut; logs of older documents keep their one call."""
 
 
-def _length_pair(procedure: Procedure, step: s.StudLengthStep | s.StretchStep) -> Iterator[tuple[Cell, Cell]]:
-    """Yield the temperature and the bare length call of each stud."""
+Lengths = s.StudLengthStep | s.StretchStep
+_METAL = typed("degC", Quantity.TEMPERATURE, METAL_C)
+
+
+def _temperature(step: Lengths, name: str | None, **rest: Any) -> Cell:
+    return cell(step, CellItem.TEMPERATURE, InputType.VALUE, name, tool_role=step.thermometer, **_METAL, **rest)
+
+
+def _length_pairs(procedure: Procedure, step: Lengths, first: tuple[Cell, ...]) -> Iterator[tuple[Cell, ...]]:
+    """Yield the temperature, where each stud has its own, and the bare length call of each stud."""
+    common = next((c for c in first if c.what is CellItem.TEMPERATURE), None)
+    set_to = tuple(c.key for c in first if c.what is CellItem.STANDARD_BEFORE)
     for name, before in rounds(procedure, step, CellItem.LENGTH):
         new = procedure.group_of(name).free_length
         span = ((1 - _LENGTH_SHARE) * new.value, (1 + _LENGTH_SHARE) * new.value)
         if isinstance(step, s.StretchStep) and step.datum != "end_to_end":
             span = (0.0, span[1])
-        temperature = cell(
+        temperature = common or _temperature(step, name, needs=before)
+        length = cell(
             step,
-            CellItem.TEMPERATURE,
+            CellItem.LENGTH,
             InputType.VALUE,
             name,
-            needs=before,
-            tool_role=step.thermometer,
-            **typed("degC", Quantity.TEMPERATURE, METAL_C),
+            needs=(temperature.key, *set_to, *(before if common else ())),
+            uses=(temperature.key,),
+            tool_role=step.instrument,
+            **typed(new.unit, Quantity.LENGTH, span),
         )
-        yield (
-            temperature,
-            cell(
-                step,
-                CellItem.LENGTH,
-                InputType.VALUE,
-                name,
-                needs=(temperature.key,),
-                uses=(temperature.key,),
-                tool_role=step.instrument,
-                **typed(new.unit, Quantity.LENGTH, span),
-            ),
-        )
+        yield (length,) if common else (temperature, length)
+
+
+def _first(step: Lengths) -> tuple[Cell, ...]:
+    """Return what is read once before the first stud: the gauge on its bar, the temperature of all."""
+    found = [] if step.standard is None else [_standard(step, step.standard, CellItem.STANDARD_BEFORE)]
+    return (*found, _temperature(step, None)) if step.one_temperature else tuple(found)
+
+
+def _standard(step: Lengths, standard: s.SettingStandard, item: CellItem, needs: tuple[str, ...] = ()) -> Cell:
+    shows, within = standard.shows.value, standard.within.value
+    return cell(
+        step,
+        item,
+        InputType.VALUE,
+        rule=Rule.SETTING,
+        needs=needs,
+        target=shows,
+        lower=shows - within,
+        upper=shows + within,
+        tool_role=step.instrument,
+        **typed(standard.shows.unit, Quantity.LENGTH, (shows - _FAR_OFF_MM, shows + _FAR_OFF_MM)),
+    )
+
+
+def _last(step: Lengths, lengths: tuple[str, ...]) -> Iterator[Cell]:
+    """Yield the gauge on its bar once more: what moved in between has moved all that was read."""
+    if step.standard is not None:
+        yield _standard(step, step.standard, CellItem.STANDARD_AFTER, lengths)
 
 
 def stud_length(procedure: Procedure, step: s.StudLengthStep) -> Iterator[Cell]:
     """Temperature and free length of each stud."""
-    for temperature, length in _length_pair(procedure, step):
-        yield temperature
+    first = _first(step)
+    yield from first
+    lengths: list[str] = []
+    for *temperature, length in _length_pairs(procedure, step, first):
+        yield from temperature
         yield replace(length, rule=Rule.GROWTH, upper=step.growth_limit.value)
+        lengths.append(length.key)
+    yield from _last(step, tuple(lengths))
 
 
 def stretch(procedure: Procedure, step: s.StretchStep) -> Iterator[Cell]:
     """Temperature and length of each loaded stud, then the spread."""
     if step.joint_at is not None:
-        place = typed("degC", Quantity.TEMPERATURE, METAL_C)
         yield cell(
-            step, CellItem.JOINT_TEMPERATURE, InputType.VALUE, text=step.joint_at, tool_role=step.thermometer, **place
+            step, CellItem.JOINT_TEMPERATURE, InputType.VALUE, text=step.joint_at, tool_role=step.thermometer, **_METAL
         )
+    first = _first(step)
+    yield from first
+    free = (one for one in procedure.steps if one.id == step.before)
+    alike = any(isinstance(one, s.StudLengthStep) and one.one_temperature for one in free)
     lengths: list[str] = []
-    for temperature, length in _length_pair(procedure, step):
-        first = tuple(f"{step.before}/{item}/{length.fastener}" for item in (CellItem.TEMPERATURE, CellItem.LENGTH))
-        yield temperature
+    for *temperature, length in _length_pairs(procedure, step, first):
+        at_rest = (
+            f"{step.before}/{CellItem.TEMPERATURE}" + ("" if alike else f"/{length.fastener}"),
+            f"{step.before}/{CellItem.LENGTH}/{length.fastener}",
+        )
+        yield from temperature
         yield replace(
             length,
             rule=Rule.STRETCH,
-            uses=(*length.uses, *first),
+            uses=(*length.uses, *at_rest),
             target=step.target.value,
             lower=step.lower.value,
             upper=step.upper.value,
         )
         lengths.append(length.key)
+    yield from _last(step, tuple(lengths))
     yield cell(
         step,
         CellItem.SPREAD,
