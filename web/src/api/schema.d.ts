@@ -1824,6 +1824,7 @@ export interface components {
          *         means: what the angle is turned and measured with.
          *         bites: how many pulls may make it up.
          *         mark: the paint: where, from what to what.
+         *         mark_again: the same from the second cycle on, where it is another line or another colour.
          *         tool: role of an angle gauge or power tool, when one is used.
          *         end_torque: torque at the end of the angle, where it is asked for.
          *         aims_at: load the author expects from it.
@@ -1862,6 +1863,8 @@ export interface components {
             kind: "angle";
             /** Mark */
             mark: string;
+            /** Mark Again */
+            mark_again?: string | null;
             /**
              * Means
              * @enum {string}
@@ -3477,8 +3480,14 @@ export interface components {
          *         holding_nothing: fasteners that are loose but left in do not forbid barring.
          *         people_out: everybody is asked for by name before it moves.
          *         proof_on: part on which the proof is taken.
+         *         allows: parts that stay in the sweep on purpose, while it moves.
          */
         CrankPositionStep: {
+            /**
+             * Allows
+             * @default []
+             */
+            allows: string[];
             /**
              * Angle
              * @description A angle with its unit, for example '1 deg'.
@@ -3787,8 +3796,14 @@ export interface components {
          *         closes_within: how far the two readings at the bottom may lie apart: more, and the gauge has slipped.
          *         draught: the ship's draught and trim are written down.
          *         people_out: everybody is asked for by name before it moves.
+         *         allows: parts that stay in the sweep on purpose, while it moves.
          */
         DeflectionStep: {
+            /**
+             * Allows
+             * @default []
+             */
+            allows: string[];
             /**
              * Cautions
              * @default []
@@ -3963,6 +3978,7 @@ export interface components {
          *         disturbs: whether a fastener of the neighbour is let go, or something else is moved.
          *         puts_right: how it is put right, in words.
          *         effort: what a fastener is put right to.
+         *         slackens: kind of the joints on either side whose fastener is let go; they are not closed up until it is paid.
          */
         DisturbStep: {
             /** Carried To */
@@ -4003,6 +4019,7 @@ export interface components {
             open_time?: components["schemas"]["OpenTime"] | null;
             /** Puts Right */
             puts_right: string;
+            slackens?: components["schemas"]["JointKind"] | null;
             source?: components["schemas"]["Source"] | null;
             /**
              * Sources
@@ -4175,7 +4192,10 @@ export interface components {
          *         step: name of the step, or of the stop of the running-in.
          *         due_at: by the clock; None by running hours, and for a first start.
          *         hours_left: running hours to go, below zero when it is over; None by the clock, or where nobody has read any.
+         *         latest_at: end of its window by the clock; None where it has none.
+         *         latest_left: running hours to the end of its window, below zero when it is late.
          *         over: it is due, or past it.
+         *         late: it is past the end of its window, or due and has none.
          *         again: a run can be started for it: steps of the procedure are done again.
          *         under_way: the run that is at it now; None while nobody is.
          *         by: who is at it.
@@ -4198,6 +4218,12 @@ export interface components {
             hours_left: number | null;
             /** Joint */
             joint: string;
+            /** Late */
+            late: boolean;
+            /** Latest At */
+            latest_at: string | null;
+            /** Latest Left */
+            latest_left: number | null;
             /** Method */
             method: string;
             /** Over */
@@ -4786,10 +4812,14 @@ export interface components {
          *     Attributes:
          *         door: door of the sheet by which they go in, so that whoever looks for them knows where; None where not said.
          *         until_at: how long the permit holds; None where not said.
+         *         attended_by: who of the register stands outside.
+         *         attendant: who does where it is nobody of the register, by name.
          */
         Enter: {
             /** Attendant */
-            attendant: string;
+            attendant?: string | null;
+            /** Attended By */
+            attended_by?: string | null;
             /** Door */
             door?: string | null;
             /** Gas Pct */
@@ -5266,6 +5296,8 @@ export interface components {
          *     Attributes:
          *         after: clock time, in hours or days.
          *         after_running: running hours.
+         *         latest: end of the window by the clock: from ``after`` to here it is due, past it late.
+         *         latest_running: the same in running hours.
          *         repeats: steps of this procedure that are done again; none for an inspection.
          *         state: what the engine must be like.
          *         method: how.
@@ -5289,6 +5321,10 @@ export interface components {
              * @enum {string}
              */
             kind: "follow_up";
+            /** Latest */
+            latest?: string | null;
+            /** Latest Running */
+            latest_running?: string | null;
             /** Method */
             method: string;
             /** Minutes */
@@ -7968,11 +8004,8 @@ export interface components {
             hurts: boolean;
             /** Id */
             id: string;
-            /**
-             * Of
-             * @enum {string}
-             */
-            of: "itself" | "same_cylinder" | "same_pin" | "beside" | "same_kind" | "all";
+            /** Of */
+            of: ("itself" | "same_cylinder" | "same_pin" | "beside" | "same_kind" | "all") | ("lower" | "higher");
             other: components["schemas"]["Standing"];
             /** Reason */
             reason: string;
@@ -8562,7 +8595,7 @@ export interface components {
          */
         OverhaulEnvelope: {
             /** Command */
-            command: components["schemas"]["SetScope"] | components["schemas"]["DeclareConditions"] | components["schemas"]["Isolate"] | components["schemas"]["LiftForTest"] | components["schemas"]["PutBackAfterTest"] | components["schemas"]["RestorePoint"] | components["schemas"]["HangLock"] | components["schemas"]["TakeLockOff"] | components["schemas"]["Enter"] | components["schemas"]["Leave"] | components["schemas"]["TestAir"] | components["schemas"]["BeginHotWork"] | components["schemas"]["EndHotWork"] | components["schemas"]["AnswerForTablet"] | components["schemas"]["FindCrank"] | components["schemas"]["LoseCrank"] | components["schemas"]["MoveCrank"] | components["schemas"]["SetAttitude"] | components["schemas"]["CarryCrank"] | components["schemas"]["Remark"] | components["schemas"]["SeeTo"] | components["schemas"]["ReadDeflections"] | components["schemas"]["Witness"] | components["schemas"]["NoteStop"] | components["schemas"]["NoteRunIn"] | components["schemas"]["TakePlan"] | components["schemas"]["PayDebt"] | components["schemas"]["StrikeEntry"] | components["schemas"]["HandOverEngine"] | components["schemas"]["CloseOverhaul"];
+            command: components["schemas"]["SetScope"] | components["schemas"]["DeclareConditions"] | components["schemas"]["Isolate"] | components["schemas"]["LiftForTest"] | components["schemas"]["PutBackAfterTest"] | components["schemas"]["RestorePoint"] | components["schemas"]["HangLock"] | components["schemas"]["TakeLockOff"] | components["schemas"]["Enter"] | components["schemas"]["Leave"] | components["schemas"]["TestAir"] | components["schemas"]["BeginHotWork"] | components["schemas"]["EndHotWork"] | components["schemas"]["AnswerForTablet"] | components["schemas"]["RelieveAttendant"] | components["schemas"]["FindCrank"] | components["schemas"]["LoseCrank"] | components["schemas"]["MoveCrank"] | components["schemas"]["SetAttitude"] | components["schemas"]["CarryCrank"] | components["schemas"]["Remark"] | components["schemas"]["SeeTo"] | components["schemas"]["ReadDeflections"] | components["schemas"]["Witness"] | components["schemas"]["NoteStop"] | components["schemas"]["NoteRunIn"] | components["schemas"]["TakePlan"] | components["schemas"]["PayDebt"] | components["schemas"]["StrikeEntry"] | components["schemas"]["HandOverEngine"] | components["schemas"]["CloseOverhaul"];
             /** Kept S */
             kept_s?: number | null;
             /** Other Pin */
@@ -9189,6 +9222,7 @@ export interface components {
          * @description A plan as one looks at it.
          *
          *     Attributes:
+         *         again: the server that looked for it had stopped, and it was begun anew.
          *         state: never asked for; looked for; ended; stopped; gone wrong; or the one in force, as it goes.
          *         asked: for whom and what it was made.
          *         refused: code of what speaks against any plan, with its parameters; None where nothing does.
@@ -9209,6 +9243,11 @@ export interface components {
          *         shift: minutes of the day; the same both for around the clock.
          */
         PlanShown: {
+            /**
+             * Again
+             * @default false
+             */
+            again: boolean;
             asked: components["schemas"]["PlanAsked"];
             /**
              * Barring Deg
@@ -9794,8 +9833,15 @@ export interface components {
         /**
          * PutRightStep
          * @description A disturbed neighbour put right.
+         *
+         *     Attributes:
+         *         effort: what each of its points is pulled to: each is then done by its pull, with the reading of the tool.
+         *         band: what the readings may differ from the effort.
+         *         tool: role of the tool that is pulled with and shows the effort.
          */
         PutRightStep: {
+            /** Band */
+            band?: string | null;
             /**
              * Cautions
              * @default []
@@ -9803,6 +9849,7 @@ export interface components {
             cautions: string[];
             /** Does */
             does?: ("put_in" | "take_off" | "hang" | "lay" | "oil" | "seal" | "clean" | "measure" | "look" | "unknown") | null;
+            effort?: components["schemas"]["Effort"] | null;
             /** Id */
             id: string;
             /** Items */
@@ -9839,6 +9886,8 @@ export interface components {
             };
             /** Title */
             title: string;
+            /** Tool */
+            tool?: string | null;
             /**
              * Touches
              * @default []
@@ -10108,6 +10157,35 @@ export interface components {
             reason: string;
             /** Tablet At */
             tablet_at?: string | null;
+        };
+        /**
+         * RelieveAttendant
+         * @description Somebody else stands outside from now on, for somebody who is inside.
+         *
+         *     Attributes:
+         *         entered: the entry, by its sequence.
+         *         to: who.
+         */
+        RelieveAttendant: {
+            /** Entered */
+            entered: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "relieve_attendant";
+            /** Tablet At */
+            tablet_at?: string | null;
+            /**
+             * To
+             * Format: uuid
+             */
+            to: string;
         };
         /**
          * RelieveStep
@@ -11271,6 +11349,26 @@ export interface components {
             tablet_at?: string | null;
         };
         /**
+         * SettingStandard
+         * @description What a gauge that shows differences is set to, read before a set of lengths and after it.
+         *
+         *     Attributes:
+         *         shows: what the gauge shows on its bar, or at zero.
+         *         within: how far off it may be; more after the set, and the gauge has moved among the lengths.
+         */
+        SettingStandard: {
+            /**
+             * Shows
+             * @description A length with its unit, for example '1 mm'.
+             */
+            shows: string;
+            /**
+             * Within
+             * @description A length with its unit, for example '1 mm'.
+             */
+            within: string;
+        };
+        /**
          * SettleClaim
          * @description Take in work that had waited on a tablet, or leave it out for a reason.
          */
@@ -12042,7 +12140,9 @@ export interface components {
          *     Attributes:
          *         before: the ``stud_length`` step that holds the first readings.
          *         instrument: role of the length gauge.
+         *         standard: what that gauge is set to, before and after: whenever it is taken up again.
          *         thermometer: role of the thermometer.
+         *         one_temperature: studs, gauge and bar have lain together for hours: one temperature is taken for all.
          *         temperature_age: how old the temperature of a stud may be.
          *         datum: what the length is measured between: the two ends, the upper end and the joint's
          *             face, or at the tool while it pulls. The same load gives three different figures.
@@ -12097,6 +12197,11 @@ export interface components {
              */
             must_precede: components["schemas"]["Precedence"][];
             /**
+             * One Temperature
+             * @default false
+             */
+            one_temperature: boolean;
+            /**
              * Only
              * @default {}
              */
@@ -12119,6 +12224,7 @@ export interface components {
              * @description A length with its unit, for example '1 mm'.
              */
             spread_at_most: string;
+            standard?: components["schemas"]["SettingStandard"] | null;
             /**
              * Target
              * @description A length with its unit, for example '1 mm'.
@@ -12376,7 +12482,9 @@ export interface components {
          *
          *     Attributes:
          *         instrument: role of the length gauge.
+         *         standard: what that gauge is set to, before and after.
          *         thermometer: role of the thermometer.
+         *         one_temperature: studs, gauge and bar have lain together for hours: one temperature is taken for all.
          *         growth_limit: how much longer than new the free stud may be.
          */
         StudLengthStep: {
@@ -12414,6 +12522,11 @@ export interface components {
              */
             must_precede: components["schemas"]["Precedence"][];
             /**
+             * One Temperature
+             * @default false
+             */
+            one_temperature: boolean;
+            /**
              * Only
              * @default {}
              */
@@ -12431,6 +12544,7 @@ export interface components {
             sources: {
                 [key: string]: components["schemas"]["Source"];
             };
+            standard?: components["schemas"]["SettingStandard"] | null;
             /** Thermometer */
             thermometer: string;
             /** Title */
@@ -13718,8 +13832,14 @@ export interface components {
          *         turns: how far.
          *         standard: what free feels like.
          *         people_out: everybody is asked for by name before it moves.
+         *         allows: parts that stay in the sweep on purpose, while it moves.
          */
         TurnsFreelyStep: {
+            /**
+             * Allows
+             * @default []
+             */
+            allows: string[];
             /**
              * Cautions
              * @default []

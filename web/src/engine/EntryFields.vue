@@ -2,7 +2,7 @@
 import { computed, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import type { EngineView, PersonListed } from "@/api/types";
-import type { EntryForm } from "@/engine/entering";
+import { OTHER, type EntryForm } from "@/engine/entering";
 import ChoiceField from "@/shared/ChoiceField.vue";
 import PersonField from "@/shared/PersonField.vue";
 import TimeField from "@/shared/TimeField.vue";
@@ -42,7 +42,22 @@ watch(
   />
   <v-text-field v-model="form.permit" :label="t('engine.enter_permit')" maxlength="60" />
   <time-field v-model="form.until" :label="t('engine.enter_until')" />
-  <v-text-field v-model="form.attendant" :label="t('engine.enter_attendant')" maxlength="60" />
+  <choice-field
+    v-model="form.attendedBy"
+    :label="t('engine.enter_attendant')"
+    :items="[
+      ...people
+        .filter((one) => one.id !== form.person)
+        .map((one) => ({ value: one.id, title: one.name, raw: true })),
+      { value: OTHER, title: t('engine.enter_attendant_other') },
+    ]"
+  />
+  <v-text-field
+    v-if="form.attendedBy === OTHER"
+    v-model="form.attendant"
+    :label="t('engine.enter_attendant_name')"
+    maxlength="60"
+  />
   <v-text-field v-model="form.oxygen" :label="t('engine.enter_oxygen')" inputmode="decimal" maxlength="6" />
   <v-text-field v-model="form.gas" :label="t('engine.enter_gas')" inputmode="decimal" maxlength="6" />
 </template>

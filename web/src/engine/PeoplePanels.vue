@@ -10,6 +10,7 @@ import { useEntryForm } from "@/engine/entering";
 import { useEngine } from "@/engine/engine";
 import { usePeople } from "@/engine/people";
 import ReasonDialog from "@/bench/ReasonDialog.vue";
+import PersonField from "@/shared/PersonField.vue";
 import FormDialog from "@/shared/FormDialog.vue";
 import { whenText } from "@/shared/format";
 
@@ -57,6 +58,21 @@ async function enter(): Promise<void> {
   const entry = said.value;
   entering.value = false;
   if (entry !== null) await engine.send(entry);
+}
+
+/** Somebody else stands outside from now on. */
+const relieving = ref<number | null>(null);
+const relief = ref("");
+async function openRelief(entry: number): Promise<void> {
+  engine.acting.clear();
+  await fetchPeople();
+  relief.value = "";
+  relieving.value = entry;
+}
+async function relieve(): Promise<void> {
+  const entered = relieving.value;
+  relieving.value = null;
+  if (entered !== null) await engine.send({ kind: "relieve_attendant", entered, to: relief.value });
 }
 
 const airing = ref(false);
@@ -115,6 +131,7 @@ async function takeAnothers(words: string): Promise<void> {
         <strong v-if="one.against" class="against">{{ t(`engine.against.${one.against}`) }}</strong>
         <strong v-if="left.has(one.entry)" class="against">{{ t("engine.out_unknown") }}</strong>
         <template v-if="records && !left.has(one.entry)" #act>
+          <v-btn @click="openRelief(one.entry)">{{ t("engine.relieve_attendant") }}</v-btn>
           <v-btn
             class="main"
             :aria-label="t('engine.leave_name', { name: one.person })"
@@ -177,6 +194,16 @@ async function takeAnothers(words: string): Promise<void> {
       @shut="entering = false"
     >
       <entry-fields v-model="form" :people="people" :doors="over.doors" />
+    </form-dialog>
+    <form-dialog
+      :open="relieving !== null"
+      :title="t('engine.relieve_attendant')"
+      :confirm="t('engine.relieve_attendant')"
+      :ready="relief !== ''"
+      @done="relieve"
+      @shut="relieving = null"
+    >
+      <person-field v-model="relief" :label="t('engine.relieve_attendant_to')" :people="people" />
     </form-dialog>
     <air-dialog :open="airing" @shut="airing = false" />
     <form-dialog

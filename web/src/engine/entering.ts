@@ -3,6 +3,9 @@ import type { OverhaulCommand } from "@/api/types";
 import type { Said } from "@/engine/engine";
 import { figureOf, nextAt } from "@/shared/typed";
 
+/** Stands for somebody who is not on the register. */
+export const OTHER = "other";
+
 export interface EntryForm {
   person: string;
   space: Extract<OverhaulCommand, { kind: "enter" }>["space"];
@@ -11,6 +14,9 @@ export interface EntryForm {
   permit: string;
   /** Time of day until which the permit holds; empty where nobody says. */
   until: string;
+  /** Who stands outside: somebody of the register, or `OTHER`; empty while nobody is chosen. */
+  attendedBy: string;
+  /** Their name, where they are not on the register. */
   attendant: string;
   oxygen: string;
   gas: string;
@@ -27,6 +33,7 @@ export function useEntryForm(wentIn: () => Date = () => new Date()): {
     door: "",
     permit: "",
     until: "",
+    attendedBy: "",
     attendant: "",
     oxygen: "",
     gas: "",
@@ -34,7 +41,9 @@ export function useEntryForm(wentIn: () => Date = () => new Date()): {
   const said = computed<Said | null>(() => {
     const oxygen = figureOf(form.oxygen);
     const gas = figureOf(form.gas);
-    const named = form.person !== "" && form.permit.trim() !== "" && form.attendant.trim() !== "";
+    const other = form.attendedBy === OTHER;
+    const outside = other ? form.attendant.trim() !== "" : form.attendedBy !== "";
+    const named = form.person !== "" && form.permit.trim() !== "" && outside;
     if (!named || oxygen === null || gas === null) return null;
     return {
       kind: "enter",
@@ -43,7 +52,8 @@ export function useEntryForm(wentIn: () => Date = () => new Date()): {
       door: form.door === "" ? null : form.door,
       permit: form.permit.trim(),
       until_at: nextAt(form.until, wentIn()),
-      attendant: form.attendant.trim(),
+      attended_by: other ? null : form.attendedBy,
+      attendant: other ? form.attendant.trim() : null,
       oxygen_pct: oxygen,
       gas_pct: gas,
     };

@@ -50,8 +50,8 @@ class DueWork(View):
     title: str
     due_at: datetime | None
     hours_left: float | None
-    latest_at: datetime | None = None
-    latest_left: float | None = None
+    latest_at: datetime | None
+    latest_left: float | None
     over: bool
     late: bool
     state: str
@@ -147,6 +147,8 @@ def _next_stop(workshop: Workshop, state: Overhaul) -> Iterator[DueWork]:
         title=stop,
         due_at=due_at,
         hours_left=None,
+        latest_at=None,
+        latest_left=None,
         over=over,
         late=over,
         state="",

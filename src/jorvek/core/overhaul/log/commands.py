@@ -8,7 +8,8 @@ from datetime import datetime
 from typing import Annotated, Literal, TypeAlias
 from uuid import UUID
 
-from pydantic import AwareDatetime, Field
+from pydantic import AwareDatetime, Field, model_validator
+from pydantic_core import PydanticCustomError
 
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.procedure.metal_parts import Condition
@@ -110,6 +111,8 @@ class Enter(ListedCommand):
     Attributes:
         door: door of the sheet by which they go in, so that whoever looks for them knows where; None where not said.
         until_at: how long the permit holds; None where not said.
+        attended_by: who of the register stands outside.
+        attendant: who does where it is nobody of the register, by name.
     """
 
     kind: Literal["enter"]
@@ -118,9 +121,29 @@ class Enter(ListedCommand):
     door: ov.Short | None = None
     permit: ov.Short
     until_at: AwareDatetime | None = None
-    attendant: ov.Short
+    attended_by: UUID | None = None
+    attendant: ov.Short | None = None
     oxygen_pct: float = Field(ge=0, le=100, allow_inf_nan=False)
     gas_pct: float = Field(ge=0, le=100, allow_inf_nan=False)
+
+    @model_validator(mode="after")
+    def _one_attendant(self) -> Enter:
+        if (self.attended_by is None) is (self.attendant is None):
+            raise PydanticCustomError("one_attendant", "one attendant is named: 'attended_by', or 'attendant' in words")
+        return self
+
+
+class RelieveAttendant(CommandBase):
+    """Somebody else stands outside from now on, for somebody who is inside.
+
+    Attributes:
+        entered: the entry, by its sequence.
+        to: who.
+    """
+
+    kind: Literal["relieve_attendant"]
+    entered: int = Field(ge=1)
+    to: UUID
 
 
 class Leave(ListedCommand):
@@ -334,6 +357,7 @@ OverhaulCommand: TypeAlias = Annotated[
     | BeginHotWork
     | EndHotWork
     | AnswerForTablet
+    | RelieveAttendant
     | FindCrank
     | LoseCrank
     | MoveCrank

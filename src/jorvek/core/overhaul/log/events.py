@@ -148,7 +148,8 @@ class Entered(Listed):
         door: door of the sheet by which they went in; None where nobody said.
         permit: number of the entry permit.
         until_at: how long the permit holds; None where nobody said.
-        attendant: who stands outside.
+        attendant: who stands outside, by name.
+        attended_by: the same, where they are on the register.
         oxygen_pct: oxygen read before, in % by volume.
         gas_pct: combustible gas read before, in % of the lower explosive limit.
         late: it became known later: the tablet had no link.
@@ -161,6 +162,7 @@ class Entered(Listed):
     permit: Short
     until_at: AwareDatetime | None = None
     attendant: Short
+    attended_by: Person | None = None
     oxygen_pct: float = Field(ge=0, le=100, allow_inf_nan=False)
     gas_pct: float = Field(ge=0, le=100, allow_inf_nan=False)
     late: bool = False
@@ -171,6 +173,14 @@ class Left(Listed):
 
     kind: Literal["left"] = "left"
     entered: int
+
+
+class AttendantRelieved(Fact):
+    """Somebody else stands outside from now on. ``entered`` is the sequence of the event that let somebody in."""
+
+    kind: Literal["attendant_relieved"] = "attendant_relieved"
+    entered: int
+    to: Person
 
 
 class AirTested(Fact):
@@ -501,6 +511,7 @@ OverhaulData: TypeAlias = Annotated[
     | HotWorkBegan
     | HotWorkEnded
     | TabletAnswered
+    | AttendantRelieved
     | EngineStopped
     | CrankFound
     | CrankLost

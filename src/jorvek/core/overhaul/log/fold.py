@@ -125,6 +125,8 @@ def _apply(state: Overhaul, line: Line) -> Overhaul:  # noqa: PLR0912 — one ca
             return replace(state, inside=(*state.inside, _inside(line, data)))
         case ov.Left():
             return replace(state, inside=tuple(i for i in state.inside if i.seq != data.entered))
+        case ov.AttendantRelieved():
+            return replace(state, inside=tuple(_relieved(one, data) for one in state.inside))
         case ov.AirTested():
             air = Air(line.at, line.by, data.oxygen_pct, data.gas_pct)
             return replace(state, air={**state.air, data.space: air})
@@ -195,6 +197,10 @@ def _lift(state: Overhaul, points: tuple[Isolation, ...], by: int | None) -> Ove
     return replace(state, isolations=now)
 
 
+def _relieved(one: Inside, data: ov.AttendantRelieved) -> Inside:
+    return replace(one, attendant=data.to.name, attended_by=data.to) if one.seq == data.entered else one
+
+
 def _inside(line: Line, data: ov.Entered) -> Inside:
     return Inside(
         seq=line.seq,
@@ -207,6 +213,7 @@ def _inside(line: Line, data: ov.Entered) -> Inside:
         permit=data.permit,
         until_at=data.until_at,
         attendant=data.attendant,
+        attended_by=data.attended_by,
         oxygen_pct=data.oxygen_pct,
         gas_pct=data.gas_pct,
         against=data.against,

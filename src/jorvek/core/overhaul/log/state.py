@@ -83,6 +83,7 @@ class Inside:
     permit: str
     until_at: datetime | None
     attendant: str
+    attended_by: Person | None
     oxygen_pct: float
     gas_pct: float
     against: str | None

@@ -47,7 +47,15 @@ def _decide(state: Overhaul, command: oc.OverhaulCommand, context: oc.EngineCont
             return _declare(state, command, context)
         case oc.Isolate() | oc.LiftForTest() | oc.PutBackAfterTest() | oc.RestorePoint():
             return isolate(state, command, context)
-        case oc.HangLock() | oc.TakeLockOff() | oc.Enter() | oc.Leave() | oc.TestAir() | oc.AnswerForTablet():
+        case (
+            oc.HangLock()
+            | oc.TakeLockOff()
+            | oc.Enter()
+            | oc.Leave()
+            | oc.TestAir()
+            | oc.AnswerForTablet()
+            | oc.RelieveAttendant()
+        ):
             return go_or_come(state, command, context)
         case oc.BeginHotWork() | oc.EndHotWork():
             return hot_work(state, command, context)
@@ -220,6 +228,10 @@ def _strike(state: Overhaul, command: oc.StrikeEntry, context: oc.EngineContext)
         demand(context.actor.role, Act.LEAD_OVERHAUL)
     if isinstance(line.data, ov.ConditionsDeclared):
         _nobody_works_on(context, line.data)
+    still = next((one for one in state.inside if one.seq == line.seq), None)
+    if still is not None:
+        # Whoever is inside goes out; nobody is struck off the board.
+        raise Refusal("person_inside", name=still.person.name)
     if isinstance(line.data, ov.Isolated) and state.inside:
         raise Refusal("person_inside", name=", ".join(i.person.name for i in state.inside))
     _not_built_upon(state, line)

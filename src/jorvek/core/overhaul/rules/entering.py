@@ -14,6 +14,7 @@ from jorvek.core.overhaul.rules.stops import demand_stood
 from jorvek.core.overhaul.rules.sweep import unanswered
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand, may
+from jorvek.core.run.log.events import Person
 from jorvek.core.sheet.document import EngineSheet
 
 MAY_WAIT: Final = (oc.Enter, oc.Leave, oc.HangLock, oc.TakeLockOff)
@@ -28,7 +29,7 @@ _MOST_GAS_PCT: Final = 10.0
 
 def go_or_come(
     state: Overhaul,
-    command: oc.HangLock | oc.TakeLockOff | oc.Enter | oc.Leave | oc.TestAir | oc.AnswerForTablet,
+    command: oc.HangLock | oc.TakeLockOff | oc.Enter | oc.Leave | oc.TestAir | oc.AnswerForTablet | oc.RelieveAttendant,
     context: oc.EngineContext,
 ) -> ov.OverhaulData:
     """Let people in and out by name, and hang their locks.
@@ -37,7 +38,8 @@ def go_or_come(
         Refusal: ``not_your_right``, ``no_such_entry``; ``anothers_lock`` and ``person_inside`` for a lock of somebody
             else; ``no_such_person``, ``inside_already``, ``gear_not_locked``, ``test_under_way``,
             ``hot_work_there``, ``permit_hours``, ``air_not_good``, ``gas_there`` and ``no_such_door`` for going in;
-            ``not_silent``.
+            ``attends_oneself``, ``attendant_inside``, ``attends_elsewhere`` and ``attends_somebody`` for who stands
+            outside; ``not_silent``.
     """
     match command:
         case oc.HangLock():
@@ -59,6 +61,8 @@ def go_or_come(
             return ov.AirTested(space=command.space, oxygen_pct=command.oxygen_pct, gas_pct=command.gas_pct)
         case oc.AnswerForTablet():
             return _answer(state, command, context)
+        case oc.RelieveAttendant():
+            return _relieve(state, command, context)
 
 
 def _meant(one: Inside | PersonalLock, seq: int | None, entry: UUID | None) -> bool:
@@ -97,19 +101,57 @@ def _enter(state: Overhaul, command: oc.Enter, context: oc.EngineContext) -> ov.
         raise Refusal("no_such_person")
     if any(i.person.id == person.id for i in state.inside):
         raise Refusal("inside_already", name=person.name)
-    against = collect_objections(context, lambda: _demand_may_enter(then(state, context), context, command))
+    outside = None if command.attended_by is None else context.people.get(command.attended_by)
+    if command.attended_by is not None and outside is None:
+        raise Refusal("no_such_person")
+
+    def may() -> None:
+        was = then(state, context)
+        _demand_may_enter(was, context, command)
+        _demand_outside(was, person, outside, command.space)
+
+    against = collect_objections(context, may)
     return ov.Entered(
         person=person,
         space=command.space,
         door=command.door,
         permit=command.permit,
         until_at=command.until_at,
-        attendant=command.attendant,
+        attendant=outside.name if outside is not None else command.attendant or "",
+        attended_by=outside,
         oxygen_pct=command.oxygen_pct,
         gas_pct=command.gas_pct,
         late=context.happened_at is not None and command.paper is None,
         against=ov.MOVED_MEANWHILE if _moved_since(state, context) else against,
     )
+
+
+def _demand_outside(state: Overhaul, person: Person, outside: Person | None, space: ov.Space) -> None:
+    """Whoever attends is somebody else, stays outside, and has one space to attend and no other work."""
+    theirs = next((i for i in state.inside if i.attended_by is not None and i.attended_by.id == person.id), None)
+    if theirs is not None:
+        raise Refusal("attends_somebody", name=person.name, whom=theirs.person.name)
+    if outside is None:
+        return
+    if outside.id == person.id:
+        raise Refusal("attends_oneself", name=person.name)
+    if any(i.person.id == outside.id for i in state.inside):
+        raise Refusal("attendant_inside", name=outside.name)
+    others = (i for i in state.inside if i.attended_by is not None and i.attended_by.id == outside.id)
+    if any(i.space != space for i in others):
+        raise Refusal("attends_elsewhere", name=outside.name)
+
+
+def _relieve(state: Overhaul, command: oc.RelieveAttendant, context: oc.EngineContext) -> ov.AttendantRelieved:
+    demand(context.actor.role, Act.RECORD)
+    inside = next((i for i in state.inside if i.seq == command.entered), None)
+    if inside is None:
+        raise Refusal("no_such_entry", entry=command.entered)
+    to = context.people.get(command.to)
+    if to is None:
+        raise Refusal("no_such_person")
+    _demand_outside(state, inside.person, to, inside.space)
+    return ov.AttendantRelieved(entered=inside.seq, to=to)
 
 
 def _demand_door(sheet: EngineSheet, command: oc.Enter) -> None:
