@@ -202,7 +202,7 @@ def test_somebody_goes_in_where_there_is_no_link_and_the_crank_waits(
     link.cut()
     lio.get_by_role("button", name="Go in").click()
     entry = lio.get_by_role("dialog", name="Go in")
-    choose(lio, "Who stands outside", "not on the register")
+    choose(lio, "Who stands outside", "Not on the register")
     outside = ("Name of who stands outside", "Tam Pereira")
     for label, text in (("Permit number", "P-2208"), outside, ("Oxygen, %", "20.9"), AIR):
         entry.get_by_label(label).fill(text)
@@ -430,7 +430,7 @@ def test_nobody_goes_in_beside_a_flame_and_the_board_tells_when_its_permit_runs_
     expect(flame).to_contain_text("Exhaust, cylinder 4: Bram Okafor")
     bram.get_by_role("button", name="Go in").click()
     entry = bram.get_by_role("dialog", name="Go in")
-    choose(bram, "Who stands outside", "not on the register")
+    choose(bram, "Who stands outside", "Not on the register")
     outside = ("Name of who stands outside", "Tam Pereira")
     for label, text in (("Permit number", "P-2208"), outside, ("Oxygen, %", "20.9"), AIR):
         entry.get_by_label(label).fill(text)
