@@ -20,6 +20,7 @@ from jorvek.core.units import Quantity
 from tests.core.paper_run import TOOLS, PaperRun, shipped
 from tests.core.test_every_kind_of_run import NAMES
 
+GLOSSARY = {"pressure": "bar", "torque": "N.m", "length": "mm"}
 PG_12 = next(tool for tool in TOOLS if tool.id == "PG-12")
 
 
@@ -66,7 +67,7 @@ def test_every_setting_answered_as_shown_is_in_band(name: str) -> None:
             if value is None:
                 continue
             asked += 1
-            read = ev.ValueAnswer(text=f"{value:.6f}", unit={"pressure": "bar", "torque": "N.m"}[str(cell.quantity)])
+            read = ev.ValueAnswer(text=f"{value:.6f}", unit=GLOSSARY[str(cell.quantity)])
             assert judge(run.state, cell, read, run.now).verdict is ev.Verdict.IN_BAND, (cell.key, value)
         run.play_one()
 
