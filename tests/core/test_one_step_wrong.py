@@ -120,7 +120,7 @@ EXCHANGED: list[tuple[str, dict[str, tuple[str, ...]]]] = [
             "attitude": ("confirm", "hold_point", "tool_issue"),
             "confirm": ("ancillary_on", "crank_position", "disturb", "fit"),
             "crank_position": ("matched_part", "thread_above_nut"),
-            "disturb": ("gate",),
+            "disturb": ("disturb", "gate"),
             "draw_home": ("matched_part",),
             "gate": ("crank_position", "put_right", "restore", "stagger", "temporary_off"),
             "hold_point": ("ancillary_on",),

@@ -44,6 +44,7 @@ class Made(BaseModel):
         who: of every piece its people, by number.
         moves_who: the same of every move.
         wondering: what something else would change is still looked for.
+        begun_s: when it was begun, in seconds since 1970 by this machine's clock: that is a first sign of life.
         again: the server that looked for it had stopped, and another has begun anew.
     """
 
@@ -64,6 +65,7 @@ class Made(BaseModel):
     first_come_min: int | None = None
     what_if: tuple[WhatIf, ...] = ()
     wondering: bool = False
+    begun_s: float = 0.0
     again: bool = False
     refused: str | None = None
     refused_with: dict[str, str] = Field(default={})
@@ -94,7 +96,8 @@ def sign_of_life(workshop: Workshop, overhaul_id: UUID, ticket: UUID) -> None:
 def looks_still(workshop: Workshop, overhaul_id: UUID, made: Made) -> bool:
     """Tell whether somebody who looks for a plan has given a sign of life lately."""
     ticket, _, at = (workshop.files.read(f"plan-alive/{overhaul_id}") or b"").decode().partition(" ")
-    return ticket == str(made.ticket) and time.time() - float(at) < _SILENT_S
+    signed_s = float(at) if ticket == str(made.ticket) else 0.0
+    return time.time() - max(signed_s, made.begun_s) < _SILENT_S
 
 
 def seal_of(workshop: Workshop, overhaul_id: UUID) -> str:

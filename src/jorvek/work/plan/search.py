@@ -86,11 +86,11 @@ def begin_again(workshop: Workshop, overhaul_id: UUID) -> None:
 
 def _made_for(workshop: Workshop, overhaul_id: UUID, asked: PlanAsked) -> Made:
     seal = seal_of(workshop, overhaul_id)
-    return Made(state="looking", ticket=uuid4(), asked=asked, made_at=workshop.clock(), seal=seal)
+    now = workshop.clock()
+    return Made(state="looking", ticket=uuid4(), asked=asked, made_at=now, seal=seal, begun_s=time.time())
 
 
 def _begin(workshop: Workshop, overhaul_id: UUID, made: Made) -> None:
-    sign_of_life(workshop, overhaul_id, made.ticket)
     url = workshop.database.url
     rest = (workshop.site_zone, str(overhaul_id), str(made.ticket))
     process = helper(_look_for, url, *rest)

@@ -291,8 +291,8 @@ def _aim(state: RunState, cell: Cell) -> Shown:
     if cell.rule is Rule.GROWTH:
         return Shown(None, None, None)
     if cell.rule is Rule.FRICTION:
-        stated = range_tested_against(state, cell)
-        return Shown(None, None, None) if stated is None else Shown(None, stated[0], stated[2])
+        tested = range_tested_against(state, cell)
+        return Shown(None, None, None) if tested is None else Shown(None, tested[0], tested[2])
     stated, shown = Shown(cell.target, cell.lower, cell.upper), shown_on(state, cell)
     if shown is None or (only_rounded(state, cell) and cell.unit != "N.m"):
         return stated
