@@ -67,7 +67,7 @@ const mayTake = computed(
   <p v-if="plan.state === 'looking'" role="status">
     {{ t(plan.finish_at ? "plan.looking" : "plan.beginning") }}
   </p>
-  <p v-if="plan.again && plan.state === 'looking'" class="doubt">{{ t("plan.again") }}</p>
+  <p v-if="plan.again && plan.state === 'looking'" class="doubt">{{ t("plan.begun_again") }}</p>
   <p v-if="plan.state === 'stopped'">{{ t("plan.stopped") }}</p>
   <p v-if="plan.old && plan.state !== 'looking'" class="doubt">{{ t("plan.old") }}</p>
   <p v-if="plan.crank_assumed" class="doubt">{{ t("plan.crank_assumed") }}</p>

@@ -372,5 +372,7 @@ def takes_over(after: RunState, before: RunState) -> RunState:
     """Give a state what was worked out for the one before it, of all steps whose attempts are the same."""
     by_key, known = after.definition.by_key, before.attempts
     touched = {by_key[key].step for key, tries in after.attempts.items() if known.get(key) is not tries}
-    after.memo_of_steps.update({key: what for key, what in before.memo_of_steps.items() if key[1] not in touched})
+    # Others look at the state before while this one is made: what they add to it is taken as it stands now.
+    remembered_before = before.memo_of_steps.copy()
+    after.memo_of_steps.update({key: what for key, what in remembered_before.items() if key[1] not in touched})
     return after
