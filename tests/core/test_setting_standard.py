@@ -22,7 +22,7 @@ FREE, LOADED = "length-before", "length-after"
 def head(*, standard: bool = True, one_temperature: bool = False) -> PaperRun:
     plain: dict[str, Any] = copy.deepcopy(shipped("tarnholt-7l34-head-tighten").plain())
     for step in (s for s in plain["steps"] if s["id"] in (FREE, LOADED)):
-        step.update({"standard": BAR} if standard else {})
+        step.update({"setting_bar": BAR} if standard else {})
         step.update({"one_temperature": True} if one_temperature else {})
     return PaperRun(Procedure.model_validate(plain))
 

@@ -12140,7 +12140,7 @@ export interface components {
          *     Attributes:
          *         before: the ``stud_length`` step that holds the first readings.
          *         instrument: role of the length gauge.
-         *         standard: what that gauge is set to, before and after: whenever it is taken up again.
+         *         setting_bar: what that gauge is set to, before and after: whenever it is taken up again.
          *         thermometer: role of the thermometer.
          *         one_temperature: studs, gauge and bar have lain together for hours: one temperature is taken for all.
          *         temperature_age: how old the temperature of a stud may be.
@@ -12211,6 +12211,7 @@ export interface components {
             open_time?: components["schemas"]["OpenTime"] | null;
             /** Order */
             order: string;
+            setting_bar?: components["schemas"]["SettingStandard"] | null;
             source?: components["schemas"]["Source"] | null;
             /**
              * Sources
@@ -12224,7 +12225,6 @@ export interface components {
              * @description A length with its unit, for example '1 mm'.
              */
             spread_at_most: string;
-            standard?: components["schemas"]["SettingStandard"] | null;
             /**
              * Target
              * @description A length with its unit, for example '1 mm'.
@@ -12482,7 +12482,7 @@ export interface components {
          *
          *     Attributes:
          *         instrument: role of the length gauge.
-         *         standard: what that gauge is set to, before and after.
+         *         setting_bar: what that gauge is set to, before and after.
          *         thermometer: role of the thermometer.
          *         one_temperature: studs, gauge and bar have lain together for hours: one temperature is taken for all.
          *         growth_limit: how much longer than new the free stud may be.
@@ -12536,6 +12536,7 @@ export interface components {
             open_time?: components["schemas"]["OpenTime"] | null;
             /** Order */
             order: string;
+            setting_bar?: components["schemas"]["SettingStandard"] | null;
             source?: components["schemas"]["Source"] | null;
             /**
              * Sources
@@ -12544,7 +12545,6 @@ export interface components {
             sources: {
                 [key: string]: components["schemas"]["Source"];
             };
-            standard?: components["schemas"]["SettingStandard"] | null;
             /** Thermometer */
             thermometer: string;
             /** Title */

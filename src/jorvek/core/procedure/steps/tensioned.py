@@ -30,7 +30,7 @@ class StudLengthStep(RoundStep):
 
     Attributes:
         instrument: role of the length gauge.
-        standard: what that gauge is set to, before and after.
+        setting_bar: what that gauge is set to, before and after.
         thermometer: role of the thermometer.
         one_temperature: studs, gauge and bar have lain together for hours: one temperature is taken for all.
         growth_limit: how much longer than new the free stud may be.
@@ -38,7 +38,7 @@ class StudLengthStep(RoundStep):
 
     kind: Literal["stud_length"]
     instrument: Slug
-    standard: SettingStandard | None = None
+    setting_bar: SettingStandard | None = None
     one_temperature: bool = False
     thermometer: Slug
     growth_limit: Length
@@ -158,7 +158,7 @@ class StretchStep(RoundStep):
     Attributes:
         before: the ``stud_length`` step that holds the first readings.
         instrument: role of the length gauge.
-        standard: what that gauge is set to, before and after: whenever it is taken up again.
+        setting_bar: what that gauge is set to, before and after: whenever it is taken up again.
         thermometer: role of the thermometer.
         one_temperature: studs, gauge and bar have lain together for hours: one temperature is taken for all.
         temperature_age: how old the temperature of a stud may be.
@@ -175,7 +175,7 @@ class StretchStep(RoundStep):
     kind: Literal["stretch"]
     before: Slug
     instrument: Slug
-    standard: SettingStandard | None = None
+    setting_bar: SettingStandard | None = None
     one_temperature: bool = False
     thermometer: Slug
     temperature_age: Duration | None = None

@@ -55,7 +55,7 @@ def _length_pairs(procedure: Procedure, step: Lengths, first: tuple[Cell, ...]) 
 
 def _first(step: Lengths) -> tuple[Cell, ...]:
     """Return what is read once before the first stud: the gauge on its bar, the temperature of all."""
-    found = [] if step.standard is None else [_standard(step, step.standard, CellItem.STANDARD_BEFORE)]
+    found = [] if step.setting_bar is None else [_standard(step, step.setting_bar, CellItem.STANDARD_BEFORE)]
     return (*found, _temperature(step, None)) if step.one_temperature else tuple(found)
 
 
@@ -77,8 +77,8 @@ def _standard(step: Lengths, standard: s.SettingStandard, item: CellItem, needs:
 
 def _last(step: Lengths, lengths: tuple[str, ...]) -> Iterator[Cell]:
     """Yield the gauge on its bar once more: what moved in between has moved all that was read."""
-    if step.standard is not None:
-        yield _standard(step, step.standard, CellItem.STANDARD_AFTER, lengths)
+    if step.setting_bar is not None:
+        yield _standard(step, step.setting_bar, CellItem.STANDARD_AFTER, lengths)
 
 
 def stud_length(procedure: Procedure, step: s.StudLengthStep) -> Iterator[Cell]:
