@@ -7,6 +7,7 @@ import re
 import secrets
 import unicodedata
 from collections import deque
+from contextlib import suppress
 from contextvars import ContextVar
 from datetime import datetime, timedelta
 from functools import partial
@@ -119,9 +120,7 @@ def check_pin(workshop: Workshop, person_id: UUID, pin: str) -> PersonRow:
     if not person.active:
         raise Refusal("no_such_person")
     with SIGNING_IN.turn(address):
-        while _OWED:
-            workshop.registers.forget_tries(*_OWED[0])
-            _OWED.popleft()
+        _forget_what_is_owed(workshop)
         counted = {
             (str(person_id), address): partial(_after_try, now=now, borne=_TRIES_BEFORE_DELAY),
             (_ANYBODY, address): partial(_after_try, now=now, borne=_TRIES_FROM_ONE_ADDRESS),
@@ -139,6 +138,18 @@ def check_pin(workshop: Workshop, person_id: UUID, pin: str) -> PersonRow:
 
 _OWED: Final[deque[tuple[str, str, str]]] = deque(maxlen=1000)
 """Right tries that could not be forgotten when they were made: whose, from where."""
+
+
+def _forget_what_is_owed(workshop: Workshop) -> None:
+    """Forget the right tries that could not be forgotten when they were made; each is taken by one request alone."""
+    with suppress(IndexError):
+        while True:
+            owed = _OWED.popleft()
+            try:
+                workshop.registers.forget_tries(*owed)
+            except DatabaseAwayError:
+                _OWED.append(owed)
+                raise
 
 
 def _after_try(tries: Tries, *, now: datetime, borne: int) -> Tries:
