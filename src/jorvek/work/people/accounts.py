@@ -108,8 +108,8 @@ def check_pin(workshop: Workshop, person_id: UUID, pin: str) -> PersonRow:
     After five wrong ones from one address each further one doubles a delay there, up to a quarter of an hour; after
     twenty at whomever's PIN, too. From any other address the person signs in as ever: nobody is locked out for what
     others do. A try is counted before the PIN is looked at, so that nobody tries for nothing by going away; tries from
-    one address are looked at one after the other, so that a right one is never in the way of another. A try that
-    nobody could look at, because the database went away, is taken back once it is there again.
+    one address are looked at one after the other, so that a right one is never in the way of another. A right one
+    that could not be forgotten, because the database went away, is forgotten once it is there again.
 
     Raises:
         Refusal: ``pin_wrong``; ``pin_delay`` with the seconds left; ``no_such_person``; ``busy`` when too many PINs are

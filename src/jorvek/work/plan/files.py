@@ -84,8 +84,8 @@ def file_of(workshop: Workshop, overhaul_id: UUID) -> PlanFile:
     return PlanFile(workshop.files, f"plan/{overhaul_id}")
 
 
-_SILENT_S: Final = 30.0
-"""So long after its last sign whoever looks is taken to be gone; on a very busy machine a sign may be late."""
+_SILENT_S: Final = 120.0
+"""So long after its last sign another server that looks is taken to be gone; on a busy machine a sign comes late."""
 
 
 def sign_of_life(workshop: Workshop, overhaul_id: UUID, ticket: UUID) -> None:

@@ -72,7 +72,9 @@ def begin_again(workshop: Workshop, overhaul_id: UUID) -> None:
     """
     place = file_of(workshop, overhaul_id)
     made = read(place)
-    if made is None or not (made.state == "looking" or made.wondering) or looks_still(workshop, overhaul_id, made):
+    if made is None or not (made.state == "looking" or made.wondering):
+        return
+    if _looked_for_here(overhaul_id) or looks_still(workshop, overhaul_id, made):
         return
     anew = made.state == "looking" and not made.again
     after = _made_for(workshop, overhaul_id, made.asked).model_copy(update={"again": True})
@@ -82,6 +84,13 @@ def begin_again(workshop: Workshop, overhaul_id: UUID) -> None:
     # Of several who find it at the same time one begins.
     if change_from(place, made.ticket, after) and anew:
         _begin(workshop, overhaul_id, after)
+
+
+def _looked_for_here(overhaul_id: UUID) -> bool:
+    """Tell whether a process of this server looks: however long it takes to begin, it has not stopped."""
+    with _LOOKING_LOCK:
+        process = _looking.get(overhaul_id)
+        return process is not None and process.is_alive()
 
 
 def _made_for(workshop: Workshop, overhaul_id: UUID, asked: PlanAsked) -> Made:
