@@ -14,7 +14,7 @@ from jorvek.core.rights import Act, Role
 from jorvek.core.run.log.events import Person
 from jorvek.core.site_log.entries import Seal
 from jorvek.core.units import Quantity, symbols
-from jorvek.work.engine import silent_tablets
+from jorvek.work.engine import overhauls, silent_tablets
 from jorvek.work.people import accounts
 from jorvek.work.sealing import SeenSeal, seen
 from jorvek.work.workshop import DatabaseAwayError, Workshop
@@ -129,6 +129,8 @@ def list_people(shop: Shop, may: Act | None = None) -> list[PersonListed]:
 def sign_in(shop: Shop, body: SignIn, request: Request, response: Response, jorvek_session: Token = None) -> Me:
     """Sign in; the session that the tablet had before ends."""
     token, person = accounts.sign_in(shop, body.person_id, body.pin, before=jorvek_session)
+    if jorvek_session is not None:
+        overhauls.leave_engine(shop, jorvek_session)
     response.set_cookie(
         COOKIE,
         token,
@@ -160,16 +162,24 @@ def choose_units(shop: Shop, actor: Actor, body: ChosenUnits) -> Me:
 
 
 class Here(BaseModel):
-    """The engine at which a tablet is in use."""
+    """The engine at which somebody works with a tablet, and the run that it shows; null at the board."""
 
     engine_id: Annotated[str, Field(max_length=60)]
+    run_id: UUID | None = None
 
 
 @router.post("/here", status_code=204, responses=documented(400, 401, 403, 404, 413, 422, 503))
 def here(shop: Shop, actor: Actor, body: Here, jorvek_session: Token = None) -> None:
-    """Say that this tablet is in use at an engine, and has a link."""
+    """Say that somebody works at an engine with this tablet, and that it has a link."""
     if jorvek_session is not None:
-        silent_tablets.here(shop, actor, jorvek_session, body.engine_id)
+        silent_tablets.here(shop, actor, jorvek_session, body.engine_id, body.run_id)
+
+
+@router.delete("/here", status_code=204, responses=documented(400, 403, 422, 503))
+def leave(shop: Shop, jorvek_session: Token = None) -> None:
+    """Say that this tablet leaves its engine, with nothing on it that nobody knows of."""
+    if jorvek_session is not None:
+        overhauls.leave_engine(shop, jorvek_session)
 
 
 class Remembered(BaseModel):
@@ -189,4 +199,5 @@ def sign_out(shop: Shop, response: Response, jorvek_session: Token = None) -> No
     """Sign out."""
     if jorvek_session is not None:
         accounts.sign_out(shop, jorvek_session)
+        overhauls.leave_engine(shop, jorvek_session)
     response.delete_cookie(COOKIE, httponly=True, samesite="strict")

@@ -195,9 +195,9 @@ class PeopleRegister:
         """Remember the language that a person likes to read."""
         self._write(t.person.update().where(t.person.c.id == str(person_id)).values(language=language))
 
-    def open_session(self, token_hash: str, person_id: UUID, expires_at: datetime) -> None:
+    def open_session(self, token_hash: str, person_id: UUID, now: datetime, expires_at: datetime) -> None:
         """Write a session."""
-        values = {"token_hash": token_hash, "person_id": str(person_id), "expires_at": expires_at}
+        values = {"token_hash": token_hash, "person_id": str(person_id), "opened_at": now, "expires_at": expires_at}
         self._write(t.session.insert().values(values))
 
     def session_person(self, token_hash: str, now: datetime) -> PersonRow | None:

@@ -70,6 +70,7 @@ session = sa.Table(
     sa.Column("token_hash", _text(64), primary_key=True),
     sa.Column("person_id", _text(36), sa.ForeignKey("person.id"), nullable=False),
     sa.Column("expires_at", UtcDateTime, nullable=False),
+    sa.Column("opened_at", UtcDateTime),
     **_OPTIONS,
 )
 
@@ -249,6 +250,7 @@ tablet = sa.Table(
     sa.Column("person_id", _text(36), sa.ForeignKey("person.id"), nullable=False),
     sa.Column("engine_id", _text(60), sa.ForeignKey("engine.id"), nullable=False, index=True),
     sa.Column("heard_at", UtcDateTime, nullable=False),
+    sa.Column("run_id", _text(36)),
     **_OPTIONS,
 )
 """Tablets in use at an engine, by the session on them."""

@@ -215,10 +215,14 @@ export interface paths {
         put?: never;
         /**
          * Here
-         * @description Say that this tablet is in use at an engine, and has a link.
+         * @description Say that somebody works at an engine with this tablet, and that it has a link.
          */
         post: operations["here_api_here_post"];
-        delete?: never;
+        /**
+         * Leave
+         * @description Say that this tablet leaves its engine, with nothing on it that nobody knows of.
+         */
+        delete: operations["leave_api_here_delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -6017,11 +6021,13 @@ export interface components {
         };
         /**
          * Here
-         * @description The engine at which a tablet is in use.
+         * @description The engine at which somebody works with a tablet, and the run that it shows; null at the board.
          */
         Here: {
             /** Engine Id */
             engine_id: string;
+            /** Run Id */
+            run_id?: string | null;
         };
         /**
          * Hit
@@ -12671,13 +12677,21 @@ export interface components {
         /**
          * TabletNow
          * @description A tablet that has not been heard for a while, with who is signed in on it.
+         *
+         *     Attributes:
+         *         at: joint whose run it showed when it was heard last; None at the board.
+         *         held: what its person has open: joints of their runs, permit of an entry, lock.
          */
         TabletNow: {
+            /** At */
+            at: string | null;
             /**
              * Heard At
              * Format: date-time
              */
             heard_at: string;
+            /** Held */
+            held: string[];
             /** Person */
             person: string;
             /** Tablet */
@@ -15016,6 +15030,66 @@ export interface operations {
             };
             /** @description Problem */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    leave_api_here_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };

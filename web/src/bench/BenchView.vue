@@ -24,6 +24,7 @@ import { numberText, secondsText } from "@/shared/format";
 import { useShortcuts } from "@/shared/shortcuts";
 import { useBench } from "@/bench/store";
 import { useAsking } from "@/shared/acting";
+import { useHere } from "@/shared/here";
 import { useLink } from "@/shared/link";
 import NotHere from "@/shared/NotHere.vue";
 import { useOutbox } from "@/shared/outbox";
@@ -46,6 +47,13 @@ const open = (): Promise<void> => opening.ask(() => bench.open(props.run).then((
 watch(() => props.run, open, { immediate: true });
 
 const view = computed(() => bench.view);
+/** Whoever has the run in hand, or a part of it, works at its engine; whoever only looks does not. */
+const here = useHere();
+watch(view, (now) => {
+  const hands = now === null ? [] : [now.watch.person_id, ...now.parts.map((one) => one.person_id)];
+  const at = now !== null && now.status !== "closed" && now.status !== "paused";
+  if (at && hands.includes(session.me?.id ?? "")) here.at(now.engine_id, now.run_id);
+});
 const { orientation, mirrored, turn, mirror } = useOrientation(view);
 const openFasteners = computed(() => bench.calls.flatMap((call) => call.fastener ?? []));
 /** What waits on this tablet, by the fastener it is on. */

@@ -1,11 +1,12 @@
 <script setup lang="ts">
-import { computed } from "vue";
+import { computed, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import BoardPanel from "@/engine/BoardPanel.vue";
 import HotWorkPanel from "@/engine/HotWorkPanel.vue";
 import PeoplePanels from "@/engine/PeoplePanels.vue";
 import SweepLines from "@/engine/SweepLines.vue";
 import { provideEngine } from "@/engine/engine";
+import { useHere } from "@/shared/here";
 import NotHere from "@/shared/NotHere.vue";
 import ProblemNote from "@/shared/ProblemNote.vue";
 
@@ -14,6 +15,15 @@ const props = defineProps<{ engine: string }>();
 const { t } = useI18n();
 const engine = provideEngine(() => props.engine);
 const { page, overhaul, acting } = engine;
+const here = useHere();
+// The board is looked at where one goes in.
+watch(
+  () => props.engine,
+  (id) => {
+    here.at(id);
+  },
+  { immediate: true },
+);
 const isolated = computed(() => overhaul.value?.points.filter((one) => one.state === "isolated") ?? []);
 const permits = computed(() => [
   ...new Set(isolated.value.flatMap((one) => (one.permit === null ? [] : [one.permit]))),

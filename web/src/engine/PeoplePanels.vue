@@ -12,6 +12,7 @@ import { usePeople } from "@/engine/people";
 import ReasonDialog from "@/bench/ReasonDialog.vue";
 import PersonField from "@/shared/PersonField.vue";
 import FormDialog from "@/shared/FormDialog.vue";
+import { useHere } from "@/shared/here";
 import { whenText } from "@/shared/format";
 
 /** Who is inside, whose locks hang. */
@@ -22,6 +23,7 @@ const over = engine.overhaul;
 const me = computed(() => engine.page.value?.me ?? "");
 const records = computed(() => engine.page.value?.may_record ?? false);
 
+const here = useHere();
 const { people, fetchPeople } = usePeople();
 const entering = ref(false);
 const { form, said } = useEntryForm();
@@ -49,6 +51,7 @@ const hungHere = computed(() =>
 
 async function openEntry(): Promise<void> {
   engine.acting.clear();
+  if (engine.page.value !== null) here.at(engine.page.value.engine.id);
   await fetchPeople();
   form.person = me.value;
   entering.value = true;
@@ -155,7 +158,10 @@ async function takeAnothers(words: string): Promise<void> {
         </template>
       </board-line>
       <board-line v-for="one in over.silent" :key="one.tablet" :name="one.person" :large="large">
-        {{ t("engine.silent", { at: whenText(one.heard_at) }) }}
+        {{ t("engine.silent", { at: whenText(one.heard_at), where: one.at ?? t("engine.board") }) }}
+        <template v-if="one.held.length > 0">{{
+          t("engine.silent_held", { held: one.held.join(", ") })
+        }}</template>
         <template v-if="works" #act>
           <v-btn @click="silent = one.tablet">{{ t("engine.answer_for") }}</v-btn>
         </template>

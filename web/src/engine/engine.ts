@@ -17,7 +17,6 @@ import { orLastAnswer } from "@/shared/lastAnswer";
 import { useLink } from "@/shared/link";
 import { useOutbox } from "@/shared/outbox";
 import type { Parcel } from "@/shared/tabletDisk";
-import { useHere } from "@/shared/here";
 
 /** A command without what every command carries; a line of a list says who wrote it, and when. */
 export type Said = OverhaulCommand extends infer C
@@ -99,13 +98,6 @@ export function provideEngine(id: () => string): Engine {
   }
   useFollowed(again);
   useRunsOut(overhaul, fetchPage);
-  watch(
-    id,
-    (engineId) => {
-      useHere().at(engineId);
-    },
-    { immediate: true },
-  );
   void outbox.ready();
   const waiting = computed(() =>
     outbox.all.filter((one) => one.overhaul !== undefined && one.overhaul === overhaul.value?.overhaul_id),

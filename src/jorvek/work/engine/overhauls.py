@@ -31,8 +31,8 @@ from jorvek.store.eventlog import Stamp
 from jorvek.store.overhaullog import OverhaulSnapshot
 from jorvek.store.row_locks import engine_lock
 from jorvek.store.run_summaries import RunSummary
-from jorvek.work.engine.silent_tablets import silent_tablets
-from jorvek.work.people.accounts import as_actor, check_pin
+from jorvek.work.engine.silent_tablets import open_of, silent_tablets
+from jorvek.work.people.accounts import as_actor, check_pin, token_hash
 from jorvek.work.sealing import sealed
 from jorvek.work.workshop import Workshop
 
@@ -95,7 +95,7 @@ def engine_now(workshop: Workshop, overhaul: Overhaul) -> EngineNow:
     """Return an engine as it stands in an overhaul."""
     engine = overhaul.opened.engine
     runs = tuple(run for run in runs_on(workshop, engine.id) if counts(overhaul, run))
-    silent = silent_tablets(workshop, engine.id)
+    silent = silent_tablets(workshop, overhaul, runs)
     return EngineNow(overhaul, sheet_for(workshop, engine, overhaul.opened.sheet), runs, silent)
 
 
@@ -111,6 +111,16 @@ def stood_now(workshop: Workshop, engine_id: str) -> Stood | None:
     if overhaul is None:
         return None
     return stood(overhaul, sheet_for(workshop, overhaul.opened.engine, overhaul.opened.sheet))
+
+
+def leave_engine(workshop: Workshop, token: str) -> None:
+    """Take down that a tablet leaves its engine; with something of its person open there it does not."""
+    row = workshop.tablets.one(token_hash(token))
+    if row is None:
+        return
+    overhaul = open_on(workshop, row.engine_id)
+    if overhaul is None or not open_of(overhaul, runs_on(workshop, row.engine_id), row.person):
+        workshop.tablets.gone(row.token_hash)
 
 
 def open_overhaul(workshop: Workshop, actor: Person, command: OpenOverhaul) -> OverhaulSnapshot:

@@ -180,7 +180,8 @@ def sign_in(workshop: Workshop, person_id: UUID, pin: str, before: str | None = 
     if before is not None:
         sign_out(workshop, before)
     token = secrets.token_urlsafe(32)
-    workshop.registers.open_session(token_hash(token), person.id, workshop.clock() + SESSION_LIFE)
+    now = workshop.clock()
+    workshop.registers.open_session(token_hash(token), person.id, now, now + SESSION_LIFE)
     return token, person
 
 
@@ -190,9 +191,8 @@ def who(workshop: Workshop, token: str | None) -> PersonRow | None:
 
 
 def sign_out(workshop: Workshop, token: str) -> None:
-    """End a session; the tablet has nothing on it any more that nobody knows of."""
+    """End a session."""
     workshop.registers.end_session(token_hash(token))
-    workshop.tablets.gone(token_hash(token))
 
 
 def change_pin(workshop: Workshop, actor: Person, person_id: UUID, pin: str, old: str | None = None) -> None:

@@ -380,11 +380,20 @@ OverhaulCommand: TypeAlias = Annotated[
 
 @dataclass(frozen=True)
 class SilentTablet:
-    """A tablet that was used at the engine, was not signed out, and has not been heard for a while."""
+    """A tablet with which somebody worked at the engine, or went in, and that has not been heard for a while.
+
+    Attributes:
+        person: who.
+        heard_at: when it was heard last.
+        at: label of the joint whose run it showed then; None at the board.
+        held: what its person has open: joints of their runs, permit of an entry, lock.
+    """
 
     id: str
     person: str
     heard_at: datetime
+    at: str | None = None
+    held: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)

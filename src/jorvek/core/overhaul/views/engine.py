@@ -76,11 +76,18 @@ class LockNow(View):
 
 
 class TabletNow(View):
-    """A tablet that has not been heard for a while, with who is signed in on it."""
+    """A tablet that has not been heard for a while, with who is signed in on it.
+
+    Attributes:
+        at: joint whose run it showed when it was heard last; None at the board.
+        held: what its person has open: joints of their runs, permit of an entry, lock.
+    """
 
     tablet: str
     person: str
     heard_at: datetime
+    at: str | None
+    held: tuple[str, ...]
 
 
 class DoorOf(View):
@@ -223,7 +230,8 @@ def engine_view(
         hot_work=tuple(hot_work_now(overhaul, now)),
         doors=tuple(DoorOf(id=d.id, space=d.space, cylinders=d.cylinders) for d in sheet.doors),
         silent=tuple(
-            TabletNow(tablet=t.id, person=t.person, heard_at=t.heard_at) for t in unanswered(overhaul, silent)
+            TabletNow(tablet=t.id, person=t.person, heard_at=t.heard_at, at=t.at, held=t.held)
+            for t in unanswered(overhaul, silent)
         ),
         crank=crank_view(overhaul, sheet, runs, silent),
         attitude=overhaul.attitude,

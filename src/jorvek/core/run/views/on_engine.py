@@ -68,6 +68,7 @@ class RunOnEngine(View):
         started: server time of its start, ISO 8601.
         changed: server time of the newest thing said in it, ISO 8601.
         open: whether it is under way.
+        in_hand: whether somebody is at it; handed over or broken off, nobody is.
         tools_on: a tool sits on a stud.
         under_pressure: oil pressure stands in a tool.
         in_sweep: parts that stand in the way of the crank.
@@ -105,6 +106,7 @@ class RunOnEngine(View):
     started: str
     changed: str
     open: bool
+    in_hand: bool
     tools_on: bool
     under_pressure: bool
     in_sweep: tuple[PartOut, ...]
@@ -147,6 +149,7 @@ def on_engine(run_id: UUID, state: RunState) -> RunOnEngine:
         started=state.started_at.isoformat(),
         changed=state.last_at.isoformat(),
         open=is_open,
+        in_hand=state.status == "open",
         tools_on=_any_on(state),
         under_pressure=is_open and _under_pressure(state),
         in_sweep=tuple(_out(p) for p in standing(moves, metal)),
