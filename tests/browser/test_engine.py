@@ -112,7 +112,7 @@ def test_one_cylinder_from_make_safe_to_closed_with_every_refusal_on_the_way(sit
     expect(bram.locator(".engine-line")).to_contain_text("inside: Lio Sandvik")
     bram.locator(".foot .big").click()
     expect(bram.get_by_role("alert")).to_contain_text("The crank stays where it is: somebody is inside")
-    lio.get_by_role("button", name="Lio Sandvik is out").click()
+    comes_out(lio)
     expect(bram.locator(".sweep")).to_contain_text("The sweep is clear")
     to_the_end(site, rod)
 
@@ -234,9 +234,17 @@ def test_somebody_goes_in_where_there_is_no_link_and_the_crank_waits(
     expect(again.get_by_text("the turning gear is not locked")).to_be_visible(timeout=30_000)
     assert inside(site) == ["Lio Sandvik"]
     expect(people).to_contain_text("the turning gear is not locked")
-    again.get_by_role("button", name="Lio Sandvik is out").click()
+    comes_out(again)
     expect(again.get_by_text("Nobody is inside")).to_be_visible()
     assert not inside(site)
+
+
+def comes_out(page: Page) -> None:
+    """Lio comes out, by his own PIN."""
+    page.get_by_role("button", name="Lio Sandvik is out").click()
+    out = page.get_by_role("dialog", name="Lio Sandvik is out")
+    out.get_by_label("Your own PIN").fill(DEMO_PIN)
+    out.get_by_role("button", name="Out").click()
 
 
 def inside(site: Site) -> list[str]:
@@ -395,6 +403,20 @@ def test_lists_from_paper_are_keyed_in_line_by_line(site: Site, tablet: OpenTabl
     ines.get_by_label("Looked at before").fill("sweep")
     ines.get_by_role("button", name="Enter this line").click()
     expect(done).to_contain_text("Done by somebody who may not.")
+    expect(done).to_contain_text("In doubt: go and look.")
+    # Somebody who did not key it in looks at the thing itself.
+    bram = tablet("Bram Okafor")
+    bram.goto(f"{site.address}/engine/unit-4/board")
+    told = bram.locator(".panel").filter(has=bram.get_by_role("heading", name="Told later"))
+    expect(told).to_contain_text("Does not count before somebody else has looked.")
+    told.get_by_role("button", name="I have looked").first.click()
+    look = bram.get_by_role("dialog", name="I have looked")
+    look.get_by_label("What was found").fill("Lock 14 hangs on it")
+    look.get_by_label("Your own PIN").fill(DEMO_PIN)
+    looks_accessible(bram)
+    look.get_by_role("button", name="I have looked").click()
+    expect(told).not_to_contain_text("Does not count before")
+    expect(told).to_contain_text("In doubt: go and look.")
     looks_accessible(ines)
 
 

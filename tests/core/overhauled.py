@@ -83,6 +83,26 @@ class PaperOverhaul:
         usual = {"space": "crankcase", "permit": "P-1", "attendant": "Tam", "oxygen_pct": 20.9, "gas_pct": 0.0}
         return self.say(oc.Enter.model_validate({"kind": "enter", "id": uuid4(), "person": who.id, **usual, **how}))
 
+    def out(self, entered: int, by: Person | None = None, *, seen: bool = False, **context: Any) -> int:
+        """Let somebody out: by their own word and PIN, or by that of somebody else."""
+        inside = next((i.person for i in self.state.inside if i.seq == entered), None)
+        command = oc.Leave(kind="leave", id=uuid4(), entered=entered, seen=seen)
+        return self.say(command, by or inside or BRAM, pin_confirmed=True, **context)
+
+    def look(self, told: int, by: Person, **context: Any) -> int:
+        """Look at what was told later."""
+        command = oc.LookAtTold(kind="look_at_told", id=uuid4(), entry=told, words="Seen at the thing itself")
+        return self.say(command, by, **{"pin_confirmed": True, **context})
+
+    def lift(self, *points: str) -> int:
+        """Lift isolations for a test."""
+        said = {"kind": "lift_for_test", "id": uuid4(), "points": points, "test": "Turning", "guards": "Tam"}
+        return self.say(oc.LiftForTest.model_validate(said))
+
+    def back(self, lifted: int) -> int:
+        """Put back what was lifted."""
+        return self.say(oc.PutBackAfterTest(kind="put_back_after_test", id=uuid4(), lifted=lifted))
+
     def move(self, to: float | None = 90.0, by: Person = BRAM, **how: Any) -> int:
         """Move the crank."""
         usual = {"to_deg": to, "way": "ahead", "commander": "Bram", "looked_at": ["sweep"]}
@@ -106,6 +126,7 @@ class PaperOverhaul:
             "started": self.now.isoformat(),
             "changed": self.now.isoformat(),
             "open": True,
+            "in_hand": True,
             "tools_on": False,
             "under_pressure": False,
             "in_sweep": (),

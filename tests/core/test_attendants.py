@@ -63,7 +63,7 @@ def test_attending_is_handed_over_by_an_act_and_the_board_says_to_whom() -> None
     assert no(lambda: relieve(engine, lio, INES.id)) == "attends_elsewhere"
     assert no(lambda: relieve(engine, lio, uuid4())) == "no_such_person"
     assert no(lambda: relieve(engine, lio + 99, TAM.id)) == "no_such_entry"
-    engine.say(oc.Leave(kind="leave", id=uuid4(), entered=bram))
+    engine.out(bram)
     relieve(engine, lio, INES.id)
     assert [one.attendant for one in inside_now(engine.state, engine.now)] == [INES.name]
     assert fold(engine.events) == engine.state
@@ -73,7 +73,7 @@ def test_attending_is_handed_over_by_an_act_and_the_board_says_to_whom() -> None
 def test_out_again_whoever_attended_may_go_in() -> None:
     engine = locked()
     lio = goes_in(engine, LIO, TAM)
-    engine.say(oc.Leave(kind="leave", id=uuid4(), entered=lio))
+    engine.out(lio)
     goes_in(engine, TAM, LIO)
 
 

@@ -28,6 +28,12 @@ def morning() -> PaperOverhaul:
     return engine
 
 
+def looked_at(engine: PaperOverhaul, kind: str, **said: Any) -> None:
+    """A line of a list at which somebody has looked who did not key it in."""
+    keyed(engine, kind, **said)
+    engine.look(engine.state.seq, BRAM)
+
+
 def keyed(
     engine: PaperOverhaul,
     kind: str,
@@ -52,11 +58,14 @@ def keyed(
 def test_a_line_stands_in_the_log_with_the_hand_and_the_time_of_whoever_wrote_it() -> None:
     engine = morning()
     written = engine.now - timedelta(minutes=60)
-    keyed(engine, "isolate", by=BRAM, point="starting_air", lock="14")
+    told = keyed(engine, "isolate", by=BRAM, point="starting_air", lock="14")
+    assert told.told == "safer"
+    assert engine.state.in_force("starting_air") is None, "only told"
+    line = engine.state.lines[-1]
+    engine.look(line.seq, BRAM)
     now = engine.state.in_force("starting_air")
     assert now is not None
     assert (now.by.name, now.at, now.lock) == (BRAM.name, written, "14")
-    line = engine.state.lines[-1]
     assert (line.by.name, line.done_by.name) == (INES.name, BRAM.name), "keyed in by one, written by another"
     entry = entry_of(line)
     assert (entry.by, entry.written_by, entry.written_at, entry.against) == (INES.name, BRAM.name, written, None)
@@ -65,13 +74,16 @@ def test_a_line_stands_in_the_log_with_the_hand_and_the_time_of_whoever_wrote_it
 
 def test_in_and_out_by_the_list_at_the_door() -> None:
     engine = morning()
-    keyed(engine, "isolate", ago_min=200, by=BRAM, point="turning_gear")
+    looked_at(engine, "isolate", ago_min=200, by=BRAM, point="turning_gear")
     entered = keyed(engine, "enter", ago_min=90, person=LIO.id, **AIR)
     assert entered.against is None
     (inside,) = engine.state.inside
     assert inside.person.name == LIO.name
     assert no(lambda: keyed(engine, "leave", ago_min=100, entered=inside.seq)) == "paper_overtaken", "out before in"
     keyed(engine, "leave", ago_min=30, entered=inside.seq)
+    assert engine.state.inside, "the list alone takes nobody off the board"
+    assert no(lambda: engine.look(engine.state.seq, BRAM)) == "not_theirs_to_take_off"
+    engine.look(engine.state.seq, INES)
     assert not engine.state.inside
 
 
@@ -91,10 +103,10 @@ def test_what_a_rule_would_have_refused_is_written_down_with_the_rule(kind: str,
 
 def test_a_move_under_somebodys_hands_is_told_by_both_entries() -> None:
     engine = morning()
-    keyed(engine, "isolate", ago_min=300, by=BRAM, point="turning_gear")
+    looked_at(engine, "isolate", ago_min=300, by=BRAM, point="turning_gear")
     keyed(engine, "enter", ago_min=120, person=LIO.id, **AIR)
     assert keyed(engine, "move_crank", ago_min=60, by=BRAM, **MOVE).against == "sweep_blocked"
-    keyed(engine, "leave", ago_min=30, entered=engine.state.inside[0].seq)
+    engine.out(engine.state.inside[0].seq)
     told = keyed(engine, "enter", ago_min=90, person=TAM.id, **AIR)
     assert told.against == ov.MOVED_MEANWHILE, "the other line of the same list"
 
@@ -120,12 +132,15 @@ def test_given_back_before_its_turn_by_the_list() -> None:
 def test_a_line_is_weighed_against_the_engine_as_it_stood_then() -> None:
     """Whoever went in later stood in nobody's way, and what was isolated later kept nobody safe before."""
     engine = morning()
-    keyed(engine, "isolate", ago_min=100, by=BRAM, point="turning_gear")
+    keyed(engine, "hang_lock", ago_min=90, by=BRAM, lock="7")
+    (lock,) = engine.state.locks
     assert keyed(engine, "enter", ago_min=120, person=TAM.id, **AIR).against == "gear_not_locked"
     keyed(engine, "leave", ago_min=110, entered=engine.state.inside[0].seq)
+    engine.look(engine.state.seq, INES)
     keyed(engine, "enter", ago_min=30, person=LIO.id, **AIR)
     assert keyed(engine, "move_crank", ago_min=60, by=BRAM, **MOVE).against is None
     assert keyed(engine, "move_crank", ago_min=20, by=BRAM, **MOVE).against == "sweep_blocked"
+    assert keyed(engine, "take_lock_off", ago_min=25, by=BRAM, hung=lock.seq).told is None, "his own"
 
 
 # ---- what a list cannot say ------------------------------------------------------------------------------------------
@@ -134,11 +149,15 @@ def test_a_line_is_weighed_against_the_engine_as_it_stood_then() -> None:
 def test_an_older_line_does_not_undo_what_the_log_knows_better() -> None:
     engine = morning()
     engine.say(oc.FindCrank(kind="find_crank", id=uuid4(), angle_deg=120.0, proof="Pointer and cam"))
-    assert no(lambda: keyed(engine, "move_crank", by=BRAM, **MOVE)) == "paper_overtaken"
+    assert no(lambda: keyed(engine, "find_crank", by=BRAM, angle_deg=10.0, proof="Mark")) == "paper_overtaken"
+    moved = keyed(engine, "move_crank", by=BRAM, **MOVE)
+    assert (moved.against, moved.told) == ("paper_overtaken", "less_safe"), "never refused, so that nothing is buried"
     assert engine.state.crank is not None
     assert engine.state.crank.angle_deg == 120.0
     engine.isolate("coolant")
-    assert no(lambda: keyed(engine, "restore_point", by=BRAM, point="coolant")) == "paper_overtaken"
+    keyed(engine, "restore_point", by=BRAM, point="coolant")
+    assert engine.state.in_force("coolant") is not None
+    assert no(engine.move) == "sweep_blocked", "in doubt until somebody has looked at both"
 
 
 def at_its_limits(minutes: int) -> PaperOverhaul:
@@ -167,7 +186,7 @@ def test_a_line_lies_between_the_opening_and_now_and_within_a_fortnight(
 ) -> None:
     engine = at_its_limits(opened_min)
     if taken:
-        keyed(engine, "isolate", ago_min=ago_min, by=BRAM, point="coolant")
+        looked_at(engine, "isolate", ago_min=ago_min, by=BRAM, point="coolant")
         assert engine.state.in_force("coolant") is not None
     else:
         assert no(lambda: keyed(engine, "isolate", ago_min=ago_min, by=BRAM, point="coolant")) == "written_when"

@@ -57,11 +57,12 @@ def test_an_entry_that_comes_late_says_what_would_have_refused_it(how: dict[str,
 
 def test_a_crank_that_moved_after_somebody_had_gone_in_is_told() -> None:
     engine = secured()
+    lifted = engine.lift("turning_gear")
     engine.move()
+    engine.back(lifted)
     engine.now += timedelta(minutes=4)
     assert late(engine, kept_s=200.0).against is None, "moved before they went in"
-    out = oc.Leave(kind="leave", id=uuid4(), entered=engine.state.inside[0].seq)
-    engine.say(out, LIO)
+    engine.out(engine.state.inside[0].seq)
     assert late(engine, kept_s=3600.0).against == ov.MOVED_MEANWHILE
 
 
@@ -75,8 +76,11 @@ def test_out_again_and_off_again_by_the_command_that_nobody_has_heard_of_yet() -
     assert no(lambda: engine.say(oc.Leave(kind="leave", id=uuid4(), entry=uuid4()), LIO)) == "no_such_entry"
     engine.say(oc.Leave(kind="leave", id=uuid4(), entry=inside.id), LIO, kept_s=400.0)
     engine.say(oc.TakeLockOff(kind="take_lock_off", id=uuid4(), entry=lock.id), LIO, kept_s=300.0)
+    assert engine.state.inside, "told later: the board keeps him until somebody says so with a PIN"
+    engine.out(inside.seq)
     assert not engine.state.inside
-    assert not engine.state.locks
+    assert not engine.state.told, "answered with it"
+    assert not engine.state.locks, "his own"
 
 
 def test_nothing_else_waits_on_a_tablet() -> None:

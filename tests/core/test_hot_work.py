@@ -90,7 +90,7 @@ def test_nobody_is_inside_when_it_begins_and_nobody_goes_in_while_it_lasts() -> 
     engine = secured()
     inside = engine.enter(TAM)
     assert no(lambda: burn(engine)) == "person_inside"
-    engine.say(oc.Leave(kind="leave", id=uuid4(), entered=inside), TAM)
+    engine.out(inside)
     began = burn(engine)
     assert no(lambda: engine.enter(TAM)) == "hot_work_there"
     over(engine, began)

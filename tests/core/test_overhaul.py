@@ -138,7 +138,7 @@ def test_an_isolation_is_lifted_for_a_named_test_with_everybody_out_and_put_back
     assert no(lambda: engine.say(lift("starting_air"))) == "never_lifted", "what could start the engine never is"
     inside = engine.enter()
     assert no(lambda: engine.say(lift("prelube"))) == "person_inside"
-    engine.say(oc.Leave(kind="leave", id=uuid4(), entered=inside))
+    engine.out(inside)
     lifted = engine.say(lift("prelube", "turning_gear"))
     assert engine.state.in_force("prelube") is None
     assert engine.state.in_force("fuel") is not None
@@ -175,7 +175,7 @@ def test_at_the_limits_the_air_is_good() -> None:
     engine.isolate("turning_gear")
     for oxygen, gas in ((19.5, 9.9), (23.5, 0.0)):
         entered = engine.enter(oxygen_pct=oxygen, gas_pct=gas)
-        engine.say(oc.Leave(kind="leave", id=uuid4(), entered=entered))
+        engine.out(entered)
     assert not engine.state.inside
 
 
@@ -185,10 +185,10 @@ def test_one_is_inside_once_and_comes_out_by_name() -> None:
     engine.isolate("turning_gear")
     lio, tam = engine.enter(), engine.enter(TAM)
     assert no(engine.enter) == "inside_already"
-    engine.say(oc.Leave(kind="leave", id=uuid4(), entered=lio))
+    engine.out(lio)
     assert [i.person.name for i in engine.state.inside] == ["Tam Pereira"], "a forgotten name is not cleared by others"
-    assert no(lambda: engine.say(oc.Leave(kind="leave", id=uuid4(), entered=lio))) == "no_such_entry"
-    engine.say(oc.Leave(kind="leave", id=uuid4(), entered=tam))
+    assert no(lambda: engine.out(lio)) == "no_such_entry"
+    engine.out(tam)
 
 
 def test_anothers_lock_comes_off_only_by_a_lead_hand_with_a_word_and_never_while_they_are_inside() -> None:
@@ -203,7 +203,7 @@ def test_anothers_lock_comes_off_only_by_a_lead_hand_with_a_word_and_never_while
     assert no(lambda: engine.say(off(None))) == "anothers_lock"
     entered = engine.enter()
     assert no(lambda: engine.say(off("Gone home"))) == "person_inside"
-    engine.say(oc.Leave(kind="leave", id=uuid4(), entered=entered))
+    engine.out(entered)
     engine.say(off("Gone home, asked by telephone"))
     assert not engine.state.locks
 
@@ -216,14 +216,18 @@ def test_the_crank_stays_while_anybody_is_inside_or_anything_is_under_pressure_o
     engine.isolate("turning_gear")
     entered = engine.enter()
     assert no(engine.move) == "sweep_blocked"
-    engine.say(oc.Leave(kind="leave", id=uuid4(), entered=entered))
+    engine.out(entered)
     run = engine.begun("main-3", under_pressure=True, tools_on=True)
     assert [o.code for o in in_sweep(engine.state, engine.sheet, engine.runs, ())] == ["under_pressure"]
     assert no(engine.move) == "sweep_blocked"
     run = engine.becomes(run, under_pressure=False, tools_on=False, in_sweep=(PartOut(kind="cap_jack", called="jack"),))
     assert no(engine.move) == "sweep_blocked"
     engine.becomes(run, in_sweep=())
+    assert no(engine.move) == "sweep_blocked", "the log says that the turning gear is locked"
+    lifted = engine.lift("turning_gear")
+    assert no(engine.enter) == "gear_not_locked"
     engine.move()
+    engine.back(lifted)
     assert engine.state.crank is not None
     assert engine.state.crank.angle_deg == 90.0
 
@@ -399,7 +403,7 @@ def test_an_overhaul_is_closed_once_and_only_when_nothing_stands_against_it() ->
     why = {h.why for h in held_up(engine.state, context)}
     assert why == {"isolation", "lock", "inside", "joint_not_closed"}
     assert no(lambda: engine.say(close)) == "overhaul_not_done"
-    engine.say(oc.Leave(kind="leave", id=uuid4(), entered=engine.state.inside[0].seq))
+    engine.out(engine.state.inside[0].seq)
     engine.say(oc.TakeLockOff(kind="take_lock_off", id=uuid4(), hung=hung), LIO)
     engine.found("closed_up", "main-3")
     engine.say(oc.RestorePoint(kind="restore_point", id=uuid4(), point="turning_gear"))
@@ -451,7 +455,7 @@ def test_an_entry_that_another_has_ended_is_not_struck_under_it() -> None:
     engine = PaperOverhaul()
     engine.isolate("turning_gear")
     entered = engine.enter()
-    engine.say(oc.Leave(kind="leave", id=uuid4(), entered=entered))
+    engine.out(entered)
     strike = oc.StrikeEntry(kind="strike_entry", id=uuid4(), entry=entered, words="Never was")
     assert no(lambda: engine.say(strike)) == "not_to_be_struck"
 
@@ -465,7 +469,7 @@ def _acts(engine: PaperOverhaul) -> list[Callable[[], object]]:
         lambda: engine.isolate("prelube"),
         engine.enter,
         lambda: engine.enter(TAM),
-        lambda: engine.say(oc.Leave(kind="leave", id=uuid4(), entered=engine.state.inside[0].seq)),
+        lambda: engine.out(engine.state.inside[0].seq),
         engine.move,
         lambda: engine.found("open", "main-3"),
         lambda: engine.found("closed_up", "main-3"),
@@ -537,7 +541,6 @@ def in_the_way(engine: PaperOverhaul) -> list[tuple[str, str | None]]:
 
 def test_a_big_end_that_somebody_found_loose_keeps_the_crank() -> None:
     engine = PaperOverhaul()
-    engine.isolate("turning_gear")
     engine.found("loose", "rod-4")
     assert in_the_way(engine) == [("rod_loose", "Rod 4")]
     assert no(engine.move) == "sweep_blocked"
@@ -547,12 +550,11 @@ def test_a_big_end_that_somebody_found_loose_keeps_the_crank() -> None:
 
 def test_a_foot_that_is_off_its_pin_keeps_the_crank_while_its_piston_cannot_be_out() -> None:
     engine = PaperOverhaul()
-    engine.isolate("turning_gear")
     engine.found("open", "rod-4")
     assert in_the_way(engine) == [("rod_off", "Rod 4")], "the head is on: the piston is in"
     engine.found("open", "head-4")
     assert in_the_way(engine) == []
-    engine.move()
+    engine.move(clear=["head-4"])
 
 
 def test_what_a_run_left_of_a_big_end_counts_for_every_other_and_not_for_its_own_call() -> None:

@@ -94,7 +94,7 @@ def test_nothing_is_seen_to_while_somebody_relies_on_the_isolations() -> None:
     engine.isolate("turning_gear")
     engine.enter()
     assert no(lambda: see(engine, "people")) == "isolation_relied_on"
-    engine.say(oc.Leave(kind="leave", id=uuid4(), entered=engine.state.inside[0].seq))
+    engine.out(engine.state.inside[0].seq)
     work = engine.begun("head-4")
     assert no(lambda: see(engine, "people")) == "isolation_relied_on"
     engine.becomes(work, open=False, condition="closed_up", leaves="closed_up")

@@ -219,7 +219,7 @@ def test_no_correction_takes_an_isolation_from_under_somebody_inside(world: Worl
     strike = StrikeReading(kind="strike", id=uuid4(), cell="make-safe/turning-gear", attempt=1, reason="Wrong valve")
     assert no(run.send, strike) == "person_inside"
     assert overhaul_of(world).in_force("turning_gear") is not None
-    tell(world, "Lio Sandvik", {"kind": "leave", "entered": state.inside[0].seq})
+    tell(world, "Lio Sandvik", {"kind": "leave", "entered": state.inside[0].seq}, pin=DEMO_PIN)
     run.send(strike)
     assert overhaul_of(world).in_force("turning_gear") is None
 
@@ -351,7 +351,10 @@ def test_the_crank_waits_for_whoever_is_inside_from_a_runs_own_call_too(world: W
     tick = RecordReading(kind="record", id=uuid4(), cell=cell.key, attempt=1, answer=ev.TickAnswer())
     assert no(acts.act, world.workshop, first.hands, first.run_id, tick) == "sweep_blocked"
     assert glance(world.workshop, first.run_id).inside == ("Lio Sandvik",)
-    tell(world, "Tam Pereira", {"kind": "leave", "entered": state.inside[0].seq})
+    out = {"kind": "leave", "entered": state.inside[0].seq, "seen": True}
+    assert no(tell, world, "Tam Pereira", out, pin=DEMO_PIN) == "not_theirs_to_take_off"
+    assert no(tell, world, "Ines Halloran", out) == "pin_needed"
+    tell(world, "Ines Halloran", out, pin=DEMO_PIN)
     acts.act(world.workshop, first.hands, first.run_id, tick)
 
 
@@ -370,7 +373,7 @@ def test_a_door_is_not_shut_on_somebody_inside_nor_without_a_link(world: World) 
     state = tell(world, "Lio Sandvik", {**entry, "door": "door-4", "oxygen_pct": 20.9, "gas_pct": 0.0})
     tick = RecordReading(kind="record", id=uuid4(), cell=door.key, attempt=1, answer=ev.TickAnswer())
     assert no(acts.act, world.workshop, back.hands, back.run_id, tick) == "person_inside"
-    tell(world, "Bram Okafor", {"kind": "leave", "entered": state.inside[0].seq})
+    tell(world, "Bram Okafor", {"kind": "leave", "entered": state.inside[0].seq}, pin=DEMO_PIN)
     assert acts.act(world.workshop, back.hands, back.run_id, tick).state.live(door.key) is not None
 
 
@@ -435,30 +438,28 @@ def test_nobody_goes_in_at_the_moment_in_which_the_crank_moves(
 ) -> None:
     first, second = two_workshops(world) if servers == 2 else (world.workshop, world.workshop)
     here = opened(world)
-    tell(world, "Bram Okafor", {"kind": "isolate", "point": "turning_gear"})
     lio, bram = actor(first, "Lio Sandvik"), actor(first, "Bram Okafor")
-    enter = oc.Enter(
-        kind="enter",
-        id=uuid4(),
-        person=lio.id,
-        space="crankcase",
-        permit="P",
-        attendant="Tam",
-        oxygen_pct=20.9,
-        gas_pct=0,
-    )
+    # Nobody goes in before the gear is locked, and with the gear locked nothing moves.
+    lock = oc.Isolate(kind="isolate", id=uuid4(), point="turning_gear")
     move = oc.MoveCrank(kind="move_crank", id=uuid4(), to_deg=90.0, way="ahead", commander="Bram", looked_at=("sweep",))
     held_open(monkeypatch, overhauls, "decide")
-    ends = together(lambda: overhauls.act(first, lio, here, enter), lambda: overhauls.act(second, bram, here, move))
-    state = second.overhauls.snapshot(here).state
-    inside, moved = bool(state.inside), state.crank is not None
-    # Whoever is first: either somebody is inside and the crank stands, or it has moved and they went in after that.
+    ends = together(lambda: overhauls.act(first, bram, here, lock), lambda: overhauls.act(second, bram, here, move))
+    moved = second.overhauls.snapshot(here).state.crank is not None
+    # Whoever is first: either the gear is locked and the crank stands, or it had moved before that.
     assert ends in (["done", "sweep_blocked"], ["done", "done"])
-    assert inside
     assert moved == (ends == ["done", "done"])
-    if moved:
-        kinds = [line.data.kind for line in state.lines]
-        assert kinds.index("crank_moved") < kinds.index("entered")
+    entry = {
+        "person": lio.id,
+        "space": "crankcase",
+        "permit": "P",
+        "attendant": "Tam",
+        "oxygen_pct": 20.9,
+        "gas_pct": 0,
+    }
+    state = tell(world, "Lio Sandvik", {"kind": "enter", **entry})
+    assert state.inside
+    kinds = [line.data.kind for line in state.lines]
+    assert not moved or kinds.index("crank_moved") < kinds.index("isolated")
 
 
 # ---- tools -----------------------------------------------------------------------------------------------------------

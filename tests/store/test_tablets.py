@@ -93,12 +93,15 @@ def test_a_silent_tablet_keeps_the_crank_still_for_the_engine_and_for_every_run(
 
 def test_what_waited_on_a_tablet_is_told_when_it_is_back(world: World) -> None:
     opened(world)
-    tell(world, "Bram Okafor", {"kind": "isolate", "point": "turning_gear"})
     tell(world, "Bram Okafor", MOVE)
+    tell(world, "Bram Okafor", {"kind": "isolate", "point": "turning_gear"})
     lio, went_in = actor(world.workshop, "Lio Sandvik"), uuid4()
     entry = {"permit": "P-1", "attendant": "Tam", "oxygen_pct": 20.9, "gas_pct": 0.0, "space": "crankcase"}
     told = tell(world, "Lio Sandvik", {"kind": "enter", "id": went_in, "person": lio.id, **entry}, kept_s=3600.0)
     assert told.inside[0].against == "moved_meanwhile", "he was in there while it turned: loudly"
     told = tell(world, "Lio Sandvik", {"kind": "leave", "entry": went_in}, kept_s=3000.0)
-    assert not told.inside
     assert told.lines[-1].data.kind == "left"
+    assert told.inside, "out by what a tablet tells later: the board waits for a PIN"
+    told = tell(world, "Lio Sandvik", {"kind": "leave", "entry": went_in}, pin=DEMO_PIN)
+    assert not told.inside
+    assert not told.told

@@ -3645,6 +3645,8 @@ export interface components {
          *         dead_centres: firing dead centre of each cylinder.
          *         below_top_mm: how far each piston stands below its top there; empty where nobody knows the angle, or the sheet
          *             states no geometry.
+         *         gear_locked: the log says that the turning gear is locked; it is lifted for a move, and locked again.
+         *         to_clear: what stands open and answers "clear" by name before a move.
          *         not_known: joints along the crank of which nobody has said how they are.
          */
         CrankView: {
@@ -3668,6 +3670,8 @@ export interface components {
             dead_centres: {
                 [key: string]: number;
             };
+            /** Gear Locked */
+            gear_locked: boolean;
             /** Known */
             known: boolean;
             /** Moves With */
@@ -3676,6 +3680,8 @@ export interface components {
             not_known: string[];
             /** Obstacles */
             obstacles: components["schemas"]["Obstacle"][];
+            /** To Clear */
+            to_clear: components["schemas"]["ToClear"][];
             /** Ways */
             ways: ("ahead" | "astern")[];
             /** Words */
@@ -4739,6 +4745,7 @@ export interface components {
          *         default_sheet: it is worked on by the default by layout, having no sheet of its own.
          *         under_pressure: joints on which a tool is under pressure.
          *         hung: parts that hang.
+         *         told: what was told later and nobody has looked at yet.
          *         next: the joints whose work is next, in working order.
          *         log: its newest lines.
          */
@@ -4806,6 +4813,8 @@ export interface components {
             tests: components["schemas"]["TestNow"][];
             /** Title */
             title: string;
+            /** Told */
+            told: components["schemas"]["LogLine"][];
             /** Under Pressure */
             under_pressure: string[];
         };
@@ -6364,6 +6373,11 @@ export interface components {
             permit: string;
             /** Person */
             person: string;
+            /**
+             * Person Id
+             * Format: uuid
+             */
+            person_id: string;
             /** Run Out */
             run_out: boolean;
             /**
@@ -6883,6 +6897,7 @@ export interface components {
          *     Attributes:
          *         entered: the entry, by its sequence.
          *         entry: the same by the id of the command that made it, from a tablet that has not heard of its sequence yet.
+         *         seen: whoever says so of another has seen them outside and spoken to them.
          */
         Leave: {
             /** Entered */
@@ -6900,6 +6915,11 @@ export interface components {
              */
             kind: "leave";
             paper?: components["schemas"]["Paper"] | null;
+            /**
+             * Seen
+             * @default false
+             */
+            seen: boolean;
             /** Tablet At */
             tablet_at?: string | null;
         };
@@ -7181,7 +7201,10 @@ export interface components {
          *         moment: a moment that it speaks of: the end of a permit's hours, when a plan is done; None where it names none.
          *         written_by: who wrote it on a list of paper from which it was keyed in; None for what was entered here.
          *         written_at: when, by the list.
+         *         written_until: it was done by then at the latest, where only a span is known.
+         *         why: why it was told later.
          *         against: what would have spoken against it, had it been known before; None where nothing did.
+         *         told: what was told later is in doubt, or does not count yet, until somebody has looked; None once they have.
          */
         LogLine: {
             /** Against */
@@ -7205,10 +7228,16 @@ export interface components {
             seq: number;
             /** Struck */
             struck: boolean;
+            /** Told */
+            told: ("less_safe" | "safer") | null;
+            /** Why */
+            why: string | null;
             /** Written At */
             written_at: string | null;
             /** Written By */
             written_by: string | null;
+            /** Written Until */
+            written_until: string | null;
         };
         /**
          * LogPage
@@ -7223,6 +7252,32 @@ export interface components {
             lines: components["schemas"]["LogLine"][];
             /** More */
             more: boolean;
+        };
+        /**
+         * LookAtTold
+         * @description Say what one has found of something that was told later, having looked at the thing itself.
+         *
+         *     Attributes:
+         *         entry: what was told, by its sequence.
+         *         words: what was found.
+         */
+        LookAtTold: {
+            /** Entry */
+            entry: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "look_at_told";
+            /** Tablet At */
+            tablet_at?: string | null;
+            /** Words */
+            words: string;
         };
         /**
          * LoosenAngleStep
@@ -7810,9 +7865,15 @@ export interface components {
          *
          *     Attributes:
          *         to_deg: where to; None for turning it through.
+         *         clear: open doors and bores that have answered "clear", as the view of the crank names them.
          *         stays: depressurised tools on heads, out of the sweep, stay by a lead hand's word.
          */
         MoveCrank: {
+            /**
+             * Clear
+             * @default []
+             */
+            clear: string[];
             /** Commander */
             commander: string;
             /**
@@ -8349,7 +8410,7 @@ export interface components {
              * Code
              * @enum {string}
              */
-            code: "under_pressure" | "person_inside" | "in_sweep" | "hung" | "liner_loose" | "rod_loose" | "rod_off" | "tool_on" | "test_lifted" | "tablet_silent";
+            code: "under_pressure" | "person_inside" | "in_sweep" | "hung" | "liner_loose" | "rod_loose" | "rod_off" | "tool_on" | "test_lifted" | "tablet_silent" | "gear_isolated" | "in_doubt";
             /** Joint */
             joint: string | null;
             /** What */
@@ -8601,7 +8662,7 @@ export interface components {
          */
         OverhaulEnvelope: {
             /** Command */
-            command: components["schemas"]["SetScope"] | components["schemas"]["DeclareConditions"] | components["schemas"]["Isolate"] | components["schemas"]["LiftForTest"] | components["schemas"]["PutBackAfterTest"] | components["schemas"]["RestorePoint"] | components["schemas"]["HangLock"] | components["schemas"]["TakeLockOff"] | components["schemas"]["Enter"] | components["schemas"]["Leave"] | components["schemas"]["TestAir"] | components["schemas"]["BeginHotWork"] | components["schemas"]["EndHotWork"] | components["schemas"]["AnswerForTablet"] | components["schemas"]["RelieveAttendant"] | components["schemas"]["FindCrank"] | components["schemas"]["LoseCrank"] | components["schemas"]["MoveCrank"] | components["schemas"]["SetAttitude"] | components["schemas"]["CarryCrank"] | components["schemas"]["Remark"] | components["schemas"]["SeeTo"] | components["schemas"]["ReadDeflections"] | components["schemas"]["Witness"] | components["schemas"]["NoteStop"] | components["schemas"]["NoteRunIn"] | components["schemas"]["TakePlan"] | components["schemas"]["PayDebt"] | components["schemas"]["StrikeEntry"] | components["schemas"]["HandOverEngine"] | components["schemas"]["CloseOverhaul"];
+            command: components["schemas"]["SetScope"] | components["schemas"]["DeclareConditions"] | components["schemas"]["Isolate"] | components["schemas"]["LiftForTest"] | components["schemas"]["PutBackAfterTest"] | components["schemas"]["RestorePoint"] | components["schemas"]["HangLock"] | components["schemas"]["TakeLockOff"] | components["schemas"]["Enter"] | components["schemas"]["Leave"] | components["schemas"]["TestAir"] | components["schemas"]["BeginHotWork"] | components["schemas"]["EndHotWork"] | components["schemas"]["AnswerForTablet"] | components["schemas"]["LookAtTold"] | components["schemas"]["RelieveAttendant"] | components["schemas"]["FindCrank"] | components["schemas"]["LoseCrank"] | components["schemas"]["MoveCrank"] | components["schemas"]["SetAttitude"] | components["schemas"]["CarryCrank"] | components["schemas"]["Remark"] | components["schemas"]["SeeTo"] | components["schemas"]["ReadDeflections"] | components["schemas"]["Witness"] | components["schemas"]["NoteStop"] | components["schemas"]["NoteRunIn"] | components["schemas"]["TakePlan"] | components["schemas"]["PayDebt"] | components["schemas"]["StrikeEntry"] | components["schemas"]["HandOverEngine"] | components["schemas"]["CloseOverhaul"];
             /** Kept S */
             kept_s?: number | null;
             /** Other Pin */
@@ -8677,6 +8738,10 @@ export interface components {
         /**
          * Paper
          * @description Where it stands on a list of paper: who wrote it, and when, by the list.
+         *
+         *     Attributes:
+         *         until: it was done by then at the latest, where only a span is known.
+         *         why: why it is told later.
          */
         Paper: {
             /**
@@ -8689,6 +8754,10 @@ export interface components {
              * Format: uuid
              */
             by: string;
+            /** Until */
+            until?: string | null;
+            /** Why */
+            why?: string | null;
         };
         /**
          * PaperLine
@@ -13365,6 +13434,18 @@ export interface components {
              * @enum {string}
              */
             type: "tick";
+        };
+        /**
+         * ToClear
+         * @description An open door or bore that answers "clear" before a move: its id, the joint, and the part that is off there.
+         */
+        ToClear: {
+            /** Id */
+            id: string;
+            /** Joint */
+            joint: string;
+            /** What */
+            what: string;
         };
         /**
          * ToolAnswer

@@ -80,6 +80,7 @@ export type ForMe = S["ForMe"];
 export type PointNow = S["PointNow"];
 export type Seal = S["Seal"];
 export type EngineEntry = S["LogLine"];
+export type InsideNow = S["InsideNow"];
 export type OverhaulCommand = S["OverhaulEnvelope"]["command"];
 export type Condition = JointStands["ladder"][number];
 export type AskedField = S["Field"];

@@ -4,6 +4,7 @@ import { useI18n } from "vue-i18n";
 import BoardPanel from "@/engine/BoardPanel.vue";
 import HotWorkPanel from "@/engine/HotWorkPanel.vue";
 import PeoplePanels from "@/engine/PeoplePanels.vue";
+import ToldPanel from "@/engine/ToldPanel.vue";
 import SweepLines from "@/engine/SweepLines.vue";
 import { provideEngine } from "@/engine/engine";
 import { useHere } from "@/shared/here";
@@ -50,6 +51,7 @@ const permits = computed(() => [
       >
         <p v-for="one in overhaul.under_pressure" :key="one" class="words" translate="no">{{ one }}</p>
       </board-panel>
+      <told-panel large />
       <people-panels large />
       <hot-work-panel large />
       <board-panel

@@ -9,10 +9,13 @@ import { useEngine } from "@/engine/engine";
 import ReasonDialog from "@/bench/ReasonDialog.vue";
 import ChoiceField from "@/shared/ChoiceField.vue";
 import FormDialog from "@/shared/FormDialog.vue";
+import { partWords } from "@/shared/problem";
+import ProblemNote from "@/shared/ProblemNote.vue";
 import { whenText } from "@/shared/format";
 
 /** Where the crank is, and the one place where it is moved from outside a joint's own calls. */
-const { t } = useI18n();
+const i18n = useI18n();
+const { t } = i18n;
 const engine = useEngine();
 const crank = computed(() => engine.overhaul.value?.crank ?? null);
 const works = computed(() => engine.page.value?.may_work ?? false);
@@ -29,7 +32,13 @@ const open = ref<"move" | "find" | "lose" | null>(null);
 const angle = ref("");
 const way = ref<"ahead" | "astern">("ahead");
 const commander = ref("");
-const looked = ref("");
+/** What was looked at, and which open doors and bores have answered: nothing is said before somebody says it. */
+const LOOKS = computed(() => t("engine.move_looked_usual").split(", "));
+const looked = ref<string[]>([]);
+const cleared = ref<string[]>([]);
+const allClear = computed(
+  () => crank.value?.to_clear.every((one) => cleared.value.includes(one.id)) ?? false,
+);
 const proof = ref("");
 const stays = ref("");
 const figure = computed(() => Number(angle.value.trim().replace(",", ".")));
@@ -39,7 +48,8 @@ function begin(what: "move" | "find" | "lose"): void {
   engine.acting.clear();
   angle.value = "";
   stays.value = "";
-  looked.value = t("engine.move_looked_usual");
+  looked.value = [];
+  cleared.value = [];
   open.value = what;
 }
 
@@ -50,11 +60,20 @@ async function move(): Promise<void> {
     to_deg: figure.value,
     way: way.value,
     commander: commander.value.trim(),
-    looked_at: looked.value
-      .split(",")
-      .map((one) => one.trim())
-      .filter(Boolean),
+    looked_at: looked.value,
+    clear: cleared.value,
     stays: stays.value.trim() === "" ? null : stays.value.trim(),
+  });
+}
+
+/** The log says that the turning gear is locked: it is lifted for the move, by name, and put back after it. */
+async function lift(): Promise<void> {
+  const test = t("engine.move_lift_test");
+  await engine.send({
+    kind: "lift_for_test",
+    points: ["turning_gear"],
+    test,
+    guards: commander.value.trim(),
   });
 }
 
@@ -97,7 +116,7 @@ async function lose(words: string): Promise<void> {
       :open="open === 'move'"
       :title="t('engine.move_title')"
       :confirm="t('engine.move_do')"
-      :ready="good && commander.trim() !== '' && looked.trim() !== ''"
+      :ready="good && commander.trim() !== '' && looked.length > 0 && allClear && !crank.gear_locked"
       @done="move"
       @shut="open = null"
     >
@@ -126,7 +145,28 @@ async function lose(words: string): Promise<void> {
         :items="crank.ways.map((value) => ({ value, title: t(`engine.way.${value}`) }))"
       />
       <v-text-field v-model="commander" :label="t('engine.move_commander')" maxlength="60" />
-      <v-text-field v-model="looked" :label="t('engine.move_looked')" maxlength="200" />
+      <v-btn
+        v-if="crank.gear_locked"
+        :disabled="commander.trim() === '' || engine.acting.busy.value"
+        @click="lift"
+        >{{ t("engine.move_lift") }}</v-btn
+      >
+      <fieldset class="ticks">
+        <legend>{{ t("engine.move_looked") }}</legend>
+        <v-checkbox v-for="one in LOOKS" :key="one" v-model="looked" :value="one" :label="one" hide-details />
+      </fieldset>
+      <fieldset v-if="crank.to_clear.length > 0" class="ticks">
+        <legend>{{ t("engine.move_clear") }}</legend>
+        <v-checkbox
+          v-for="one in crank.to_clear"
+          :key="one.id"
+          v-model="cleared"
+          :value="one.id"
+          :label="`${one.joint} ${partWords(i18n, one.what)}`"
+          hide-details
+        />
+      </fieldset>
+      <problem-note :problem="engine.acting.problem.value" :unsent="engine.acting.unsent.value" />
       <v-text-field v-if="byWord && leads" v-model="stays" :label="t('engine.move_stays')" maxlength="200" />
     </form-dialog>
     <form-dialog
@@ -201,6 +241,14 @@ async function lose(words: string): Promise<void> {
   display: flex;
   flex-wrap: wrap;
   gap: 6px;
+}
+
+.ticks {
+  border: 0;
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(170px, 1fr));
+  margin: 0;
+  padding: 0;
 }
 
 .tops .v-btn {

@@ -5,9 +5,9 @@ import { answerOf, api } from "@/api/client";
 import type { EngineEntry } from "@/api/types";
 import BoardPanel from "@/engine/BoardPanel.vue";
 import { useEngine } from "@/engine/engine";
-import { entryWords } from "@/engine/entries";
+import { entryWords, writtenWhen } from "@/engine/entries";
 import ReasonDialog from "@/bench/ReasonDialog.vue";
-import { dayTimeText, whenText } from "@/shared/format";
+import { whenText } from "@/shared/format";
 
 /** What happened to the engine, newest first; a wrong entry is struck like a reading. */
 const i18n = useI18n();
@@ -77,11 +77,12 @@ async function strike(reason: string): Promise<void> {
             {{
               t("engine.from_paper", {
                 by: entry.written_by,
-                at: dayTimeText(entry.written_at ?? entry.at),
+                at: writtenWhen(i18n, entry),
               })
             }}</span
           >
           <strong v-if="entry.against" class="against"> {{ t(`engine.against.${entry.against}`) }}</strong>
+          <strong v-if="entry.told" class="against"> {{ t(`engine.told_${entry.told}`) }}</strong>
           <em v-if="entry.struck"> {{ t("engine.struck") }}</em></span
         >
         <v-btn

@@ -19,6 +19,7 @@ import IsolationPanel from "@/engine/IsolationPanel.vue";
 import OpenDialog from "@/engine/OpenDialog.vue";
 import PapersPanel from "@/engine/PapersPanel.vue";
 import PeoplePanels from "@/engine/PeoplePanels.vue";
+import ToldPanel from "@/engine/ToldPanel.vue";
 import ShaftPanel from "@/engine/ShaftPanel.vue";
 import { provideEngine } from "@/engine/engine";
 import ReasonDialog from "@/bench/ReasonDialog.vue";
@@ -192,6 +193,7 @@ async function started(run: string): Promise<void> {
         >
           <p v-for="one in overhaul.under_pressure" :key="one" class="line words" translate="no">{{ one }}</p>
         </board-panel>
+        <told-panel />
         <people-panels />
         <hot-work-panel />
         <board-panel

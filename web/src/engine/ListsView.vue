@@ -42,6 +42,8 @@ const { people } = usePeople();
 /** Nobody wrote it and at no time, until whoever keys it in reads so on the paper. */
 const by = ref("");
 const at = ref("");
+const until = ref("");
+const why = ref("");
 
 const point = ref<PointNow["point"] | "">("");
 const lock = ref("");
@@ -86,7 +88,7 @@ const said = computed<Said | null>(() => {
     case "entered":
       return entry.value;
     case "left":
-      return which.value === 0 ? null : { kind: "leave", entered: which.value, entry: null };
+      return which.value === 0 ? null : { kind: "leave", entered: which.value, entry: null, seen: false };
     case "crank_found":
       return !isFigure(angle.value) || filled(words.value) === null
         ? null
@@ -100,6 +102,7 @@ const said = computed<Said | null>(() => {
             way: way.value,
             commander: commander.value.trim(),
             looked_at: [words.value.trim()],
+            clear: [],
             stays: null,
           };
   }
@@ -107,7 +110,12 @@ const said = computed<Said | null>(() => {
 
 async function enter(): Promise<void> {
   if (said.value === null || at.value === "" || by.value === "") return;
-  const paper = { by: by.value, at: new Date(at.value).toISOString() };
+  const paper = {
+    by: by.value,
+    at: new Date(at.value).toISOString(),
+    until: until.value === "" ? null : new Date(until.value).toISOString(),
+    why: why.value.trim() || null,
+  };
   if (!(await engine.send({ ...said.value, paper } as Said))) return;
   point.value = "";
   which.value = 0;
@@ -152,6 +160,8 @@ async function fetchKeyed(): Promise<void> {
         <form class="fields" @submit.prevent="enter">
           <person-field v-model="by" :label="t('engine.lists.who')" :people="people" />
           <moment-field v-model="at" :label="t('engine.lists.when')" :past="14" />
+          <moment-field v-model="until" :label="t('engine.lists.until')" :past="14" />
+          <v-text-field v-model="why" :label="t('engine.lists.why')" maxlength="200" />
           <choice-field
             v-model="kind"
             :label="t('engine.lists.what')"
@@ -231,6 +241,7 @@ async function fetchKeyed(): Promise<void> {
             <span>
               {{ entryWords(i18n, one) }} <span class="muted" translate="no">{{ one.written_by }}</span>
               <strong v-if="one.against" class="against">{{ t(`engine.against.${one.against}`) }}</strong>
+              <strong v-if="one.told" class="against">{{ t(`engine.told_${one.told}`) }}</strong>
             </span>
           </li>
         </ol>

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
-import type { OverhaulCommand } from "@/api/types";
+import type { InsideNow, OverhaulCommand } from "@/api/types";
 import AirDialog from "@/engine/AirDialog.vue";
 import BoardLine from "@/engine/BoardLine.vue";
 import BoardPanel from "@/engine/BoardPanel.vue";
 import EntryFields from "@/engine/EntryFields.vue";
+import LeaveDialog from "@/engine/LeaveDialog.vue";
 import { useEntryForm } from "@/engine/entering";
 import { useEngine } from "@/engine/engine";
 import { usePeople } from "@/engine/people";
@@ -62,6 +63,8 @@ async function enter(): Promise<void> {
   entering.value = false;
   if (entry !== null) await engine.send(entry);
 }
+
+const leaving = ref<InsideNow | null>(null);
 
 /** Somebody else stands outside from now on. */
 const relieving = ref<number | null>(null);
@@ -138,7 +141,7 @@ async function takeAnothers(words: string): Promise<void> {
           <v-btn
             class="main"
             :aria-label="t('engine.leave_name', { name: one.person })"
-            @click="engine.send({ kind: 'leave', entered: one.entry, entry: null })"
+            @click="leaving = one"
           >
             {{ t("engine.leave") }}
           </v-btn>
@@ -151,7 +154,7 @@ async function takeAnothers(words: string): Promise<void> {
           <v-btn
             class="main"
             :aria-label="t('engine.leave_name', { name: nameOf(one.person) })"
-            @click="engine.send({ kind: 'leave', entered: null, entry: one.id })"
+            @click="engine.send({ kind: 'leave', entered: null, entry: one.id, seen: false })"
           >
             {{ t("engine.leave") }}
           </v-btn>
@@ -211,6 +214,7 @@ async function takeAnothers(words: string): Promise<void> {
     >
       <person-field v-model="relief" :label="t('engine.relieve_attendant_to')" :people="people" />
     </form-dialog>
+    <leave-dialog :inside="leaving" @shut="leaving = null" />
     <air-dialog :open="airing" @shut="airing = false" />
     <form-dialog
       :open="hanging"

@@ -118,7 +118,8 @@ export function provideEngine(id: () => string): Engine {
     const command = { ...said, id: newId(), tablet_at: new Date().toISOString() } as OverhaulCommand;
     // What a list says is keyed in, not pressed: it waits for the link.
     const listed = "paper" in said && said.paper !== null;
-    if (MAY_WAIT.has(said.kind) && !listed) return sendOrKeep(overhaulId, command);
+    // Whoever signs with a PIN needs the server's word: a PIN is kept nowhere.
+    if (MAY_WAIT.has(said.kind) && !listed && pins.pin === undefined) return sendOrKeep(overhaulId, command);
     return acting.act(async () => {
       const params = { path: { overhaul_id: overhaulId } };
       const body = { command, pin: pins.pin ?? null, other_pin: pins.other_pin ?? null, kept_s: null };

@@ -28,3 +28,10 @@ export function entryWords(words: Words, entry: EngineEntry): string {
     ...(space === undefined ? {} : { space: t(`engine.space.${space}`) }),
   });
 }
+
+/** When it was done: by the paper, a span where no more is known. */
+export function writtenWhen(words: Words, entry: EngineEntry): string {
+  const at = dayTimeText(entry.written_at ?? entry.at);
+  if (entry.written_until === null) return at;
+  return words.t("engine.told_span", { at, until: dayTimeText(entry.written_until) });
+}

@@ -21,10 +21,17 @@ from jorvek.core.sheet.document import EngineSheet
 
 
 class Paper(Fact):
-    """Where it stands on a list of paper: who wrote it, and when, by the list."""
+    """Where it stands on a list of paper: who wrote it, and when, by the list.
+
+    Attributes:
+        until: it was done by then at the latest, where only a span is known.
+        why: why it is told later.
+    """
 
     by: UUID
     at: AwareDatetime
+    until: AwareDatetime | None = None
+    why: Words | None = None
 
 
 class ListedCommand(CommandBase):
@@ -152,11 +159,26 @@ class Leave(ListedCommand):
     Attributes:
         entered: the entry, by its sequence.
         entry: the same by the id of the command that made it, from a tablet that has not heard of its sequence yet.
+        seen: whoever says so of another has seen them outside and spoken to them.
     """
 
     kind: Literal["leave"]
     entered: int | None = Field(default=None, ge=1)
     entry: UUID | None = None
+    seen: bool = False
+
+
+class LookAtTold(CommandBase):
+    """Say what one has found of something that was told later, having looked at the thing itself.
+
+    Attributes:
+        entry: what was told, by its sequence.
+        words: what was found.
+    """
+
+    kind: Literal["look_at_told"]
+    entry: int = Field(ge=1)
+    words: Words
 
 
 class TestAir(CommandBase):
@@ -225,6 +247,7 @@ class MoveCrank(ListedCommand):
 
     Attributes:
         to_deg: where to; None for turning it through.
+        clear: open doors and bores that have answered "clear", as the view of the crank names them.
         stays: depressurised tools on heads, out of the sweep, stay by a lead hand's word.
     """
 
@@ -233,6 +256,7 @@ class MoveCrank(ListedCommand):
     way: ov.TurningWay
     commander: ov.Short
     looked_at: tuple[ov.Short, ...] = Field(min_length=1, max_length=20)
+    clear: tuple[ov.Short, ...] = Field(default=(), max_length=80)
     stays: Words | None = None
 
 
@@ -357,6 +381,7 @@ OverhaulCommand: TypeAlias = Annotated[
     | BeginHotWork
     | EndHotWork
     | AnswerForTablet
+    | LookAtTold
     | RelieveAttendant
     | FindCrank
     | LoseCrank

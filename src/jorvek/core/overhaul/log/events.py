@@ -79,10 +79,13 @@ class Listed(Fact):
     Attributes:
         paper: who wrote it on the list, and when, by the list.
         against: what would have spoken against it, had it been known: a refusal's code, or ``MOVED_MEANWHILE``.
+        told: what it means that it was told later: it makes things less safe, and is in doubt until somebody looks;
+            or safer, and counts once somebody has looked. None for anything else, and in logs from before the rule.
     """
 
     paper: OnPaper | None = None
     against: Short | None = None
+    told: Literal["less_safe", "safer"] | None = None
 
 
 class Isolated(Listed):
@@ -173,6 +176,14 @@ class Left(Listed):
 
     kind: Literal["left"] = "left"
     entered: int
+
+
+class ToldConfirmed(Fact):
+    """Somebody has looked at what was told later. ``entry`` is the sequence of the event that told it."""
+
+    kind: Literal["told_confirmed"] = "told_confirmed"
+    entry: int
+    words: Words
 
 
 class AttendantRelieved(Fact):
@@ -292,6 +303,7 @@ class CrankMoved(Listed):
         to_deg: where it is now; None where the move has no stated end.
         commander: who commanded, with the pendant in sight of or in speech with the door.
         looked_at: what was looked at before.
+        clear: open doors and bores that had answered "clear".
         run: run whose call asked for it.
     """
 
@@ -301,6 +313,7 @@ class CrankMoved(Listed):
     way: TurningWay
     commander: Short
     looked_at: tuple[Short, ...] = ()
+    clear: tuple[Short, ...] = ()
     run: UUID | None = None
     cell: str | None = None
 
@@ -511,6 +524,7 @@ OverhaulData: TypeAlias = Annotated[
     | HotWorkBegan
     | HotWorkEnded
     | TabletAnswered
+    | ToldConfirmed
     | AttendantRelieved
     | EngineStopped
     | CrankFound

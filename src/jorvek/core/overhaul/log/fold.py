@@ -26,6 +26,9 @@ from jorvek.core.overhaul.log.state import (
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.refusal import Refusal
 
+OVERTAKEN: Final = "paper_overtaken"
+"""Said against something told later of which the log knows something newer: it is kept, and changes nothing."""
+
 
 def begin(event: ov.OverhaulEvent) -> Overhaul:
     """Return the state after an overhaul's first event.
@@ -79,7 +82,9 @@ def _without(state: Overhaul, entry: int, by: int) -> Overhaul:
 
 def as_of(state: Overhaul, at: datetime) -> Overhaul:
     """Return the overhaul as it stood at a moment: by what was done by then, whenever it was entered."""
-    return _replayed(state, tuple(line for line in state.lines if line.done_at <= at))
+    # Whoever looks later sees what was so before.
+    by_then = (line for line in state.lines if line.done_at <= at or isinstance(line.data, ov.ToldConfirmed))
+    return _replayed(state, tuple(by_then))
 
 
 def _replayed(state: Overhaul, lines: tuple[Line, ...]) -> Overhaul:
@@ -94,7 +99,41 @@ def _replayed(state: Overhaul, lines: tuple[Line, ...]) -> Overhaul:
     return bare
 
 
-def _apply(state: Overhaul, line: Line) -> Overhaul:  # noqa: PLR0912 — one case for each kind of event
+def _apply(state: Overhaul, line: Line) -> Overhaul:
+    """What was told later and makes things safer changes nothing before somebody has looked; the rest counts."""
+    told = getattr(line.data, "told", None)
+    if told == "safer":
+        return replace(state, told=(*state.told, line))
+    if isinstance(line.data, ov.ToldConfirmed):
+        return _looked_at(state, line.data.entry)
+    if told is None:
+        return _effect(replace(state, told=tuple(one for one in state.told if not _settles(line.data, one.data))), line)
+    doubted = replace(state, told=(*state.told, line))
+    return doubted if getattr(line.data, "against", None) == OVERTAKEN else _effect(doubted, line)
+
+
+def _looked_at(state: Overhaul, entry: int) -> Overhaul:
+    found = next((one for one in state.told if one.seq == entry), None)
+    if found is None:
+        return state
+    left = replace(state, told=tuple(one for one in state.told if one.seq != entry))
+    return _effect(left, found) if getattr(found.data, "told", None) == "safer" else left
+
+
+def _settles(data: ov.OverhaulData, told: ov.OverhaulData) -> bool:
+    """Tell whether something that is done and seen now answers what was told of the same thing."""
+    match data:
+        case ov.Isolated() | ov.Restored():
+            return isinstance(told, ov.Isolated | ov.Restored) and told.point == data.point
+        case ov.CrankFound():
+            return isinstance(told, ov.CrankFound | ov.CrankMoved)
+        case ov.Left():
+            return isinstance(told, ov.Left) and told.entered == data.entered
+        case _:
+            return False
+
+
+def _effect(state: Overhaul, line: Line) -> Overhaul:  # noqa: PLR0912 — one case for each kind of event
     data = line.data
     if isinstance(data, _OPENS_AGAIN):
         state = replace(state, seen={})
@@ -143,7 +182,9 @@ def _apply(state: Overhaul, line: Line) -> Overhaul:  # noqa: PLR0912 — one ca
         case ov.CrankLost():
             return replace(state, crank=CrankNow(line.seq, line.at, line.by, None, data.words))
         case ov.CrankMoved():
-            crank = CrankNow(line.seq, line.done_at, line.done_by, data.to_deg, data.commander, data.run)
+            # Where a move has ended that was told later, nobody knows before it is read on the wheel.
+            angle = data.to_deg if data.told is None else None
+            crank = CrankNow(line.seq, line.done_at, line.done_by, angle, data.commander, data.run)
             return replace(state, crank=crank)
         case ov.AttitudeSet():
             return replace(state, attitude=data.attitude)
@@ -164,7 +205,7 @@ def _apply(state: Overhaul, line: Line) -> Overhaul:  # noqa: PLR0912 — one ca
             return replace(state, plan=PlanInForce(line.seq, line.at, line.by, data))
         case ov.OverhaulClosed():
             return replace(state, status="closed", closed_at=line.at)
-        case ov.Remarked() | ov.HandedOver() | ov.Opened() | ov.StruckOut():
+        case ov.Remarked() | ov.HandedOver() | ov.Opened() | ov.StruckOut() | ov.ToldConfirmed():
             return state
 
 

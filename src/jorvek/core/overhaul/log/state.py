@@ -195,6 +195,7 @@ class Overhaul:
         run_in: by stop of the running-in, the entry that made it.
         plan: the one that was taken last; None where none was.
         struck: sequences of entries that were struck.
+        told: what was told later and nobody has looked at yet, oldest first.
         lines: all events.
     """
 
@@ -225,6 +226,7 @@ class Overhaul:
     run_in: Mapping[str, Line] = field(default_factory=dict)
     plan: PlanInForce | None = None
     struck: frozenset[int] = frozenset()
+    told: tuple[Line, ...] = ()
     lines: tuple[Line, ...] = ()
     closed_at: datetime | None = None
 

@@ -13,12 +13,13 @@ from jorvek.core.overhaul.rules.entering import MAY_WAIT, demand_nobody_inside, 
 from jorvek.core.overhaul.rules.hot_work import hot_work
 from jorvek.core.overhaul.rules.isolating import isolate
 from jorvek.core.overhaul.rules.joint_conditions import newest_on, owed
-from jorvek.core.overhaul.rules.late_entry import collect_objections, from_paper, take_from_paper, then
+from jorvek.core.overhaul.rules.late_entry import collect_objections, from_paper, take_from_paper, then, told_later
 from jorvek.core.overhaul.rules.return_to_service import see_to
 from jorvek.core.overhaul.rules.running_in import note_run_in
 from jorvek.core.overhaul.rules.shaft import read_deflections
 from jorvek.core.overhaul.rules.stops import note_stop
-from jorvek.core.overhaul.rules.sweep import demand_clear
+from jorvek.core.overhaul.rules.sweep import demand_clear, demand_gear_free, to_clear
+from jorvek.core.overhaul.rules.told_late import look_at_told
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
 
@@ -35,8 +36,10 @@ def decide(state: Overhaul, command: oc.OverhaulCommand, context: oc.EngineConte
         raise Refusal("overhaul_closed")
     if isinstance(command, oc.ListedCommand) and command.paper is not None:
         as_written = take_from_paper(state, command, context)
-        return from_paper(command, as_written, _decide(state, command, as_written))
-    return _decide(state, command, context)
+        written = from_paper(command, as_written, _decide(state, command, as_written))
+        return told_later(state, command, as_written, written)
+    data = _decide(state, command, context)
+    return data if context.happened_at is None else told_later(state, command, context, data)
 
 
 def _decide(state: Overhaul, command: oc.OverhaulCommand, context: oc.EngineContext) -> ov.OverhaulData:
@@ -57,6 +60,8 @@ def _decide(state: Overhaul, command: oc.OverhaulCommand, context: oc.EngineCont
             | oc.RelieveAttendant()
         ):
             return go_or_come(state, command, context)
+        case oc.LookAtTold():
+            return look_at_told(state, command, context)
         case oc.BeginHotWork() | oc.EndHotWork():
             return hot_work(state, command, context)
         case oc.FindCrank() | oc.LoseCrank() | oc.MoveCrank() | oc.SetAttitude() | oc.CarryCrank():
@@ -183,6 +188,7 @@ def _move(state: Overhaul, command: oc.MoveCrank, context: oc.EngineContext) -> 
         way=command.way,
         commander=command.commander,
         looked_at=command.looked_at,
+        clear=command.clear,
         against=against,
     )
 
@@ -193,7 +199,11 @@ def _demand_may_move(state: Overhaul, command: oc.MoveCrank, context: oc.EngineC
         raise Refusal("way_not_allowed", way=command.way)
     if command.stays is not None:
         demand(context.actor.role, Act.LEAD_OVERHAUL)
+    demand_gear_free(state)
     demand_clear(state, context.sheet, context.runs, context.silent, word=command.stays is not None)
+    for one in to_clear(state, context.sheet, context.runs):
+        if one.id not in command.clear:
+            raise Refusal("not_clear", joint=one.joint, what=one.what)
 
 
 _STRUCK: Final = (

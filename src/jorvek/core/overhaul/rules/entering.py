@@ -11,10 +11,12 @@ from jorvek.core.overhaul.log.state import Inside, Overhaul, PersonalLock
 from jorvek.core.overhaul.rules.hot_work import demand_hours, demand_no_hot_work
 from jorvek.core.overhaul.rules.late_entry import collect_objections, then
 from jorvek.core.overhaul.rules.stops import demand_stood
-from jorvek.core.overhaul.rules.sweep import unanswered
+from jorvek.core.overhaul.rules.sweep import demand_no_doubt, unanswered
+from jorvek.core.overhaul.rules.told_late import demand_takes_off
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand, may
 from jorvek.core.run.log.events import Person
+from jorvek.core.run.views.on_engine import RunOnEngine
 from jorvek.core.sheet.document import EngineSheet
 
 MAY_WAIT: Final = (oc.Enter, oc.Leave, oc.HangLock, oc.TakeLockOff)
@@ -35,11 +37,12 @@ def go_or_come(
     """Let people in and out by name, and hang their locks.
 
     Raises:
-        Refusal: ``not_your_right``, ``no_such_entry``; ``anothers_lock`` and ``person_inside`` for a lock of somebody
-            else; ``no_such_person``, ``inside_already``, ``gear_not_locked``, ``test_under_way``,
+        Refusal: ``not_your_right``, ``no_such_entry``; ``not_theirs_to_take_off``, ``not_seen`` and ``pin_needed`` for
+            taking somebody off the board; ``anothers_lock`` and ``person_inside`` for a lock of somebody else;
+            ``no_such_person``, ``inside_already``, ``gear_not_locked``, ``in_doubt``, ``test_under_way``,
             ``hot_work_there``, ``permit_hours``, ``air_not_good``, ``gas_there`` and ``no_such_door`` for going in;
-            ``attends_oneself``, ``attendant_inside``, ``attends_elsewhere`` and ``attends_somebody`` for who stands
-            outside; ``not_silent``.
+            ``attends_oneself``, ``attendant_inside``, ``attends_elsewhere``, ``attendant_works`` and
+            ``attends_somebody`` for who stands outside; ``not_silent``.
     """
     match command:
         case oc.HangLock():
@@ -50,11 +53,7 @@ def go_or_come(
         case oc.Enter():
             return _enter(state, command, context)
         case oc.Leave():
-            demand(context.actor.role, Act.RECORD)
-            inside = next((i for i in state.inside if _meant(i, command.entered, command.entry)), None)
-            if inside is None:
-                raise Refusal("no_such_entry", entry=command.entered or str(command.entry))
-            return ov.Left(entered=inside.seq)
+            return _leave(state, command, context)
         case oc.TestAir():
             # A bad air reading is stored like a good one; the board then calls everybody out.
             demand(context.actor.role, Act.RECORD)
@@ -63,6 +62,22 @@ def go_or_come(
             return _answer(state, command, context)
         case oc.RelieveAttendant():
             return _relieve(state, command, context)
+
+
+def _leave(state: Overhaul, command: oc.Leave, context: oc.EngineContext) -> ov.Left:
+    demand(context.actor.role, Act.RECORD)
+    inside = next((i for i in state.inside if _meant(i, command.entered, command.entry)), None)
+    if inside is None:
+        raise Refusal("no_such_entry", entry=command.entered or str(command.entry))
+
+    # Told later it takes nobody off the board before somebody has looked.
+    if context.happened_at is None:
+        demand_takes_off(inside, context.actor)
+        if context.actor.id != inside.person.id and not command.seen:
+            raise Refusal("not_seen", name=inside.person.name)
+        if not context.pin_confirmed:
+            raise Refusal("pin_needed")
+    return ov.Left(entered=inside.seq)
 
 
 def _meant(one: Inside | PersonalLock, seq: int | None, entry: UUID | None) -> bool:
@@ -108,7 +123,7 @@ def _enter(state: Overhaul, command: oc.Enter, context: oc.EngineContext) -> ov.
     def may() -> None:
         was = then(state, context)
         _demand_may_enter(was, context, command)
-        _demand_outside(was, person, outside, command.space)
+        _demand_outside(was, context.runs, person, outside, command.space)
 
     against = collect_objections(context, may)
     return ov.Entered(
@@ -126,7 +141,9 @@ def _enter(state: Overhaul, command: oc.Enter, context: oc.EngineContext) -> ov.
     )
 
 
-def _demand_outside(state: Overhaul, person: Person, outside: Person | None, space: ov.Space) -> None:
+def _demand_outside(
+    state: Overhaul, runs: tuple[RunOnEngine, ...], person: Person, outside: Person | None, space: ov.Space
+) -> None:
     """Whoever attends is somebody else, stays outside, and has one space to attend and no other work."""
     theirs = next((i for i in state.inside if i.attended_by is not None and i.attended_by.id == person.id), None)
     if theirs is not None:
@@ -137,6 +154,9 @@ def _demand_outside(state: Overhaul, person: Person, outside: Person | None, spa
         raise Refusal("attends_oneself", name=person.name)
     if any(i.person.id == outside.id for i in state.inside):
         raise Refusal("attendant_inside", name=outside.name)
+    busy = next((run for run in runs if run.in_hand and run.by == outside.name), None)
+    if busy is not None:
+        raise Refusal("attendant_works", name=outside.name, joint=busy.label)
     others = (i for i in state.inside if i.attended_by is not None and i.attended_by.id == outside.id)
     if any(i.space != space for i in others):
         raise Refusal("attends_elsewhere", name=outside.name)
@@ -150,7 +170,7 @@ def _relieve(state: Overhaul, command: oc.RelieveAttendant, context: oc.EngineCo
     to = context.people.get(command.to)
     if to is None:
         raise Refusal("no_such_person")
-    _demand_outside(state, inside.person, to, inside.space)
+    _demand_outside(state, context.runs, inside.person, to, inside.space)
     return ov.AttendantRelieved(entered=inside.seq, to=to)
 
 
@@ -163,6 +183,7 @@ def _demand_door(sheet: EngineSheet, command: oc.Enter) -> None:
 def _demand_may_enter(state: Overhaul, context: oc.EngineContext, command: oc.Enter) -> None:
     if state.in_force("turning_gear") is None:
         raise Refusal("gear_not_locked")
+    demand_no_doubt(state)
     if state.tests:
         raise Refusal("test_under_way", test=state.tests[0].test)
     demand_no_hot_work(state)

@@ -5,14 +5,16 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from datetime import datetime
+from typing import Final, Literal
 
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
-from jorvek.core.overhaul.log.fold import as_of
+from jorvek.core.overhaul.log.fold import OVERTAKEN, as_of
 from jorvek.core.overhaul.log.state import Line, Overhaul
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import demand_may_name
+from jorvek.core.run.log.commands import CommandBase
 from jorvek.core.run.log.events import OnPaper
 from jorvek.core.run.rules.paper_entry import WITHIN
 
@@ -47,8 +49,9 @@ def take_from_paper(state: Overhaul, command: oc.ListedCommand, context: oc.Engi
 
     Raises:
         Refusal: ``not_your_right``; ``no_such_person`` for an unknown writer; ``no_writer``, ``writer_above``;
-            ``written_when`` for a time before the overhaul, in the future, or weeks ago; ``paper_overtaken`` where the
-            log knows something newer of the same thing.
+            ``written_when`` for a time before the overhaul, in the future, or weeks ago, or a span that ends before it
+            begins; ``paper_overtaken`` where the log knows something newer of the same thing, and the line would make
+            the engine safer.
     """
     assert command.paper is not None
     writer = context.people.get(command.paper.by)
@@ -59,11 +62,11 @@ def take_from_paper(state: Overhaul, command: oc.ListedCommand, context: oc.Engi
     # Paper knows minutes, not seconds.
     opened = state.opened_at.replace(second=0, microsecond=0)
     earliest, latest = max(context.now - WITHIN, opened), context.now
-    if not earliest <= at <= latest:
+    if not earliest <= at <= (command.paper.until or at) <= latest:
         raise Refusal("written_when", earliest=earliest.isoformat(), latest=latest.isoformat())
-    for line in state.lines:
-        if line.struck_by is None and line.done_at > at and _same_thing(state, command, line):
-            raise Refusal("paper_overtaken", at=line.done_at.isoformat(), by=line.done_by.name)
+    newer = _newer(state, command, at)
+    if newer is not None and not isinstance(command, _LESS_SAFE):
+        raise Refusal(OVERTAKEN, at=newer.done_at.isoformat(), by=newer.done_by.name)
     return replace(
         context,
         actor=writer,
@@ -77,10 +80,51 @@ def from_paper(command: oc.ListedCommand, context: oc.EngineContext, data: ov.Ov
     """Return an event with the hand that wrote it on the list."""
     assert command.paper is not None
     assert isinstance(data, ov.Listed)
-    return data.model_copy(update={"paper": OnPaper(by=context.actor, at=command.paper.at)})
+    paper = command.paper
+    written = OnPaper(by=context.actor, at=paper.at, until=paper.until, why=paper.why)
+    return data.model_copy(update={"paper": written})
 
 
-def _same_thing(state: Overhaul, command: oc.ListedCommand, line: Line) -> bool:
+_LESS_SAFE: Final = (oc.RestorePoint, oc.MoveCrank, oc.TakeLockOff)
+"""What takes trust away is never refused because the log knows something newer: it is kept, and looked at."""
+
+
+def told_later(
+    state: Overhaul, command: oc.OverhaulCommand, context: oc.EngineContext, data: ov.OverhaulData
+) -> ov.OverhaulData:
+    """Return an event that was told later, with what that means.
+
+    What makes things less safe is in doubt until somebody looks, whoever tells it; what makes them safer counts only
+    then. One's own lock, a lock that is hung and an entry are nobody else's to look at.
+    """
+    told = _told(state, context, data)
+    if told is None:
+        return data
+    assert context.happened_at is not None
+    newer = told == "less_safe" and _newer(state, command, context.happened_at) is not None
+    return data.model_copy(update={"told": told} | ({"against": OVERTAKEN} if newer else {}))
+
+
+def _told(state: Overhaul, context: oc.EngineContext, data: ov.OverhaulData) -> Literal["less_safe", "safer"] | None:
+    match data:
+        case ov.Isolated() | ov.Left() | ov.CrankFound():
+            return "safer"
+        case ov.CrankMoved() | ov.Restored():
+            return "less_safe"
+        case ov.LockOff():
+            own = any(k.seq == data.hung and k.by.id == context.actor.id for k in state.locks)
+            return None if own else "less_safe"
+        case _:
+            return None
+
+
+def _newer(state: Overhaul, command: CommandBase, at: datetime) -> Line | None:
+    """Return what the log knows of the same thing that was done after a moment."""
+    after = (line for line in state.lines if line.struck_by is None and line.done_at > at)
+    return next((line for line in after if _same_thing(state, command, line)), None)
+
+
+def _same_thing(state: Overhaul, command: CommandBase, line: Line) -> bool:
     """Tell whether an entry is about what a command is about, so that the newer of them holds."""
     data = line.data
     match command:

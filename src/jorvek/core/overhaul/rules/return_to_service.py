@@ -10,7 +10,7 @@ from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.joint_conditions import counts, ground_of
-from jorvek.core.overhaul.rules.sweep import demand_clear
+from jorvek.core.overhaul.rules.sweep import demand_clear, demand_no_doubt
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
 from jorvek.core.run.views.on_engine import RunOnEngine
@@ -79,8 +79,9 @@ def demand_in_turn(state: Overhaul, sheet: EngineSheet, runs: tuple[RunOnEngine,
     """Refuse a point of the way back before those that come before it.
 
     Raises:
-        Refusal: ``isolation_relied_on``, ``restored_before_its_turn``.
+        Refusal: ``in_doubt``, ``isolation_relied_on``, ``restored_before_its_turn``.
     """
+    demand_no_doubt(state)
     others = list(relying(state, sheet, runs))
     if others:
         more = f" + {len(others) - 4}" if len(others) > 4 else ""
@@ -96,8 +97,8 @@ def see_to(state: Overhaul, command: oc.SeeTo, context: oc.EngineContext) -> ov.
     """Make a check in its turn.
 
     Raises:
-        Refusal: ``not_your_right``; those of ``demand_in_turn``; ``sweep_blocked``, ``current_asked`` and
-            ``gear_not_locked`` for barring through.
+        Refusal: ``not_your_right``; those of ``demand_in_turn``; ``sweep_blocked`` and ``current_asked`` for
+            barring through.
     """
     demand(context.actor.role, Act.LEAD_OVERHAUL)
     demand_in_turn(state, context.sheet, context.runs, command.check)

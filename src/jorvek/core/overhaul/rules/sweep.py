@@ -9,7 +9,7 @@ from uuid import UUID
 
 from jorvek.core.engine.layout import JointKind, joints_of
 from jorvek.core.overhaul.log.commands import SilentTablet
-from jorvek.core.overhaul.log.state import Overhaul
+from jorvek.core.overhaul.log.state import Line, Overhaul
 from jorvek.core.overhaul.rules.joint_conditions import counts, declared_now, newest_on, shown_condition
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.views.on_engine import RunOnEngine
@@ -27,6 +27,8 @@ SweepCode = Literal[
     "tool_on",
     "test_lifted",
     "tablet_silent",
+    "gear_isolated",
+    "in_doubt",
 ]
 
 
@@ -67,11 +69,52 @@ def in_sweep(
     return (
         *(InSweep("person_inside", None, i.person.name) for i in overhaul.inside),
         *(InSweep("tablet_silent", None, tablet.person) for tablet in unanswered(overhaul, silent)),
+        *(InSweep("in_doubt", None, line.done_by.name) for line in doubted(overhaul)),
         *(obstacle for run in mine if run.open for obstacle in _of_run(run, asking)),
         *(obstacle for run in mine if not run.open for obstacle in _left_by(overhaul, run, mine)),
         *_liners(overhaul, sheet, mine),
         *_big_ends(overhaul, sheet, mine, next((run.joint for run in mine if run.run_id == asking), None)),
     )
+
+
+def doubted(overhaul: Overhaul) -> tuple[Line, ...]:
+    """Return what was told later, makes the engine less safe, and has not been looked at yet."""
+    return tuple(line for line in overhaul.told if getattr(line.data, "told", None) == "less_safe")
+
+
+def demand_no_doubt(overhaul: Overhaul) -> None:
+    """Refuse what relies on the engine being as the log says while something that was told later says otherwise.
+
+    Raises:
+        Refusal: ``in_doubt``.
+    """
+    for line in doubted(overhaul):
+        raise Refusal("in_doubt", by=line.done_by.name)
+
+
+@dataclass(frozen=True)
+class ToClear:
+    """An open door or bore through which an arm or a leg reaches the crank's way: it answers "clear" by name.
+
+    Attributes:
+        id: names it in a command.
+        joint: label of the joint where it is open.
+        what: the part that is off; empty for an open bore.
+    """
+
+    id: str
+    joint: str
+    what: str
+
+
+def to_clear(overhaul: Overhaul, sheet: EngineSheet, runs: Iterable[RunOnEngine]) -> tuple[ToClear, ...]:
+    """Return the doors and bores that stand open by the log."""
+    mine = [run for run in runs if counts(overhaul, run)]
+    newest = [run for run in mine if newest_on(run.joint, mine) == run.run_id]
+    doors = [ToClear(f"{run.joint}/{part.called}", run.label, part.called) for run in newest for part in run.opens]
+    heads = (p for p in joints_of(overhaul.opened.engine, sheet.joints) if p.kind is JointKind.HEAD)
+    bores = [ToClear(p.key, p.label, "") for p in heads if shown_condition(overhaul, p.key, mine) == "open"]
+    return (*doors, *bores)
 
 
 def unanswered(overhaul: Overhaul, silent: Iterable[SilentTablet]) -> tuple[SilentTablet, ...]:
@@ -177,6 +220,16 @@ def concerned(overhaul: Overhaul, runs: Iterable[RunOnEngine], asking: UUID | No
         for run in runs
         if counts(overhaul, run) and run.open and run.crank_cell is not None and run.run_id != asking
     )
+
+
+def demand_gear_free(overhaul: Overhaul) -> None:
+    """Refuse to move the crank by a turning gear that the log says is locked.
+
+    Raises:
+        Refusal: ``sweep_blocked``.
+    """
+    if overhaul.in_force("turning_gear") is not None:
+        raise Refusal("sweep_blocked", why="gear_isolated", joint="", what="")
 
 
 def demand_clear(

@@ -10,7 +10,7 @@ from jorvek.core.engine.layout import Engine
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.crank import below_top_mm, dead_centres
-from jorvek.core.overhaul.rules.sweep import SweepCode, concerned, in_sweep, not_known
+from jorvek.core.overhaul.rules.sweep import SweepCode, concerned, in_sweep, not_known, to_clear
 from jorvek.core.run.views.labels import View
 from jorvek.core.run.views.on_engine import RunOnEngine
 from jorvek.core.sheet.document import CrankSheet, EngineSheet
@@ -33,6 +33,14 @@ class Concerned(View):
     by: str
 
 
+class ToClear(View):
+    """An open door or bore that answers "clear" before a move: its id, the joint, and the part that is off there."""
+
+    id: str
+    joint: str
+    what: str
+
+
 class CrankView(View):
     """The crank.
 
@@ -44,6 +52,8 @@ class CrankView(View):
         dead_centres: firing dead centre of each cylinder.
         below_top_mm: how far each piston stands below its top there; empty where nobody knows the angle, or the sheet
             states no geometry.
+        gear_locked: the log says that the turning gear is locked; it is lifted for a move, and locked again.
+        to_clear: what stands open and answers "clear" by name before a move.
         not_known: joints along the crank of which nobody has said how they are.
     """
 
@@ -59,6 +69,8 @@ class CrankView(View):
     ways: tuple[Literal["ahead", "astern"], ...]
     moves_with: tuple[str, ...]
     obstacles: tuple[Obstacle, ...]
+    gear_locked: bool
+    to_clear: tuple[ToClear, ...]
     not_known: tuple[str, ...]
     concerned: tuple[Concerned, ...]
 
@@ -98,6 +110,8 @@ def crank_view(
             Obstacle(code=o.code, joint=o.joint, what=o.what, by_word=o.by_word)
             for o in in_sweep(overhaul, sheet, runs, silent, asking)
         ),
+        gear_locked=overhaul.in_force("turning_gear") is not None,
+        to_clear=tuple(ToClear(id=c.id, joint=c.joint, what=c.what) for c in to_clear(overhaul, sheet, runs)),
         not_known=not_known(overhaul, sheet, runs),
         concerned=tuple(Concerned(run_id=c.run_id, joint=c.joint, by=c.by) for c in concerned(overhaul, runs, asking)),
     )

@@ -18,7 +18,7 @@ from jorvek.core.overhaul.rules.sweep import unanswered
 from jorvek.core.overhaul.views.close_out import CloseOut, close_out
 from jorvek.core.overhaul.views.crank import CrankView, crank_view
 from jorvek.core.overhaul.views.joints import JointNow, Known, joints_now, next_up
-from jorvek.core.overhaul.views.log_lines import AT_FIRST, LogPage, log_page
+from jorvek.core.overhaul.views.log_lines import AT_FIRST, LogLine, LogPage, entry_of, log_page
 from jorvek.core.overhaul.views.permits import HotWorkNow, InsideNow, hot_work_now, inside_now
 from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.procedure.parts import Isolation
@@ -146,6 +146,7 @@ class EngineView(View):
         default_sheet: it is worked on by the default by layout, having no sheet of its own.
         under_pressure: joints on which a tool is under pressure.
         hung: parts that hang.
+        told: what was told later and nobody has looked at yet.
         next: the joints whose work is next, in working order.
         log: its newest lines.
     """
@@ -169,6 +170,7 @@ class EngineView(View):
     hot_work: tuple[HotWorkNow, ...]
     doors: tuple[DoorOf, ...]
     silent: tuple[TabletNow, ...]
+    told: tuple[LogLine, ...]
     crank: CrankView
     attitude: str
     crank_carried: bool
@@ -233,6 +235,7 @@ def engine_view(
             TabletNow(tablet=t.id, person=t.person, heard_at=t.heard_at, at=t.at, held=t.held)
             for t in unanswered(overhaul, silent)
         ),
+        told=tuple(entry_of(line, open_still=True) for line in overhaul.told),
         crank=crank_view(overhaul, sheet, runs, silent),
         attitude=overhaul.attitude,
         crank_carried=overhaul.crank_carried,

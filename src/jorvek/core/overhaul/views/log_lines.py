@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 from itertools import islice
-from typing import Final
+from typing import Final, Literal
 
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Line, Overhaul
@@ -22,7 +22,10 @@ class LogLine(View):
         moment: a moment that it speaks of: the end of a permit's hours, when a plan is done; None where it names none.
         written_by: who wrote it on a list of paper from which it was keyed in; None for what was entered here.
         written_at: when, by the list.
+        written_until: it was done by then at the latest, where only a span is known.
+        why: why it was told later.
         against: what would have spoken against it, had it been known before; None where nothing did.
+        told: what was told later is in doubt, or does not count yet, until somebody has looked; None once they have.
     """
 
     seq: int
@@ -34,7 +37,10 @@ class LogLine(View):
     struck: bool
     written_by: str | None
     written_at: datetime | None
+    written_until: datetime | None
+    why: str | None
     against: str | None
+    told: Literal["less_safe", "safer"] | None
 
 
 class LogPage(View):
@@ -64,7 +70,9 @@ def log_page(overhaul: Overhaul, most: int, before: int | None = None, *, from_p
         if (before is None or line.seq < before) and (line.paper is not None or not from_paper)
     )
     found = list(islice(older, most + 1))
-    return LogPage(lines=tuple(map(entry_of, found[:most])), more=len(found) > most)
+    told = {line.seq for line in overhaul.told}
+    lines = tuple(entry_of(line, open_still=line.seq in told) for line in found[:most])
+    return LogPage(lines=lines, more=len(found) > most)
 
 
 _SAID = (
@@ -83,8 +91,8 @@ def _moment_of(data: ov.OverhaulData) -> datetime | None:
             return getattr(data, "until_at", None)
 
 
-def entry_of(line: Line) -> LogLine:
-    """Return one event as a line of the log."""
+def entry_of(line: Line, *, open_still: bool = False) -> LogLine:
+    """Return one event as a line of the log; ``open_still`` says that nobody has looked yet at what it tells late."""
     data = line.data
     params = {name: str(value) for name in _SAID if (value := getattr(data, name, None)) is not None}
     person = getattr(data, "person", None) or getattr(data, "to", None)
@@ -117,5 +125,8 @@ def entry_of(line: Line) -> LogLine:
         struck=line.struck_by is not None,
         written_by=line.paper.by.name if line.paper else None,
         written_at=line.paper.at if line.paper else None,
+        written_until=line.paper.until if line.paper else None,
+        why=line.paper.why if line.paper else None,
         against=getattr(data, "against", None),
+        told=getattr(data, "told", None) if open_still else None,
     )

@@ -30,6 +30,7 @@ class InsideNow(View):
     entry: int
     command: UUID
     person: str
+    person_id: UUID
     space: Literal["crankcase", "scavenge"]
     door: str | None
     permit: str
@@ -73,6 +74,7 @@ def inside_now(overhaul: Overhaul, now: datetime) -> Iterator[InsideNow]:
             entry=one.seq,
             command=one.id,
             person=one.person.name,
+            person_id=one.person.id,
             space=one.space,
             door=one.door,
             permit=one.permit,

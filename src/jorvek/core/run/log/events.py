@@ -309,10 +309,17 @@ class RunStarted(Fact):
 
 
 class OnPaper(Fact):
-    """Who wrote a reading on the work sheet, and when, by the sheet."""
+    """Who wrote something on paper, and when, by the paper.
+
+    Attributes:
+        until: it was done by then at the latest, where only a span is known.
+        why: why it is told later.
+    """
 
     by: Person
     at: datetime
+    until: datetime | None = None
+    why: str | None = None
 
 
 class Done(Fact):
