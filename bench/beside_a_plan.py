@@ -43,7 +43,7 @@ def apart(workshop: Workshop) -> str:
 
 def measure(workshop: Workshop, address: str) -> None:
     """Post readings with and without a plan beside them, in turns."""
-    client = httpx.Client(base_url=address, timeout=60)
+    client = httpx.Client(base_url=address, headers={"Origin": address}, timeout=60)
     bram = person_by_name(workshop, "Bram Okafor")
     client.post("/api/session", json={"person_id": str(bram.id), "pin": DEMO_PIN})
     overhaul = apart(workshop)

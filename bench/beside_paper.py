@@ -73,7 +73,7 @@ def measure(workshop: Workshop, address: str, pid: int) -> None:
     ended, answers, most = Event(), Counter[int](), [taken_mb(pid)]
 
     def print_again() -> None:
-        with httpx.Client(base_url=address, cookies=cookies, timeout=120) as client:
+        with httpx.Client(base_url=address, headers={"Origin": address}, cookies=cookies, timeout=120) as client:
             while not ended.is_set():
                 answer = client.get(f"/api/runs/{closed.id}/record.pdf")
                 answers[answer.status_code] += 1
@@ -84,7 +84,9 @@ def measure(workshop: Workshop, address: str, pid: int) -> None:
         while not ended.wait(0.1):
             most.append(taken_mb(pid))
 
-    times = readings_of(workshop, httpx.Client(base_url=address, cookies=cookies, timeout=60))
+    times = readings_of(
+        workshop, httpx.Client(base_url=address, headers={"Origin": address}, cookies=cookies, timeout=60)
+    )
     alone = list(islice(times, READINGS))
     threads = [Thread(target=print_again) for _ in range(PAPERS)] + [Thread(target=watch)]
     for thread in threads:

@@ -47,7 +47,9 @@ class Tablet:
 
     async def work(self, address: str, cookies: httpx.Cookies, until: float, offset_s: float) -> None:
         """Post until the time is over; what was begun is brought to its end."""
-        async with httpx.AsyncClient(base_url=address, cookies=cookies, timeout=30, verify=False) as client:
+        async with httpx.AsyncClient(
+            base_url=address, headers={"Origin": address}, cookies=cookies, timeout=30, verify=False
+        ) as client:
             await asyncio.sleep(offset_s)
             while (started := time.monotonic()) < until:
                 command = self.post.command()

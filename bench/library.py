@@ -70,7 +70,7 @@ def main() -> None:
                 update={"id": f"library-{number}", "title": f"Library joint {number}"}
             )
             digest = workshop.registers.add_revision(body, author.id, workshop.clock())
-        client = TestClient(create_app(workshop))
+        client = TestClient(create_app(workshop), headers={"Origin": "http://testserver"})
         client.post("/api/session", json={"person_id": str(author.id), "pin": DEMO_PIN})
         say(f"list to search in, {PROCEDURES} procedures", lambda: client.get("/api/procedures"), 150)
         say("open one, read and checked", lambda: client.get(f"/api/procedures/{digest}"), 1000)

@@ -85,7 +85,9 @@ def _post(workshop: Workshop, clock: SetClock, like: Engine, approved: list[Revi
 async def tablet(address: str, cookies: httpx.Cookies, post: Post, until: float, offset_s: float) -> None:
     """Post a reading every two seconds until the time is over."""
     # Without TLS; making ready for it takes each client as long as several readings.
-    async with httpx.AsyncClient(base_url=address, cookies=cookies, timeout=30, verify=False) as client:
+    async with httpx.AsyncClient(
+        base_url=address, headers={"Origin": address}, cookies=cookies, timeout=30, verify=False
+    ) as client:
         await asyncio.sleep(offset_s)
         while (started := time.monotonic()) < until:
             answer = await client.post(f"/api/runs/{post.run_id}/commands", json={"command": post.command()})

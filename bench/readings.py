@@ -136,7 +136,7 @@ def peer(content: bytes) -> Iterator[httpx.Client]:
         file.flush()
         port = free_port()
         process = subprocess.Popen([sys.executable, "-m", "bench.peer", str(port), file.name], cwd=ROOT)
-        client = httpx.Client(base_url=f"http://127.0.0.1:{port}")
+        client = httpx.Client(base_url=f"http://127.0.0.1:{port}", headers={"Origin": f"http://127.0.0.1:{port}"})
         try:
             for _ in range(600):
                 with suppress(httpx.TransportError):
@@ -151,7 +151,7 @@ def peer(content: bytes) -> Iterator[httpx.Client]:
 
 def measure_http(workshop: Workshop, bare: BareInsert, address: str) -> None:
     """A reading posted, stored and answered, beside the empty route and a bare INSERT and COMMIT, in turn."""
-    client = httpx.Client(base_url=address)
+    client = httpx.Client(base_url=address, headers={"Origin": address})
     bram = person_by_name(workshop, "Bram Okafor")
     client.post("/api/session", json={"person_id": str(bram.id), "pin": DEMO_PIN})
     engine, name, *joints = HEAD_OF_THIRTY
@@ -187,7 +187,7 @@ def measure_http(workshop: Workshop, bare: BareInsert, address: str) -> None:
 def measure_following(workshop: Workshop, first: str, second: str) -> None:
     """How long until a screen on another process hears of a reading."""
     lio = person_by_name(workshop, "Lio Sandvik")
-    clients = [httpx.Client(base_url=address, timeout=30) for address in (first, second)]
+    clients = [httpx.Client(base_url=address, headers={"Origin": address}, timeout=30) for address in (first, second)]
     for client in clients:
         client.post("/api/session", json={"person_id": str(lio.id), "pin": DEMO_PIN})
     run_id = clients[0].get("/api/runs").json()["runs"][0]["run_id"]

@@ -183,7 +183,7 @@ def leave(page: Page) -> float:
 
 def memory(workshop: Workshop, server: subprocess.Popen[bytes], tablet: Tablet) -> None:
     player = started(workshop, "Bram Okafor", ("unit-2", "head-1", "tarnholt-7l34-head-tighten", {}), 9)
-    client = httpx.Client(base_url=tablet.address)
+    client = httpx.Client(base_url=tablet.address, headers={"Origin": tablet.address})
     person = person_by_name(workshop, "Bram Okafor")
     client.post("/api/session", json={"person_id": str(person.id), "pin": DEMO_PIN}).raise_for_status()
     page = tablet.page

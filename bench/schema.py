@@ -15,7 +15,7 @@ from pathlib import Path
 
 import structlog
 from fastapi.testclient import TestClient
-from tests.api.whole_schema import described, known_places, try_everything
+from tests.api.whole_schema import ORIGIN, described, known_places, try_everything
 from tests.conftest import KEY
 
 from jorvek.api.app import create_app
@@ -42,7 +42,7 @@ def main(examples: int = 300, chance: int = 1) -> int:
         run.start("unit-2", "head-4", heads[0].hash)
         run.play(lambda cell: cell.step == "seat")
         app = create_app(shop)
-        with TestClient(app) as client:
+        with TestClient(app, headers=ORIGIN) as client:
             ines = actor(shop, "Ines Halloran")
 
             def sign_in() -> str:

@@ -179,9 +179,12 @@ async def _reads_all(scope: Scope, receive: Receive, send: Send) -> None:
     await send({"type": "http.response.body", "body": str(size).encode()})
 
 
+_OWN_PAGE = [(b"host", b"jorvek"), (b"origin", b"http://jorvek")]
+
+
 def streamed(path: str, chunks: int, declared: int | None) -> tuple[int, bytes]:
     """Send a body in chunks of 100 kB through the middleware, with or without saying how long it will be."""
-    headers = [(b"host", b"jorvek")] + ([(b"content-length", str(declared).encode())] if declared is not None else [])
+    headers = [*_OWN_PAGE] + ([(b"content-length", str(declared).encode())] if declared is not None else [])
     scope: dict[str, Any] = {"type": "http", "method": "POST", "path": path, "headers": headers}
     left, sent = iter(range(chunks)), list[Message]()
 
@@ -229,7 +232,7 @@ def asked(through: RequestMiddleware, receive: Receive, **scope: Any) -> list[Me
     async def send(message: Message) -> None:
         sent.append(message)
 
-    usual = {"type": "http", "method": "GET", "path": "/api/people", "headers": [], "client": ("10.0.0.7", 1)}
+    usual = {"type": "http", "method": "GET", "path": "/api/people", "headers": _OWN_PAGE, "client": ("10.0.0.7", 1)}
     asyncio.run(through({**usual, **scope}, receive, send))
     return sent
 

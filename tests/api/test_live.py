@@ -8,10 +8,18 @@ from uuid import uuid4
 
 import pytest
 
-from jorvek.api import live as live_updates
 from jorvek.api.live import Live
 from jorvek.core.run.log.commands import Note
+from jorvek.local.demo import DEMO_PIN, actor
+from jorvek.work.people import accounts
+from jorvek.work.people.accounts import token_hash
 from tests.conftest import World
+
+
+def session(world: World) -> str:
+    """A session that stands."""
+    token, _ = accounts.sign_in(world.workshop, actor(world.workshop, "Bram Okafor").id, DEMO_PIN)
+    return token_hash(token)
 
 
 def said(message: str) -> dict[str, object]:
@@ -23,7 +31,7 @@ def test_a_listener_hears_of_a_run_once_and_of_its_latest_event(world: World) ->
 
     async def story() -> None:
         live = Live(world.workshop)
-        awake, asleep = live.stream(lambda: True), live.stream(lambda: True)
+        awake, asleep = live.stream(session(world)), live.stream(session(world))
         for stream in (awake, asleep):
             assert (await anext(stream)).startswith("retry")
         await live._look()
@@ -53,7 +61,7 @@ def test_what_was_told_long_ago_is_forgotten(world: World) -> None:
 
     async def story() -> None:
         live = Live(world.workshop)
-        stream = live.stream(lambda: True)
+        stream = live.stream(session(world))
         await anext(stream)
         await live._look()
         assert len(live._known) == 2, "the run and its engine"
@@ -65,20 +73,26 @@ def test_what_was_told_long_ago_is_forgotten(world: World) -> None:
     asyncio.run(story())
 
 
-def test_a_listener_whose_session_has_ended_hears_no_more(world: World, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(live_updates, "_ASKED_EVERY_SECONDS", 0.0)
-    monkeypatch.setattr(live_updates, "_HEARTBEAT_SECONDS", 0.01)
-    signed_in = True
+def test_after_signing_out_a_listener_hears_nothing_more_not_even_what_came_with_it(world: World) -> None:
+    run = world.started(joint="head-4")
+    token, _ = accounts.sign_in(world.workshop, actor(world.workshop, "Lio Sandvik").id, DEMO_PIN)
 
     async def story() -> None:
-        nonlocal signed_in
         live = Live(world.workshop)
-        stream = live.stream(lambda: signed_in)
-        assert (await anext(stream)).startswith("retry")
-        assert await anext(stream) == ": here\n\n"
-        signed_in = False
+        gone, stays = live.stream(token_hash(token)), live.stream(session(world))
+        for stream in (gone, stays):
+            assert (await anext(stream)).startswith("retry")
+        await live._look()
+        for _ in range(2):
+            await anext(gone)
+            await anext(stays)
+        accounts.sign_out(world.workshop, token)
+        run.send(Note(kind="note", id=uuid4(), text="Seen"))
+        await live._look()
         with pytest.raises(StopAsyncIteration):
-            await anext(stream)
+            await anext(gone)
+        assert said(await anext(stays))["seq"] == run.state().seq
+        await stays.aclose()
         assert not live._listeners
 
     asyncio.run(story())

@@ -39,7 +39,9 @@ def test_a_self_made_certificate_serves_whoever_trusts_its_root(world: World, tm
     while not server.started:
         time.sleep(0.02)
     trusting = ssl.create_default_context(cafile=str(made.root))
-    with httpx.Client(base_url=f"https://localhost:{port}", verify=trusting) as client:
+    with httpx.Client(
+        base_url=f"https://localhost:{port}", headers={"Origin": f"https://localhost:{port}"}, verify=trusting
+    ) as client:
         person = client.get("/api/people").json()[0]["id"]
         signed_in = client.post("/api/session", json={"person_id": person, "pin": DEMO_PIN})
         assert "secure" in signed_in.headers["set-cookie"].lower()

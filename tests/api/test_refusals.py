@@ -148,3 +148,11 @@ def test_a_small_answer_leads_to_the_whole_view_and_one_that_fails_is_sent_whole
     whole = tick(unknown["version"])
     assert whole["changes"] is None
     assert whole["view"]["seq"] == first["view"]["seq"] + 3, "stored, and answered as stored"
+
+
+def test_what_changes_something_says_from_which_page_it_comes(nobody: TestClient) -> None:
+    """A browser always does; whoever leaves it out is no page of this server."""
+    del nobody.headers["Origin"]
+    answer = nobody.post("/api/session", json={})
+    assert (answer.status_code, answer.json()["code"]) == (403, "problem.wrong_origin")
+    assert nobody.get("/api/session").status_code == 200, "looking needs none"

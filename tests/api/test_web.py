@@ -35,7 +35,7 @@ from jorvek.store.verify import verify
 from jorvek.work.people.accounts import add_person, person_by_name
 from jorvek.work.runs import exports, reading
 from tests.api.conftest import SignedIn
-from tests.api.whole_schema import SIGNED_OUT, described, known_places, try_everything
+from tests.api.whole_schema import ORIGIN, SIGNED_OUT, described, known_places, try_everything
 from tests.conftest import World
 
 
@@ -275,7 +275,7 @@ def serving(world: World) -> Iterator[tuple[subprocess.Popen[bytes], str]]:
 
 
 def sign_in(address: str, world: World, name: str) -> httpx.Client:
-    client = httpx.Client(base_url=address, timeout=10)
+    client = httpx.Client(base_url=address, headers={"Origin": address}, timeout=10)
     person = person_by_name(world.workshop, name)
     assert client.post("/api/session", json={"person_id": str(person.id), "pin": DEMO_PIN}).status_code == 200
     return client
@@ -420,5 +420,5 @@ def test_everything_that_has_a_name_is_found(world: World, signed_in: SignedIn) 
 def test_an_odd_path_is_not_there_and_no_fault_of_the_program(world: World, tmp_path: Path, odd: str) -> None:
     (tmp_path / "assets").mkdir()
     (tmp_path / "index.html").write_text("<title>Jorvek</title>")
-    client = TestClient(create_app(world.workshop, tmp_path), raise_server_exceptions=False)
+    client = TestClient(create_app(world.workshop, tmp_path), raise_server_exceptions=False, headers=ORIGIN)
     assert client.get(f"/assets/{odd}").status_code == 404

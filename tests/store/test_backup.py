@@ -94,6 +94,16 @@ def test_a_file_that_is_no_backup_changes_nothing(world: World, server: Server, 
         archive.writestr("hello", "x")
     with ZipFile(good) as whole, ZipFile(newer, "w") as archive:
         archive.writestr("backup.json", json.dumps({**json.loads(whole.read("backup.json")), "revision": "9990"}))
+    labels: tuple[dict[str, object], ...] = (
+        {"rows": {}},
+        {"revision": "0012"},
+        {"revision": 12, "rows": []},
+        {"revision": "0012", "rows": {"x": 1}},
+    )
+    nameless = [tmp_path / f"label-{k}.zip" for k, _ in enumerate(labels)]
+    for file, label in zip(nameless, labels, strict=True):
+        with ZipFile(file, "w") as archive:
+            archive.writestr("backup.json", json.dumps({"format": "jorvek-backup/1", **label}))
     short.write_bytes(good.read_bytes()[:-400])
     lacking = tmp_path / "lacking.zip"
     with ZipFile(good) as whole, ZipFile(lacking, "w") as archive:
@@ -104,7 +114,8 @@ def test_a_file_that_is_no_backup_changes_nothing(world: World, server: Server, 
         restore(world.workshop, lacking, tmp_path / "dumps", over=True)
     assert refused.value.code == "no_backup"
     assert world.workshop.registers.people() != [], "nothing was thrown away for it"
-    for file, code in ((text, "no_backup"), (empty, "no_backup"), (newer, "backup_too_new"), (short, "no_backup")):
+    bad = [(file, "no_backup") for file in (text, empty, short, *nameless)]
+    for file, code in (*bad, (newer, "backup_too_new")):
         with pytest.raises(Refusal) as refused:
             restore(other, file, tmp_path / "dumps", over=True)
         assert refused.value.code == code, file.name

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import json
 import time
+from collections.abc import Callable
 from pathlib import Path
 from uuid import uuid4
 from zipfile import ZipFile
@@ -103,6 +104,61 @@ def test_an_archive_reads_back_into_an_empty_installation_hash_for_hash(outage: 
         with pytest.raises(Refusal) as refused:
             dossiers.import_overhaul(new_workshop(new_database(server)), ines, bad)
         assert refused.value.code == "E_DATA"
+
+
+def _changed(raw: bytes, name: str, change: Callable[[bytes], bytes | None]) -> bytes:
+    """The archive with one file changed, or left out."""
+    out = io.BytesIO()
+    with ZipFile(io.BytesIO(raw)) as old, ZipFile(out, "w") as new:
+        for one in old.namelist():
+            content = change(old.read(one)) if one.startswith(name) else old.read(one)
+            if content is not None:
+                new.writestr(one, content)
+    return out.getvalue()
+
+
+def _last_event_changed(head: bytes) -> bytes:
+    said = json.loads(head)
+    said["events"][-1]["body"] = said["events"][-1]["body"].replace("Outage", "Outrage").replace('"seq":', '"seq": ')
+    return json.dumps(said).encode()
+
+
+def _without_sheet_words(head: bytes) -> bytes:
+    said = json.loads(head)
+    said["sheet"] = "{}"
+    return json.dumps(said).encode()
+
+
+@pytest.mark.parametrize(
+    ("name", "change", "code"),
+    [
+        ("overhaul.json", _last_event_changed, "log_broken"),
+        ("overhaul.json", _without_sheet_words, "E_DATA"),
+        ("runs/", lambda _: None, "archive_not_whole"),
+        ("photos/", lambda _: None, "archive_not_whole"),
+        ("runs/", lambda _: b'{"procedure": "{}", "events": [{"body": "{}", "hash": ""}]}', "E_DATA"),
+    ],
+)
+def test_an_archive_that_is_refused_leaves_nothing_and_the_true_one_comes_in_after_it(
+    outage: World, server: Server, name: str, change: Callable[[bytes], bytes | None], code: str
+) -> None:
+    shop = outage.workshop
+    overhaul = overhauls.open_on(shop, "unit-2")
+    assert overhaul is not None
+    raw = dossiers.export_overhaul(shop, overhaul.overhaul_id)
+    if name == "photos/" and not any(one.startswith(name) for one in ZipFile(io.BytesIO(raw)).namelist()):
+        pytest.skip("no picture in it")
+    empty = new_workshop(new_database(server))
+    add_person(empty, "Ines Halloran", actor(shop, "Ines Halloran").role, "340160")
+    ines = actor(empty, "Ines Halloran")
+    with pytest.raises(Refusal) as refused:
+        dossiers.import_overhaul(empty, ines, _changed(raw, name, change))
+    assert refused.value.code == code
+    assert not empty.registers.runs()
+    assert not empty.registers.engines()
+    assert not empty.sheets.rows()
+    assert not empty.photos.names()
+    assert dossiers.import_overhaul(empty, ines, raw) == overhaul.overhaul_id
 
 
 def _without_head(raw: bytes) -> bytes:

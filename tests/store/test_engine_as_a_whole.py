@@ -26,6 +26,7 @@ from jorvek.local.player import Player
 from jorvek.store import tables as t
 from jorvek.store.verify import verify
 from jorvek.work.engine import overhauls, tools
+from jorvek.work.engine.berth import berth
 from jorvek.work.engine.page import engine_page, glance, sweep_for
 from jorvek.work.runs import acts
 from tests.conftest import World
@@ -383,6 +384,19 @@ def flame(world: World) -> dict[str, Any]:
     said = {"work": "Bracket welded", "place": "Exhaust", "watch": "Tam", "permit": "HW-7", "shut": "Ines has looked"}
     lio = actor(world.workshop, "Lio Sandvik")
     return {"kind": "begin_hot_work", "person": lio.id, "until_at": until, "gas_pct": 0.0, **said}
+
+
+def test_the_berth_says_when_a_permit_for_hot_work_has_run_out(world: World) -> None:
+    opened(world)
+    tell(world, "Bram Okafor", flame(world))
+
+    def said() -> tuple[tuple[str, ...], tuple[str, ...]]:
+        strip = next(one for one in berth(world.workshop).engines if one.id == "unit-2")
+        return strip.hot_work, strip.hot_work_out
+
+    assert said() == (("Exhaust",), ())
+    world.clock.forward(4 * 3600)
+    assert said() == ((), ("Exhaust",))
 
 
 def door_off(player: Player) -> RecordReading:

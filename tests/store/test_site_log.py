@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import json
 import stat
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 from pathlib import Path
 from threading import Event
 from uuid import uuid4
@@ -374,6 +376,61 @@ def test_whatever_was_changed_in_it_is_not_proven(
 ) -> None:
     found = list(faults_of_record(change(exported).model_dump_json(), KEY.public))
     assert any(fault in one for one in found), found
+
+
+def reworded(**changes: object) -> Callable[[ExportedRun], ExportedRun]:
+    return lambda export: export.model_copy(update={"record": export.record.model_copy(update=changes)})
+
+
+def other_figures(export: ExportedRun) -> ExportedRun:
+    body = json.loads(export.procedure)
+    body["title"] = "Another"
+    return export.model_copy(update={"procedure": json.dumps(body)})
+
+
+@pytest.mark.parametrize(
+    ("change", "fault"),
+    [
+        (reworded(joint="Head 7"), "something else than the events: joint"),
+        (reworded(running_hours=1.0), "running_hours"),
+        (reworded(core_version="0"), "made by core 0"),
+        (other_figures, "not the one that they were done by"),
+    ],
+)
+def test_the_readable_part_is_held_against_what_is_sealed(
+    exported: ExportedRun, change: Callable[[ExportedRun], ExportedRun], fault: str
+) -> None:
+    found = list(faults_of_record(change(exported).model_dump_json(), KEY.public))
+    assert any(fault in one for one in found), found
+
+
+# ---- a site log that was taken away ----------------------------------------------------------------------------------
+
+
+def taken_away(world: World) -> None:
+    """Somebody empties the tables of the site log."""
+    with world.workshop.database.engine.begin() as connection:
+        for table in (t.site_entry, t.site_root, t.site_key, t.site_pending):
+            connection.execute(table.delete())
+
+
+def test_a_site_that_has_sealed_does_not_begin_anew_in_silence(world: World, tmp_path: Path) -> None:
+    key = kept_key(tmp_path / "site.key")
+    shop = replace(world.workshop, site_key=key)
+    assert shop.site_log is not None
+    shop.site_log.begin_key(shop.clock(), "This machine's own")
+    assert key.has_sealed
+    taken_away(world)
+    with pytest.raises(SiteKeyError, match="taken away"):
+        shop.site_log.demand_own_key()
+    with pytest.raises(SiteKeyError, match="new-key"):
+        shop.site_log.take_in(shop.clock())
+    assert any("taken away" in one.why for one in verify(shop.database, key).alterations)
+    shop.site_log.begin_key(shop.clock(), "The disk was lost")
+    assert not verify(shop.database, key).alterations, "all of it taken in as it stands"
+    body = sa.select(t.site_entry.c.body).where(t.site_entry.c.place == 0)
+    with shop.database.reading() as connection:
+        assert "The disk was lost" in connection.execute(body).scalar_one()
 
 
 @pytest.mark.parametrize("text", ["", "{}", "[]", '{"events": []}', '{"events": [{"body": "{}", "hash": ""}]}'])

@@ -58,6 +58,28 @@ export const i18n = createI18n({
   messages: { en: { ...first, $vuetify: vuetifyEn }, pseudo: {} },
 });
 
+/** Letters that run from right to left, and the marks that turn what follows. */
+const OTHER_WAY = /[\u0590-\u08ff\u202a-\u202e\u2066-\u2069\ufb1d-\ufdff\ufe70-\ufefc]/u;
+const MARKS = /[\u202a-\u202e\u2066-\u2069]/gu;
+
+/** Names and notes that run the other way leave what stands beside them as it is (Unicode Standard Annex 9, 2.4.2). */
+export function isolated(value: unknown): unknown {
+  if (typeof value !== "string" || !OTHER_WAY.test(value)) return value;
+  return `\u2068${value.replace(MARKS, "")}\u2069`;
+}
+
+const plainly = i18n.global.t.bind(i18n.global) as (...said: unknown[]) => string;
+/** Every message isolates what is put into it, wherever it is asked for. */
+function isolating(...said: unknown[]): string {
+  const words = said.map((one) =>
+    typeof one === "object" && one !== null && !Array.isArray(one)
+      ? Object.fromEntries(Object.entries(one).map(([name, value]) => [name, isolated(value)]))
+      : one,
+  );
+  return plainly(...words);
+}
+Object.assign(i18n.global, { t: isolating });
+
 /** The words until somebody has signed in. */
 const FIRST: Record<Language, () => Promise<{ default: Tree }>> = {
   en: () => Promise.resolve({ default: first }),

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import json
-import time
-from collections.abc import AsyncGenerator, Callable
+from collections.abc import AsyncGenerator
 from datetime import datetime, timedelta
 from typing import Literal, TypeAlias
 
@@ -15,21 +14,26 @@ from jorvek.work.workshop import DatabaseAwayError, Workshop
 Sort: TypeAlias = Literal["run", "engine"]
 POLL_SECONDS = 0.25
 _HEARTBEAT_SECONDS = 10.0
-_ASKED_EVERY_SECONDS = 5.0
-"""So often a listener is asked for: a session that has ended hears no more."""
 _LOOK_BACK = timedelta(seconds=15)
 
 
 class _Listener:
     """What one listener has not been told yet: a log at most once, however slowly it listens."""
 
-    def __init__(self) -> None:
+    def __init__(self, session: str) -> None:
+        self.session, self.ended = session, False
         self._waiting: dict[tuple[Sort, str], int] = {}
         self._told = asyncio.Event()
 
     def tell(self, log: tuple[Sort, str], seq: int) -> None:
         """Have it told of a run or an engine; an earlier word about the same one is of no interest any more."""
         self._waiting[log] = seq
+        self._told.set()
+
+    def end(self) -> None:
+        """Have it hear nothing more: whoever listens is not signed in any more."""
+        self.ended = True
+        self._waiting = {}
         self._told.set()
 
     async def news(self) -> dict[tuple[Sort, str], int]:
@@ -61,16 +65,25 @@ class Live:
 
     async def _look(self) -> None:
         since = self._workshop.clock() - _LOOK_BACK
+        listeners = tuple(self._listeners)
         try:
             heads = await asyncio.to_thread(self._heads_since, since)
+            # Before they are told: whoever has signed out meanwhile hears no more.
+            standing = await asyncio.to_thread(self._standing, {one.session for one in listeners})
         except DatabaseAwayError:
             return  # the next look tries again; listeners see their own requests fail meanwhile
-        for log, seq in heads.items():
-            if self._known.get(log) != seq:
-                for listener in self._listeners:
-                    listener.tell(log, seq)
+        news = {log: seq for log, seq in heads.items() if self._known.get(log) != seq}
+        for listener in listeners:
+            if listener.session not in standing:
+                listener.end()
+                continue
+            for log, seq in news.items():
+                listener.tell(log, seq)
         # A run that nobody worked on of late comes back only with another number.
         self._known = dict(heads)
+
+    def _standing(self, sessions: set[str]) -> set[str]:
+        return self._workshop.registers.standing(sessions, self._workshop.clock())
 
     def _heads_since(self, since: datetime) -> dict[tuple[Sort, str], int]:
         registers = self._workshop.registers
@@ -79,23 +92,18 @@ class Live:
         heads |= {("engine", log): seq for log, seq in registers.overhaul_heads_since(since).items()}
         return heads
 
-    async def stream(self, allowed: Callable[[], bool]) -> AsyncGenerator[str]:
+    async def stream(self, session: str) -> AsyncGenerator[str]:
         """Yield server-sent events until the listener goes, or is not signed in any more.
 
         Args:
-            allowed: tells whether whoever listens still may; it is asked between the events.
+            session: hash of the session that listens.
         """
-        listener = _Listener()
+        listener = _Listener(session)
         self._listeners.add(listener)
         STREAMS.inc()
         try:
             yield "retry: 1000\n\n: open\n\n"
-            asked = time.monotonic()
-            while True:
-                if time.monotonic() - asked >= _ASKED_EVERY_SECONDS:
-                    if not await asyncio.to_thread(allowed):
-                        return
-                    asked = time.monotonic()
+            while not listener.ended:
                 try:
                     news = await asyncio.wait_for(listener.news(), _HEARTBEAT_SECONDS)
                 except TimeoutError:

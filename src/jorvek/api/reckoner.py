@@ -50,7 +50,7 @@ def list_studs(shop: Shop, actor: Actor) -> list[Preset]:
     return presets(shop)
 
 
-@router.post("/{question}", responses=documented(400, 401, 422, 503))
+@router.post("/{question}", responses=documented(400, 401, 403, 422, 503))
 def ask(question: Annotated[str, Path(max_length=40)], asking: Asking, actor: Actor) -> Reckoned:
     """Answer a question. Nothing is stored."""
     return answer(question, {name: (t.text, t.unit) for name, t in asking.typed.items()}, dict(asking.units))

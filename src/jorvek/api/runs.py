@@ -12,14 +12,14 @@ from starlette.requests import Request
 
 from jorvek.api.live import Live
 from jorvek.api.problems import documented
-from jorvek.api.session import Actor, Member, PersonListed, Shop, Token, signed_in
+from jorvek.api.session import Actor, Member, PersonListed, Shop, Token
 from jorvek.core.run.log.commands import LONGEST_KEPT_S, Command, Late
 from jorvek.core.run.views.hand_over import HandOver
 from jorvek.core.run.views.record import RunRecord
 from jorvek.work.engine import tools
 from jorvek.work.engine.berth import RunsAsked, RunsListed, runs_listed
 from jorvek.work.paper import records
-from jorvek.work.people.accounts import as_actor
+from jorvek.work.people.accounts import as_actor, token_hash
 from jorvek.work.runs import acts, exports, reading
 
 router = APIRouter(prefix="/api/runs", tags=["runs"])
@@ -219,5 +219,5 @@ def listen(shop: Shop, actor: Actor, request: Request, jorvek_session: Token = N
     """Stream which run has reached which event (server-sent events), for as long as one is signed in."""
     live = request.app.state.live
     assert isinstance(live, Live)
-    stream = live.stream(lambda: signed_in(shop, jorvek_session))
+    stream = live.stream(token_hash(jorvek_session or ""))
     return StreamingResponse(stream, media_type="text/event-stream", headers={"X-Accel-Buffering": "no"})

@@ -177,6 +177,7 @@ Unfit: TypeAlias = Literal[
     "above_full_scale",
     "air_not_good",
     "archive_empty",
+    "archive_not_whole",
     "backup_too_new",
     "check_not_clean",
     "does_not_apply",

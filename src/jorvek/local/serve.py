@@ -143,6 +143,7 @@ def _demo(settings: Settings, *, reset: bool) -> None:
     if reset and settings.data.exists():
         with locked(settings.data):
             shutil.rmtree(settings.data / "db", ignore_errors=True)
+            (settings.data / "site.sealed").unlink(missing_ok=True)
     with open_workshop(settings) as workshop:
         if not workshop.registers.people():
             load_history(workshop, load_world(workshop, ROOT))

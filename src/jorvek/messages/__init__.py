@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+import unicodedata
 from collections.abc import Mapping
 from contextvars import ContextVar
 from datetime import datetime
@@ -71,8 +72,22 @@ def say(key: str, params: Mapping[str, str | int | float | None] | None = None, 
         raise KeyError(key)
     kinds = _parameters().get(key, {})
     for name, value in (params or {}).items():
-        node = node.replace("{" + name + "}", _worded(kinds.get(name, ""), value, language))
+        node = node.replace("{" + name + "}", isolated(_worded(kinds.get(name, ""), value, language)))
     return node.replace("{'@'}", "@").replace("{'|'}", "|")
+
+
+_OTHER_WAY: Final = frozenset({"R", "AL", "RLE", "RLO", "RLI", "LRE", "LRO", "LRI", "FSI", "PDF", "PDI"})
+
+
+def isolated(text: str) -> str:
+    """Return words that run the other way so that what stands beside them keeps its own; any others as they are.
+
+    Source: Unicode Standard Annex 9, 2.4.2 (first strong isolate).
+    """
+    if not any(unicodedata.bidirectional(letter) in _OTHER_WAY for letter in text):
+        return text
+    inner = "".join(letter for letter in text if letter not in "\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069")
+    return f"\u2068{inner}\u2069"
 
 
 def _category(count: str | float | None, forms: Tree, language: str | None) -> str:

@@ -13,7 +13,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined, Template
 from markupsafe import Markup
 
 from jorvek.core.figures import Figure
-from jorvek.messages import number_text, speaking
+from jorvek.messages import isolated, number_text, speaking
 
 _HERE: Final = Path(__file__).parent
 FONTS: Final = (_HERE / "fonts").as_uri()
@@ -31,6 +31,7 @@ def _environment() -> Environment:
     environment = Environment(
         loader=FileSystemLoader(_HERE), autoescape=True, undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
     )
+    environment.finalize = lambda shown: isolated(shown) if type(shown) is str else shown
     environment.globals["language"] = speaking.get
     environment.filters["num"] = number_text
     return environment

@@ -15,7 +15,7 @@ from icalendar import Calendar, Event
 from jorvek import __version__
 from jorvek.messages import say
 from jorvek.reports.paper import FONTS, template, to_pdf
-from jorvek.reports.table import FORMULA_STARTS
+from jorvek.reports.table import disarm
 
 COLUMNS = ("start", "end", "who", "joint", "work", "hands", "sets", "crane", "crank_deg", "minutes_known_from")
 
@@ -48,11 +48,6 @@ class Line:
     why: str = ""
 
 
-def _safe(text: str) -> str:
-    """Keep a spreadsheet from taking words for a formula."""
-    return f"'{text}" if text.startswith(FORMULA_STARTS) else text
-
-
 def plan_csv(lines: Iterable[Line], zone: str) -> bytes:
     """Return a plan as CSV, in the site's time."""
     out, tz = io.StringIO(), ZoneInfo(zone)
@@ -71,7 +66,7 @@ def plan_csv(lines: Iterable[Line], zone: str) -> bytes:
             "" if line.angle_deg is None else f"{line.angle_deg:g}",
             line.known,
         )
-        writer.writerow([_safe(cell) for cell in row])
+        writer.writerow([disarm(cell) for cell in row])
     return out.getvalue().encode()
 
 

@@ -53,7 +53,8 @@ COLUMNS = (
     "set_aside",
 )
 
-FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "'")
+_FORMULA_STARTS = ("=", "+", "-", "@", "＝", "＋", "－", "＠", "'")
+"""A spreadsheet takes the full-width signs for the others."""
 
 
 def csv_rows(record: RunRecord) -> list[dict[str, str]]:
@@ -70,7 +71,7 @@ def write_csv(record: RunRecord) -> str:
     writer = csv.DictWriter(out, COLUMNS)
     writer.writeheader()
     for row in csv_rows(record):
-        writer.writerow({key: _disarm(value) for key, value in row.items()})
+        writer.writerow({key: disarm(value) for key, value in row.items()})
     return out.getvalue()
 
 
@@ -86,8 +87,10 @@ def read_csv(text: str) -> list[dict[str, str]]:
     return [{key: _rearm(value) for key, value in row.items()} for row in reader]
 
 
-def _disarm(value: str) -> str:
-    return "'" + value if value.startswith(FORMULA_STARTS) else value
+def disarm(value: str) -> str:
+    """Keep a spreadsheet from taking words for a formula, whatever blank stands before them."""
+    blank = value[:1] in ("\t", "\r", "\n")
+    return "'" + value if blank or value.lstrip().startswith(_FORMULA_STARTS) else value
 
 
 def _rearm(value: str) -> str:

@@ -14,6 +14,7 @@ import sqlalchemy as sa
 from sqlalchemy.exc import InterfaceError, OperationalError, StatementError
 
 from jorvek.core.refusal import Refusal
+from jorvek.store import tables as t
 from jorvek.store.database import Database
 from jorvek.store.shadow_schema import replace_tables
 
@@ -147,6 +148,12 @@ def _label(archive: ZipFile) -> dict[str, Any]:
         raise Refusal("no_backup", why="it has no label") from error
     if not isinstance(label, dict) or label.get("format") != FORMAT:
         raise Refusal("no_backup", why="its format is another one")
+    rows = label.get("rows")
+    if not isinstance(label.get("revision"), str) or not isinstance(rows, dict):
+        raise Refusal("no_backup", why="its label does not say what it holds")
+    unknown = sorted(set(rows) - set(t.metadata.tables))
+    if unknown:
+        raise Refusal("no_backup", why=f"it names tables that nobody knows: {', '.join(map(str, unknown))}")
     return label
 
 

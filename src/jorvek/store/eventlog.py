@@ -61,6 +61,10 @@ class Folded(Protocol):
         """Sequence of the newest event."""
 
     @property
+    def last_at(self) -> datetime:
+        """When it was written."""
+
+    @property
     def status(self) -> str:
         """Whether it is closed."""
 
@@ -264,7 +268,9 @@ class EventLog(ABC, Generic[StateT, EventT, DataT]):
                 # The state in memory may be old: before refusing, compare with the newest log.
                 self._demand_newest(connection, log_id, snapshot)
                 raise
-            event = self._event(log_id, snapshot.state.seq + 1, command, stamp, data)
+            # Another server's clock may be ahead of this one's: in a log time does not run backwards.
+            marked = replace(stamp, at=max(stamp.at, snapshot.state.last_at))
+            event = self._event(log_id, snapshot.state.seq + 1, command, marked, data)
             body = event_body(event)
             digest = seal(snapshot.head_hash, body)
             after = self._advanced(snapshot, event, digest)
@@ -425,3 +431,11 @@ class EventLog(ABC, Generic[StateT, EventT, DataT]):
             return StoredEvent(self._parse(body), body, digest)
         except ValueError as error:
             raise Refusal("log_broken", seq=0, why="an event cannot be read") from error
+
+
+def newest_moment(database: Database) -> datetime | None:
+    """Return when something was written last, in any log; None while nothing was."""
+    newest = [sa.select(sa.func.max(head.c.changed_at)) for head in (t.run, t.overhaul)]
+    with database.reading() as connection:
+        found = [connection.scalar(one) for one in newest]
+    return max((one for one in found if one is not None), default=None)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
 from uuid import UUID
@@ -205,6 +205,18 @@ class PeopleRegister:
         with self.db.reading() as connection:
             row = connection.execute(_SESSION_PERSON, {"token_hash": token_hash, "now": now}).first()
         return _person(row) if row else None
+
+    def standing(self, token_hashes: Collection[str], now: datetime) -> set[str]:
+        """Return which of some sessions stand: not ended, not past their time, of somebody who is still here."""
+        if not token_hashes:
+            return set()
+        query = (
+            sa.select(t.session.c.token_hash)
+            .join(t.person, t.person.c.id == t.session.c.person_id)
+            .where(t.session.c.token_hash.in_(token_hashes), t.session.c.expires_at > now, t.person.c.active)
+        )
+        with self.db.reading() as connection:
+            return {row.token_hash for row in connection.execute(query)}
 
     def end_session(self, token_hash: str) -> None:
         """End a session."""

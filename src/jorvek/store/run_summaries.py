@@ -119,17 +119,26 @@ class RunSummaries:
         with self._lock:
             if kind.name in self._taken_up:
                 return
-            query = sa.select(t.run_digest).where(t.run_digest.c.name == kind.name, t.run_digest.c.program == program())
+            query = sa.select(t.run_digest).where(t.run_digest.c.name == kind.name)
             with self._db.reading() as connection:
                 rows = connection.execute(query).all()
             for row in rows:
+                # What another program worked out, or somebody has written over, is computed again.
+                if row.program != self._mark(row.run_id, row.name, row.head_hash, row.body):
+                    continue
                 # A summary that cannot be read is computed again; it is no record, and no list may fail for it.
                 with suppress(ValidationError):
                     made = kind.model.model_validate_json(row.body)
                     self._held[kind.name, UUID(row.run_id)] = (row.head_hash, made)
             self._taken_up.add(kind.name)
 
+    def _mark(self, run_id: str, name: str, head_hash: str, body: str) -> str:
+        """Return the mark of a summary: that this program, at this site, has worked it out so."""
+        said = "\n".join((program(), run_id, name, head_hash, body))
+        return self._db.vouch(said) or hashlib.sha256(said.encode()).hexdigest()
+
     def _write(self, name: str, run_id: UUID, head_hash: str, made: BaseModel) -> None:
-        values = {"program": program(), "head_hash": head_hash, "body": made.model_dump_json()}
+        body = made.model_dump_json()
+        values = {"program": self._mark(str(run_id), name, head_hash, body), "head_hash": head_hash, "body": body}
         insert = mysql.insert(t.run_digest).values(run_id=str(run_id), name=name, **values)
         self._db.transact(lambda connection: connection.execute(insert.on_duplicate_key_update(**values)))

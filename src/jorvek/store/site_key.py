@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import hmac
 import os
-from dataclasses import dataclass
+from contextlib import suppress
+from dataclasses import dataclass, field
 from hashlib import sha256
 from pathlib import Path
 from tempfile import NamedTemporaryFile
@@ -25,9 +26,22 @@ class SiteKey:
 
     Attributes:
         seed: 32 bytes; the secret.
+        mark: file beside the key that says that this site has sealed before; None where the key lies in no file.
     """
 
     seed: bytes
+    mark: Path | None = field(default=None, compare=False)
+
+    @property
+    def has_sealed(self) -> bool:
+        """Tell whether this site has sealed before: a site log that is empty then was taken away."""
+        return self.mark is not None and self.mark.exists()
+
+    def note_sealed(self) -> None:
+        """Say beside the key that this site has sealed; on a full disk it is said the next time."""
+        if self.mark is not None and not self.mark.exists():
+            with suppress(OSError):
+                self.mark.write_text(f"{self.id}\n")
 
     @property
     def public(self) -> str:
@@ -78,7 +92,7 @@ def kept_key(file: Path) -> SiteKey:
         raise SiteKeyError(f"the site's key in {file} cannot be read: {error}") from error
     if len(seed) != _SEED_BYTES:
         raise SiteKeyError(f"{file} is not the key of a site")
-    return SiteKey(seed)
+    return SiteKey(seed, file.with_suffix(".sealed"))
 
 
 def _made(file: Path) -> bytes | None:

@@ -51,10 +51,19 @@ class SiteLog:
         """
         with self._db.reading() as connection:
             newest = _newest(connection)
+        self._demand_kept(newest)
         if newest is not None and newest.key != self._key.id:
             raise SiteKeyError(
                 f"the site log here is signed with the key {newest.key}, and this machine holds {self._key.id}: "
                 "copy site.key from another server of the site, or go on with a new key: ./jorvek new-key"
+            )
+
+    def _demand_kept(self, newest: Root | None) -> None:
+        if newest is None and self._key.has_sealed:
+            raise SiteKeyError(
+                f"this site has sealed before ({self._key.mark} says so), and its site log is empty: it was taken "
+                "away, or this is the database of another site. Bring back a backup, or begin anew, with the reason: "
+                './jorvek new-key "why"'
             )
 
     def begin_key(self, now: datetime, words: str = "") -> Root:
@@ -68,10 +77,16 @@ class SiteLog:
         def work(connection: sa.Connection) -> Root:
             take(connection, {SITE_LOG})
             # Entries that the previous key covered but had not added yet are added unchanged.
-            entries = [*self._noted(connection, now), self._key_entry(connection, now, words)]
+            if _newest(connection) is None:
+                entries = [self._key_entry(connection, now, words), *_adopted(connection, now)]
+                entries += _heads(connection, now, None, adopted=True)
+            else:
+                entries = [*self._noted(connection, now), self._key_entry(connection, now, words)]
             return self._append(connection, entries, now)
 
-        return self._db.transact(work)
+        root = self._db.transact(work)
+        self._key.note_sealed()
+        return root
 
     def take_in(self, now: datetime) -> Root:
         """Take in whatever has been written since the last time, sign the root over it, and return the newest root.
@@ -89,6 +104,7 @@ class SiteLog:
             newest = _newest(connection)
             if newest is not None and newest.key != self._key.id:
                 raise SiteKeyError(f"another key goes on with the site log: {newest.key}")
+            self._demand_kept(newest)
             first = newest is None
             entries = [self._key_entry(connection, now, "")] if first else []
             entries += _adopted(connection, now) if first else self._written(connection, now)
@@ -98,6 +114,7 @@ class SiteLog:
             return self._append(connection, entries, now)
 
         root = self._db.transact(work)
+        self._key.note_sealed()
         self._since, self._whole_at = now - _LATE_AT_MOST, whole_at if since is None else self._whole_at
         return root
 

@@ -66,6 +66,8 @@ def read_sealed(connection: sa.Connection, key: SiteKey | None) -> Sealed:
         if frontier.size in roots:
             sealed.newest = _root(sealed, roots.pop(frontier.size), frontier, keys, named)
     sealed.entries = frontier.size
+    if key is not None and key.has_sealed and sealed.newest is None:
+        sealed.say("it is empty, and this site has sealed before: it was taken away")
     for size in sorted(roots):
         sealed.say("there is a root over entries that are not there", size)
     if frontier.size and (sealed.newest is None or sealed.newest.size != frontier.size):

@@ -10,6 +10,7 @@ from jorvek import measures
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.views.labels import View
 from jorvek.core.site_log.entries import Root, Seal
+from jorvek.work.steady_clock import SteadyClock
 from jorvek.work.workshop import Workshop
 
 _log = structlog.get_logger()
@@ -50,19 +51,23 @@ class SeenSeal(View):
     Attributes:
         now: the newest seal; None where there is no site log.
         lost: what the tablet has seen is not part of what is there: something was taken back, or changed.
+        clock_behind_s: the server's clock was set back by so many seconds, and stands still; None in order.
     """
 
     now: Seal | None
     lost: bool
+    clock_behind_s: float | None
 
 
 def seen(workshop: Workshop, seal: Seal | None) -> SeenSeal:
     """Hold the last seal that a tablet has seen against the site log, and return the newest."""
+    behind_s = workshop.clock.behind_s if isinstance(workshop.clock, SteadyClock) else None
     log = workshop.site_log
     newest = None if log is None else log.newest()
     if log is None or newest is None:
-        return SeenSeal(now=None, lost=seal is not None)
-    return SeenSeal(now=newest.seal(), lost=seal is not None and not log.goes_on_from(seal))
+        return SeenSeal(now=None, lost=seal is not None, clock_behind_s=behind_s)
+    lost = seal is not None and not log.goes_on_from(seal)
+    return SeenSeal(now=newest.seal(), lost=lost, clock_behind_s=behind_s)
 
 
 def begin_new_key(workshop: Workshop, words: str) -> Root:

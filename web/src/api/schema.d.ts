@@ -4490,7 +4490,8 @@ export interface components {
          *         overhaul: whether the run belongs to one; else nothing is known.
          *         isolated: points in force, of all that the sheet has.
          *         inside: who is in a confined space.
-         *         hot_work: where somebody works with flame.
+         *         hot_work: where somebody works with flame, by a permit that holds.
+         *         hot_work_out: where the permit for it does not hold any more.
          *         under_pressure: joints on which a tool is under pressure.
          *         relied_on: what else relies on the isolations.
          */
@@ -4504,6 +4505,11 @@ export interface components {
              * @default []
              */
             hot_work: string[];
+            /**
+             * Hot Work Out
+             * @default []
+             */
+            hot_work_out: string[];
             /**
              * Inside
              * @default []
@@ -4697,13 +4703,16 @@ export interface components {
          *     Attributes:
          *         overhaul: title of its open overhaul; None where it is not worked on.
          *         inside: who is in a confined space of it.
-         *         hot_work: where somebody works with flame.
+         *         hot_work: where somebody works with flame, by a permit that holds.
+         *         hot_work_out: where the permit for it does not hold any more.
          *         under_pressure: joints on which a tool is under pressure.
          *         owed: how much runs have left for others to put right.
          */
         EngineStrip: {
             /** Hot Work */
             hot_work: string[];
+            /** Hot Work Out */
+            hot_work_out: string[];
             /** Id */
             id: string;
             /** Inside */
@@ -11270,8 +11279,11 @@ export interface components {
          *     Attributes:
          *         now: the newest seal; None where there is no site log.
          *         lost: what the tablet has seen is not part of what is there: something was taken back, or changed.
+         *         clock_behind_s: the server's clock was set back by so many seconds, and stands still; None in order.
          */
         SeenSeal: {
+            /** Clock Behind S */
+            clock_behind_s: number | null;
             /** Lost */
             lost: boolean;
             now: components["schemas"]["Seal"] | null;

@@ -68,6 +68,9 @@ const facts = computed(() =>
   [
     props.engine.inside.length > 0 ? t("berth.inside", { who: props.engine.inside.join(", ") }) : "",
     props.engine.hot_work.length > 0 ? t("berth.hot_work", { where: props.engine.hot_work.join(", ") }) : "",
+    props.engine.hot_work_out.length > 0
+      ? t("berth.hot_work_out", { where: props.engine.hot_work_out.join(", ") })
+      : "",
     props.engine.under_pressure.length > 0
       ? t("berth.pressed", { where: props.engine.under_pressure.join(", ") })
       : "",

@@ -13,6 +13,12 @@ const keeps = computed(() => session.me?.rights.includes("keep_register") ?? fal
 </script>
 
 <template>
+  <section v-if="seal.clockBehind !== null" class="seal-lost" role="alert">
+    <p class="words">
+      <strong>{{ t("seal.clock_back") }}</strong>
+      {{ t("seal.clock_back_text", { minutes: Math.ceil(seal.clockBehind / 60) }) }}
+    </p>
+  </section>
   <section v-if="seal.lost && seal.seen" class="seal-lost" role="alert">
     <p class="words">
       <strong>{{ t("seal.lost") }}</strong>

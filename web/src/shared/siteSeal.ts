@@ -28,12 +28,15 @@ export const useSiteSeal = defineStore("siteSeal", () => {
   const seen = ref<Seal | null>(remembered());
   const now = ref<Seal | null>(null);
   const lost = ref(false);
+  /** The server's clock was set back by so many seconds, and stands still. */
+  const clockBehind = ref<number | null>(null);
 
   async function ask(): Promise<void> {
     if (session.me === null) return;
     const answer = await answerOf(api.POST("/api/seal", { body: { seal: seen.value } }));
     now.value = answer.now;
     lost.value = answer.lost;
+    clockBehind.value = answer.clock_behind_s;
     if (!answer.lost && answer.now !== null) remember(answer.now);
   }
 
@@ -50,5 +53,5 @@ export const useSiteSeal = defineStore("siteSeal", () => {
 
   const again = (): void => void ask().catch(() => undefined);
   setInterval(again, EVERY_MS);
-  return { seen, now, lost, known, again };
+  return { seen, now, lost, clockBehind, known, again };
 });

@@ -67,7 +67,8 @@ class EngineStrip(View):
     Attributes:
         overhaul: title of its open overhaul; None where it is not worked on.
         inside: who is in a confined space of it.
-        hot_work: where somebody works with flame.
+        hot_work: where somebody works with flame, by a permit that holds.
+        hot_work_out: where the permit for it does not hold any more.
         under_pressure: joints on which a tool is under pressure.
         owed: how much runs have left for others to put right.
     """
@@ -84,6 +85,7 @@ class EngineStrip(View):
     overhaul: str | None
     inside: tuple[str, ...]
     hot_work: tuple[str, ...]
+    hot_work_out: tuple[str, ...]
     under_pressure: tuple[str, ...]
     owed: int
     joints: tuple[JointCell, ...]
@@ -251,6 +253,7 @@ def _strip(
         overhaul=whole.overhaul,
         inside=whole.inside,
         hot_work=whole.hot_work,
+        hot_work_out=whole.hot_work_out,
         under_pressure=whole.under_pressure,
         owed=whole.owed,
         joints=tuple(cells),

@@ -20,6 +20,7 @@ from jorvek.core.overhaul.views.crank import CrankView, crank_view
 from jorvek.core.overhaul.views.engine import EngineView, engine_view
 from jorvek.core.overhaul.views.joints import JointNow, Known, joints_now, next_up
 from jorvek.core.overhaul.views.log_lines import A_PAGE, LogPage, log_page
+from jorvek.core.overhaul.views.permits import hot_work_now
 from jorvek.core.rights import Act, may
 from jorvek.core.run.log.events import Person
 from jorvek.core.run.views.labels import View
@@ -118,7 +119,8 @@ class WholeEngine:
         next: the joints whose work is next, in working order.
         overhaul: title of its open overhaul; None where it is not worked on.
         inside: who is in a confined space of it.
-        hot_work: where somebody works with flame.
+        hot_work: where somebody works with flame, by a permit that holds.
+        hot_work_out: where the permit for it does not hold any more.
         under_pressure: joints on which a tool is under pressure.
         owed: how much runs have left for others to put right.
     """
@@ -128,6 +130,7 @@ class WholeEngine:
     overhaul: str | None
     inside: tuple[str, ...] = ()
     hot_work: tuple[str, ...] = ()
+    hot_work_out: tuple[str, ...] = ()
     under_pressure: tuple[str, ...] = ()
     owed: int = 0
 
@@ -180,10 +183,17 @@ def _worked_on(workshop: Workshop, overhaul: Overhaul, known: list[Known]) -> Wh
         next=tuple(joint.key for joint in following),
         overhaul=overhaul.opened.title,
         inside=tuple(i.person.name for i in overhaul.inside),
-        hot_work=tuple(one.began.place for one in overhaul.hot_work),
+        hot_work=_flames(workshop, overhaul, run_out=False),
+        hot_work_out=_flames(workshop, overhaul, run_out=True),
         under_pressure=tuple(run.label for run in now.runs if run.open and run.under_pressure),
         owed=sum(1 for _ in owed(overhaul, now.runs)),
     )
+
+
+def _flames(workshop: Workshop, overhaul: Overhaul, *, run_out: bool) -> tuple[str, ...]:
+    """Return where somebody works with flame by a permit that holds, or by one that does not any more."""
+    now = workshop.clock()
+    return tuple(one.place for one in hot_work_now(overhaul, now) if one.run_out is run_out)
 
 
 class Sweep(View):
@@ -232,7 +242,8 @@ class EngineGlance(View):
         overhaul: whether the run belongs to one; else nothing is known.
         isolated: points in force, of all that the sheet has.
         inside: who is in a confined space.
-        hot_work: where somebody works with flame.
+        hot_work: where somebody works with flame, by a permit that holds.
+        hot_work_out: where the permit for it does not hold any more.
         under_pressure: joints on which a tool is under pressure.
         relied_on: what else relies on the isolations.
     """
@@ -244,6 +255,7 @@ class EngineGlance(View):
     lifted: str | None = None
     inside: tuple[str, ...] = ()
     hot_work: tuple[str, ...] = ()
+    hot_work_out: tuple[str, ...] = ()
     under_pressure: tuple[str, ...] = ()
     crank_deg: float | None = None
     relied_on: tuple[str, ...] = ()
@@ -270,7 +282,8 @@ def glance(workshop: Workshop, run_id: UUID) -> EngineGlance:
         points=len(points),
         lifted=overhaul.tests[0].test if overhaul.tests else None,
         inside=tuple(i.person.name for i in overhaul.inside),
-        hot_work=tuple(one.began.place for one in overhaul.hot_work),
+        hot_work=_flames(workshop, overhaul, run_out=False),
+        hot_work_out=_flames(workshop, overhaul, run_out=True),
         under_pressure=tuple(run.label for run in now.runs if run.open and run.under_pressure),
         crank_deg=overhaul.crank.angle_deg if overhaul.crank else None,
         relied_on=tuple(relying(overhaul, now.sheet, now.runs, state.started.joint_label)),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from datetime import datetime
 from pathlib import Path
 from typing import Final, Literal
@@ -265,30 +265,53 @@ def import_overhaul(workshop: Workshop, actor: Person, raw: bytes) -> UUID:
     """Read an archive back into an installation that has none of it; hash for hash as it was.
 
     Raises:
-        Refusal: ``not_your_right``; ``E_DATA`` when it is no such archive; ``log_broken``; ``id_reused`` when it is
-            here already.
+        Refusal: ``not_your_right``; ``E_DATA`` when it is no such archive; ``archive_not_whole`` where a run that it
+            names is missing or is another one; ``log_broken``; ``id_reused`` when it is here already. Nothing is
+            stored then.
     """
     demand(actor.role, Act.KEEP_REGISTER)
     try:
         files = dict(members(raw, _is_read, _MOST))
         head = json.loads(files[_HEAD])
-        runs = [text.decode() for name, text in files.items() if name.startswith("runs/")]
+        runs = {name[len("runs/") : -len(".json")]: text for name, text in files.items() if name.startswith("runs/")}
         photos = [picture for name, picture in files.items() if name.startswith("photos/")]
         if head["format"] != FORMAT:
             raise KeyError("format")
         lines = [(str(e["body"]), str(e["hash"])) for e in head["events"]]
         first = OverhaulEvent.model_validate_json(lines[0][0])
-    except (ValueError, KeyError, TypeError, IndexError) as error:
+        seals = {str(name): str(digest) for name, digest in head["seals"].items()}
+        sheet = None if head["sheet"] is None else EngineSheet.model_validate_json(head["sheet"])
+    except (ValueError, KeyError, TypeError, IndexError, AttributeError) as error:
         raise Refusal("E_DATA", name="overhaul archive") from error
-    _bring_engine(workshop, first)
-    if head["sheet"] is not None:
-        _bring_sheet(workshop, actor, EngineSheet.model_validate_json(head["sheet"]))
-    for picture in photos:
-        workshop.photos.keep(picture)
-    for run in runs:
-        import_run(workshop, actor, run)
-    workshop.overhauls.restore(lines, Brought(actor.id, workshop.clock()))
-    return first.overhaul_id
+    missing = sorted({*seals} - {"overhaul"} ^ set(runs))
+    if missing or seals.get("overhaul") != lines[-1][1]:
+        raise Refusal("archive_not_whole", what=", ".join(missing) or "overhaul")
+
+    def whole(_: object) -> UUID:
+        _bring_engine(workshop, first)
+        if sheet is not None:
+            _bring_sheet(workshop, actor, sheet)
+        for picture in photos:
+            workshop.photos.keep(picture)
+        for name, text in runs.items():
+            snapshot = import_run(workshop, actor, text.decode(errors="replace"))
+            if snapshot.head_hash != seals[name]:
+                raise Refusal("archive_not_whole", what=name)
+        _demand_photos(workshop, runs)
+        workshop.overhauls.restore(lines, Brought(actor.id, workshop.clock()))
+        return first.overhaul_id
+
+    return workshop.database.transact(whole)
+
+
+def _demand_photos(workshop: Workshop, runs: Iterable[str]) -> None:
+    """Refuse an archive whose runs name photographs that it does not bring."""
+    for name in runs:
+        for photo in workshop.log.snapshot(UUID(name)).state.photo_names:
+            try:
+                workshop.photos.read(photo)
+            except Refusal as refusal:
+                raise Refusal("archive_not_whole", what=photo[:12]) from refusal
 
 
 def _bring_engine(workshop: Workshop, first: OverhaulEvent) -> None:

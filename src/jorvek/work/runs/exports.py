@@ -74,7 +74,7 @@ def _inclusion(workshop: Workshop, run_id: UUID, seq: int) -> Inclusion | None:
 def import_run(workshop: Workshop, actor: Person, text: str) -> Snapshot:
     """Rebuild an exported run; procedure and engine come along when they are not here yet.
 
-    Its record says that it comes from elsewhere: nothing in it was signed here.
+    Its record says that it comes from elsewhere: nothing in it was signed here. It comes in whole, or not at all.
 
     Raises:
         Refusal: ``not_your_right``; ``E_DATA`` when it is no export; ``log_broken``;
@@ -85,14 +85,17 @@ def import_run(workshop: Workshop, actor: Person, text: str) -> Snapshot:
         raw = json.loads(text)
         procedure = Procedure.from_body(raw["procedure"])
         lines = [(str(e["body"]), str(e["hash"])) for e in raw["events"]]
-    except (ValueError, KeyError, TypeError, ValidationError) as error:
+        engine = Engine.model_validate(json.loads(lines[0][0])["data"]["engine"])
+    except (ValueError, KeyError, TypeError, IndexError, ValidationError) as error:
         raise Refusal("E_DATA", name="run export") from error
-    _bring_procedure(workshop, actor, procedure)
-    engine_ids = {e.id for e in workshop.registers.engines()}
-    first = json.loads(lines[0][0])["data"]["engine"] if lines else None
-    if first is not None and first["id"] not in engine_ids:
-        workshop.registers.add_engine(Engine.model_validate(first), workshop.clock())
-    return workshop.log.restore(lines, Brought(actor.id, workshop.clock()))
+
+    def whole(_: object) -> Snapshot:
+        _bring_procedure(workshop, actor, procedure)
+        if engine.id not in {e.id for e in workshop.registers.engines()}:
+            workshop.registers.add_engine(engine, workshop.clock())
+        return workshop.log.restore(lines, Brought(actor.id, workshop.clock()))
+
+    return workshop.database.transact(whole)
 
 
 def _bring_procedure(workshop: Workshop, actor: Person, procedure: Procedure) -> None:

@@ -4,10 +4,17 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator
+from uuid import UUID
 
-from pydantic import BaseModel, ConfigDict, ValidationError
+from pydantic import BaseModel, ConfigDict, JsonValue, ValidationError
 
+from jorvek.core import CORE_VERSION
+from jorvek.core.procedure.document import Procedure
 from jorvek.core.refusal import Refusal
+from jorvek.core.run.log import events as ev
+from jorvek.core.run.log.definition import define
+from jorvek.core.run.log.fold import fold
+from jorvek.core.run.views.record import record_of
 from jorvek.core.site_log.entries import Inclusion, Root, SiteLogEntry
 from jorvek.core.site_log.tree import includes, leaf_hash
 from jorvek.store.eventlog import GENESIS, seal
@@ -23,11 +30,13 @@ class _Line(BaseModel):
 
 
 class _Export(BaseModel):
-    """What of an export is looked at; the readable record beside it is not, and says nothing by itself."""
+    """What of an export is looked at: the procedure and the readable record are held against the sealed events."""
 
     model_config = ConfigDict(frozen=True, extra="ignore")
 
     events: tuple[_Line, ...]
+    procedure: str = ""
+    record: dict[str, JsonValue] = {}
     site: Inclusion | None = None
 
 
@@ -54,10 +63,32 @@ def faults_of_record(text: str, public_key: str) -> Iterator[str]:
             return
         previous = line.hash
         hashes.append(previous)
+    yield from _faults_of_words(export, run_id)
     if export.site is None:
         yield "the site has not vouched for it: it was exported before it was in the site log"
         return
     yield from _faults_of_inclusion(export.site, public_key, run_id, hashes)
+
+
+def _faults_of_words(export: _Export, run_id: str) -> Iterator[str]:
+    """Derive the readable part from the events, which the seal covers, and compare."""
+    try:
+        events = [ev.Event.model_validate_json(line.body) for line in export.events]
+        procedure, started = Procedure.from_body(export.procedure), events[0].data
+        if not isinstance(started, ev.RunStarted):
+            raise ValueError("no start")
+        state = fold(define(procedure, started.selection or None, started.again), events)
+    except (Refusal, ValueError, KeyError, TypeError):
+        yield "the procedure beside the events is not the one that they were done by"
+        return
+    version = export.record.get("core_version")
+    if version != CORE_VERSION:
+        yield f"its readable part was made by core {version}, and this is {CORE_VERSION}: nobody can compare it here"
+        return
+    derived = record_of(UUID(run_id), state, export.events[-1].hash).model_dump(mode="json")
+    for name in sorted({*derived, *export.record} - {"brought_in"}):
+        if derived.get(name) != export.record.get(name):
+            yield f"its readable part says something else than the events: {name}"
 
 
 def _faults_of_inclusion(site: Inclusion, public_key: str, run_id: str, hashes: list[str]) -> Iterator[str]:

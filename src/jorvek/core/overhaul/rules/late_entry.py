@@ -66,7 +66,7 @@ def take_from_paper(state: Overhaul, command: oc.ListedCommand, context: oc.Engi
         raise Refusal("written_when", earliest=earliest.isoformat(), latest=latest.isoformat())
     newer = _newer(state, command, at)
     if newer is not None and not isinstance(command, _LESS_SAFE):
-        raise Refusal(OVERTAKEN, at=newer.done_at.isoformat(), by=newer.done_by.name)
+        raise Refusal("paper_overtaken", at=newer.done_at.isoformat(), by=newer.done_by.name)
     return replace(
         context,
         actor=writer,
