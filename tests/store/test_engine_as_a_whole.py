@@ -391,7 +391,9 @@ def test_the_berth_says_when_a_permit_for_hot_work_has_run_out(world: World) -> 
     tell(world, "Bram Okafor", flame(world))
 
     def said() -> tuple[tuple[str, ...], tuple[str, ...]]:
-        strip = next(one for one in berth(world.workshop).engines if one.id == "unit-2")
+        strip = next(
+            one for one in berth(world.workshop, actor(world.workshop, "Bram Okafor")).engines if one.id == "unit-2"
+        )
         return strip.hot_work, strip.hot_work_out
 
     assert said() == (("Exhaust",), ())
