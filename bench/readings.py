@@ -18,7 +18,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
-from functools import partial
+from functools import cache, partial
 from pathlib import Path
 from uuid import uuid4
 
@@ -106,11 +106,16 @@ def measure_store(workshop: Workshop, digest: str, bare: BareInsert) -> None:
     line("store: decide, append, commit", store, base)
 
 
+@cache
+def _key_of(url: str) -> Path:
+    """Return the key for a database: each is a site of its own."""
+    return Path(tempfile.mkdtemp(prefix="jorvek-bench-")) / "site.key"
+
+
 def serve(url: str, key: Path | None = None) -> tuple[subprocess.Popen[bytes], str]:
     port = free_port()
-    environment = {**os.environ, "JORVEK_DATABASE_URL": url, "JORVEK_PORT": str(port)}
-    if key is not None:
-        environment["JORVEK_SITE_KEY"] = str(key)
+    own = str(key or _key_of(url))
+    environment = {**os.environ, "JORVEK_DATABASE_URL": url, "JORVEK_PORT": str(port), "JORVEK_SITE_KEY": own}
     process = subprocess.Popen(
         [sys.executable, "-m", "jorvek.cli", "serve"], env=environment, stdout=subprocess.DEVNULL
     )

@@ -315,7 +315,7 @@ class Outage:
         lead, overhaul = self._open("grey-plover", "Covers 2 and 3", 40, "head-2", "head-3")
         self._find(lead, overhaul, "Cover 2 lifted and its ring changed, on paper.", "open", "head-2")
         loosened = self._begin(
-            "Bram Okafor", 7, 13, ("grey-plover", "head-3"), "ulvane-5x46-cover-loosen", tools="eight"
+            "Bram Okafor", 7.5, 13, ("grey-plover", "head-3"), "ulvane-5x46-cover-loosen", tools="eight"
         )
         state = loosened.play(lambda cell: cell.key == "all-free/free/6")
         loosened.answer(state.definition.by_key["all-free/free/6"], ev.ValueAnswer(text="620", unit="bar"))

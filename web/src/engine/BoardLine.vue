@@ -7,7 +7,7 @@ defineProps<{ name: string; large?: boolean }>();
   <div class="person" :class="{ large }">
     <strong class="words" translate="no">{{ name }}</strong>
     <span><slot /></span>
-    <slot name="act" />
+    <div v-if="$slots.act" class="acts"><slot name="act" /></div>
   </div>
 </template>
 
@@ -30,9 +30,27 @@ defineProps<{ name: string; large?: boolean }>();
   grid-column: 1;
 }
 
-.person > :slotted(.v-btn) {
+.acts {
+  display: grid;
+  gap: 8px;
   grid-column: 2;
   grid-row: 1 / span 2;
+}
+
+/* On a phone the words have the whole width, and what is pressed stands under them. */
+.at-phone .person {
+  grid-template-columns: minmax(0, 1fr);
+}
+
+.at-phone .acts {
+  display: flex;
+  flex-wrap: wrap;
+  grid-column: 1;
+  grid-row: auto;
+}
+
+.at-phone .acts :slotted(.v-btn) {
+  flex: 1 1 auto;
 }
 
 :slotted(.against) {

@@ -145,6 +145,7 @@ async function lose(words: string): Promise<void> {
         :items="crank.ways.map((value) => ({ value, title: t(`engine.way.${value}`) }))"
       />
       <v-text-field v-model="commander" :label="t('engine.move_commander')" maxlength="60" />
+      <p v-if="crank.gear_locked" class="locked">{{ t("engine.obstacle.gear_isolated") }}</p>
       <v-btn
         v-if="crank.gear_locked"
         :disabled="commander.trim() === '' || engine.acting.busy.value"
@@ -241,6 +242,13 @@ async function lose(words: string): Promise<void> {
   display: flex;
   flex-wrap: wrap;
   gap: 6px;
+}
+
+.locked {
+  border-left: 5px solid var(--out);
+  font-weight: 700;
+  margin: 0;
+  padding-left: 8px;
 }
 
 .ticks {
