@@ -5,14 +5,17 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
+import time
+from functools import partial
 from pathlib import Path
+from uuid import uuid4
 
 from jorvek.settings import ROOT
-from jorvek.work.helpers import helper
+from jorvek.work.helpers import HelperQueue, helper
 
 ASKING = """
 import signal, sys, time
-from jorvek.work.helpers import helper
+from jorvek.work.helpers import HelperQueue, helper
 if __name__ == "__main__":
     signal.signal(signal.SIGTERM, lambda *_: sys.exit())  # as a server that is stopped ends what it began
     working = helper(time.sleep, 3600)
@@ -47,3 +50,51 @@ def test_a_helper_of_a_server_that_is_stopped_stops_too() -> None:
         server.wait()
     while Path(f"/proc/{pid}").exists() and "Z" not in Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2][:3]:
         os.sched_yield()
+
+
+def until_there(place: Path) -> None:
+    while not place.exists():
+        time.sleep(0.02)
+
+
+def works_until_told(begun: str, told: str) -> None:
+    Path(begun).touch()
+    until_there(Path(told))
+
+
+def note(ended: list[int], number: int, _: int | None) -> None:
+    ended.append(number)
+
+
+def test_some_work_at_once_and_the_others_wait_in_their_order_and_may_be_taken_back(tmp_path: Path) -> None:
+    queue, names = HelperQueue(at_once=1), [uuid4() for _ in range(4)]
+    ended: list[int] = []
+    for k, name in enumerate(names):
+        work = helper(works_until_told, str(tmp_path / f"begun-{k}"), str(tmp_path / f"told-{k}"))
+        queue.put(name, work, ended=partial(note, ended, k))
+    until_there(tmp_path / "begun-0")
+    assert [queue.before(name) for name in names] == [0, 1, 2, 3]
+    queue.drop(names[1])
+    assert [queue.before(name) for name in (names[2], names[3])] == [1, 2]
+    assert not (tmp_path / "begun-2").exists()
+    (tmp_path / "told-0").touch()
+    until_there(tmp_path / "begun-2")
+    assert not (tmp_path / "begun-1").exists(), "taken back before its turn"
+    queue.drop(names[2])
+    until_there(tmp_path / "begun-3")
+    (tmp_path / "told-3").touch()
+    while queue.holds(names[3]) or len(ended) < 2:
+        time.sleep(0.02)
+    assert ended == [0, 3], "those that were taken back end without a word"
+
+
+def test_one_that_is_killed_tells_so(tmp_path: Path) -> None:
+    queue, name, codes = HelperQueue(at_once=1), uuid4(), list[int | None]()
+    work = helper(works_until_told, str(tmp_path / "begun"), str(tmp_path / "told"))
+    queue.put(name, work, ended=codes.append)
+    until_there(tmp_path / "begun")
+    work.kill()
+    while not codes:
+        time.sleep(0.02)
+    assert codes[0] != 0
+    assert not queue.holds(name)

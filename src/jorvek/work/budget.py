@@ -101,5 +101,7 @@ PAPER: Final = Gate(at_once=1, waiting=8, seconds=5)
 """Sheets: several at once would keep readings waiting."""
 DOCUMENTS: Final = Gate(at_once=1, waiting=4, seconds=5)
 """Documents and archives that are brought in, read and checked."""
+SEARCHES: Final = Gate(at_once=2, waiting=14, seconds=2)
+"""Looking for names, all through the site."""
 SIGNING_IN: Final = OneByOne(waiting=64, seconds=2)
 """Tries at PINs, by the address they come from: whether one was right is known before the next one is counted."""

@@ -9306,6 +9306,7 @@ export interface components {
          * @description A plan as one looks at it.
          *
          *     Attributes:
+         *         before: so many others are looked for first; 0 once it is looked for.
          *         again: the server that looked for it had stopped, and it was begun anew.
          *         state: never asked for; looked for; ended; stopped; gone wrong; or the one in force, as it goes.
          *         asked: for whom and what it was made.
@@ -9338,6 +9339,11 @@ export interface components {
              * @default 0
              */
             barring_deg: number;
+            /**
+             * Before
+             * @default 0
+             */
+            before: number;
             /**
              * Bounds
              * @default []
@@ -9605,8 +9611,14 @@ export interface components {
          *     Attributes:
          *         state: not asked for as the overhaul stands now; under way; ready to be taken; gone wrong.
          *         done: runs that were read, of ``of``.
+         *         before: so many others are printed first; 0 once it is its turn.
          */
         Printing: {
+            /**
+             * Before
+             * @default 0
+             */
+            before: number;
             /** Done */
             done: number;
             /** Of */
@@ -15172,7 +15184,7 @@ export interface operations {
                 content?: never;
             };
             /** @description Problem */
-            400: {
+            401: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17606,6 +17618,16 @@ export interface operations {
             };
             /** @description Problem */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };

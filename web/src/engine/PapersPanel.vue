@@ -11,8 +11,8 @@ const props = defineProps<{ overhaul: string; engine: string; records: boolean }
 const { t } = useI18n();
 const acting = useActing();
 const LOOK_MS = 1500;
-type Stands = { state: "none" | "under_way" | "ready" | "failed"; done: number; of: number };
-const stands = ref<Stands>({ state: "none", done: 0, of: 0 });
+type Stands = { state: "none" | "under_way" | "ready" | "failed"; done: number; of: number; before: number };
+const stands = ref<Stands>({ state: "none", done: 0, of: 0, before: 0 });
 let timer: ReturnType<typeof setTimeout> | null = null;
 const params = (): { path: { overhaul_id: string } } => ({ path: { overhaul_id: props.overhaul } });
 
@@ -37,7 +37,11 @@ onBeforeUnmount(() => {
   <board-panel :title="t('dossier.title')">
     <problem-note :problem="acting.problem.value" :unsent="acting.unsent.value" @again="print" />
     <p v-if="stands.state === 'under_way'" role="status">
-      {{ t("dossier.printing", { done: stands.done, of: stands.of }) }}
+      {{
+        stands.before > 0
+          ? t("dossier.waits", { before: stands.before })
+          : t("dossier.printing", { done: stands.done, of: stands.of })
+      }}
     </p>
     <p v-if="stands.state === 'failed'" role="alert">{{ t("dossier.failed") }}</p>
     <div class="row">

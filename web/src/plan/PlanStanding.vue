@@ -65,7 +65,11 @@ const mayTake = computed(
   <p v-if="plan.refused" role="alert">{{ t(`refusal.${plan.refused}`, plan.refused_with) }}</p>
   <p v-else-if="plan.state === 'failed'" role="alert">{{ t("plan.failed") }}</p>
   <p v-if="plan.state === 'looking'" role="status">
-    {{ t(plan.finish_at ? "plan.looking" : "plan.beginning") }}
+    {{
+      plan.before > 0
+        ? t("plan.waits", { before: plan.before })
+        : t(plan.finish_at ? "plan.looking" : "plan.beginning")
+    }}
   </p>
   <p v-if="plan.again && plan.state === 'looking'" class="doubt">{{ t("plan.begun_again") }}</p>
   <p v-if="plan.state === 'stopped'">{{ t("plan.stopped") }}</p>

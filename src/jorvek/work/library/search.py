@@ -10,6 +10,7 @@ from jorvek.core.engine.layout import Engine, JointPlace, joints_of
 from jorvek.core.run.views.labels import View
 from jorvek.core.sheet.default import default_sheet
 from jorvek.messages import say
+from jorvek.work.budget import SEARCHES
 from jorvek.work.engine.berth import runs_listed
 from jorvek.work.runs.studs import newest_of_stud
 from jorvek.work.workshop import Workshop
@@ -48,12 +49,16 @@ class _Joint(NamedTuple):
         return f"{self.engine.name} · {self.place.label}"
 
 
+@SEARCHES
 def search(workshop: Workshop, words: str) -> tuple[Hit, ...]:
     """Return what is called by all the words, a few of each kind, in the order in which one would look for them.
 
     Args:
         workshop: the workshop.
         words: parts of names, in any order and case; nothing is found by none.
+
+    Raises:
+        Refusal: ``busy``.
     """
     wanted = words.casefold().split()
     if not wanted:

@@ -34,7 +34,7 @@ from jorvek.store.eventlog import Brought
 from jorvek.work.budget import PAPER
 from jorvek.work.engine.overhauls import engine_now, sheet_for
 from jorvek.work.engine.page import view_of
-from jorvek.work.helpers import helper
+from jorvek.work.helpers import PRINTING, helper
 from jorvek.work.runs.exports import export_run, import_run
 from jorvek.work.sealing import site_seal
 from jorvek.work.workshop import Workshop
@@ -96,11 +96,13 @@ class Printing(View):
     Attributes:
         state: not asked for as the overhaul stands now; under way; ready to be taken; gone wrong.
         done: runs that were read, of ``of``.
+        before: so many others are printed first; 0 once it is its turn.
     """
 
     state: Literal["none", "under_way", "ready", "failed"]
     done: int
     of: int
+    before: int = 0
 
 
 def _names(overhaul_id: UUID, seal: str) -> tuple[str, str]:
@@ -119,7 +121,8 @@ def printing(workshop: Workshop, overhaul_id: UUID) -> Printing:
     if workshop.files.has(pdf):
         return Printing(state="ready", done=1, of=1)
     try:
-        return Printing.model_validate_json(workshop.files.read(progress) or b"")
+        stands = Printing.model_validate_json(workshop.files.read(progress) or b"")
+        return stands.model_copy(update={"before": PRINTING.before(overhaul_id)})
     except ValidationError:
         return Printing(state="none", done=0, of=0)
 
@@ -150,7 +153,13 @@ def print_dossier(workshop: Workshop, overhaul_id: UUID) -> Printing:
     url = workshop.database.url
     files = (str(workshop.photo_dir), str(overhaul_id), pdf, progress)
     rest = (workshop.site_zone, workshop.base_url, *files, site_seal(workshop), speaking.get())
-    helper(_print, url, *rest).start()
+
+    def ended(code: int | None) -> None:
+        # Killed in the middle, it cannot say so itself.
+        if code != 0:
+            workshop.files.keep(progress, Printing(state="failed", done=0, of=1).model_dump_json().encode())
+
+    PRINTING.put(overhaul_id, helper(_print, url, *rest), ended=ended)
     return begun
 
 

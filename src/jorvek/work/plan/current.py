@@ -9,6 +9,7 @@ from jorvek.core.overhaul.log.state import PlanInForce
 from jorvek.core.overhaul.views.phases import CRANE
 from jorvek.core.plan.crew import Timed
 from jorvek.core.refusal import Refusal
+from jorvek.work.helpers import SOLVING
 from jorvek.work.plan.files import Made, file_of, read, seal_of
 from jorvek.work.plan.problem import Outage, PlanAsked, sets_there
 from jorvek.work.plan.progress import against, asked_of, forecast, in_force_now
@@ -30,13 +31,13 @@ def plan_now(workshop: Workshop, overhaul_id: UUID) -> PlanShown:
     elif made is None:
         shown = PlanShown(state="none", asked=PlanAsked())
     else:
-        shown = _found(workshop, made, old=made.seal != seal_of(workshop, overhaul_id))
+        shown = _found(workshop, overhaul_id, made, old=made.seal != seal_of(workshop, overhaul_id))
         if taken is not None and shown.finish_at is not None:
             shown = shown.model_copy(update=against(workshop, overhaul_id, taken, shown, in_force))
     return shown.model_copy(update={"in_force": in_force})
 
 
-def _found(workshop: Workshop, made: Made, *, old: bool) -> PlanShown:
+def _found(workshop: Workshop, overhaul_id: UUID, made: Made, *, old: bool) -> PlanShown:
     shown = PlanShown(
         state=made.state,
         asked=made.asked,
@@ -49,6 +50,7 @@ def _found(workshop: Workshop, made: Made, *, old: bool) -> PlanShown:
         what_if=made.what_if,
         wondering=made.wondering,
         again=made.again,
+        before=SOLVING.before(overhaul_id),
         people=_names(workshop, made.asked.who),
         hands=made.asked.hands,
         sets={} if made.problem is None else {k: n for k, n in made.problem.sets.items() if k != CRANE},

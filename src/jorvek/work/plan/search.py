@@ -7,7 +7,6 @@ import threading
 import time
 from collections.abc import Callable, Iterator
 from functools import partial
-from multiprocessing.context import ForkServerProcess
 from typing import Final
 from uuid import UUID, uuid4
 
@@ -28,7 +27,7 @@ from jorvek.core.run.log.events import Person
 from jorvek.store.database import Database
 from jorvek.store.overhaullog import OverhaulSnapshot
 from jorvek.work.engine import overhauls
-from jorvek.work.helpers import helper
+from jorvek.work.helpers import SOLVING, helper
 from jorvek.work.people.accounts import as_actor
 from jorvek.work.plan.files import (
     Made,
@@ -88,9 +87,7 @@ def begin_again(workshop: Workshop, overhaul_id: UUID) -> None:
 
 def _looked_for_here(overhaul_id: UUID) -> bool:
     """Tell whether a process of this server looks: however long it takes to begin, it has not stopped."""
-    with _LOOKING_LOCK:
-        process = _looking.get(overhaul_id)
-        return process is not None and process.is_alive()
+    return SOLVING.holds(overhaul_id)
 
 
 def _made_for(workshop: Workshop, overhaul_id: UUID, asked: PlanAsked) -> Made:
@@ -102,19 +99,9 @@ def _made_for(workshop: Workshop, overhaul_id: UUID, asked: PlanAsked) -> Made:
 def _begin(workshop: Workshop, overhaul_id: UUID, made: Made) -> None:
     url = workshop.database.url
     rest = (workshop.site_zone, str(overhaul_id), str(made.ticket))
-    process = helper(_look_for, url, *rest)
-    with _LOOKING_LOCK:
-        before, _looking[overhaul_id] = _looking.get(overhaul_id), process
-        if before is not None:
-            # It would see by itself that somebody else has asked, but not before it has gathered the problem.
-            before.terminate()
-            before.join()
-        process.start()
-
-
-_looking: dict[UUID, ForkServerProcess] = {}
-"""Who looks for a plan for this server, by overhaul; those of another server end by themselves."""
-_LOOKING_LOCK: Final = threading.Lock()
+    # Whoever looks already would see by itself that another has asked, but not before it has gathered the problem.
+    waits = partial(sign_of_life, workshop, overhaul_id, made.ticket)
+    SOLVING.put(overhaul_id, helper(_look_for, url, *rest), waits)
 
 
 def stop_plan(workshop: Workshop, actor: Person, overhaul_id: UUID) -> None:
@@ -130,6 +117,7 @@ def stop_plan(workshop: Workshop, actor: Person, overhaul_id: UUID) -> None:
     if made is not None and (made.state == "looking" or made.wondering):
         state = "stopped" if made.state == "looking" else made.state
         write(place, made.model_copy(update={"state": state, "wondering": False, "ticket": uuid4()}))
+        SOLVING.drop(overhaul_id)
 
 
 def _look_for(url: str, zone: str, overhaul_id: str, ticket: str) -> None:

@@ -148,6 +148,7 @@ class PlanShown(View):
     """A plan as one looks at it.
 
     Attributes:
+        before: so many others are looked for first; 0 once it is looked for.
         again: the server that looked for it had stopped, and it was begun anew.
         state: never asked for; looked for; ended; stopped; gone wrong; or the one in force, as it goes.
         asked: for whom and what it was made.
@@ -191,6 +192,7 @@ class PlanShown(View):
     what_if: tuple[WhatIf, ...] = ()
     wondering: bool = False
     again: bool = False
+    before: int = 0
     in_force: PlanProgress | None = None
     moved: tuple[Moved, ...] = ()
     causes: tuple[Cause, ...] = ()
