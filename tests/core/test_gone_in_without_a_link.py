@@ -115,6 +115,10 @@ def test_the_door_by_which_somebody_went_in_is_one_of_the_sheet_and_is_kept() ->
     engine = PaperOverhaul(GREY_PLOVER, sheet)
     engine.isolate("turning_gear")
     assert no(lambda: engine.enter(door="scavenge-2")) == "no_such_door", "it leads elsewhere"
+    assert no(lambda: engine.enter(door="scavenge-2", space="scavenge")) == "own_lock_first", "the sheet wants it"
+    engine.say(oc.HangLock(kind="hang_lock", id=uuid4(), lock="7"), INES)
+    assert no(lambda: engine.enter(door="scavenge-2", space="scavenge")) == "own_lock_first", "another's does not count"
+    engine.say(oc.HangLock(kind="hang_lock", id=uuid4(), lock="8"), LIO)
     engine.enter(door="scavenge-2", space="scavenge")
     assert engine.state.inside[0].door == "scavenge-2"
     engine.enter(INES)

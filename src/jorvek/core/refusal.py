@@ -78,6 +78,7 @@ Conflict: TypeAlias = Literal[
     "in_doubt",
     "not_clear",
     "not_seen",
+    "own_lock_first",
     "nothing_told",
     "isolated_already",
     "isolation_relied_on",

@@ -4624,6 +4624,7 @@ export interface components {
          *         restore: order in which isolations are given back.
          *         after_shutdown: time after shutdown before a door is moved.
          *         after_alarm: the same after an oil mist alarm, a hot bearing, a seizure, or for a cause that nobody knows.
+         *         own_lock: whoever goes in has hung a lock of their own before.
          *         deflection: limits of the crank webs; None where the type states none.
          *         witnesses: who has to have attended before an overhaul is closed.
          *         running_in: stops after the first start, in order.
@@ -4675,6 +4676,11 @@ export interface components {
              * @default []
              */
             never: components["schemas"]["Never"][];
+            /**
+             * Own Lock
+             * @default false
+             */
+            own_lock: boolean;
             /**
              * Restore
              * @default []

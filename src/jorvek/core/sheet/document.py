@@ -225,6 +225,7 @@ class EngineSheet(Part):
         restore: order in which isolations are given back.
         after_shutdown: time after shutdown before a door is moved.
         after_alarm: the same after an oil mist alarm, a hot bearing, a seizure, or for a cause that nobody knows.
+        own_lock: whoever goes in has hung a lock of their own before.
         deflection: limits of the crank webs; None where the type states none.
         witnesses: who has to have attended before an overhaul is closed.
         running_in: stops after the first start, in order.
@@ -249,6 +250,7 @@ class EngineSheet(Part):
     joints: tuple[FurtherJoints, ...] = Field(default=(), max_length=40)
     after_shutdown: Duration | None = None
     after_alarm: Duration | None = None
+    own_lock: bool = False
     deflection: DeflectionLimits | None = None
     witnesses: tuple[ShortText, ...] = Field(default=(), max_length=6)
     running_in: tuple[RunningIn, ...] = Field(default=(), max_length=20)

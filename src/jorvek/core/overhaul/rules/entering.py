@@ -40,8 +40,8 @@ def go_or_come(
         Refusal: ``not_your_right``, ``no_such_entry``; ``not_theirs_to_take_off``, ``not_seen`` and ``pin_needed`` for
             taking somebody off the board; ``anothers_lock`` and ``person_inside`` for a lock of somebody else;
             ``no_such_person``, ``inside_already``, ``gear_not_locked``, ``in_doubt``, ``test_under_way``,
-            ``hot_work_there``, ``permit_hours``, ``air_not_good``, ``gas_there`` and ``no_such_door`` for going in;
-            ``attends_oneself``, ``attendant_inside``, ``attends_elsewhere``, ``attendant_works`` and
+            ``hot_work_there``, ``permit_hours``, ``air_not_good``, ``gas_there``, ``own_lock_first`` and
+            ``no_such_door`` for going in; ``attends_oneself``, ``attendant_inside``, ``attends_elsewhere``, ``attendant_works`` and
             ``attends_somebody`` for who stands outside; ``not_silent``.
     """
     match command:
@@ -123,6 +123,8 @@ def _enter(state: Overhaul, command: oc.Enter, context: oc.EngineContext) -> ov.
     def may() -> None:
         was = then(state, context)
         _demand_may_enter(was, context, command)
+        if context.sheet.own_lock and not any(k.by.id == person.id for k in was.locks):
+            raise Refusal("own_lock_first", name=person.name)
         _demand_outside(was, context.runs, person, outside, command.space)
 
     against = collect_objections(context, may)
