@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import timedelta
+from functools import partial
 from typing import Any
 from uuid import UUID, uuid4
 
@@ -384,6 +385,19 @@ def flame(world: World) -> dict[str, Any]:
     said = {"work": "Bracket welded", "place": "Exhaust", "watch": "Tam", "permit": "HW-7", "shut": "Ines has looked"}
     lio = actor(world.workshop, "Lio Sandvik")
     return {"kind": "begin_hot_work", "person": lio.id, "until_at": until, "gas_pct": 0.0, **said}
+
+
+def test_whoever_stands_outside_begins_no_other_work(world: World) -> None:
+    opened(world)
+    tell(world, "Bram Okafor", {"kind": "isolate", "point": "turning_gear"})
+    lio, dessa = actor(world.workshop, "Lio Sandvik"), actor(world.workshop, "Dessa Marlow")
+    entry = {"space": "crankcase", "permit": "P", "attended_by": dessa.id, "oxygen_pct": 20.9, "gas_pct": 0}
+    inside = tell(world, "Lio Sandvik", {"kind": "enter", "person": lio.id, **entry}).inside[0]
+    begin = partial(begun, world, "rod-1", "tarnholt-7l34-rod-loosen", who="Dessa Marlow", piston="stay")
+    assert no(begin) == "attending_now"
+    bram = actor(world.workshop, "Bram Okafor")
+    tell(world, "Dessa Marlow", {"kind": "relieve_attendant", "entered": inside.seq, "to": bram.id})
+    begin()
 
 
 def test_the_berth_says_when_a_permit_for_hot_work_has_run_out(world: World) -> None:

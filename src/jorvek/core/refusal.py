@@ -75,6 +75,7 @@ Conflict: TypeAlias = Literal[
     "attends_somebody",
     "attends_elsewhere",
     "attendant_works",
+    "attending_now",
     "in_doubt",
     "not_clear",
     "not_seen",

@@ -16,6 +16,7 @@ from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.decide import decide
+from jorvek.core.overhaul.rules.entering import demand_no_attendant
 from jorvek.core.overhaul.rules.joint_conditions import counts
 from jorvek.core.overhaul.rules.starting import AskedWork, demand_access
 from jorvek.core.overhaul.rules.stops import stood
@@ -314,7 +315,8 @@ def demand_start(
     """Refuse to begin work that the engine sheet does not allow as things stand.
 
     Raises:
-        Refusal: that something stands in the way; ``not_your_right`` for a departure.
+        Refusal: that something stands in the way; ``not_your_right`` for a departure; ``attending_now``.
     """
+    demand_no_attendant(overhaul, actor)
     now = engine_now(workshop, overhaul)
     demand_access(now.overhaul, now.sheet, now.runs, asked, departures, actor)

@@ -41,8 +41,8 @@ def go_or_come(
             taking somebody off the board; ``anothers_lock`` and ``person_inside`` for a lock of somebody else;
             ``no_such_person``, ``inside_already``, ``gear_not_locked``, ``in_doubt``, ``test_under_way``,
             ``hot_work_there``, ``permit_hours``, ``air_not_good``, ``gas_there``, ``own_lock_first`` and
-            ``no_such_door`` for going in; ``attends_oneself``, ``attendant_inside``, ``attends_elsewhere``, ``attendant_works`` and
-            ``attends_somebody`` for who stands outside; ``not_silent``.
+            ``no_such_door`` for going in; ``attends_oneself``, ``attendant_inside``, ``attends_elsewhere``,
+            ``attendant_works`` and ``attends_somebody`` for who stands outside; ``not_silent``.
     """
     match command:
         case oc.HangLock():
@@ -219,6 +219,17 @@ def _moved_since(state: Overhaul, context: oc.EngineContext) -> bool:
         isinstance(line.data, ov.CrankMoved) and line.struck_by is None and line.done_at >= went_in
         for line in state.lines
     )
+
+
+def demand_no_attendant(state: Overhaul, actor: Person) -> None:
+    """Refuse other work to whoever stands outside for somebody.
+
+    Raises:
+        Refusal: ``attending_now``.
+    """
+    inside = next((i for i in state.inside if i.attended_by is not None and i.attended_by.id == actor.id), None)
+    if inside is not None:
+        raise Refusal("attending_now", name=actor.name, whom=inside.person.name)
 
 
 def demand_nobody_inside(state: Overhaul) -> None:
