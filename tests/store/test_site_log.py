@@ -10,6 +10,7 @@ from dataclasses import replace
 from pathlib import Path
 from threading import Event
 from uuid import uuid4
+from zipfile import ZipFile
 
 import pytest
 import sqlalchemy as sa
@@ -431,6 +432,31 @@ def test_a_site_that_has_sealed_does_not_begin_anew_in_silence(world: World, tmp
     body = sa.select(t.site_entry.c.body).where(t.site_entry.c.place == 0)
     with shop.database.reading() as connection:
         assert "The disk was lost" in connection.execute(body).scalar_one()
+
+
+def test_a_backup_whose_site_log_was_taken_out_is_brought_back_and_vouched_for_by_nobody(
+    world: World, server: Server, tmp_path: Path
+) -> None:
+    sealed(world.workshop)
+    good, stripped = tmp_path / "good.zip", tmp_path / "stripped.zip"
+    back_up(world.workshop, good)
+    with ZipFile(good) as whole, ZipFile(stripped, "w") as archive:
+        label = json.loads(whole.read("backup.json"))
+        for name in whole.namelist():
+            table = name.removeprefix("tables/").removesuffix(".jsonl")
+            if table in _SITE_TABLES:
+                label["rows"][table] = 0
+            archive.writestr(name, b"" if table in _SITE_TABLES else whole.read(name))
+        archive.writestr("backup.json", json.dumps(label))
+    for file, unsealed in ((good, False), (stripped, True)):
+        there = replace(new_workshop(new_database(server)), site_key=kept_key(tmp_path / f"{file.stem}.key"))
+        kept, found = restore(there, file, tmp_path / "dumps", over=False)
+        assert kept.unsealed is unsealed
+        assert not found.alterations
+    assert "which had no site log" in entries(there)[0].words
+
+
+_SITE_TABLES = ("site_entry", "site_root", "site_key", "site_pending")
 
 
 @pytest.mark.parametrize("text", ["", "{}", "[]", '{"events": []}', '{"events": [{"body": "{}", "hash": ""}]}'])

@@ -223,7 +223,9 @@ def verify(against: Against = None) -> None:
     _say_verified(result, missing, judged)
 
 
-def _say_verified(result: Verification, missing: Sequence[str], judged: Sequence[Judged] = ()) -> None:
+def _say_verified(
+    result: Verification, missing: Sequence[str], judged: Sequence[Judged] = (), *, unsealed: bool = False
+) -> None:
     if result.unfit is not None:
         _stop(f"NOT LOOKED AT: {result.unfit}.")
     looked = f"{result.runs} runs, {result.overhauls} overhauls, {result.events} events"
@@ -245,6 +247,11 @@ def _say_verified(result: Verification, missing: Sequence[str], judged: Sequence
     typer.echo("Nothing is sealed yet." if result.seal is None else f"Seal of the site: {result.seal.printed()}")
     if result.alterations or missing or any(other.alarm for other in judged):
         raise typer.Exit(1)
+    if unsealed:
+        _stop(
+            "NOT VOUCHED FOR: the backup had no site log. It is another site's, or somebody took the log out. Its "
+            "hashes agree with each other; whether it is what was written nobody can tell. It was taken in as it stands."
+        )
     typer.echo("Everything stands as it was written.")
 
 
@@ -289,7 +296,7 @@ def restore(file: File, over: Annotated[bool, typer.Option(help="Throw away what
     if kept.was_there is not None:
         typer.echo(f"What was there before is in {kept.was_there}.")
     typer.echo(f"{kept.rows} rows and {kept.photos} photographs are back.")
-    _say_verified(result, kept.photos_missing)
+    _say_verified(result, kept.photos_missing, unsealed=kept.unsealed)
 
 
 @person_app.command("add")

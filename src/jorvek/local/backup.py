@@ -22,12 +22,18 @@ _PHOTOS: Final = "photos/"
 
 @dataclass(frozen=True)
 class Kept:
-    """What a backup holds, or a restore brought back; ``was_there`` holds what it took the place of."""
+    """What a backup holds, or a restore brought back.
+
+    Attributes:
+        was_there: holds what it took the place of.
+        unsealed: it had no site log: nobody vouches for what is in it, and it was taken in as it stands.
+    """
 
     rows: int
     photos: int
     photos_missing: tuple[str, ...] = ()
     was_there: Path | None = None
+    unsealed: bool = False
 
 
 def back_up(workshop: Workshop, file: Path) -> Kept:
@@ -86,17 +92,20 @@ def restore(workshop: Workshop, file: Path, dumps: Path, *, over: bool) -> tuple
             rows = read_tables(workshop.database, archive, bring_photos, over=over)
     except BadZipFile as error:
         raise Refusal("no_backup", why="it is no archive") from error
-    _go_on_with_own_key(workshop, file)
-    kept = Kept(sum(rows.values()), len(photos), tuple(photos_missing(workshop)), was_there)
+    unsealed = _go_on_with_own_key(workshop, file)
+    kept = Kept(sum(rows.values()), len(photos), tuple(photos_missing(workshop)), was_there, unsealed)
     return kept, verify(workshop.database, workshop.site_key)
 
 
-def _go_on_with_own_key(workshop: Workshop, file: Path) -> None:
-    """Say in the site log that it was brought back, and by whose key it goes on."""
-    if workshop.site_log is not None:
-        if workshop.site_log.newest() is not None:
-            workshop.site_log.begin_key(workshop.clock(), f"brought back from {file.name}")
-        workshop.site_log.take_in(workshop.clock())
+def _go_on_with_own_key(workshop: Workshop, file: Path) -> bool:
+    """Say in the site log that it was brought back, and by whose key it goes on; return that it had no site log."""
+    if workshop.site_log is None:
+        return False
+    unsealed = workshop.site_log.newest() is None
+    words = f"brought back from {file.name}"
+    workshop.site_log.begin_key(workshop.clock(), f"{words}, which had no site log" if unsealed else words)
+    workshop.site_log.take_in(workshop.clock())
+    return unsealed
 
 
 def photos_missing(workshop: Workshop) -> Iterator[str]:
