@@ -373,6 +373,9 @@ def test_the_crank_is_moved_to_where_a_piston_stands_so_many_millimetres_below_i
     looks_accessible(bram)
     assert 20 < top - float(to.input_value()) < 40, "before the top"
     sheet.get_by_label("Who commands").fill("Bram")
+    # Nothing is said to have been looked at before somebody says it.
+    expect(sheet.get_by_role("button", name="Moved")).to_be_disabled()
+    sheet.get_by_label("Sweep").check()
     sheet.get_by_role("button", name="Moved").click()
     expect(bram.locator(".facts")).to_contain_text("4:\u00a030\u00a0mm")
 

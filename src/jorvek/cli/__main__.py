@@ -250,7 +250,7 @@ def _say_verified(
     if unsealed:
         _stop(
             "NOT VOUCHED FOR: the backup had no site log. It is another site's, or somebody took the log out. Its "
-            "hashes agree with each other; whether it is what was written nobody can tell. It was taken in as it stands."
+            "hashes agree with each other; whether it is what was written nobody can tell. It was taken in."
         )
     typer.echo("Everything stands as it was written.")
 
