@@ -5,6 +5,8 @@ import { answerOf, api } from "@/api/client";
 import type { PersonListed } from "@/api/types";
 import PersonField from "@/shared/PersonField.vue";
 import FormDialog from "@/shared/FormDialog.vue";
+import PinField from "@/shared/PinField.vue";
+import { isPin } from "@/shared/typed";
 
 /** The engine goes from one to another; both sign with their PIN. */
 const props = defineProps<{ open: boolean; me: string }>();
@@ -19,7 +21,6 @@ const words = ref("");
 const pin = ref("");
 const otherPin = ref("");
 const others = computed(() => people.value.filter((one) => one.id !== props.me));
-const PIN = /^\d{6}$/;
 
 watch(
   () => props.open,
@@ -42,25 +43,13 @@ function done(): void {
     :open="open"
     :title="t('engine.hand_title')"
     :confirm="t('engine.hand_do')"
-    :ready="to !== '' && PIN.test(pin) && PIN.test(otherPin)"
+    :ready="to !== '' && isPin(pin) && isPin(otherPin)"
     @done="done"
     @shut="emit('shut')"
   >
     <person-field v-model="to" :label="t('engine.hand_to')" :people="others" />
     <v-textarea v-model="words" :label="t('engine.hand_words')" maxlength="1000" />
-    <v-text-field
-      v-model="pin"
-      :label="t('engine.hand_pin')"
-      type="password"
-      inputmode="numeric"
-      maxlength="6"
-    />
-    <v-text-field
-      v-model="otherPin"
-      :label="t('engine.hand_other_pin')"
-      type="password"
-      inputmode="numeric"
-      maxlength="6"
-    />
+    <pin-field v-model="pin" :label="t('engine.hand_pin')" />
+    <pin-field v-model="otherPin" :label="t('engine.hand_other_pin')" />
   </form-dialog>
 </template>

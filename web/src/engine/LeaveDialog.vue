@@ -4,6 +4,8 @@ import { useI18n } from "vue-i18n";
 import type { InsideNow } from "@/api/types";
 import { useEngine } from "@/engine/engine";
 import FormDialog from "@/shared/FormDialog.vue";
+import PinField from "@/shared/PinField.vue";
+import { isPin } from "@/shared/typed";
 import { useLink } from "@/shared/link";
 
 /** Somebody comes off the board: by their own PIN, or by that of whoever has seen them outside. */
@@ -12,12 +14,11 @@ const emit = defineEmits<{ shut: [] }>();
 const { t } = useI18n();
 const engine = useEngine();
 const link = useLink();
-const PIN = /^\d{6}$/;
 const pin = ref("");
 const seen = ref(false);
 const own = computed(() => props.inside?.person_id === engine.page.value?.me);
 const name = computed(() => props.inside?.person ?? "");
-const ready = computed(() => (own.value || seen.value) && (link.lost || PIN.test(pin.value)));
+const ready = computed(() => (own.value || seen.value) && (link.lost || isPin(pin.value)));
 
 watch(
   () => props.inside,
@@ -47,14 +48,6 @@ async function done(): Promise<void> {
     @shut="emit('shut')"
   >
     <v-checkbox v-if="!own" v-model="seen" :label="t('engine.leave_seen', { name })" hide-details />
-    <v-text-field
-      v-if="!link.lost"
-      v-model="pin"
-      :label="t('engine.own_pin')"
-      type="password"
-      inputmode="numeric"
-      maxlength="6"
-      autocomplete="off"
-    />
+    <pin-field v-if="!link.lost" v-model="pin" :label="t('engine.own_pin')" />
   </form-dialog>
 </template>

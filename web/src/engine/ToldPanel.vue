@@ -7,6 +7,8 @@ import BoardPanel from "@/engine/BoardPanel.vue";
 import { useEngine } from "@/engine/engine";
 import { entryWords, writtenWhen } from "@/engine/entries";
 import FormDialog from "@/shared/FormDialog.vue";
+import PinField from "@/shared/PinField.vue";
+import { isPin } from "@/shared/typed";
 
 /** What was told later and nobody has looked at yet: in doubt, or not counting before somebody has. */
 defineProps<{ large?: boolean }>();
@@ -15,7 +17,6 @@ const { t } = i18n;
 const engine = useEngine();
 const told = computed(() => engine.overhaul.value?.told ?? []);
 const works = computed(() => engine.page.value?.may_work ?? false);
-const PIN = /^\d{6}$/;
 const looking = ref<EngineEntry | null>(null);
 const words = ref("");
 const pin = ref("");
@@ -59,19 +60,12 @@ async function done(): Promise<void> {
       :title="t('engine.told_look')"
       :text="looking === null ? '' : entryWords(i18n, looking)"
       :confirm="t('engine.told_look')"
-      :ready="words.trim() !== '' && PIN.test(pin)"
+      :ready="words.trim() !== '' && isPin(pin)"
       @done="done"
       @shut="looking = null"
     >
       <v-textarea v-model="words" :label="t('engine.told_found')" maxlength="1000" />
-      <v-text-field
-        v-model="pin"
-        :label="t('engine.own_pin')"
-        type="password"
-        inputmode="numeric"
-        maxlength="6"
-        autocomplete="off"
-      />
+      <pin-field v-model="pin" :label="t('engine.own_pin')" />
     </form-dialog>
   </board-panel>
 </template>

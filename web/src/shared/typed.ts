@@ -27,3 +27,8 @@ export function nextAt(clock: string, after: Date): string | null {
   if (at <= after) at.setDate(at.getDate() + 1);
   return at.toISOString();
 }
+
+/** Whether something typed has the form of a PIN. */
+export function isPin(text: string): boolean {
+  return /^\d{6}$/.test(text);
+}
