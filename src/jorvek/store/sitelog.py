@@ -63,7 +63,7 @@ class SiteLog:
             raise SiteKeyError(
                 f"this site has sealed before ({self._key.mark} says so), and its site log is empty: it was taken "
                 "away, or this is the database of another site. Bring back a backup, or begin anew, with the reason: "
-                './jorvek new-key "why"'
+                './jorvek new-key --words "why"'
             )
 
     def begin_key(self, now: datetime, words: str = "") -> Root:
