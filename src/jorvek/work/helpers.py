@@ -113,17 +113,18 @@ class HelperQueue:
             return 0 if not standing or standing[place].started else place
 
     def _serve(self, turn: _Turn, waits: Callable[[], None], ended: Callable[[int | None], None]) -> None:
-        while not self._begun(turn):
-            if turn.dropped:
-                break
-            # What cannot be said while the database is away is said the next time.
-            with suppress(DatabaseAwayError):
-                waits()
-        if turn.started:
-            turn.process.join()
-        with self._moved:
-            self._turns.remove(turn)
-            self._moved.notify_all()
+        try:
+            while not (self._begun(turn) or turn.dropped):
+                # What cannot be said while the database is away is said the next time.
+                with suppress(DatabaseAwayError):
+                    waits()
+            if turn.started:
+                turn.process.join()
+        finally:
+            # Whatever becomes of it, it does not stand in the way of those behind it.
+            with self._moved:
+                self._turns.remove(turn)
+                self._moved.notify_all()
         if turn.started and not turn.dropped:
             with suppress(DatabaseAwayError):
                 ended(turn.process.exitcode)
