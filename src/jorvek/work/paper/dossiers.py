@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterable
 from datetime import datetime
 from pathlib import Path
 from typing import Final, Literal
-from uuid import UUID
+from uuid import UUID, uuid5
 from zipfile import ZIP_DEFLATED, ZipFile
 
 from pydantic import ValidationError
@@ -122,7 +122,7 @@ def printing(workshop: Workshop, overhaul_id: UUID) -> Printing:
         return Printing(state="ready", done=1, of=1)
     try:
         stands = Printing.model_validate_json(workshop.files.read(progress) or b"")
-        return stands.model_copy(update={"before": PRINTING.before(overhaul_id)})
+        return stands.model_copy(update={"before": PRINTING.before(uuid5(overhaul_id, pdf))})
     except ValidationError:
         return Printing(state="none", done=0, of=0)
 
@@ -159,7 +159,8 @@ def print_dossier(workshop: Workshop, overhaul_id: UUID) -> Printing:
         if code != 0:
             workshop.files.keep(progress, Printing(state="failed", done=0, of=1).model_dump_json().encode())
 
-    PRINTING.put(overhaul_id, helper(_print, url, *rest), ended=ended)
+    # Each language is printed by itself.
+    PRINTING.put(uuid5(overhaul_id, pdf), helper(_print, url, *rest), ended=ended)
     return begun
 
 
