@@ -7,7 +7,10 @@ import subprocess
 import sys
 import time
 from functools import partial
+from multiprocessing.context import ForkServerProcess
 from pathlib import Path
+from threading import Event, Thread
+from typing import cast
 from uuid import uuid4
 
 from jorvek.settings import ROOT
@@ -98,3 +101,37 @@ def test_one_that_is_killed_tells_so(tmp_path: Path) -> None:
         time.sleep(0.02)
     assert codes[0] != 0
     assert not queue.holds(name)
+
+
+class SlowToStart:
+    """A helper whose program is still being read."""
+
+    def __init__(self) -> None:
+        self.pid: int | None = None
+        self.may_start, self.begins, self.exitcode = Event(), Event(), 0
+        self.ended = False
+
+    def start(self) -> None:
+        self.begins.set()
+        self.may_start.wait()
+        self.pid = 1
+
+    def terminate(self) -> None:
+        self.ended = True
+
+    def join(self) -> None:
+        while not self.ended:
+            time.sleep(0.02)
+
+
+def test_while_one_is_being_started_whoever_asks_is_answered() -> None:
+    queue, name, slow = HelperQueue(at_once=1), uuid4(), SlowToStart()
+    queue.put(name, cast(ForkServerProcess, slow))
+    slow.begins.wait()
+    assert queue.before(name) == 0, "answered at once, with the program still being read"
+    assert queue.holds(name)
+    taken_back = Thread(target=queue.drop, args=(name,))
+    taken_back.start()
+    slow.may_start.set()
+    taken_back.join()
+    assert slow.ended, "what was taken back while it was being started ends"

@@ -12,7 +12,7 @@ from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass, field
 from multiprocessing.context import ForkServerProcess
-from threading import Condition, Thread
+from threading import Condition, Event, Thread
 from typing import Final, ParamSpec
 from uuid import UUID
 
@@ -37,14 +37,30 @@ def helper(work: Callable[Given, None], *args: Given.args, **kwargs: Given.kwarg
     return _ASKED.Process(target=work, args=args, kwargs=kwargs, daemon=True)
 
 
-@dataclass
+@dataclass(eq=False)
 class _Turn:
-    """Somebody's place in a queue: what is to be done, and whether it has been started or taken back."""
+    """Somebody's place in a queue.
+
+    Attributes:
+        name: what it works for.
+        process: does it.
+        started: it is its turn.
+        dropped: it was taken back.
+        runs: set once the process runs, or could not be started.
+    """
 
     name: UUID
     process: ForkServerProcess
     started: bool = False
-    dropped: bool = field(default=False)
+    dropped: bool = False
+    runs: Event = field(default_factory=Event)
+
+    def end(self) -> None:
+        """End what has been started."""
+        self.runs.wait()
+        if self.process.pid is not None:
+            self.process.terminate()
+            self.process.join()
 
 
 class HelperQueue:
@@ -78,27 +94,24 @@ class HelperQueue:
             before = self._taken_back(name)
             self._turns.append(turn)
         if before is not None:
-            before.join()
+            before.end()
         Thread(target=self._serve, args=(turn, waits, ended), daemon=True).start()
 
     def drop(self, name: UUID) -> None:
         """Take back what is done under a name, whether it waits or works."""
         with self._moved:
-            process = self._taken_back(name)
-        if process is not None:
-            process.join()
+            turn = self._taken_back(name)
+        if turn is not None:
+            turn.end()
 
-    def _taken_back(self, name: UUID) -> ForkServerProcess | None:
-        """Take back what is done under a name, under the lock; return the process that ends for it."""
+    def _taken_back(self, name: UUID) -> _Turn | None:
+        """Take back what is done under a name, under the lock; return it where it has been started."""
         turn = next((one for one in self._turns if one.name == name and not one.dropped), None)
         if turn is None:
             return None
         turn.dropped = True
         self._moved.notify_all()
-        if not turn.started:
-            return None
-        turn.process.terminate()
-        return turn.process
+        return turn if turn.started else None
 
     def holds(self, name: UUID) -> bool:
         """Tell whether something under a name waits or works."""
@@ -119,8 +132,12 @@ class HelperQueue:
                 with suppress(DatabaseAwayError):
                     waits()
             if turn.started:
+                # Reading the program for the first helper takes seconds: nobody who asks for a place waits for that.
+                turn.process.start()
+                turn.runs.set()
                 turn.process.join()
         finally:
+            turn.runs.set()
             # Whatever becomes of it, it does not stand in the way of those behind it.
             with self._moved:
                 self._turns.remove(turn)
@@ -130,7 +147,7 @@ class HelperQueue:
                 ended(turn.process.exitcode)
 
     def _begun(self, turn: _Turn) -> bool:
-        """Start a helper once it is its turn; wait a few seconds for that."""
+        """Tell that it is somebody's turn; wait a few seconds for that."""
 
         def may_go() -> bool:
             standing = [one for one in self._turns if not one.dropped]
@@ -140,7 +157,6 @@ class HelperQueue:
             if not self._moved.wait_for(may_go, timeout=_LOOK_EVERY_S) or turn.dropped:
                 return False
             turn.started = True
-            turn.process.start()
             return True
 
 
