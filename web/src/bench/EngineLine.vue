@@ -3,7 +3,6 @@ import { computed, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { answerOf, api } from "@/api/client";
 import type { BenchView, EngineGlance } from "@/api/types";
-import { useHere } from "@/shared/here";
 import { BESIDE_MS, useBeside } from "@/shared/followed";
 
 /** What one looks for first, always in sight: isolation, crank, who is inside, what is under pressure. */
@@ -16,10 +15,6 @@ async function fetchGlance(): Promise<void> {
   glance.value = await answerOf(api.GET("/api/runs/{run_id}/engine", { params }));
 }
 const lookAgain = useBeside(fetchGlance, BESIDE_MS);
-const here = useHere();
-watch(glance, (now) => {
-  if (now !== null) here.at(now.engine_id);
-});
 watch(() => props.view.run_id, lookAgain);
 
 const hot = computed(() => {
@@ -28,6 +23,7 @@ const hot = computed(() => {
   return [
     now.inside.length > 0 ? t("engine.line.inside", { who: now.inside.join(", ") }) : "",
     now.hot_work.length > 0 ? t("engine.line.hot_work", { where: now.hot_work.join(", ") }) : "",
+    now.hot_work_out.length > 0 ? t("berth.hot_work_out", { where: now.hot_work_out.join(", ") }) : "",
     now.under_pressure.length > 0 ? t("engine.line.pressed", { where: now.under_pressure.join(", ") }) : "",
     now.lifted === null ? "" : t("engine.line.lifted", { test: now.lifted }),
   ].filter(Boolean);
