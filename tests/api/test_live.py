@@ -96,3 +96,26 @@ def test_after_signing_out_a_listener_hears_nothing_more_not_even_what_came_with
         assert not live._listeners
 
     asyncio.run(story())
+
+
+def test_whoever_begins_to_listen_while_it_looks_is_told_too(world: World, monkeypatch: pytest.MonkeyPatch) -> None:
+    world.started(joint="head-4")
+
+    async def story() -> None:
+        live = Live(world.workshop)
+        first, second = live.stream(session(world)), live.stream(session(world))
+        await anext(first)
+        standing = live._standing
+
+        def looks(sessions: set[str]) -> set[str]:
+            asyncio.run_coroutine_threadsafe(anext(second), loop).result()
+            return standing(sessions)
+
+        loop = asyncio.get_running_loop()
+        monkeypatch.setattr(live, "_standing", looks)
+        await live._look()
+        assert "run_id" in said(await anext(second)) or "run_id" in said(await anext(second))
+        for stream in (first, second):
+            await stream.aclose()
+
+    asyncio.run(story())

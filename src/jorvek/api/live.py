@@ -65,16 +65,17 @@ class Live:
 
     async def _look(self) -> None:
         since = self._workshop.clock() - _LOOK_BACK
-        listeners = tuple(self._listeners)
+        asked = {one.session for one in self._listeners}
         try:
             heads = await asyncio.to_thread(self._heads_since, since)
             # Before they are told: whoever has signed out meanwhile hears no more.
-            standing = await asyncio.to_thread(self._standing, {one.session for one in listeners})
+            standing = await asyncio.to_thread(self._standing, asked)
         except DatabaseAwayError:
             return  # the next look tries again; listeners see their own requests fail meanwhile
         news = {log: seq for log, seq in heads.items() if self._known.get(log) != seq}
-        for listener in listeners:
-            if listener.session not in standing:
+        # Whoever began to listen meanwhile was signed in then.
+        for listener in tuple(self._listeners):
+            if listener.session in asked - standing:
                 listener.end()
                 continue
             for log, seq in news.items():
