@@ -274,8 +274,8 @@ def test_two_who_ask_at_once_get_one_plan_and_the_first_one_writes_no_more(world
         thread.start()
     for thread in threads:
         thread.join()
-    working = until(lambda: set(multiprocessing.active_children()) - before, bool)
-    assert len(working) == 1, "the other one was ended at once"
+    # The other one is ended at once.
+    until(lambda: set(multiprocessing.active_children()) - before, lambda working: len(working) == 1)
     asked = plan_now(shop, here).asked.people
     shown = until(lambda: plan_now(shop, here), lambda p: p.state == "ready")
     assert shown.asked.people == asked

@@ -10,9 +10,9 @@ import multiprocessing
 import os
 from collections.abc import Callable
 from contextlib import suppress
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from multiprocessing.context import ForkServerProcess
-from threading import Condition, Event, Thread
+from threading import Condition, Thread
 from typing import Final, ParamSpec
 from uuid import UUID
 
@@ -45,22 +45,15 @@ class _Turn:
         name: what it works for.
         process: does it.
         started: it is its turn.
+        runs: the process runs.
         dropped: it was taken back.
-        runs: set once the process runs, or could not be started.
     """
 
     name: UUID
     process: ForkServerProcess
     started: bool = False
+    runs: bool = False
     dropped: bool = False
-    runs: Event = field(default_factory=Event)
-
-    def end(self) -> None:
-        """End what has been started."""
-        self.runs.wait()
-        if self.process.pid is not None:
-            self.process.terminate()
-            self.process.join()
 
 
 class HelperQueue:
@@ -80,7 +73,7 @@ class HelperQueue:
         waits: Callable[[], None] = lambda: None,
         ended: Callable[[int | None], None] = lambda _: None,
     ) -> None:
-        """Have a helper started when it is its turn; one of the same name before it ends.
+        """Have a helper started when it is its turn; one of the same name before it is taken back.
 
         Args:
             name: what it works for.
@@ -91,27 +84,22 @@ class HelperQueue:
         turn = _Turn(name, process)
         with self._moved:
             # Of two that come at once one ends the other.
-            before = self._taken_back(name)
+            self._take_back(name)
             self._turns.append(turn)
-        if before is not None:
-            before.end()
         Thread(target=self._serve, args=(turn, waits, ended), daemon=True).start()
 
     def drop(self, name: UUID) -> None:
-        """Take back what is done under a name, whether it waits or works."""
+        """Take back what is done under a name, whether it waits or works; nobody waits for its end."""
         with self._moved:
-            turn = self._taken_back(name)
-        if turn is not None:
-            turn.end()
+            self._take_back(name)
 
-    def _taken_back(self, name: UUID) -> _Turn | None:
-        """Take back what is done under a name, under the lock; return it where it has been started."""
-        turn = next((one for one in self._turns if one.name == name and not one.dropped), None)
-        if turn is None:
-            return None
-        turn.dropped = True
+    def _take_back(self, name: UUID) -> None:
+        for turn in self._turns:
+            if turn.name == name and not turn.dropped:
+                turn.dropped = True
+                if turn.runs:
+                    turn.process.terminate()
         self._moved.notify_all()
-        return turn if turn.started else None
 
     def holds(self, name: UUID) -> bool:
         """Tell whether something under a name waits or works."""
@@ -134,10 +122,12 @@ class HelperQueue:
             if turn.started:
                 # Reading the program for the first helper takes seconds: nobody who asks for a place waits for that.
                 turn.process.start()
-                turn.runs.set()
+                with self._moved:
+                    turn.runs = True
+                    if turn.dropped:
+                        turn.process.terminate()
                 turn.process.join()
         finally:
-            turn.runs.set()
             # Whatever becomes of it, it does not stand in the way of those behind it.
             with self._moved:
                 self._turns.remove(turn)
