@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 import json
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
 from typing import Final, Literal
@@ -22,6 +22,7 @@ from jorvek.core.overhaul.views.log_lines import entry_of
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
 from jorvek.core.run.log.events import Person
+from jorvek.core.run.log.state import RunState
 from jorvek.core.run.views.labels import View
 from jorvek.core.run.views.record import record_of
 from jorvek.core.sheet.document import EngineSheet
@@ -307,21 +308,20 @@ def import_overhaul(workshop: Workshop, actor: Person, raw: bytes) -> UUID:
             snapshot = import_run(workshop, actor, text.decode(errors="replace"))
             if snapshot.head_hash != seals[name]:
                 raise Refusal("archive_not_whole", what=name)
-        _demand_photos(workshop, runs)
+            _demand_photos(workshop, snapshot.state)
         workshop.overhauls.restore(lines, Brought(actor.id, workshop.clock()))
         return first.overhaul_id
 
     return workshop.database.transact(whole)
 
 
-def _demand_photos(workshop: Workshop, runs: Iterable[str]) -> None:
-    """Refuse an archive whose runs name photographs that it does not bring."""
-    for name in runs:
-        for photo in workshop.log.snapshot(UUID(name)).state.photo_names:
-            try:
-                workshop.photos.read(photo)
-            except Refusal as refusal:
-                raise Refusal("archive_not_whole", what=photo[:12]) from refusal
+def _demand_photos(workshop: Workshop, run: RunState) -> None:
+    """Refuse an archive of which a run names photographs that it does not bring."""
+    for photo in run.photo_names:
+        try:
+            workshop.photos.read(photo)
+        except Refusal as refusal:
+            raise Refusal("archive_not_whole", what=photo[:12]) from refusal
 
 
 def _bring_engine(workshop: Workshop, first: OverhaulEvent) -> None:
