@@ -146,6 +146,7 @@ class PaperOverhaul:
             "on_studs": (),
             "departed": (),
             "by": "Lio Sandvik",
+            "by_id": LIO.id,
         }
         self.now += timedelta(minutes=1)
         run = RunOnEngine.model_validate({**usual, **what})

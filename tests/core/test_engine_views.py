@@ -117,7 +117,7 @@ def test_the_page_says_who_is_inside_what_hangs_and_what_is_owed() -> None:
         condition="open",
         carried=(Carried(cell="doors/door", point="door", text="Doors", to="rod-close"),),
     )
-    engine.becomes(run, hung=(PartOut(kind="head", called="head"),))
+    engine.becomes(run, hung=(PartOut(id="part", kind="head", called="head"),))
     view = engine_view(engine.state, engine.sheet, engine.runs, SHELF, (), engine.now)
     assert [one.person for one in view.inside] == ["Lio Sandvik"]
     assert view.under_pressure == ("Head 4",)

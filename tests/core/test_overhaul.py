@@ -211,6 +211,9 @@ def test_anothers_lock_comes_off_only_by_a_lead_hand_with_a_word_and_never_while
 # ---- the crank -------------------------------------------------------------------------------------------------------
 
 
+JACK = PartOut(id="part", kind="cap_jack", called="jack")
+
+
 def test_the_crank_stays_while_anybody_is_inside_or_anything_is_under_pressure_or_in_its_way() -> None:
     engine = PaperOverhaul()
     engine.isolate("turning_gear")
@@ -220,7 +223,9 @@ def test_the_crank_stays_while_anybody_is_inside_or_anything_is_under_pressure_o
     run = engine.begun("main-3", under_pressure=True, tools_on=True)
     assert [o.code for o in in_sweep(engine.state, engine.sheet, engine.runs, ())] == ["under_pressure"]
     assert no(engine.move) == "sweep_blocked"
-    run = engine.becomes(run, under_pressure=False, tools_on=False, in_sweep=(PartOut(kind="cap_jack", called="jack"),))
+    run = engine.becomes(
+        run, under_pressure=False, tools_on=False, in_sweep=(PartOut(id="part", kind="cap_jack", called="jack"),)
+    )
     assert no(engine.move) == "sweep_blocked"
     engine.becomes(run, in_sweep=())
     assert no(engine.move) == "sweep_blocked", "the log says that the turning gear is locked"
@@ -249,7 +254,7 @@ def test_a_tool_at_rest_on_a_head_stays_by_a_lead_hands_word_and_on_a_main_never
 @pytest.mark.parametrize(("kind", "stays"), [("rod", True), ("piston", True), ("cap", True), ("head", False)])
 def test_what_hangs_on_the_crank_keeps_it_and_a_head_on_the_hook_does_not(kind: str, stays: bool) -> None:
     engine = PaperOverhaul()
-    engine.begun("rod-5", hung=(PartOut(kind=kind, called=kind),))
+    engine.begun("rod-5", hung=(PartOut(id="part", kind=kind, called=kind),))
     codes = [o.code for o in in_sweep(engine.state, engine.sheet, engine.runs, ())]
     assert codes == (["hung"] if stays else [])
 
@@ -257,8 +262,7 @@ def test_what_hangs_on_the_crank_keeps_it_and_a_head_on_the_hook_does_not(kind: 
 def test_what_closed_work_left_standing_for_the_next_keeps_the_crank() -> None:
     """A bearing is undone and its cap hangs on the jack: closing that run takes no jack away."""
     engine = PaperOverhaul()
-    jack = PartOut(kind="cap_jack", called="jack")
-    undone = engine.begun("main-3", open=False, condition="open", leaves="open", purpose="loosen", in_sweep=(jack,))
+    undone = engine.begun("main-3", open=False, condition="open", leaves="open", purpose="loosen", in_sweep=(JACK,))
     assert [(o.code, o.what) for o in in_sweep(engine.state, engine.sheet, engine.runs, ())] == [("in_sweep", "jack")]
     back = engine.begun("main-3", purpose="tighten")
     assert not in_sweep(engine.state, engine.sheet, engine.runs, ()), "the next run on the joint speaks for it"
@@ -274,7 +278,7 @@ def test_a_liner_that_was_fitted_is_clamped_or_under_its_head_before_the_crank_m
     engine.found("open", "head-4")
     run = engine.begun("liner-4", open=False, begins="open", leaves="landed", condition="landed", purpose="tighten")
     assert [o.code for o in in_sweep(engine.state, engine.sheet, engine.runs, ())] == ["liner_loose"]
-    engine.becomes(run, left_on=(PartOut(kind="clamp", called="clamp"),))
+    engine.becomes(run, left_on=(PartOut(id="part", kind="clamp", called="clamp"),))
     assert not in_sweep(engine.state, engine.sheet, engine.runs, ())
     engine.becomes(run, left_on=())
     engine.found("landed", "head-4")
@@ -293,7 +297,7 @@ def test_a_liner_of_a_vee_engine_lies_under_the_head_of_its_bank() -> None:
 
 def test_what_a_call_allows_in_its_own_sweep_is_its_own_affair_and_nobody_elses() -> None:
     engine = PaperOverhaul()
-    run = engine.begun("main-3", in_sweep=(PartOut(kind="tackle", called="roller"),))
+    run = engine.begun("main-3", in_sweep=(PartOut(id="part", kind="tackle", called="roller"),))
     assert not in_sweep(engine.state, engine.sheet, engine.runs, (), run.run_id)
     assert in_sweep(engine.state, engine.sheet, engine.runs, (), uuid4())
 

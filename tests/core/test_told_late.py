@@ -56,6 +56,26 @@ def test_given_back_by_paper_trust_goes_whoever_tells_it(by: Any) -> None:
     assert fold(engine.events) == engine.state
 
 
+def test_whoever_told_it_neither_answers_it_nor_strikes_it() -> None:
+    engine = with_somebody_inside()
+    keyed(engine, "move_crank", ago_min=0, by=LIO, keys=BRAM, **MOVE)
+    told = engine.state.seq
+    find = oc.FindCrank(kind="find_crank", id=uuid4(), angle_deg=30.0, proof="Mark and cam")
+    strike = oc.StrikeEntry(kind="strike_entry", id=uuid4(), entry=told, words="A slip")
+    assert no(lambda: engine.say(strike, BRAM)) == "in_doubt"
+    engine.say(find, BRAM)
+    assert engine.state.told, "he reads the wheel himself: somebody else has to look"
+    engine.say(find.model_copy(update={"id": uuid4()}), INES)
+    assert not engine.state.told
+
+
+def test_a_trainee_tells_what_a_lead_hand_did_where_it_makes_things_less_safe() -> None:
+    """Whose authority it was does not matter: it is not buried."""
+    engine = morning()
+    assert keyed(engine, "move_crank", by=BRAM, keys=TAM, **MOVE).told == "less_safe"
+    assert no(lambda: keyed(engine, "find_crank", by=BRAM, keys=TAM, angle_deg=1.0, proof="Mark")) == "writer_above"
+
+
 def test_an_isolation_told_later_keeps_nobody_safe_before_somebody_has_looked() -> None:
     engine = morning()
     keyed(engine, "isolate", ago_min=30, by=BRAM, point="turning_gear")
@@ -132,7 +152,7 @@ def test_a_chief_who_has_seen_them_takes_them_off() -> None:
 def test_whoever_works_does_not_attend() -> None:
     engine = morning()
     engine.isolate("turning_gear")
-    run = engine.begun("main-3", by=TAM.name)
+    run = engine.begun("main-3", by="Somebody of that name", by_id=TAM.id)
     assert no(lambda: engine.enter(LIO, attended_by=TAM.id, attendant=None)) == "attendant_works"
     engine.becomes(run, in_hand=False)
     engine.enter(LIO, attended_by=TAM.id, attendant=None)
@@ -144,10 +164,10 @@ def test_whoever_works_does_not_attend() -> None:
 def test_every_open_door_and_bore_answers_by_name_before_the_crank_moves() -> None:
     engine = morning()
     engine.found("open", "head-2")
-    engine.begun("main-3", opens=(PartOut(kind="door", called="door 3"),))
+    engine.begun("main-3", opens=(PartOut(id="part", kind="door", called="door 3"),))
     assert no(engine.move) == "not_clear"
     assert no(lambda: engine.move(clear=["head-2"])) == "not_clear"
-    engine.move(clear=["head-2", "main-3/door 3"])
+    engine.move(clear=["head-2", "main-3/part"])
     moved = engine.state.lines[-1].data
     assert isinstance(moved, ov.CrankMoved)
-    assert moved.clear == ("head-2", "main-3/door 3")
+    assert moved.clear == ("head-2", "main-3/part")

@@ -387,6 +387,21 @@ def flame(world: World) -> dict[str, Any]:
     return {"kind": "begin_hot_work", "person": lio.id, "until_at": until, "gas_pct": 0.0, **said}
 
 
+def test_an_angle_told_later_asks_the_runs_again_once_somebody_has_looked_and_not_before(world: World) -> None:
+    opened(world)
+    rod = begun(world, "rod-1", "tarnholt-7l34-rod-loosen", piston="stay")
+    rod.play(lambda cell: cell.kind != "crank_position" and rod.state().live("crank/moved") is not None)
+    holds = next(run.crank_cell for run in overhauls.runs_on(world.workshop, "unit-2") if run.run_id == rod.run_id)
+    assert holds is not None
+    paper = {"by": actor(world.workshop, "Bram Okafor").id, "at": world.clock.now}
+    found = {"kind": "find_crank", "angle_deg": 33.0, "proof": "Mark and cam", "paper": paper}
+    told = tell(world, "Bram Okafor", found).lines[-1]
+    assert rod.state().live(holds) is not None, "only told: it changes nothing"
+    look = {"kind": "look_at_told", "entry": told.seq, "words": "Read on the wheel"}
+    tell(world, "Ines Halloran", look, pin=DEMO_PIN)
+    assert rod.state().live(holds) is None, "it counts: whoever relied on the angle is asked again"
+
+
 def test_whoever_stands_outside_begins_no_other_work(world: World) -> None:
     opened(world)
     tell(world, "Bram Okafor", {"kind": "isolate", "point": "turning_gear"})

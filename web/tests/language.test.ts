@@ -1,5 +1,6 @@
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
-import type { Ref } from "vue";
+import { createApp, type Ref } from "vue";
+import { useI18n } from "vue-i18n";
 import { i18n, learnLanguage, localeNow } from "@/i18n";
 import { dayText, figureText, numberText, timeText } from "@/shared/format";
 import { counted, named } from "@/shared/problem";
@@ -13,6 +14,31 @@ beforeEach(() => {
 afterEach(() => {
   now.value = "en";
 });
+
+describe("a name that runs the other way", () => {
+  it("leaves what stands beside it as it is, wherever a message is asked for", async () => {
+    await learnLanguage("en");
+    const name = "\u05d0\u05d1\u05d2";
+    for (const t of [i18n.global.t, useGlobal()]) {
+      expect(t("engine.leave_name", { name })).toBe(`\u2068${name}\u2069 is out`);
+      expect(t("engine.leave_name", { name: "\u202eLio" })).toBe("\u2068Lio\u2069 is out");
+      expect(t("engine.leave_name", { name: "Lio" })).toBe("Lio is out");
+    }
+  });
+});
+
+/** What a component gets. */
+function useGlobal(): (key: string, named: Record<string, string>) => string {
+  let t: (key: string, named: Record<string, string>) => string = () => "";
+  const app = createApp({
+    setup(): () => null {
+      t = useI18n().t;
+      return () => null;
+    },
+  });
+  app.use(i18n).mount(document.createElement("div"));
+  return t;
+}
 
 describe("a language", () => {
   it("shows its words, numbers, days and a clock of 24 hours", async () => {

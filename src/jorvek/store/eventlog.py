@@ -274,7 +274,7 @@ class EventLog(ABC, Generic[StateT, EventT, DataT]):
             body = event_body(event)
             digest = seal(snapshot.head_hash, body)
             after = self._advanced(snapshot, event, digest)
-            if connection.execute(*self._head_update(log_id, snapshot, after, stamp.at)).rowcount == 0:
+            if connection.execute(*self._head_update(log_id, snapshot, after, marked.at)).rowcount == 0:
                 self._demand_newest(connection, log_id, snapshot)
                 raise Refusal("log_broken", seq=snapshot.state.seq, why="the head does not move on")
             connection.execute(self._insert_event, self._row(log_id, event, body, digest))

@@ -76,11 +76,12 @@ class SiteLog:
 
         def work(connection: sa.Connection) -> Root:
             take(connection, {SITE_LOG})
-            # Entries that the previous key covered but had not added yet are added unchanged.
             if _newest(connection) is None:
+                # There is nothing to go on with: everything is taken in as it stands.
                 entries = [self._key_entry(connection, now, words), *_adopted(connection, now)]
                 entries += _heads(connection, now, None, adopted=True)
             else:
+                # Entries that the previous key covered but had not added yet are added unchanged.
                 entries = [*self._noted(connection, now), self._key_entry(connection, now, words)]
             return self._append(connection, entries, now)
 

@@ -33,7 +33,7 @@ const angle = ref("");
 const way = ref<"ahead" | "astern">("ahead");
 const commander = ref("");
 /** What was looked at, and which open doors and bores have answered: nothing is said before somebody says it. */
-const LOOKS = computed(() => t("engine.move_looked_usual").split(", "));
+const LOOKS = ["sweep", "doors", "gear"] as const;
 const looked = ref<string[]>([]);
 const cleared = ref<string[]>([]);
 const allClear = computed(
@@ -154,7 +154,14 @@ async function lose(words: string): Promise<void> {
       >
       <fieldset class="ticks">
         <legend>{{ t("engine.move_looked") }}</legend>
-        <v-checkbox v-for="one in LOOKS" :key="one" v-model="looked" :value="one" :label="one" hide-details />
+        <v-checkbox
+          v-for="one in LOOKS"
+          :key="one"
+          v-model="looked"
+          :value="t(`engine.look.${one}`)"
+          :label="t(`engine.look.${one}`)"
+          hide-details
+        />
       </fieldset>
       <fieldset v-if="crank.to_clear.length > 0" class="ticks">
         <legend>{{ t("engine.move_clear") }}</legend>

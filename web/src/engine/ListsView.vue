@@ -119,7 +119,7 @@ async function enter(): Promise<void> {
   if (!(await engine.send({ ...said.value, paper } as Said))) return;
   point.value = "";
   which.value = 0;
-  for (const field of [lock, permit, words, angle]) field.value = "";
+  for (const field of [lock, permit, words, angle, until, why]) field.value = "";
   Object.assign(form, { person: "", oxygen: "", gas: "" });
 }
 const keyed = ref<EngineEntry[]>([]);

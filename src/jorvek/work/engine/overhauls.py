@@ -120,7 +120,7 @@ def leave_engine(workshop: Workshop, token: str) -> None:
     if row is None:
         return
     overhaul = open_on(workshop, row.engine_id)
-    if overhaul is None or not open_of(overhaul, runs_on(workshop, row.engine_id), row.person):
+    if overhaul is None or not open_of(overhaul, runs_on(workshop, row.engine_id), row.person_id):
         workshop.tablets.gone(row.token_hash)
 
 
@@ -289,6 +289,11 @@ def _shaken(overhaul: Overhaul, run: RunOnEngine) -> tuple[tuple[str, ...], str]
     if isinstance(data, ov.StruckOut):
         struck = overhaul.line(data.entry)
         data = struck.data if struck is not None else data
+    elif isinstance(data, ov.ToldConfirmed):
+        told = overhaul.line(data.entry)
+        data = told.data if told is not None else data
+    elif getattr(data, "told", None) == "safer":
+        return (), ""
     match data:
         case ov.CrankMoved() | ov.CrankFound() | ov.CrankLost() if run.crank_cell is not None:
             return (run.crank_cell,), f"The crank: {line.by.name}, {_words_of(line.data)}"

@@ -52,16 +52,16 @@ def silent_tablets(workshop: Workshop, overhaul: Overhaul, runs: tuple[RunOnEngi
 
 def _told(overhaul: Overhaul, runs: tuple[RunOnEngine, ...], silent: Iterable[TabletRow]) -> Iterator[SilentTablet]:
     for row in silent:
-        held = open_of(overhaul, runs, row.person)
+        held = open_of(overhaul, runs, row.person_id)
         if held or row.elsewhere_at is None or row.elsewhere_at <= row.heard_at:
             at = next((run.label for run in runs if run.run_id == row.run_id), None)
             yield SilentTablet(row.token_hash[:_ID_LENGTH], row.person, row.heard_at, at, held)
 
 
-def open_of(overhaul: Overhaul, runs: Iterable[RunOnEngine], person: str) -> tuple[str, ...]:
+def open_of(overhaul: Overhaul, runs: Iterable[RunOnEngine], person: UUID) -> tuple[str, ...]:
     """Return what somebody has open at an engine: their runs, an entry, a lock; nobody leaves from these in silence."""
     return (
-        *(run.label for run in runs if run.in_hand and run.by == person),
-        *(i.permit for i in overhaul.inside if person in (i.person.name, i.attendant)),
-        *(k.lock for k in overhaul.locks if k.by.name == person),
+        *(run.label for run in runs if run.in_hand and run.by_id == person),
+        *(i.permit for i in overhaul.inside if person in (i.person.id, i.attended_by.id if i.attended_by else None)),
+        *(k.lock for k in overhaul.locks if k.by.id == person),
     )

@@ -6,6 +6,7 @@ import os
 import threading
 import time
 from collections.abc import Callable, Iterator
+from datetime import datetime
 from functools import partial
 from typing import Final
 from uuid import UUID, uuid4
@@ -16,8 +17,8 @@ from jorvek.core.overhaul.views.outage import SHUTDOWN, job_of
 from jorvek.core.overhaul.views.phases import CRANE
 from jorvek.core.plan.crew import Timed
 from jorvek.core.plan.people import named
-from jorvek.core.plan.problem import Problem
-from jorvek.core.plan.result import Aim, Plan
+from jorvek.core.plan.problem import PieceOfWork, Problem
+from jorvek.core.plan.result import Aim, Move, Placed, Plan
 from jorvek.core.plan.rule import first_come
 from jorvek.core.plan.turning import Circle
 from jorvek.core.plan.why import reasons
@@ -293,7 +294,7 @@ def _taken(workshop: Workshop, made: Made) -> ov.PlanTaken | None:
     if made.plan is None or made.problem is None or made.midnight is None or made.state == "looking":
         return None
     people = {p.id: as_actor(p) for p in workshop.registers.people()}
-    found, pieces = made.plan, {p.id: p for p in made.problem.work}
+    found, by_id = made.plan, {p.id: p for p in made.problem.work}
     at = Outage(made.problem, made.midnight, made.pieces, (), crank_assumed=False).at
     return ov.PlanTaken(
         made_at=made.made_at,
@@ -308,33 +309,35 @@ def _taken(workshop: Workshop, made: Made) -> ov.PlanTaken | None:
         to_min=made.asked.to_min,
         sets=made.asked.sets,
         away=made.asked.away,
-        pieces=tuple(
-            ov.PlannedPiece(
-                id=one.id,
-                joint=made.pieces[one.id].joint,
-                label=made.pieces[one.id].label,
-                title=made.pieces[one.id].title,
-                start_at=at(one.start_min),
-                end_at=at(one.end_min),
-                hands=pieces[one.id].hands,
-                who=made.who.get(one.id, ()),
-                sets=tuple(s for s in pieces[one.id].uses if s != CRANE),
-                crane=CRANE in pieces[one.id].uses,
-                angle_deg=one.angle_deg,
-            )
-            for one in found.placed
-            if one.id != SHUTDOWN
-        ),
-        moves=tuple(
-            ov.PlannedMove(
-                start_at=at(move.start_min),
-                end_at=at(move.end_min),
-                from_deg=move.from_deg,
-                to_deg=move.to_deg,
-                turning_deg=move.turning_deg,
-                who=who,
-            )
-            for move, who in zip(found.moves, made.moves_who, strict=True)
-        ),
+        pieces=tuple(_piece(made, by_id[one.id], one, at) for one in found.placed if one.id != SHUTDOWN),
+        moves=tuple(_planned(move, who, at) for move, who in zip(found.moves, made.moves_who, strict=True)),
         pins=tuple(made.asked.pins),
+    )
+
+
+def _piece(made: Made, work: PieceOfWork, one: Placed, at: Callable[[float], datetime]) -> ov.PlannedPiece:
+    said = made.pieces[one.id]
+    return ov.PlannedPiece(
+        id=one.id,
+        joint=said.joint,
+        label=said.label,
+        title=said.title,
+        start_at=at(one.start_min),
+        end_at=at(one.end_min),
+        hands=work.hands,
+        who=made.who.get(one.id, ()),
+        sets=tuple(s for s in work.uses if s != CRANE),
+        crane=CRANE in work.uses,
+        angle_deg=one.angle_deg,
+    )
+
+
+def _planned(move: Move, who: tuple[int, ...], at: Callable[[float], datetime]) -> ov.PlannedMove:
+    return ov.PlannedMove(
+        start_at=at(move.start_min),
+        end_at=at(move.end_min),
+        from_deg=move.from_deg,
+        to_deg=move.to_deg,
+        turning_deg=move.turning_deg,
+        who=who,
     )

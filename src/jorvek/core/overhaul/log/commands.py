@@ -256,7 +256,7 @@ class MoveCrank(ListedCommand):
     way: ov.TurningWay
     commander: ov.Short
     looked_at: tuple[ov.Short, ...] = Field(min_length=1, max_length=20)
-    clear: tuple[ov.Short, ...] = Field(default=(), max_length=80)
+    clear: tuple[ov.OpenPlace, ...] = Field(default=(), max_length=80)
     stays: Words | None = None
 
 

@@ -17,6 +17,8 @@ OVERHAUL_SCHEMA_VERSION: Final = 1
 
 JointKey: TypeAlias = Annotated[str, Field(min_length=1, max_length=60)]
 Short: TypeAlias = Annotated[str, Field(min_length=1, max_length=60, pattern=r"\S")]
+OpenPlace: TypeAlias = Annotated[str, Field(min_length=1, max_length=130)]
+"""An open door or bore: the key of its joint, and of a door the part of the document by which it came off."""
 Degrees: TypeAlias = Annotated[float, Field(ge=0, lt=720, allow_inf_nan=False)]
 Space: TypeAlias = Literal["crankcase", "scavenge"]
 TurningWay: TypeAlias = Literal["ahead", "astern"]
@@ -313,7 +315,7 @@ class CrankMoved(Listed):
     way: TurningWay
     commander: Short
     looked_at: tuple[Short, ...] = ()
-    clear: tuple[Short, ...] = ()
+    clear: tuple[OpenPlace, ...] = ()
     run: UUID | None = None
     cell: str | None = None
 

@@ -107,7 +107,7 @@ def _apply(state: Overhaul, line: Line) -> Overhaul:
     if isinstance(line.data, ov.ToldConfirmed):
         return _looked_at(state, line.data.entry)
     if told is None:
-        return _effect(replace(state, told=tuple(one for one in state.told if not _settles(line.data, one.data))), line)
+        return _effect(replace(state, told=tuple(one for one in state.told if not _settles(line, one))), line)
     doubted = replace(state, told=(*state.told, line))
     return doubted if getattr(line.data, "against", None) == OVERTAKEN else _effect(doubted, line)
 
@@ -120,8 +120,14 @@ def _looked_at(state: Overhaul, entry: int) -> Overhaul:
     return _effect(left, found) if getattr(found.data, "told", None) == "safer" else left
 
 
-def _settles(data: ov.OverhaulData, told: ov.OverhaulData) -> bool:
-    """Tell whether something that is done and seen now answers what was told of the same thing."""
+def _settles(line: Line, waiting: Line) -> bool:
+    """Tell whether something that is done and seen now answers what was told of the same thing.
+
+    What makes the engine less safe is answered by somebody else than whoever told it.
+    """
+    data, told = line.data, waiting.data
+    if getattr(told, "told", None) == "less_safe" and waiting.by.id == line.by.id:
+        return False
     match data:
         case ov.Isolated() | ov.Restored():
             return isinstance(told, ov.Isolated | ov.Restored) and told.point == data.point

@@ -18,7 +18,7 @@ from jorvek.core.overhaul.rules.return_to_service import see_to
 from jorvek.core.overhaul.rules.running_in import note_run_in
 from jorvek.core.overhaul.rules.shaft import read_deflections
 from jorvek.core.overhaul.rules.stops import note_stop
-from jorvek.core.overhaul.rules.sweep import demand_clear, demand_gear_free, to_clear
+from jorvek.core.overhaul.rules.sweep import demand_clear, demand_gear_free, doubted, to_clear
 from jorvek.core.overhaul.rules.told_late import look_at_told
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
@@ -238,6 +238,9 @@ def _strike(state: Overhaul, command: oc.StrikeEntry, context: oc.EngineContext)
         demand(context.actor.role, Act.LEAD_OVERHAUL)
     if isinstance(line.data, ov.ConditionsDeclared):
         _nobody_works_on(context, line.data)
+    if line in doubted(state):
+        # What makes the engine less safe is looked at; whoever told it does not take it back unseen.
+        raise Refusal("in_doubt", by=line.done_by.name)
     still = next((one for one in state.inside if one.seq == line.seq), None)
     if still is not None:
         # Whoever is inside goes out; nobody is struck off the board.

@@ -156,7 +156,7 @@ def _demand_outside(
         raise Refusal("attends_oneself", name=person.name)
     if any(i.person.id == outside.id for i in state.inside):
         raise Refusal("attendant_inside", name=outside.name)
-    busy = next((run for run in runs if run.in_hand and run.by == outside.name), None)
+    busy = next((run for run in runs if run.in_hand and run.by_id == outside.id), None)
     if busy is not None:
         raise Refusal("attendant_works", name=outside.name, joint=busy.label)
     others = (i for i in state.inside if i.attended_by is not None and i.attended_by.id == outside.id)

@@ -13,7 +13,7 @@ from jorvek.core.overhaul.log.fold import OVERTAKEN, as_of
 from jorvek.core.overhaul.log.state import Line, Overhaul
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.refusal import Refusal
-from jorvek.core.rights import demand_may_name
+from jorvek.core.rights import Act, demand, demand_may_name
 from jorvek.core.run.log.commands import CommandBase
 from jorvek.core.run.log.events import OnPaper
 from jorvek.core.run.rules.paper_entry import WITHIN
@@ -57,7 +57,11 @@ def take_from_paper(state: Overhaul, command: oc.ListedCommand, context: oc.Engi
     writer = context.people.get(command.paper.by)
     if writer is None:
         raise Refusal("no_such_person")
-    demand_may_name(context.actor.role, writer.role, writer.name)
+    # A lead hand's authority is lent to nobody below; that something was made less safe anybody at work may tell.
+    if isinstance(command, _LESS_SAFE):
+        demand(context.actor.role, Act.RECORD)
+    else:
+        demand_may_name(context.actor.role, writer.role, writer.name)
     at = command.paper.at
     # Paper knows minutes, not seconds.
     opened = state.opened_at.replace(second=0, microsecond=0)

@@ -111,7 +111,7 @@ def to_clear(overhaul: Overhaul, sheet: EngineSheet, runs: Iterable[RunOnEngine]
     """Return the doors and bores that stand open by the log."""
     mine = [run for run in runs if counts(overhaul, run)]
     newest = [run for run in mine if newest_on(run.joint, mine) == run.run_id]
-    doors = [ToClear(f"{run.joint}/{part.called}", run.label, part.called) for run in newest for part in run.opens]
+    doors = [ToClear(f"{run.joint}/{part.id}", run.label, part.called) for run in newest for part in run.opens]
     heads = (p for p in joints_of(overhaul.opened.engine, sheet.joints) if p.kind is JointKind.HEAD)
     bores = [ToClear(p.key, p.label, "") for p in heads if shown_condition(overhaul, p.key, mine) == "open"]
     return (*doors, *bores)

@@ -9,7 +9,7 @@ from uuid import UUID
 
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
-from jorvek.core.overhaul.log.state import Overhaul
+from jorvek.core.overhaul.log.state import Overhaul, PersonalLock, Test
 from jorvek.core.overhaul.rules.closing import HoldUp, held_up
 from jorvek.core.overhaul.rules.joint_conditions import ground_of, owed
 from jorvek.core.overhaul.rules.return_to_service import CHECKS
@@ -23,7 +23,7 @@ from jorvek.core.overhaul.views.permits import HotWorkNow, InsideNow, hot_work_n
 from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.run.views.labels import View
-from jorvek.core.run.views.on_engine import RunOnEngine
+from jorvek.core.run.views.on_engine import Carried, RunOnEngine
 from jorvek.core.sheet.document import EngineSheet
 
 
@@ -220,21 +220,12 @@ def engine_view(
         joints=tuple(_stands(joint) for joint in joints),
         next=tuple(joint.key for joint in next_up(ground_of(overhaul, sheet, runs), joints)),
         points=tuple(_points(overhaul, sheet)),
-        tests=tuple(
-            TestNow(entry=t.seq, by=t.by.name, at=t.at, points=t.points, test=t.test, guards=t.guards)
-            for t in overhaul.tests
-        ),
-        locks=tuple(
-            LockNow(entry=k.seq, command=k.id, by=k.by.name, by_id=k.by.id, at=k.at, lock=k.lock)
-            for k in overhaul.locks
-        ),
+        tests=tuple(_test(test) for test in overhaul.tests),
+        locks=tuple(_lock(lock) for lock in overhaul.locks),
         inside=tuple(inside_now(overhaul, now)),
         hot_work=tuple(hot_work_now(overhaul, now)),
         doors=tuple(DoorOf(id=d.id, space=d.space, cylinders=d.cylinders) for d in sheet.doors),
-        silent=tuple(
-            TabletNow(tablet=t.id, person=t.person, heard_at=t.heard_at, at=t.at, held=t.held)
-            for t in unanswered(overhaul, silent)
-        ),
+        silent=tuple(_tablet(one) for one in unanswered(overhaul, silent)),
         told=tuple(entry_of(line, open_still=True) for line in overhaul.told),
         crank=crank_view(overhaul, sheet, runs, silent),
         attitude=overhaul.attitude,
@@ -243,15 +234,33 @@ def engine_view(
         stop=_stop(overhaul, sheet),
         under_pressure=tuple(run.label for run in pressed if run.under_pressure),
         hung=tuple(f"{run.label}: {part.called}" for run in pressed for part in run.hung),
-        owed=tuple(
-            CarriedOver(
-                run_id=r.run_id, cell=d.cell, joint=r.label, text=d.text, to=_title(titles, d.to), disturbed=d.disturbed
-            )
-            for r, d in owed(overhaul, runs)
-        ),
+        owed=tuple(_carried_over(titles, run, debt) for run, debt in owed(overhaul, runs)),
         held_up=tuple(HeldUpBy(why=h.why, what=h.what) for h in held_up(overhaul, context)),
         close_out=close_out(overhaul, sheet, runs),
         log=log_page(overhaul, AT_FIRST),
+    )
+
+
+def _test(test: Test) -> TestNow:
+    return TestNow(entry=test.seq, by=test.by.name, at=test.at, points=test.points, test=test.test, guards=test.guards)
+
+
+def _lock(lock: PersonalLock) -> LockNow:
+    return LockNow(entry=lock.seq, command=lock.id, by=lock.by.name, by_id=lock.by.id, at=lock.at, lock=lock.lock)
+
+
+def _tablet(silent: oc.SilentTablet) -> TabletNow:
+    return TabletNow(tablet=silent.id, person=silent.person, heard_at=silent.heard_at, at=silent.at, held=silent.held)
+
+
+def _carried_over(titles: dict[str, str], run: RunOnEngine, debt: Carried) -> CarriedOver:
+    return CarriedOver(
+        run_id=run.run_id,
+        cell=debt.cell,
+        joint=run.label,
+        text=debt.text,
+        to=_title(titles, debt.to),
+        disturbed=debt.disturbed,
     )
 
 

@@ -49,8 +49,13 @@ class Carried(View):
 
 
 class PartOut(View):
-    """A part that hangs, stands in the sweep of the crank, or was left on or in the engine."""
+    """A part that hangs, stands in the sweep of the crank, was left on or in the engine, or is out of its place.
 
+    Attributes:
+        id: its name within the document of its run.
+    """
+
+    id: str
     kind: str
     called: str
 
@@ -89,6 +94,7 @@ class RunOnEngine(View):
         on_studs: those of them that sit there now.
         departed: rules of the engine sheet that it departs from.
         by: who works on it.
+        by_id: the same, as the register knows them.
     """
 
     run_id: UUID
@@ -126,6 +132,7 @@ class RunOnEngine(View):
     on_studs: tuple[str, ...]
     departed: tuple[RuleDeparted, ...]
     by: str
+    by_id: UUID
 
 
 def on_engine(run_id: UUID, state: RunState) -> RunOnEngine:
@@ -169,6 +176,7 @@ def on_engine(run_id: UUID, state: RunState) -> RunOnEngine:
         on_studs=tuple(_bound(state)) if is_open and _any_on(state) else (),
         departed=started.departures,
         by=state.watches[-1].by.name,
+        by_id=state.watches[-1].by.id,
     )
 
 
@@ -219,7 +227,7 @@ def _left_on(metal: JointState, part: MetalPart) -> bool:
 
 
 def _out(part: MetalPart) -> PartOut:
-    return PartOut(kind=part.kind, called=part.called)
+    return PartOut(id=part.id, kind=part.kind, called=part.called)
 
 
 @once
