@@ -15,8 +15,8 @@ from tests.core.overhauled import LIO, START, PaperOverhaul
 from tests.core.paper_run import INES, TAM, PaperRun
 from tests.core.test_overhaul import no
 
-DOOR = {"kind": "crankcase_door", "called": "Door of this cylinder"}
-PISTON = {"kind": "piston", "called": "Piston"}
+DOOR = {"id": "door", "kind": "crankcase_door", "called": "Door of this cylinder"}
+PISTON = {"id": "piston", "kind": "piston", "called": "Piston"}
 
 
 def burn(engine: PaperOverhaul, by: Any = LIO, silent: tuple[oc.SilentTablet, ...] = (), **how: Any) -> int:

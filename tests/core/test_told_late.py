@@ -164,10 +164,16 @@ def test_whoever_works_does_not_attend() -> None:
 def test_every_open_door_and_bore_answers_by_name_before_the_crank_moves() -> None:
     engine = morning()
     engine.found("open", "head-2")
-    engine.begun("main-3", opens=(PartOut(id="part", kind="door", called="door 3"),))
+    run = engine.begun("main-3", opens=(PartOut(id="part", kind="door", called="door 3"),))
     assert no(engine.move) == "not_clear"
     assert no(lambda: engine.move(clear=["head-2"])) == "not_clear"
     engine.move(clear=["head-2", "main-3/part"])
     moved = engine.state.lines[-1].data
     assert isinstance(moved, ov.CrankMoved)
     assert moved.clear == ("head-2", "main-3/part")
+    engine.becomes(run, open=False)
+    engine.found("closed_up", "main-3")
+    engine.move(clear=["head-2"])
+    assert engine.state.crank is not None, "a person has said that the main is whole: its door asks nobody"
+    engine.found("open", "liner-2")
+    assert no(lambda: engine.move(clear=["head-2"])) == "not_clear", "a liner that is out opens the crankcase"

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
+import type { CrankView } from "@/api/types";
 import BoardPanel from "@/engine/BoardPanel.vue";
 import CrankDial from "@/engine/CrankDial.vue";
 import CrankHeight from "@/engine/CrankHeight.vue";
@@ -52,6 +53,11 @@ function begin(what: "move" | "find" | "lose"): void {
   cleared.value = [];
   open.value = what;
 }
+
+const openWords = ({ joint, what }: CrankView["to_clear"][number]): string =>
+  what === ""
+    ? t("engine.open_bore", { joint })
+    : t("engine.open_part", { joint, what: partWords(i18n, what) });
 
 async function move(): Promise<void> {
   open.value = null;
@@ -170,7 +176,7 @@ async function lose(words: string): Promise<void> {
           :key="one.id"
           v-model="cleared"
           :value="one.id"
-          :label="`${one.joint} ${partWords(i18n, one.what)}`"
+          :label="openWords(one)"
           hide-details
         />
       </fieldset>

@@ -14,11 +14,12 @@ from jorvek.core.overhaul.rules.hot_work import hot_work
 from jorvek.core.overhaul.rules.isolating import isolate
 from jorvek.core.overhaul.rules.joint_conditions import newest_on, owed
 from jorvek.core.overhaul.rules.late_entry import collect_objections, from_paper, take_from_paper, then, told_later
+from jorvek.core.overhaul.rules.open_places import to_clear
 from jorvek.core.overhaul.rules.return_to_service import see_to
 from jorvek.core.overhaul.rules.running_in import note_run_in
 from jorvek.core.overhaul.rules.shaft import read_deflections
 from jorvek.core.overhaul.rules.stops import note_stop
-from jorvek.core.overhaul.rules.sweep import demand_clear, demand_gear_free, doubted, to_clear
+from jorvek.core.overhaul.rules.sweep import demand_clear, demand_gear_free, doubted
 from jorvek.core.overhaul.rules.told_late import look_at_told
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand

@@ -2,29 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from datetime import datetime, timedelta
 from typing import Final
 
-from jorvek.core.engine.layout import JointKind, joints_of
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Overhaul
-from jorvek.core.overhaul.rules.joint_conditions import counts, declared_now, newest_on
+from jorvek.core.overhaul.rules.open_places import open_crankcase
 from jorvek.core.overhaul.rules.sweep import unanswered
-from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
-from jorvek.core.run.views.on_engine import RunOnEngine
 
 _MOST_GAS_PCT: Final = 1.0
 """Of the lower explosive limit; from there on nobody strikes a spark. Source: common practice for hot work; the local
 rule decides where it is stricter."""
 _LONGEST: Final = timedelta(hours=24)
 """A permit holds for a shift, never over days: the air and the work around it change."""
-
-_WHOLE: Final[tuple[Condition, ...]] = ("closed_up", "landed")
-"""Conditions in which nothing of a joint leaves the crankcase open: closed up, and of a liner that it is home."""
 
 
 def hot_work(state: Overhaul, command: oc.BeginHotWork | oc.EndHotWork, context: oc.EngineContext) -> ov.OverhaulData:
@@ -57,40 +50,13 @@ def _demand_may_begin(state: Overhaul, command: oc.BeginHotWork, context: oc.Eng
         raise Refusal("person_inside", name=", ".join(i.person.name for i in state.inside))
     for tablet in unanswered(state, context.silent):
         raise Refusal("tablet_silent", name=tablet.person)
-    for joint, what in open_parts(state, context.runs):
-        raise Refusal("crankcase_open", joint=joint, what=what)
+    for place in open_crankcase(state, context.runs):
+        raise Refusal("crankcase_open", joint=place.joint, what=place.what)
     if state.tests:
         raise Refusal("test_under_way", test=state.tests[0].test)
     if command.gas_pct >= _MOST_GAS_PCT:
         raise Refusal("gas_there", got=command.gas_pct, high=_MOST_GAS_PCT)
     demand_hours(command.until_at, context.now)
-
-
-def open_parts(state: Overhaul, runs: tuple[RunOnEngine, ...]) -> Iterator[tuple[str, str]]:
-    """Yield joint and part for whatever is not in its place, so that the crankcase is open there.
-
-    The newest work on each joint speaks, until a person says that the joint is whole, or that every door was seen shut.
-    A liner of which somebody has said that it is out leaves the crankcase open, too.
-    """
-    mine = [run for run in runs if counts(state, run)]
-    for run in mine:
-        if newest_on(run.joint, mine) == run.run_id and not (_seen_shut(state, run) or _said_whole(state, run, mine)):
-            yield from ((run.label, part.called) for part in run.opens)
-    for place in joints_of(state.opened.engine):
-        said = declared_now(state, place.key, mine)
-        if place.kind is JointKind.LINER and said is not None and said.condition == "open":
-            yield place.label, said.words
-
-
-def _seen_shut(state: Overhaul, run: RunOnEngine) -> bool:
-    # Doors that were seen shut while the work went on may have been opened by it afterwards.
-    doors = state.seen.get("doors")
-    return not run.open and doors is not None and datetime.fromisoformat(run.changed) < doors.at
-
-
-def _said_whole(state: Overhaul, run: RunOnEngine, mine: list[RunOnEngine]) -> bool:
-    said = declared_now(state, run.joint, mine)
-    return not run.open and said is not None and said.condition in _WHOLE
 
 
 def demand_hours(until_at: datetime, now: datetime) -> None:

@@ -92,31 +92,6 @@ def demand_no_doubt(overhaul: Overhaul) -> None:
         raise Refusal("in_doubt", by=line.done_by.name)
 
 
-@dataclass(frozen=True)
-class ToClear:
-    """An open door or bore through which an arm or a leg reaches the crank's way: it answers "clear" by name.
-
-    Attributes:
-        id: names it in a command.
-        joint: label of the joint where it is open.
-        what: the part that is off; empty for an open bore.
-    """
-
-    id: str
-    joint: str
-    what: str
-
-
-def to_clear(overhaul: Overhaul, sheet: EngineSheet, runs: Iterable[RunOnEngine]) -> tuple[ToClear, ...]:
-    """Return the doors and bores that stand open by the log."""
-    mine = [run for run in runs if counts(overhaul, run)]
-    newest = [run for run in mine if newest_on(run.joint, mine) == run.run_id]
-    doors = [ToClear(f"{run.joint}/{part.id}", run.label, part.called) for run in newest for part in run.opens]
-    heads = (p for p in joints_of(overhaul.opened.engine, sheet.joints) if p.kind is JointKind.HEAD)
-    bores = [ToClear(p.key, p.label, "") for p in heads if shown_condition(overhaul, p.key, mine) == "open"]
-    return (*doors, *bores)
-
-
 def unanswered(overhaul: Overhaul, silent: Iterable[SilentTablet]) -> tuple[SilentTablet, ...]:
     """Return the silent tablets for which nobody has answered since they were heard last."""
     return tuple(tablet for tablet in silent if overhaul.answered.get(tablet.id) != tablet.heard_at)

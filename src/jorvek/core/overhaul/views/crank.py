@@ -10,7 +10,8 @@ from jorvek.core.engine.layout import Engine
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.crank import below_top_mm, dead_centres
-from jorvek.core.overhaul.rules.sweep import SweepCode, concerned, in_sweep, not_known, to_clear
+from jorvek.core.overhaul.rules.open_places import to_clear
+from jorvek.core.overhaul.rules.sweep import SweepCode, concerned, in_sweep, not_known
 from jorvek.core.run.views.labels import View
 from jorvek.core.run.views.on_engine import RunOnEngine
 from jorvek.core.sheet.document import CrankSheet, EngineSheet
