@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import asyncio
 import json
+from collections.abc import Callable
+from typing import Never
 from uuid import uuid4
 
 import pytest
@@ -13,6 +15,7 @@ from jorvek.core.run.log.commands import Note
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.work.people import accounts
 from jorvek.work.people.accounts import token_hash
+from jorvek.work.workshop import DatabaseAwayError
 from tests.conftest import World
 
 
@@ -20,6 +23,15 @@ def session(world: World) -> str:
     """A session that stands."""
     token, _ = accounts.sign_in(world.workshop, actor(world.workshop, "Bram Okafor").id, DEMO_PIN)
     return token_hash(token)
+
+
+def raises(error: Exception) -> Callable[..., Never]:
+    """A call that goes wrong."""
+
+    def gone_wrong(*_: object) -> Never:
+        raise error
+
+    return gone_wrong
 
 
 def said(message: str) -> dict[str, object]:
@@ -65,6 +77,8 @@ def test_what_was_told_long_ago_is_forgotten(world: World) -> None:
         await anext(stream)
         await live._look()
         assert len(live._known) == 2, "the run and its engine"
+        world.clock.forward(60)
+        await live._look()
         world.clock.forward(60)
         await live._look()
         assert live._known == {}
@@ -115,6 +129,48 @@ def test_whoever_begins_to_listen_while_it_looks_is_told_too(world: World, monke
         monkeypatch.setattr(live, "_standing", looks)
         await live._look()
         assert "run_id" in said(await anext(second)) or "run_id" in said(await anext(second))
+        for stream in (first, second):
+            await stream.aclose()
+
+    asyncio.run(story())
+
+
+def test_what_happened_while_it_could_not_look_is_told(world: World, monkeypatch: pytest.MonkeyPatch) -> None:
+    run = world.started(joint="head-4")
+
+    async def story() -> None:
+        live = Live(world.workshop)
+        stream = live.stream(session(world))
+        await anext(stream)
+        await live._look()
+        for _ in range(2):
+            await anext(stream)
+        run.send(Note(kind="note", id=uuid4(), text="Seen"))
+        world.clock.forward(20)
+        with monkeypatch.context() as away:
+            away.setattr(live, "_standing", raises(DatabaseAwayError("away")))
+            await live._look()
+        # Two minutes go by before the machine gets to it again.
+        world.clock.forward(120)
+        await live._look()
+        assert said(await anext(stream)) == {"run_id": str(run.run_id), "seq": run.state().seq}
+        await stream.aclose()
+
+    asyncio.run(story())
+
+
+def test_whoever_begins_to_listen_is_told_what_the_others_heard_just_before(world: World) -> None:
+    run = world.started(joint="head-4")
+
+    async def story() -> None:
+        live = Live(world.workshop)
+        first, second = live.stream(session(world)), live.stream(session(world))
+        await anext(first)
+        await live._look()
+        await anext(second)
+        await live._look()
+        heard = [said(await anext(second)) for _ in range(2)]
+        assert {"run_id": str(run.run_id), "seq": run.state().seq} in heard
         for stream in (first, second):
             await stream.aclose()
 

@@ -3,6 +3,7 @@ import { beforeEach, describe, expect, it, vi } from "vitest";
 import { nextTick } from "vue";
 import type { BenchAnswer, Call, Me, Problem } from "@/api/types";
 import { useBench } from "@/bench/store";
+import { useLink } from "@/shared/link";
 import { useOutbox } from "@/shared/outbox";
 import { useSession } from "@/shared/session";
 
@@ -267,5 +268,34 @@ describe("one run on the bench", () => {
     await bench.open(RUN);
     await nextTick();
     expect(bench.view?.seq).toBe(9);
+  });
+
+  it("fetches what others did while a press was on its way, whatever else was told after it", async () => {
+    const bench = await opened();
+    const link = useLink();
+    replies.push(ok(answer(6, [call("seat/seat/2")])), ok(answer(7, [call("seat/seat/3")])));
+    const sending = bench.record({ type: "tick" });
+    link.hear({ run_id: RUN, seq: 7 });
+    link.hear({ overhaul_id: "engine", seq: 40 });
+    await sending;
+    await vi.waitFor(() => {
+      expect(bench.view?.seq).toBe(7);
+    });
+  });
+
+  it("fetches what it could not fetch when it was told, once the server answers again", async () => {
+    const bench = await opened();
+    const link = useLink();
+    replies.push("dead link");
+    link.hear({ run_id: RUN, seq: 8 });
+    await vi.waitFor(() => {
+      expect(link.lost).toBe(true);
+    });
+    replies.push(ok(answer(8, [])));
+    // Another question on this tablet was answered.
+    link.settle();
+    await vi.waitFor(() => {
+      expect(bench.view?.seq).toBe(8);
+    });
   });
 });

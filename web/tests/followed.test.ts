@@ -39,7 +39,7 @@ describe("a list that follows the work", () => {
     const link = useLink();
     return {
       news: async (): Promise<void> => {
-        link.newest = { run_id: "run", seq: ++seq };
+        link.hear({ run_id: "run", seq: ++seq });
         await nextTick();
         await vi.advanceTimersByTimeAsync(0);
       },
@@ -63,6 +63,12 @@ describe("a list that follows the work", () => {
     link.lost = false;
     await vi.advanceTimersByTimeAsync(2000);
     expect(asked).toBe(2);
+    // The same where only its news broke off.
+    link.broken = true;
+    await vi.advanceTimersByTimeAsync(2000);
+    link.broken = false;
+    await vi.advanceTimersByTimeAsync(2000);
+    expect(asked).toBe(3);
     list.leave();
   });
 

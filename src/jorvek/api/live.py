@@ -21,7 +21,7 @@ class _Listener:
     """What one listener has not been told yet: a log at most once, however slowly it listens."""
 
     def __init__(self, session: str) -> None:
-        self.session, self.ended = session, False
+        self.session, self.ended, self.new = session, False, True
         self._waiting: dict[tuple[Sort, str], int] = {}
         self._told = asyncio.Event()
 
@@ -55,16 +55,21 @@ class Live:
         self._workshop = workshop
         self._listeners: set[_Listener] = set()
         self._known: dict[tuple[Sort, str], int] = {}
+        self._looked_at: datetime | None = None
 
     async def run(self) -> None:
         """Poll until cancelled."""
         while True:
             if self._listeners:
                 await self._look()
+            else:
+                self._looked_at = None
             await asyncio.sleep(POLL_SECONDS)
 
     async def _look(self) -> None:
-        since = self._workshop.clock() - _LOOK_BACK
+        now = self._workshop.clock()
+        # Back from the last look that came to its end, however long ago: a busy machine looks seldom.
+        since = min(now, self._looked_at or now) - _LOOK_BACK
         asked = {one.session for one in self._listeners}
         try:
             heads = await asyncio.to_thread(self._heads_since, since)
@@ -78,10 +83,12 @@ class Live:
             if listener.session in asked - standing:
                 listener.end()
                 continue
-            for log, seq in news.items():
+            # What the others know already, somebody who has just begun to listen may have missed.
+            for log, seq in (heads if listener.new else news).items():
                 listener.tell(log, seq)
+            listener.new = False
         # A run that nobody worked on of late comes back only with another number.
-        self._known = dict(heads)
+        self._known, self._looked_at = dict(heads), now
 
     def _standing(self, sessions: set[str]) -> set[str]:
         return self._workshop.registers.standing(sessions, self._workshop.clock())

@@ -283,13 +283,16 @@ export const useBench = defineStore("bench", () => {
     }
   }
 
+  /** How far the run on the Bench is known to be. */
+  const reached = computed(() => (runId.value === null ? 0 : (link.reached.get(runId.value) ?? 0)));
+
   /** Fetch the run when somebody else has moved it on; one's own press brings its answer itself. */
   function catchUp(): void {
-    const advance = link.newest;
-    if (busy.value || advance === null || advance.run_id !== runId.value) return;
-    if (advance.seq > (view.value?.seq ?? 0)) void fetchRun().catch(() => undefined);
+    if (busy.value || link.lost) return;
+    if (view.value !== null && reached.value > view.value.seq) void fetchRun().catch(() => undefined);
   }
-  watch([(): unknown => link.newest, busy], catchUp);
+  // Also once a press is answered, or the server answers again: what was told meanwhile is not told twice.
+  watch([reached, busy, (): boolean => link.lost], catchUp);
   watch(
     () => link.open,
     (open) => {

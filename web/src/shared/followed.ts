@@ -26,11 +26,11 @@ export function useFollowed(fetch: () => Promise<void>, stepMs = STEP_MS): void 
     next ??= setTimeout(fetchAgain, Math.max(0, fetchedAt + stepMs - performance.now()));
   };
   watch(() => link.newest, soon);
-  // Whatever went on while the server did not answer, nobody has told.
+  // Whatever went on while the server did not answer, or could not be heard, nobody has told.
   watch(
-    () => link.lost,
-    (lost) => {
-      if (!lost) soon();
+    () => link.lost || link.broken,
+    (deaf) => {
+      if (!deaf) soon();
     },
   );
   onBeforeUnmount(() => {

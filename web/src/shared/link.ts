@@ -1,5 +1,5 @@
 import { defineStore } from "pinia";
-import { computed, ref, watch } from "vue";
+import { computed, ref, shallowReactive, watch } from "vue";
 import { onAnswer } from "@/api/client";
 import { useSession } from "./session";
 
@@ -15,8 +15,12 @@ export const useLink = defineStore("link", () => {
   const session = useSession();
   /** The live channel stands. */
   const open = ref(false);
+  /** It stood and broke off; what went on since, nobody has told. */
+  const broken = ref(false);
   /** What went on last. */
   const newest = ref<Advance | null>(null);
+  /** How far each run is known to be; unlike the newest word, this is still there for whoever could not look at once. */
+  const reached = shallowReactive(new Map<string, number>());
   /** The server did not answer; this tablet goes by what it knows until all that waits on it is sent. */
   const lost = ref(false);
   /** How much waits on this tablet; while anything does, an answer to a question does not end the stretch. */
@@ -35,16 +39,23 @@ export const useLink = defineStore("link", () => {
     else lost.value = true;
   });
 
+  function hear(advance: Advance): void {
+    if (advance.run_id !== undefined) reached.set(advance.run_id, advance.seq);
+    newest.value = advance;
+  }
+
   function listen(): void {
     source = new EventSource("/api/live");
     source.onopen = (): void => {
       open.value = true;
+      broken.value = false;
     };
     source.onerror = (): void => {
+      broken.value ||= open.value;
       open.value = false;
     };
     const heard = (event: MessageEvent<string>): void => {
-      newest.value = JSON.parse(event.data) as Advance;
+      hear(JSON.parse(event.data) as Advance);
     };
     source.addEventListener("run", heard);
     source.addEventListener("engine", heard);
@@ -54,6 +65,8 @@ export const useLink = defineStore("link", () => {
     source?.close();
     source = null;
     open.value = false;
+    broken.value = false;
+    reached.clear();
   }
 
   watch(
@@ -65,5 +78,5 @@ export const useLink = defineStore("link", () => {
     { immediate: true },
   );
 
-  return { open, newest, lost, waiting, pageMissing, up, settle };
+  return { open, broken, newest, reached, hear, lost, waiting, pageMissing, up, settle };
 });
