@@ -149,6 +149,9 @@ def choose(page: Page, label: str, option: str) -> None:
         # The field's frame is what a finger meets; the line in it only says what was chosen.
         if not wanted.is_visible():
             field.locator(".v-field").click()
+        if not wanted.count():
+            # Only what is in sight of a long list is there; a person scrolls to the rest.
+            page.get_by_role("listbox").last.evaluate("(list) => { list.scrollTop += list.clientHeight / 2; }")
         with contextlib.suppress(TimeoutError):
             wanted.click(timeout=A_LOOK_MS)
             wanted.wait_for(state="hidden", timeout=A_LOOK_MS)

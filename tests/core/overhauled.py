@@ -12,6 +12,7 @@ from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.fold import advance, begin
 from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.decide import decide
+from jorvek.core.overhaul.rules.open_places import open_doors
 from jorvek.core.run.log.events import Person
 from jorvek.core.run.views.on_engine import RunOnEngine
 from jorvek.core.sheet.default import default_sheet
@@ -78,8 +79,19 @@ class PaperOverhaul:
         said = {"kind": "declare_conditions", "id": uuid4(), "found": found, "words": "Seen"}
         return self.say(oc.DeclareConditions.model_validate(said))
 
+    def door(self, door: str, now: str = "open", by: Person = BRAM, **context: Any) -> int:
+        """Say that a door was opened or shut."""
+        said = {"kind": "move_door", "id": uuid4(), "door": door, "now": now}
+        return self.say(oc.MoveDoor.model_validate(said), by, **context)
+
     def enter(self, who: Person = LIO, **how: Any) -> int:
-        """Let somebody in."""
+        """Let somebody in, by a door that stands open; one is opened where nothing is said of doors."""
+        space = how.get("space", "crankcase")
+        doors = [one.id for one in self.sheet.doors if one.space == space]
+        if doors and "door" not in how:
+            how["door"] = doors[0]
+            if doors[0] not in open_doors(self.state, self.sheet, self.runs):
+                self.door(doors[0])
         usual = {"space": "crankcase", "permit": "P-1", "attendant": "Tam", "oxygen_pct": 20.9, "gas_pct": 0.0}
         return self.say(oc.Enter.model_validate({"kind": "enter", "id": uuid4(), "person": who.id, **usual, **how}))
 

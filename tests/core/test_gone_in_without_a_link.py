@@ -115,11 +115,14 @@ def test_the_door_by_which_somebody_went_in_is_one_of_the_sheet_and_is_kept() ->
     engine = PaperOverhaul(GREY_PLOVER, sheet)
     engine.isolate("turning_gear")
     assert no(lambda: engine.enter(door="scavenge-2")) == "no_such_door", "it leads elsewhere"
+    assert no(lambda: engine.enter(door=None)) == "door_not_said", "whoever looks for them has to know"
+    assert no(lambda: engine.enter(door="scavenge-2", space="scavenge")) == "door_not_open"
+    engine.door("scavenge-2")
     assert no(lambda: engine.enter(door="scavenge-2", space="scavenge")) == "own_lock_first", "the sheet wants it"
     engine.say(oc.HangLock(kind="hang_lock", id=uuid4(), lock="7"), INES)
     assert no(lambda: engine.enter(door="scavenge-2", space="scavenge")) == "own_lock_first", "another's does not count"
     engine.say(oc.HangLock(kind="hang_lock", id=uuid4(), lock="8"), LIO)
     engine.enter(door="scavenge-2", space="scavenge")
     assert engine.state.inside[0].door == "scavenge-2"
-    engine.enter(INES)
-    assert engine.state.inside[1].door is None, "nobody has to say"
+    assert no(lambda: engine.door("scavenge-2", "shut")) == "person_inside", "no door is shut on anybody"
+    assert no(lambda: engine.enter(INES, door="door-3")) == "door_not_open", "another door of another space"

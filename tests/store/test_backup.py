@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import threading
 from datetime import date
+from errno import ENOSPC
 from pathlib import Path
 from uuid import uuid4
 from zipfile import ZipFile
@@ -14,6 +15,7 @@ import sqlalchemy as sa
 
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.commands import Note
+from jorvek.local import backup
 from jorvek.local.backup import back_up, dump_before_migration, photos_missing, restore
 from jorvek.local.demo import actor
 from jorvek.local.mariadb import Server
@@ -114,12 +116,43 @@ def test_a_file_that_is_no_backup_changes_nothing(world: World, server: Server, 
         restore(world.workshop, lacking, tmp_path / "dumps", over=True)
     assert refused.value.code == "no_backup"
     assert world.workshop.registers.people() != [], "nothing was thrown away for it"
+    assert list((tmp_path / "dumps").iterdir()) == [], "nor was anything written away for nothing"
     bad = [(file, "no_backup") for file in (text, empty, short, *nameless)]
     for file, code in (*bad, (newer, "backup_too_new")):
         with pytest.raises(Refusal) as refused:
             restore(other, file, tmp_path / "dumps", over=True)
         assert refused.value.code == code, file.name
     assert other.registers.people() == []
+
+
+def test_a_backup_for_which_there_is_no_room_says_so_and_leaves_no_half_a_file(
+    world: World, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def full(*_: object) -> None:
+        raise OSError(ENOSPC, "No space left on device")
+
+    monkeypatch.setattr(backup, "write_tables", full)
+    with pytest.raises(Refusal) as refused:
+        back_up(world.workshop, tmp_path / "monday.zip")
+    assert refused.value.code == "no_room_for_file"
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_before_a_migration_for_which_there_is_no_room_to_write_away_nothing_is_changed(
+    server: Server, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def full(*_: object) -> None:
+        raise OSError(ENOSPC, "No space left on device")
+
+    database = Database(new_database(server))
+    database.migrate("0001")
+    before = database.behind()
+    monkeypatch.setattr(backup, "write_tables", full)
+    with pytest.raises(Refusal) as refused:
+        dump_before_migration(database, tmp_path, START)
+    assert refused.value.code == "no_room_for_file"
+    assert database.behind() == before
+    assert list((tmp_path / "dumps").iterdir()) == []
 
 
 def test_tables_are_written_away_before_a_migration_changes_them(server: Server, tmp_path: Path) -> None:

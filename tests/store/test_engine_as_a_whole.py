@@ -216,8 +216,9 @@ def test_no_correction_takes_an_isolation_from_under_somebody_inside(world: Worl
     run = begun(world, "head-4", LOOSEN)
     at(run, lambda cell: cell.kind != "make_safe")
     lio = actor(world.workshop, "Lio Sandvik")
+    tell(world, "Lio Sandvik", {"kind": "move_door", "door": "door-4", "now": "open"})
     entry = {"kind": "enter", "person": lio.id, "space": "crankcase", "permit": "P", "attendant": "T"}
-    state = tell(world, "Lio Sandvik", {**entry, "oxygen_pct": 20.9, "gas_pct": 0.0})
+    state = tell(world, "Lio Sandvik", {**entry, "door": "door-4", "oxygen_pct": 20.9, "gas_pct": 0.0})
     strike = StrikeReading(kind="strike", id=uuid4(), cell="make-safe/turning-gear", attempt=1, reason="Wrong valve")
     assert no(run.send, strike) == "person_inside"
     assert overhaul_of(world).in_force("turning_gear") is not None
@@ -346,8 +347,9 @@ def test_an_answer_that_was_lost_and_is_sent_again_asks_nobody_again(world: Worl
 def test_the_crank_waits_for_whoever_is_inside_from_a_runs_own_call_too(world: World) -> None:
     first, _ = _two_rods(world)
     lio = actor(world.workshop, "Lio Sandvik")
+    tell(world, "Lio Sandvik", {"kind": "move_door", "door": "door-4", "now": "open"})
     entry = {"kind": "enter", "person": lio.id, "space": "crankcase", "permit": "P", "attendant": "T"}
-    state = tell(world, "Lio Sandvik", {**entry, "oxygen_pct": 20.9, "gas_pct": 0.0})
+    state = tell(world, "Lio Sandvik", {**entry, "door": "door-4", "oxygen_pct": 20.9, "gas_pct": 0.0})
     cell = next_call(first.state())
     assert cell is not None
     tick = RecordReading(kind="record", id=uuid4(), cell=cell.key, attempt=1, answer=ev.TickAnswer())
@@ -406,10 +408,21 @@ def test_whoever_stands_outside_begins_no_other_work(world: World) -> None:
     opened(world)
     tell(world, "Bram Okafor", {"kind": "isolate", "point": "turning_gear"})
     lio, dessa = actor(world.workshop, "Lio Sandvik"), actor(world.workshop, "Dessa Marlow")
-    entry = {"space": "crankcase", "permit": "P", "attended_by": dessa.id, "oxygen_pct": 20.9, "gas_pct": 0}
+    tell(world, "Bram Okafor", {"kind": "move_door", "door": "door-4", "now": "open"})
+    entry = {
+        "space": "crankcase",
+        "door": "door-4",
+        "permit": "P",
+        "attended_by": dessa.id,
+        "oxygen_pct": 20.9,
+        "gas_pct": 0,
+    }
     inside = tell(world, "Lio Sandvik", {"kind": "enter", "person": lio.id, **entry}).inside[0]
     begin = partial(begun, world, "rod-1", "tarnholt-7l34-rod-loosen", who="Dessa Marlow", piston="stay")
     assert no(begin) == "attending_now"
+    theirs = begun(world, "rod-2", "tarnholt-7l34-rod-loosen", who="Bram Okafor", piston="stay")
+    theirs.pause()
+    assert no(theirs.take_over, actor(world.workshop, "Dessa Marlow")) == "attending_now", "nor goes on with another's"
     bram = actor(world.workshop, "Bram Okafor")
     tell(world, "Dessa Marlow", {"kind": "relieve_attendant", "entered": inside.seq, "to": bram.id})
     begin()
@@ -493,9 +506,11 @@ def test_nobody_goes_in_at_the_moment_in_which_the_crank_moves(
     # Whoever is first: either the gear is locked and the crank stands, or it had moved before that.
     assert ends in (["done", "sweep_blocked"], ["done", "done"])
     assert moved == (ends == ["done", "done"])
+    tell(world, "Lio Sandvik", {"kind": "move_door", "door": "door-1", "now": "open"})
     entry = {
         "person": lio.id,
         "space": "crankcase",
+        "door": "door-1",
         "permit": "P",
         "attendant": "Tam",
         "oxygen_pct": 20.9,

@@ -26,7 +26,7 @@ from tests.store.test_engine_as_a_whole import opened, tell
 from tests.store.test_races import shelf, together, two_workshops
 
 ROUNDS = 16
-AIR = {"space": "crankcase", "permit": "P", "attendant": "Tam", "oxygen_pct": 20.9, "gas_pct": 0.0}
+AIR = {"space": "crankcase", "door": "door-1", "permit": "P", "attendant": "Tam", "oxygen_pct": 20.9, "gas_pct": 0.0}
 PARSE: TypeAdapter[oc.OverhaulCommand] = TypeAdapter(oc.OverhaulCommand)
 
 
@@ -51,11 +51,14 @@ def any_act(shop: Workshop, here: UUID, dice: random.Random) -> Callable[[], obj
     tests = [t.seq for t in state.tests]
     who = dice.choice((lio, bram))
     move = {"to_deg": dice.randrange(720), "way": "ahead", "commander": "Bram", "looked_at": ["sweep"]}
+    move["clear"] = ["door:door-1"]
     acts = [
         lambda: starts(shop, f"main-{dice.randrange(8)}", "tarnholt-7l34-main-loosen"),
         lambda: starts(shop, f"head-{dice.randrange(1, 8)}", "tarnholt-7l34-head-loosen"),
         lambda: told(shop, here, who, kind="enter", person=actor(shop, who).id, **AIR),
         lambda: told(shop, here, who, kind="leave", entered=dice.choice(inside or [99])),
+        lambda: told(shop, here, who, kind="move_door", door="door-1", now="open"),
+        lambda: told(shop, here, who, kind="move_door", door="door-1", now="shut"),
         lambda: told(shop, here, bram, kind="move_crank", **move),
         lambda: told(shop, here, bram, kind="isolate", point="turning_gear"),
         lambda: told(shop, here, bram, kind="restore_point", point="turning_gear"),
@@ -82,6 +85,9 @@ def demand_never(before: Overhaul, data: ov.OverhaulData) -> None:
         case ov.Entered():
             assert before.in_force("turning_gear") is not None, "in, with the gear free"
             assert not before.tests, "in, while isolations are lifted"
+            assert before.doors["door-1"].open, "in by a door that is shut"
+        case ov.DoorMoved(now="shut"):
+            assert not before.inside, "shut on somebody"
         case ov.CrankMoved():
             assert not before.inside, "moved with somebody inside"
             assert before.in_force("turning_gear") is None, "moved by a gear that is locked"

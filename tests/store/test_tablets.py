@@ -97,7 +97,14 @@ def test_what_waited_on_a_tablet_is_told_when_it_is_back(world: World) -> None:
     tell(world, "Bram Okafor", {"kind": "isolate", "point": "turning_gear"})
     lio, went_in = actor(world.workshop, "Lio Sandvik"), uuid4()
     entry = {"permit": "P-1", "attendant": "Tam", "oxygen_pct": 20.9, "gas_pct": 0.0, "space": "crankcase"}
-    told = tell(world, "Lio Sandvik", {"kind": "enter", "id": went_in, "person": lio.id, **entry}, kept_s=3600.0)
+    opening = {"kind": "move_door", "door": "door-4", "now": "open"}
+    tell(world, "Lio Sandvik", opening, kept_s=3700.0)
+    told = tell(
+        world,
+        "Lio Sandvik",
+        {"kind": "enter", "door": "door-4", "id": went_in, "person": lio.id, **entry},
+        kept_s=3600.0,
+    )
     assert told.inside[0].against == "moved_meanwhile", "he was in there while it turned: loudly"
     told = tell(world, "Lio Sandvik", {"kind": "leave", "entry": went_in}, kept_s=3000.0)
     assert told.lines[-1].data.kind == "left"

@@ -205,6 +205,8 @@ def serve(
 
     try:
         serving.serve_own(_served(host, certificate, key, self_made=self_made))
+    except Refusal as refusal:
+        _stop(say(f"refusal.{refusal.code}", refusal.params))
     except (ServerFailedError, DatabaseUnfitError, DatabaseAwayError) as error:
         _stop(str(error))
 

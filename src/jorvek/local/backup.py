@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime
+from errno import EDQUOT, ENOSPC
 from pathlib import Path
 from typing import Final
 from zipfile import ZIP_DEFLATED, ZIP_STORED, BadZipFile, ZipFile
@@ -42,7 +44,7 @@ def back_up(workshop: Workshop, file: Path) -> Kept:
     Photographs are written before the event that names them, so every one that the tables name is there.
 
     Raises:
-        Refusal: ``file_exists``.
+        Refusal: ``file_exists``, ``no_room_for_file``.
     """
     if file.exists():
         raise Refusal("file_exists", file=str(file))
@@ -50,13 +52,25 @@ def back_up(workshop: Workshop, file: Path) -> Kept:
     # It holds what PINs were made into: nobody else on this machine reads it.
     part.unlink(missing_ok=True)
     part.touch(mode=0o600)
-    with ZipFile(part, "w", ZIP_DEFLATED) as archive:
+    with _whole_or_not(part), ZipFile(part, "w", ZIP_DEFLATED) as archive:
         rows = write_tables(workshop.database, archive, workshop.clock())
         names = workshop.photos.names()
         for name in names:
             archive.writestr(f"{_PHOTOS}{name}.jpg", workshop.photos.as_it_lies(name), ZIP_STORED)
     part.replace(file)
     return Kept(sum(rows.values()), len(names))
+
+
+@contextmanager
+def _whole_or_not(part: Path) -> Iterator[None]:
+    """Leave no half a file behind; that its disk is full is said so."""
+    try:
+        yield
+    except OSError as error:
+        part.unlink(missing_ok=True)
+        if error.errno in (ENOSPC, EDQUOT):
+            raise Refusal("no_room_for_file", file=str(part.parent)) from error
+        raise
 
 
 def restore(workshop: Workshop, file: Path, dumps: Path, *, over: bool) -> tuple[Kept, Verification]:
@@ -92,6 +106,11 @@ def restore(workshop: Workshop, file: Path, dumps: Path, *, over: bool) -> tuple
             rows = read_tables(workshop.database, archive, bring_photos, over=over)
     except BadZipFile as error:
         raise Refusal("no_backup", why="it is no archive") from error
+    except Refusal:
+        # Nothing has taken its place: what was written away of it is of no use.
+        if was_there is not None:
+            was_there.unlink(missing_ok=True)
+        raise
     unsealed = _go_on_with_own_key(workshop, file)
     kept = Kept(sum(rows.values()), len(photos), tuple(photos_missing(workshop)), was_there, unsealed)
     return kept, verify(workshop.database, workshop.site_key)
@@ -134,6 +153,6 @@ def dump_before_migration(database: Database, data: Path, now: datetime) -> Path
     file = data / "dumps" / f"before-migration-from-{old}-{now:%Y%m%dT%H%M%S}.zip"
     file.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
     file.touch(mode=0o600)
-    with ZipFile(file, "w", ZIP_DEFLATED) as archive:
+    with _whole_or_not(file), ZipFile(file, "w", ZIP_DEFLATED) as archive:
         write_tables(database, archive, now)
     return file

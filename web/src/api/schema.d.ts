@@ -4068,12 +4068,20 @@ export interface components {
         /**
          * DoorOf
          * @description A door of a space that people go into, with the cylinders that are reached through it.
+         *
+         *     Attributes:
+         *         open: the log knows it to be open.
+         *         by_hand: somebody said so; None where it is shut, or was taken off by the work on a joint.
          */
         DoorOf: {
+            /** By Hand */
+            by_hand: string | null;
             /** Cylinders */
             cylinders: string[];
             /** Id */
             id: string;
+            /** Open */
+            open: boolean;
             /**
              * Space
              * @enum {string}
@@ -4838,7 +4846,8 @@ export interface components {
          * @description Go in, or let somebody in by name.
          *
          *     Attributes:
-         *         door: door of the sheet by which they go in, so that whoever looks for them knows where; None where not said.
+         *         door: door of the sheet by which they go in, so that whoever looks for them knows where; None where the space
+         *             has no door of its own.
          *         until_at: how long the permit holds; None where not said.
          *         attended_by: who of the register stands outside.
          *         attendant: who does where it is nobody of the register, by name.
@@ -7993,6 +8002,36 @@ export interface components {
             name: string;
         };
         /**
+         * MoveDoor
+         * @description Say that a door was opened, or shut again.
+         *
+         *     Attributes:
+         *         door: as the engine sheet calls it.
+         *         now: how it stands from then on.
+         */
+        MoveDoor: {
+            /** Door */
+            door: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "move_door";
+            /**
+             * Now
+             * @enum {string}
+             */
+            now: "open" | "shut";
+            paper?: components["schemas"]["Paper"] | null;
+            /** Tablet At */
+            tablet_at?: string | null;
+        };
+        /**
          * MovementSheet
          * @description One trip round like fasteners.
          *
@@ -8677,7 +8716,7 @@ export interface components {
          */
         OverhaulEnvelope: {
             /** Command */
-            command: components["schemas"]["SetScope"] | components["schemas"]["DeclareConditions"] | components["schemas"]["Isolate"] | components["schemas"]["LiftForTest"] | components["schemas"]["PutBackAfterTest"] | components["schemas"]["RestorePoint"] | components["schemas"]["HangLock"] | components["schemas"]["TakeLockOff"] | components["schemas"]["Enter"] | components["schemas"]["Leave"] | components["schemas"]["TestAir"] | components["schemas"]["BeginHotWork"] | components["schemas"]["EndHotWork"] | components["schemas"]["AnswerForTablet"] | components["schemas"]["LookAtTold"] | components["schemas"]["RelieveAttendant"] | components["schemas"]["FindCrank"] | components["schemas"]["LoseCrank"] | components["schemas"]["MoveCrank"] | components["schemas"]["SetAttitude"] | components["schemas"]["CarryCrank"] | components["schemas"]["Remark"] | components["schemas"]["SeeTo"] | components["schemas"]["ReadDeflections"] | components["schemas"]["Witness"] | components["schemas"]["NoteStop"] | components["schemas"]["NoteRunIn"] | components["schemas"]["TakePlan"] | components["schemas"]["PayDebt"] | components["schemas"]["StrikeEntry"] | components["schemas"]["HandOverEngine"] | components["schemas"]["CloseOverhaul"];
+            command: components["schemas"]["SetScope"] | components["schemas"]["DeclareConditions"] | components["schemas"]["Isolate"] | components["schemas"]["LiftForTest"] | components["schemas"]["PutBackAfterTest"] | components["schemas"]["RestorePoint"] | components["schemas"]["HangLock"] | components["schemas"]["TakeLockOff"] | components["schemas"]["MoveDoor"] | components["schemas"]["Enter"] | components["schemas"]["Leave"] | components["schemas"]["TestAir"] | components["schemas"]["BeginHotWork"] | components["schemas"]["EndHotWork"] | components["schemas"]["AnswerForTablet"] | components["schemas"]["LookAtTold"] | components["schemas"]["RelieveAttendant"] | components["schemas"]["FindCrank"] | components["schemas"]["LoseCrank"] | components["schemas"]["MoveCrank"] | components["schemas"]["SetAttitude"] | components["schemas"]["CarryCrank"] | components["schemas"]["Remark"] | components["schemas"]["SeeTo"] | components["schemas"]["ReadDeflections"] | components["schemas"]["Witness"] | components["schemas"]["NoteStop"] | components["schemas"]["NoteRunIn"] | components["schemas"]["TakePlan"] | components["schemas"]["PayDebt"] | components["schemas"]["StrikeEntry"] | components["schemas"]["HandOverEngine"] | components["schemas"]["CloseOverhaul"];
             /** Kept S */
             kept_s?: number | null;
             /** Other Pin */
@@ -13467,13 +13506,18 @@ export interface components {
         };
         /**
          * ToClear
-         * @description An open door or bore that answers "clear" before a move: its id, the joint, and the part that is off there.
+         * @description What answers "clear" before a move: its id, the joint or the door, and the part that is off there.
          */
         ToClear: {
             /** Id */
             id: string;
             /** Joint */
             joint: string;
+            /**
+             * Sort
+             * @enum {string}
+             */
+            sort: "part" | "bore" | "door";
             /** What */
             what: string;
         };

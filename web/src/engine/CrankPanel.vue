@@ -54,10 +54,10 @@ function begin(what: "move" | "find" | "lose"): void {
   open.value = what;
 }
 
-const openWords = ({ joint, what }: CrankView["to_clear"][number]): string =>
-  what === ""
-    ? t("engine.open_bore", { joint })
-    : t("engine.open_part", { joint, what: partWords(i18n, what) });
+const openWords = ({ joint, what, sort }: CrankView["to_clear"][number]): string =>
+  sort === "part"
+    ? t("engine.open_part", { joint, what: partWords(i18n, what) })
+    : t(`engine.open_${sort}`, { joint });
 
 async function move(): Promise<void> {
   open.value = null;

@@ -30,6 +30,7 @@ const records = computed(() => engine.page.value?.may_record ?? false);
 const WRONG = new Set([
   "conditions_declared",
   "isolated",
+  "door_moved",
   "entered",
   "crank_found",
   "crank_moved",

@@ -8,12 +8,18 @@ import PersonField from "@/shared/PersonField.vue";
 import TimeField from "@/shared/TimeField.vue";
 
 /** Who goes in where, by which permit, who stands outside, and the air as it was read. */
-const props = defineProps<{ people: readonly PersonListed[]; doors: EngineView["doors"] }>();
+const props = defineProps<{
+  people: readonly PersonListed[];
+  doors: EngineView["doors"];
+  /** By a door that is shut nobody goes in now; a list of paper may say otherwise of what was. */
+  onlyOpen?: boolean;
+}>();
 const form = defineModel<EntryForm>({ required: true });
 const { t } = useI18n();
 const SPACES = ["crankcase", "scavenge"] as const;
 
-const doors = computed(() => props.doors.filter((door) => door.space === form.value.space));
+const there = computed(() => props.doors.filter((door) => door.space === form.value.space));
+const doors = computed(() => there.value.filter((door) => door.open || !props.onlyOpen));
 watch(
   () => form.value.space,
   () => (form.value.door = ""),
@@ -31,15 +37,15 @@ watch(
     v-if="doors.length > 0"
     v-model="form.door"
     :label="t('engine.enter_door')"
-    :items="[
-      { value: '', title: t('engine.enter_door_none') },
-      ...doors.map((door) => ({
+    :items="
+      doors.map((door) => ({
         value: door.id,
         title: t('engine.enter_door_of', { door: door.id, cylinders: door.cylinders.join(', ') }),
         raw: true,
-      })),
-    ]"
+      }))
+    "
   />
+  <p v-else-if="there.length > 0" class="no-door">{{ t("engine.enter_door_shut") }}</p>
   <v-text-field v-model="form.permit" :label="t('engine.enter_permit')" maxlength="60" />
   <time-field v-model="form.until" :label="t('engine.enter_until')" />
   <choice-field

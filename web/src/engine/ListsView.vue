@@ -31,6 +31,8 @@ const KINDS = [
   "restored",
   "lock_hung",
   "lock_off",
+  "door_opened",
+  "door_shut",
   "entered",
   "left",
   "crank_found",
@@ -85,6 +87,11 @@ const said = computed<Said | null>(() => {
       return which.value === 0
         ? null
         : { kind: "take_lock_off", hung: which.value, entry: null, words: filled(words.value) };
+    case "door_opened":
+    case "door_shut":
+      return form.door === ""
+        ? null
+        : { kind: "move_door", door: form.door, now: kind.value === "door_opened" ? "open" : "shut" };
     case "entered":
       return entry.value;
     case "left":
@@ -172,6 +179,12 @@ async function fetchKeyed(): Promise<void> {
             v-model="point"
             :label="t('engine.lists.point')"
             :items="points.map((one) => ({ value: one.point, title: t(`isolation.${one.point}`) }))"
+          />
+          <choice-field
+            v-if="kind === 'door_opened' || kind === 'door_shut'"
+            v-model="form.door"
+            :label="t('engine.enter_door')"
+            :items="(overhaul?.doors ?? []).map((one) => ({ value: one.id, title: one.id, raw: true }))"
           />
           <entry-fields
             v-if="kind === 'entered'"

@@ -5,6 +5,7 @@ import type { InsideNow, OverhaulCommand } from "@/api/types";
 import AirDialog from "@/engine/AirDialog.vue";
 import BoardLine from "@/engine/BoardLine.vue";
 import BoardPanel from "@/engine/BoardPanel.vue";
+import DoorPanel from "@/engine/DoorPanel.vue";
 import EntryFields from "@/engine/EntryFields.vue";
 import LeaveDialog from "@/engine/LeaveDialog.vue";
 import { useEntryForm } from "@/engine/entering";
@@ -170,6 +171,7 @@ async function takeAnothers(words: string): Promise<void> {
         </template>
       </board-line>
     </board-panel>
+    <door-panel :large="large" />
     <board-panel
       :title="t('engine.locks')"
       :none="t('engine.locks_none')"
@@ -202,7 +204,7 @@ async function takeAnothers(words: string): Promise<void> {
       @done="enter"
       @shut="entering = false"
     >
-      <entry-fields v-model="form" :people="people" :doors="over.doors" />
+      <entry-fields v-model="form" :people="people" :doors="over.doors" only-open />
     </form-dialog>
     <form-dialog
       :open="relieving !== null"

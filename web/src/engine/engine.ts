@@ -61,7 +61,7 @@ function useRunsOut(overhaul: ComputedRef<EngineView | null>, again: () => Promi
 }
 
 /** What is done whether the server knows of it or not. */
-const MAY_WAIT = new Set(["enter", "leave", "hang_lock", "take_lock_off"]);
+const MAY_WAIT = new Set(["enter", "leave", "hang_lock", "take_lock_off", "move_door"]);
 const KEY: InjectionKey<Engine> = Symbol("engine");
 
 /** Whether a page shows an overhaul as it was before another one shows it. */

@@ -16,7 +16,7 @@ const BLANK = {
 /** A line of the engine's log in words. */
 export function entryWords(words: Words, entry: EngineEntry): string {
   const { t } = words;
-  const { point, check, space, cause } = entry.params;
+  const { point, check, space, cause, now } = entry.params;
   const moment = entry.moment === null ? null : dayTimeText(entry.moment);
   return counted(words, `engine.entry.${entry.kind}`, {
     ...BLANK,
@@ -25,6 +25,7 @@ export function entryWords(words: Words, entry: EngineEntry): string {
     ...(check === undefined ? {} : { check: t(`isolation.${check}`) }),
     ...(moment === null ? {} : { moment, until: t("engine.until_at", { at: moment }) }),
     ...(cause === undefined ? {} : { cause: t(`engine.stop.cause.${cause}`) }),
+    ...(now === undefined ? {} : { now: t(`engine.door.${now}`) }),
     ...(space === undefined ? {} : { space: t(`engine.space.${space}`) }),
   });
 }

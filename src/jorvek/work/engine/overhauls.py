@@ -310,6 +310,17 @@ def _words_of(data: ov.OverhaulData) -> str:
     return str(getattr(data, "words", None) or getattr(data, "commander", None) or data.kind.replace("_", " "))
 
 
+def demand_not_attending(workshop: Workshop, engine_id: str, actor: Person) -> None:
+    """Refuse work in hand to whoever stands outside for somebody at an engine.
+
+    Raises:
+        Refusal: ``attending_now``.
+    """
+    overhaul = open_on(workshop, engine_id)
+    if overhaul is not None:
+        demand_no_attendant(overhaul, actor)
+
+
 def demand_start(
     workshop: Workshop,
     overhaul: Overhaul,

@@ -25,6 +25,7 @@ from jorvek.core.run.log.commands import (
     NameCause,
     RecordReading,
     SettleClaim,
+    TakeOver,
 )
 from jorvek.core.run.log.definition import Definition, define
 from jorvek.core.run.log.events import (
@@ -47,7 +48,15 @@ from jorvek.store.eventlog import Stamp
 from jorvek.store.registers import RevisionRow
 from jorvek.store.row_locks import engine_lock, procedure_lock
 from jorvek.store.runlog import Snapshot
-from jorvek.work.engine.overhauls import begin_small, demand_start, engine_of, open_on, sheet_in_force, stood_now
+from jorvek.work.engine.overhauls import (
+    begin_small,
+    demand_not_attending,
+    demand_start,
+    engine_of,
+    open_on,
+    sheet_in_force,
+    stood_now,
+)
 from jorvek.work.engine.tools import demand_tool_free, let_go, named_tool
 from jorvek.work.library.revisions import revision_of
 from jorvek.work.people.accounts import as_actor, check_pin
@@ -257,6 +266,8 @@ def _decided_under_locks(
     """Decide on a command with all that it needs to know, and tell tools and engine what follows from it."""
     stamp, drawn = Stamp(bare.actor, bare.now), named_tool(command)
     context = _context(workshop, run_id, state, command, bare)
+    if isinstance(command, TakeOver):
+        demand_not_attending(workshop, state.started.engine.id, bare.actor)
     if drawn is not None:
         demand_tool_free(workshop, run_id, drawn)
     engine = engine_for(workshop, run_id, state, command)

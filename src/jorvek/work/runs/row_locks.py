@@ -44,7 +44,8 @@ def locks_of(state: RunState, command: c.CommandBase) -> frozenset[RowLock]:
             return frozenset({engine})
         case c.SettleClaim() if command.take:
             return frozenset({engine, *_claimed(state, command.claim)})
-        case c.Close():
+        case c.Close() | c.TakeOver():
+            # Whoever stands outside for somebody takes no work over, and who has work in hand stands outside nowhere.
             return frozenset({engine})
         case _:
             return frozenset()

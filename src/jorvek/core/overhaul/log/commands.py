@@ -116,7 +116,8 @@ class Enter(ListedCommand):
     """Go in, or let somebody in by name.
 
     Attributes:
-        door: door of the sheet by which they go in, so that whoever looks for them knows where; None where not said.
+        door: door of the sheet by which they go in, so that whoever looks for them knows where; None where the space
+            has no door of its own.
         until_at: how long the permit holds; None where not said.
         attended_by: who of the register stands outside.
         attendant: who does where it is nobody of the register, by name.
@@ -151,6 +152,19 @@ class RelieveAttendant(CommandBase):
     kind: Literal["relieve_attendant"]
     entered: int = Field(ge=1)
     to: UUID
+
+
+class MoveDoor(ListedCommand):
+    """Say that a door was opened, or shut again.
+
+    Attributes:
+        door: as the engine sheet calls it.
+        now: how it stands from then on.
+    """
+
+    kind: Literal["move_door"]
+    door: ov.Short
+    now: Literal["open", "shut"]
 
 
 class Leave(ListedCommand):
@@ -375,6 +389,7 @@ OverhaulCommand: TypeAlias = Annotated[
     | RestorePoint
     | HangLock
     | TakeLockOff
+    | MoveDoor
     | Enter
     | Leave
     | TestAir

@@ -145,6 +145,21 @@ class LockOff(Listed):
     words: Words | None = None
 
 
+class DoorMoved(Listed):
+    """A door was opened, or shut again.
+
+    Attributes:
+        door: as the engine sheet calls it.
+        now: how it stands from then on.
+        against: what would have spoken against it, had it been known at once; None where nothing did.
+    """
+
+    kind: Literal["door_moved"] = "door_moved"
+    door: Short
+    now: Literal["open", "shut"]
+    against: str | None = None
+
+
 class Entered(Listed):
     """Somebody went into a confined space.
 
@@ -520,6 +535,7 @@ OverhaulData: TypeAlias = Annotated[
     | Restored
     | LockHung
     | LockOff
+    | DoorMoved
     | Entered
     | Left
     | AirTested

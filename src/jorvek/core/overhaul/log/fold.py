@@ -13,6 +13,7 @@ from jorvek.core.overhaul.log.state import (
     CrankNow,
     Declared,
     Deflections,
+    DoorNow,
     HotWork,
     Inside,
     IsolationNow,
@@ -133,6 +134,8 @@ def _settles(line: Line, waiting: Line) -> bool:
             return isinstance(told, ov.Isolated | ov.Restored) and told.point == data.point
         case ov.CrankFound():
             return isinstance(told, ov.CrankFound | ov.CrankMoved)
+        case ov.DoorMoved():
+            return isinstance(told, ov.DoorMoved) and told.door == data.door
         case ov.Left():
             return isinstance(told, ov.Left) and told.entered == data.entered
         case _:
@@ -141,7 +144,7 @@ def _settles(line: Line, waiting: Line) -> bool:
 
 def _effect(state: Overhaul, line: Line) -> Overhaul:  # noqa: PLR0912 — one case for each kind of event
     data = line.data
-    if isinstance(data, _OPENS_AGAIN):
+    if isinstance(data, _OPENS_AGAIN) or (isinstance(data, ov.DoorMoved) and data.now == "open"):
         state = replace(state, seen={})
     match data:
         case ov.ScopeSet():
@@ -166,6 +169,9 @@ def _effect(state: Overhaul, line: Line) -> Overhaul:  # noqa: PLR0912 — one c
             )
         case ov.LockOff():
             return replace(state, locks=tuple(k for k in state.locks if k.seq != data.hung))
+        case ov.DoorMoved():
+            door = DoorNow(line.seq, line.done_at, line.done_by, data.now == "open")
+            return replace(state, doors={**state.doors, data.door: door})
         case ov.Entered():
             return replace(state, inside=(*state.inside, _inside(line, data)))
         case ov.Left():
@@ -199,7 +205,8 @@ def _effect(state: Overhaul, line: Line) -> Overhaul:  # noqa: PLR0912 — one c
         case ov.DebtPaid():
             return replace(state, paid=state.paid | {(data.run, data.cell)})
         case ov.SeenTo():
-            return replace(_barred(state, line, data), seen={**state.seen, data.check: line})
+            doors = {} if data.check == "doors" else state.doors
+            return replace(_barred(state, line, data), seen={**state.seen, data.check: line}, doors=doors)
         case ov.DeflectionsRead():
             read = Deflections(line.seq, line.at, line.by, data)
             return replace(state, deflections={**state.deflections, data.when: read})

@@ -70,6 +70,16 @@ class PersonalLock:
 
 
 @dataclass(frozen=True)
+class DoorNow:
+    """A door of which somebody has said that it was opened, or shut again."""
+
+    seq: int
+    at: datetime
+    by: Person
+    open: bool
+
+
+@dataclass(frozen=True)
 class Inside:
     """Somebody in a confined space."""
 
@@ -185,6 +195,7 @@ class Overhaul:
     Attributes:
         declared: by joint, the declarations that stand, oldest first.
         isolations: by point.
+        doors: by door of the sheet, what was said of it last; empty once every door was seen shut.
         air: by space, the air as it was read again last.
         hot_work: what is welded, cut or ground at the engine.
         answered: by tablet that somebody has answered for, when it was heard last before.
@@ -211,6 +222,7 @@ class Overhaul:
     isolations: Mapping[Isolation, IsolationNow] = field(default_factory=dict)
     tests: tuple[Test, ...] = ()
     locks: tuple[PersonalLock, ...] = ()
+    doors: Mapping[str, DoorNow] = field(default_factory=dict)
     inside: tuple[Inside, ...] = ()
     air: Mapping[ov.Space, Air] = field(default_factory=dict)
     hot_work: tuple[HotWork, ...] = ()

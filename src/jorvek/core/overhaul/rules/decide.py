@@ -54,6 +54,7 @@ def _decide(state: Overhaul, command: oc.OverhaulCommand, context: oc.EngineCont
         case (
             oc.HangLock()
             | oc.TakeLockOff()
+            | oc.MoveDoor()
             | oc.Enter()
             | oc.Leave()
             | oc.TestAir()
@@ -210,6 +211,7 @@ def _demand_may_move(state: Overhaul, command: oc.MoveCrank, context: oc.EngineC
 _STRUCK: Final = (
     ov.ConditionsDeclared,
     ov.Isolated,
+    ov.DoorMoved,
     ov.Entered,
     ov.AirTested,
     ov.HotWorkBegan,
@@ -247,6 +249,8 @@ def _strike(state: Overhaul, command: oc.StrikeEntry, context: oc.EngineContext)
         # Whoever is inside goes out; nobody is struck off the board.
         raise Refusal("person_inside", name=still.person.name)
     if isinstance(line.data, ov.Isolated) and state.inside:
+        raise Refusal("person_inside", name=", ".join(i.person.name for i in state.inside))
+    if isinstance(line.data, ov.DoorMoved) and any(i.door == line.data.door for i in state.inside):
         raise Refusal("person_inside", name=", ".join(i.person.name for i in state.inside))
     _not_built_upon(state, line)
     return ov.StruckOut(entry=command.entry, words=command.words)

@@ -10,6 +10,7 @@ from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Inside, Overhaul, PersonalLock
 from jorvek.core.overhaul.rules.hot_work import demand_hours, demand_no_hot_work
 from jorvek.core.overhaul.rules.late_entry import collect_objections, then
+from jorvek.core.overhaul.rules.open_places import open_doors
 from jorvek.core.overhaul.rules.stops import demand_stood
 from jorvek.core.overhaul.rules.sweep import demand_no_doubt, unanswered
 from jorvek.core.overhaul.rules.told_late import demand_takes_off
@@ -17,9 +18,8 @@ from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand, may
 from jorvek.core.run.log.events import Person
 from jorvek.core.run.views.on_engine import RunOnEngine
-from jorvek.core.sheet.document import EngineSheet
 
-MAY_WAIT: Final = (oc.Enter, oc.Leave, oc.HangLock, oc.TakeLockOff)
+MAY_WAIT: Final = (oc.Enter, oc.Leave, oc.HangLock, oc.TakeLockOff, oc.MoveDoor)
 """What a tablet without a link takes, too: it is done, whoever knows of it."""
 _LEAST_OXYGEN_PCT: Final = 19.5
 _MOST_OXYGEN_PCT: Final = 23.5
@@ -31,7 +31,14 @@ _MOST_GAS_PCT: Final = 10.0
 
 def go_or_come(
     state: Overhaul,
-    command: oc.HangLock | oc.TakeLockOff | oc.Enter | oc.Leave | oc.TestAir | oc.AnswerForTablet | oc.RelieveAttendant,
+    command: oc.HangLock
+    | oc.TakeLockOff
+    | oc.MoveDoor
+    | oc.Enter
+    | oc.Leave
+    | oc.TestAir
+    | oc.AnswerForTablet
+    | oc.RelieveAttendant,
     context: oc.EngineContext,
 ) -> ov.OverhaulData:
     """Let people in and out by name, and hang their locks.
@@ -41,7 +48,8 @@ def go_or_come(
             taking somebody off the board; ``anothers_lock`` and ``person_inside`` for a lock of somebody else;
             ``no_such_person``, ``inside_already``, ``gear_not_locked``, ``in_doubt``, ``test_under_way``,
             ``hot_work_there``, ``permit_hours``, ``air_not_good``, ``gas_there``, ``own_lock_first`` and
-            ``no_such_door`` for going in; ``attends_oneself``, ``attendant_inside``, ``attends_elsewhere``,
+            ``no_such_door``, ``door_not_said`` and ``door_not_open`` for going in; ``no_such_door``, ``not_stood`` and
+            ``person_inside`` for a door; ``attends_oneself``, ``attendant_inside``, ``attends_elsewhere``,
             ``attendant_works`` and ``attends_somebody`` for who stands outside; ``not_silent``.
     """
     match command:
@@ -50,6 +58,8 @@ def go_or_come(
             return ov.LockHung(lock=command.lock)
         case oc.TakeLockOff():
             return _lock_off(state, command, context)
+        case oc.MoveDoor():
+            return _move_door(state, command, context)
         case oc.Enter():
             return _enter(state, command, context)
         case oc.Leave():
@@ -62,6 +72,25 @@ def go_or_come(
             return _answer(state, command, context)
         case oc.RelieveAttendant():
             return _relieve(state, command, context)
+
+
+def _move_door(state: Overhaul, command: oc.MoveDoor, context: oc.EngineContext) -> ov.DoorMoved:
+    """No door is opened before the engine has stood, and none is shut on anybody."""
+    demand(context.actor.role, Act.RECORD)
+    door = next((one for one in context.sheet.doors if one.id == command.door), None)
+    if door is None:
+        raise Refusal("no_such_door", got=command.door, allowed=", ".join(one.id for one in context.sheet.doors))
+
+    def may() -> None:
+        was = then(state, context)
+        if command.now == "open":
+            demand_stood(was, context.sheet, context.happened_at or context.now)
+            return
+        there = [i.person.name for i in was.inside if i.space == door.space]
+        if there:
+            raise Refusal("person_inside", name=", ".join(there))
+
+    return ov.DoorMoved(door=door.id, now=command.now, against=collect_objections(context, may))
 
 
 def _leave(state: Overhaul, command: oc.Leave, context: oc.EngineContext) -> ov.Left:
@@ -176,10 +205,15 @@ def _relieve(state: Overhaul, command: oc.RelieveAttendant, context: oc.EngineCo
     return ov.AttendantRelieved(entered=inside.seq, to=to)
 
 
-def _demand_door(sheet: EngineSheet, command: oc.Enter) -> None:
-    doors = [door.id for door in sheet.doors if door.space == command.space]
+def _demand_door(state: Overhaul, context: oc.EngineContext, command: oc.Enter) -> None:
+    """Whoever goes in goes by a door that the log knows to be open, where the space has doors."""
+    doors = [door.id for door in context.sheet.doors if door.space == command.space]
     if command.door is not None and command.door not in doors:
         raise Refusal("no_such_door", got=command.door, allowed=", ".join(doors))
+    if doors and command.door is None:
+        raise Refusal("door_not_said", allowed=", ".join(doors))
+    if doors and command.door not in open_doors(state, context.sheet, context.runs):
+        raise Refusal("door_not_open", door=command.door)
 
 
 def _demand_may_enter(state: Overhaul, context: oc.EngineContext, command: oc.Enter) -> None:
@@ -193,7 +227,7 @@ def _demand_may_enter(state: Overhaul, context: oc.EngineContext, command: oc.En
     if command.until_at is not None:
         demand_hours(command.until_at, context.happened_at or context.now)
     _demand_air(command.oxygen_pct, command.gas_pct)
-    _demand_door(context.sheet, command)
+    _demand_door(state, context, command)
 
 
 def _demand_air(oxygen_pct: float, gas_pct: float) -> None:

@@ -43,14 +43,16 @@ def _demand_may_begin(state: Overhaul, command: oc.BeginHotWork, context: oc.Eng
     """Refuse hot work while the crankcase is open, or may be: the word that it is shut comes on top of this.
 
     Raises:
-        Refusal: ``person_inside``, ``tablet_silent``, ``crankcase_open``, ``test_under_way``, ``gas_there``,
-            ``permit_hours``.
+        Refusal: ``person_inside``, ``tablet_silent``, ``crankcase_open``, ``door_open``, ``test_under_way``,
+            ``gas_there``, ``permit_hours``.
     """
     if state.inside:
         raise Refusal("person_inside", name=", ".join(i.person.name for i in state.inside))
     for tablet in unanswered(state, context.silent):
         raise Refusal("tablet_silent", name=tablet.person)
     for place in open_crankcase(state, context.runs):
+        if place.sort == "door":
+            raise Refusal("door_open", door=place.joint)
         raise Refusal("crankcase_open", joint=place.joint, what=place.what)
     if state.tests:
         raise Refusal("test_under_way", test=state.tests[0].test)

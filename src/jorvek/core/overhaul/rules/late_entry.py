@@ -115,6 +115,8 @@ def _told(state: Overhaul, context: oc.EngineContext, data: ov.OverhaulData) -> 
             return "safer"
         case ov.CrankMoved() | ov.Restored():
             return "less_safe"
+        case ov.DoorMoved():
+            return None if data.now == "open" else "safer"
         case ov.LockOff():
             own = any(k.seq == data.hung and k.by.id == context.actor.id for k in state.locks)
             return None if own else "less_safe"
@@ -138,6 +140,8 @@ def _same_thing(state: Overhaul, command: CommandBase, line: Line) -> bool:
             return lifted or put_back or (isinstance(data, ov.Isolated | ov.Restored) and data.point == command.point)
         case oc.FindCrank() | oc.MoveCrank():
             return isinstance(data, ov.CrankFound | ov.CrankLost | ov.CrankMoved)
+        case oc.MoveDoor():
+            return isinstance(data, ov.DoorMoved) and data.door == command.door
         case oc.Enter():
             return isinstance(data, ov.Entered) and data.person.id == command.person
         case oc.Leave():

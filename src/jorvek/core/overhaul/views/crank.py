@@ -10,7 +10,7 @@ from jorvek.core.engine.layout import Engine
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.crank import below_top_mm, dead_centres
-from jorvek.core.overhaul.rules.open_places import to_clear
+from jorvek.core.overhaul.rules.open_places import PlaceSort, to_clear
 from jorvek.core.overhaul.rules.sweep import SweepCode, concerned, in_sweep, not_known
 from jorvek.core.run.views.labels import View
 from jorvek.core.run.views.on_engine import RunOnEngine
@@ -35,11 +35,12 @@ class Concerned(View):
 
 
 class ToClear(View):
-    """An open door or bore that answers "clear" before a move: its id, the joint, and the part that is off there."""
+    """What answers "clear" before a move: its id, the joint or the door, and the part that is off there."""
 
     id: str
     joint: str
     what: str
+    sort: PlaceSort
 
 
 class CrankView(View):
@@ -112,7 +113,9 @@ def crank_view(
             for o in in_sweep(overhaul, sheet, runs, silent, asking)
         ),
         gear_locked=overhaul.in_force("turning_gear") is not None,
-        to_clear=tuple(ToClear(id=c.id, joint=c.joint, what=c.what) for c in to_clear(overhaul, sheet, runs)),
+        to_clear=tuple(
+            ToClear(id=c.id, joint=c.joint, what=c.what, sort=c.sort) for c in to_clear(overhaul, sheet, runs)
+        ),
         not_known=not_known(overhaul, sheet, runs),
         concerned=tuple(Concerned(run_id=c.run_id, joint=c.joint, by=c.by) for c in concerned(overhaul, runs, asking)),
     )

@@ -12,6 +12,7 @@ from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Overhaul, PersonalLock, Test
 from jorvek.core.overhaul.rules.closing import HoldUp, held_up
 from jorvek.core.overhaul.rules.joint_conditions import ground_of, owed
+from jorvek.core.overhaul.rules.open_places import open_doors
 from jorvek.core.overhaul.rules.return_to_service import CHECKS
 from jorvek.core.overhaul.rules.stops import stood
 from jorvek.core.overhaul.rules.sweep import unanswered
@@ -91,11 +92,18 @@ class TabletNow(View):
 
 
 class DoorOf(View):
-    """A door of a space that people go into, with the cylinders that are reached through it."""
+    """A door of a space that people go into, with the cylinders that are reached through it.
+
+    Attributes:
+        open: the log knows it to be open.
+        by_hand: somebody said so; None where it is shut, or was taken off by the work on a joint.
+    """
 
     id: str
     space: Literal["crankcase", "scavenge"]
     cylinders: tuple[str, ...]
+    open: bool
+    by_hand: str | None
 
 
 class CarriedOver(View):
@@ -224,7 +232,7 @@ def engine_view(
         locks=tuple(_lock(lock) for lock in overhaul.locks),
         inside=tuple(inside_now(overhaul, now)),
         hot_work=tuple(hot_work_now(overhaul, now)),
-        doors=tuple(DoorOf(id=d.id, space=d.space, cylinders=d.cylinders) for d in sheet.doors),
+        doors=_doors(overhaul, sheet, runs),
         silent=tuple(_tablet(one) for one in unanswered(overhaul, silent)),
         told=tuple(entry_of(line, open_still=True) for line in overhaul.told),
         crank=crank_view(overhaul, sheet, runs, silent),
@@ -238,6 +246,15 @@ def engine_view(
         held_up=tuple(HeldUpBy(why=h.why, what=h.what) for h in held_up(overhaul, context)),
         close_out=close_out(overhaul, sheet, runs),
         log=log_page(overhaul, AT_FIRST),
+    )
+
+
+def _doors(overhaul: Overhaul, sheet: EngineSheet, runs: tuple[RunOnEngine, ...]) -> tuple[DoorOf, ...]:
+    opened = open_doors(overhaul, sheet, runs)
+    said = {door: now.by.name for door, now in overhaul.doors.items() if now.open}
+    return tuple(
+        DoorOf(id=d.id, space=d.space, cylinders=d.cylinders, open=d.id in opened, by_hand=said.get(d.id))
+        for d in sheet.doors
     )
 
 

@@ -77,7 +77,7 @@ def log_page(overhaul: Overhaul, most: int, before: int | None = None, *, from_p
 
 _SAID = (
     *("point", "lock", "permit", "words", "test", "guards", "proof", "commander", "attitude", "title", "space"),
-    *("check", "when", "attends", "name", "stop", "work", "place", "watch", "shut", "cause"),
+    *("check", "when", "attends", "name", "stop", "work", "place", "watch", "shut", "cause", "door", "now"),
 )
 
 
