@@ -36,7 +36,7 @@ HELP = """Usage: ./jorvek COMMAND
   audit            hold the locked packages against published advisories
   bill DIRECTORY   write bills of materials of what is shipped there (CycloneDX)
   bench [NAME]     print the measures of bench/: readings, replay, hands, keyed, bad_days, load, cluster,
-                   growth, history, plans, outages, beside_a_plan, beside_paper, core, library, fuzz,
+                   growth, history, plans, outages, under_pressure, core, library, fuzz,
                    readers, schema, shown, mutants, twin, walk, movement,
                    faults, pictures
   anything else    goes to the program; ./jorvek --help lists it
