@@ -121,6 +121,7 @@ Conflict: TypeAlias = Literal[
     "overhaul_closed",
     "overhaul_not_done",
     "paper_overtaken",
+    "told_two_ways",
     "crankcase_open",
     "hot_work_there",
     "part_taken",

@@ -3717,7 +3717,7 @@ export interface components {
         };
         /**
          * DeclareConditions
-         * @description Say how joints were found.
+         * @description Say how joints were found; told later, what became of them without the tablet.
          */
         DeclareConditions: {
             /** Found */
@@ -3734,6 +3734,7 @@ export interface components {
              * @enum {string}
              */
             kind: "declare_conditions";
+            paper?: components["schemas"]["Paper"] | null;
             /** Tablet At */
             tablet_at?: string | null;
             /** Words */

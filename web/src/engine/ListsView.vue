@@ -2,7 +2,7 @@
 import { computed, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { answerOf, api } from "@/api/client";
-import type { EngineEntry, PointNow } from "@/api/types";
+import type { Condition, EngineEntry, PointNow } from "@/api/types";
 import BoardPanel from "@/engine/BoardPanel.vue";
 import { provideEngine, type Said } from "@/engine/engine";
 import EntryFields from "@/engine/EntryFields.vue";
@@ -33,6 +33,7 @@ const KINDS = [
   "lock_off",
   "door_opened",
   "door_shut",
+  "conditions",
   "entered",
   "left",
   "crank_found",
@@ -52,6 +53,10 @@ const lock = ref("");
 const permit = ref("");
 const { form, said: entry } = useEntryForm(() => new Date(at.value));
 const which = ref(0);
+const joint = ref("");
+const condition = ref<Condition | "">("");
+const ladder = computed(() => overhaul.value?.joints.find((one) => one.key === joint.value)?.ladder ?? []);
+watch(joint, () => (condition.value = ""));
 const angle = ref("");
 const way = ref<"ahead" | "astern">("ahead");
 const commander = ref("");
@@ -92,6 +97,14 @@ const said = computed<Said | null>(() => {
       return form.door === ""
         ? null
         : { kind: "move_door", door: form.door, now: kind.value === "door_opened" ? "open" : "shut" };
+    case "conditions":
+      return joint.value === "" || condition.value === "" || filled(words.value) === null
+        ? null
+        : {
+            kind: "declare_conditions",
+            found: { [joint.value]: condition.value },
+            words: words.value.trim(),
+          };
     case "entered":
       return entry.value;
     case "left":
@@ -186,6 +199,19 @@ async function fetchKeyed(): Promise<void> {
             :label="t('engine.enter_door')"
             :items="(overhaul?.doors ?? []).map((one) => ({ value: one.id, title: one.id, raw: true }))"
           />
+          <template v-if="kind === 'conditions'">
+            <choice-field
+              v-model="joint"
+              :label="t('engine.lists.joint')"
+              :items="overhaul.joints.map((one) => ({ value: one.key, title: one.label, raw: true }))"
+            />
+            <choice-field
+              v-model="condition"
+              :label="t('engine.lists.condition')"
+              :items="ladder.map((value) => ({ value, title: t(`condition.${value}`) }))"
+            />
+            <v-text-field v-model="words" :label="t('engine.lists.conditions_words')" maxlength="200" />
+          </template>
           <entry-fields
             v-if="kind === 'entered'"
             v-model="form"

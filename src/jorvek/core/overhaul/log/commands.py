@@ -51,8 +51,8 @@ class SetScope(CommandBase):
     scope: tuple[ov.JointKey, ...] = Field(max_length=400)
 
 
-class DeclareConditions(CommandBase):
-    """Say how joints were found."""
+class DeclareConditions(ListedCommand):
+    """Say how joints were found; told later, what became of them without the tablet."""
 
     kind: Literal["declare_conditions"]
     found: dict[ov.JointKey, Condition] = Field(min_length=1, max_length=400)

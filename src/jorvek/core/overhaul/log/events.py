@@ -60,21 +60,6 @@ class ScopeSet(Fact):
     scope: tuple[JointKey, ...]
 
 
-class ConditionsDeclared(Fact):
-    """How joints were found, or what became of them without the tablet.
-
-    Attributes:
-        found: condition by joint.
-        after: the newest run on each of these joints when it was declared; a later run speaks for itself.
-        words: what was seen, by whoever saw it.
-    """
-
-    kind: Literal["conditions_declared"] = "conditions_declared"
-    found: dict[JointKey, Condition] = Field(min_length=1, max_length=400)
-    after: dict[JointKey, UUID] = Field(default={})
-    words: Words
-
-
 class Listed(Fact):
     """What may be kept on a list of paper, or on a tablet without a link, before the log hears of it.
 
@@ -88,6 +73,21 @@ class Listed(Fact):
     paper: OnPaper | None = None
     against: Short | None = None
     told: Literal["less_safe", "safer"] | None = None
+
+
+class ConditionsDeclared(Listed):
+    """How joints were found, or what became of them without the tablet.
+
+    Attributes:
+        found: condition by joint.
+        after: the newest run on each of these joints when it was declared; a later run speaks for itself.
+        words: what was seen, by whoever saw it.
+    """
+
+    kind: Literal["conditions_declared"] = "conditions_declared"
+    found: dict[JointKey, Condition] = Field(min_length=1, max_length=400)
+    after: dict[JointKey, UUID] = Field(default={})
+    words: Words
 
 
 class Isolated(Listed):

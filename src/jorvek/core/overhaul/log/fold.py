@@ -134,6 +134,8 @@ def _settles(line: Line, waiting: Line) -> bool:
             return isinstance(told, ov.Isolated | ov.Restored) and told.point == data.point
         case ov.CrankFound():
             return isinstance(told, ov.CrankFound | ov.CrankMoved)
+        case ov.ConditionsDeclared():
+            return isinstance(told, ov.ConditionsDeclared) and told.found.keys() <= data.found.keys()
         case ov.DoorMoved():
             return isinstance(told, ov.DoorMoved) and told.door == data.door
         case ov.Left():
@@ -241,7 +243,7 @@ def _barred(state: Overhaul, line: Line, data: ov.SeenTo) -> Overhaul:
 def _declared(state: Overhaul, line: Line, data: ov.ConditionsDeclared) -> Overhaul:
     found = dict(state.declared)
     for joint, condition in data.found.items():
-        one = Declared(line.seq, line.at, line.by, condition, data.after.get(joint), data.words)
+        one = Declared(line.seq, line.done_at, line.done_by, condition, data.after.get(joint), data.words)
         found[joint] = (*found.get(joint, ()), one)
     return replace(state, declared=found)
 

@@ -158,7 +158,7 @@ def _known_joints(state: Overhaul, context: oc.EngineContext, joints: tuple[str,
 
 def _declare(state: Overhaul, command: oc.DeclareConditions, context: oc.EngineContext) -> ov.ConditionsDeclared:
     """The run speaks for a joint while somebody works on it; before and after that a person may."""
-    demand(context.actor.role, Act.LEAD_OVERHAUL)
+    against = collect_objections(context, lambda: demand(context.actor.role, Act.LEAD_OVERHAUL))
     _known_joints(state, context, tuple(command.found))
     kinds = {place.key: place for place in joints_of(state.opened.engine, context.sheet.joints)}
     for joint, condition in command.found.items():
@@ -171,7 +171,7 @@ def _declare(state: Overhaul, command: oc.DeclareConditions, context: oc.EngineC
             raise Refusal("joint_taken", joint=place.label)
     newest = {joint: newest_on(joint, context.runs) for joint in command.found}
     after = {joint: run for joint, run in newest.items() if run is not None}
-    return ov.ConditionsDeclared(found=dict(command.found), after=after, words=command.words)
+    return ov.ConditionsDeclared(found=dict(command.found), after=after, words=command.words, against=against)
 
 
 def _on_the_circle(context: oc.EngineContext, angle_deg: float) -> None:

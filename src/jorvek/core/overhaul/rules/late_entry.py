@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from datetime import datetime
 from typing import Final, Literal
@@ -11,6 +11,8 @@ from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.fold import OVERTAKEN, as_of
 from jorvek.core.overhaul.log.state import Line, Overhaul
+from jorvek.core.overhaul.rules.joint_conditions import counts, shown_condition
+from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand, demand_may_name
@@ -50,15 +52,16 @@ def take_from_paper(state: Overhaul, command: oc.ListedCommand, context: oc.Engi
     Raises:
         Refusal: ``not_your_right``; ``no_such_person`` for an unknown writer; ``no_writer``, ``writer_above``;
             ``written_when`` for a time before the overhaul, in the future, or weeks ago, or a span that ends before it
-            begins; ``paper_overtaken`` where the log knows something newer of the same thing, and the line would make
-            the engine safer.
+            begins; ``told_two_ways``; ``paper_overtaken`` where the log knows something newer of the same thing, and
+            the line would make the engine safer.
     """
     assert command.paper is not None
     writer = context.people.get(command.paper.by)
     if writer is None:
         raise Refusal("no_such_person")
+    less_safe = _takes_trust_away(state, command, context)
     # A lead hand's authority is lent to nobody below; that something was made less safe anybody at work may tell.
-    if isinstance(command, _LESS_SAFE):
+    if less_safe:
         demand(context.actor.role, Act.RECORD)
     else:
         demand_may_name(context.actor.role, writer.role, writer.name)
@@ -69,7 +72,7 @@ def take_from_paper(state: Overhaul, command: oc.ListedCommand, context: oc.Engi
     if not earliest <= at <= (command.paper.until or at) <= latest:
         raise Refusal("written_when", earliest=earliest.isoformat(), latest=latest.isoformat())
     newer = _newer(state, command, at)
-    if newer is not None and not isinstance(command, _LESS_SAFE):
+    if newer is not None and not less_safe:
         raise Refusal("paper_overtaken", at=newer.done_at.isoformat(), by=newer.done_by.name)
     return replace(
         context,
@@ -91,6 +94,32 @@ def from_paper(command: oc.ListedCommand, context: oc.EngineContext, data: ov.Ov
 
 _LESS_SAFE: Final = (oc.RestorePoint, oc.MoveCrank, oc.TakeLockOff)
 """What takes trust away is never refused because the log knows something newer: it is kept, and looked at."""
+_HELD_BY: Final[tuple[Condition, ...]] = ("closed_up", "tight", "landed", "loose", "open")
+"""What a joint may be like, what holds it best first."""
+
+
+def _takes_trust_away(state: Overhaul, command: oc.ListedCommand, context: oc.EngineContext) -> bool:
+    if not isinstance(command, oc.DeclareConditions):
+        return isinstance(command, _LESS_SAFE)
+    return _lets_go(state, command.found, context)
+
+
+def _lets_go(state: Overhaul, found: Mapping[str, Condition], context: oc.EngineContext) -> bool:
+    """Tell whether joints are said to be held less than the log knows, all of them or none.
+
+    Raises:
+        Refusal: ``told_two_ways`` where one list says both.
+    """
+    mine = [run for run in context.runs if counts(state, run)]
+    less = {_held_less(shown_condition(state, joint, mine), condition) for joint, condition in found.items()}
+    if len(less) > 1:
+        raise Refusal("told_two_ways")
+    return less == {True}
+
+
+def _held_less(was: Condition | None, now: Condition) -> bool:
+    """Of a joint of which nobody knew anything, only that it was let go takes trust away."""
+    return now in ("loose", "open") if was is None else _HELD_BY.index(now) > _HELD_BY.index(was)
 
 
 def told_later(
@@ -115,6 +144,8 @@ def _told(state: Overhaul, context: oc.EngineContext, data: ov.OverhaulData) -> 
             return "safer"
         case ov.CrankMoved() | ov.Restored():
             return "less_safe"
+        case ov.ConditionsDeclared():
+            return "less_safe" if _lets_go(state, data.found, context) else "safer"
         case ov.DoorMoved():
             return None if data.now == "open" else "safer"
         case ov.LockOff():
@@ -140,6 +171,8 @@ def _same_thing(state: Overhaul, command: CommandBase, line: Line) -> bool:
             return lifted or put_back or (isinstance(data, ov.Isolated | ov.Restored) and data.point == command.point)
         case oc.FindCrank() | oc.MoveCrank():
             return isinstance(data, ov.CrankFound | ov.CrankLost | ov.CrankMoved)
+        case oc.DeclareConditions():
+            return isinstance(data, ov.ConditionsDeclared) and not data.found.keys().isdisjoint(command.found)
         case oc.MoveDoor():
             return isinstance(data, ov.DoorMoved) and data.door == command.door
         case oc.Enter():

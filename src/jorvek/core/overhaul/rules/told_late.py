@@ -25,7 +25,7 @@ def look_at_told(state: Overhaul, command: oc.LookAtTold, context: oc.EngineCont
     match line.data:
         case ov.Isolated() | ov.Restored():
             demand_rank(context.sheet, line.data.point, context.actor)
-        case ov.LockOff():
+        case ov.LockOff() | ov.ConditionsDeclared():
             demand(context.actor.role, Act.LEAD_OVERHAUL)
         case _:
             demand(context.actor.role, Act.START_RUN)
