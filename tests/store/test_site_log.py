@@ -7,6 +7,7 @@ import stat
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
+from datetime import datetime
 from pathlib import Path
 from threading import Event
 from uuid import uuid4
@@ -152,10 +153,10 @@ def test_by_itself_it_takes_in_after_a_few_seconds(world: World, monkeypatch: py
     took, troubles = Event(), [ValueError("a root that is none")]
     take_in = SiteLog.take_in
 
-    def told(self: SiteLog, now: object) -> Root:
+    def told(self: SiteLog, now: datetime, clock_jumps: tuple[str, ...] = ()) -> Root:
         if troubles:
             raise troubles.pop()
-        root: Root = take_in(self, now)  # type: ignore[arg-type]  # handed on as it came
+        root = take_in(self, now, clock_jumps)
         took.set()
         return root
 

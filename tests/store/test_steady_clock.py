@@ -2,20 +2,34 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
+from typing import Never
 from uuid import uuid4
+
+import pytest
+import sqlalchemy as sa
 
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.local.player import SetClock
+from jorvek.store import tables as t
 from jorvek.store.eventlog import newest_moment
+from jorvek.store.sitelog import CLOCK, SiteLog
+from jorvek.store.verify import verify
 from jorvek.work.engine import overhauls
 from jorvek.work.people import accounts
-from jorvek.work.sealing import seen
+from jorvek.work.sealing import sealed, seen
 from jorvek.work.steady_clock import SteadyClock
+from jorvek.work.workshop import DatabaseAwayError
 from tests.conftest import World
 from tests.store.test_engine_as_a_whole import opened
+
+
+def raises(*_: object) -> Never:
+    raise DatabaseAwayError("away")
+
 
 NOON = datetime(2026, 11, 23, 12, 0, tzinfo=UTC)
 
@@ -58,6 +72,32 @@ def test_a_server_that_starts_a_day_early_goes_on_from_the_newest_entry_and_says
     assert early.overhauls.snapshot(here).state.last_at == last
     assert accounts.who(early, token) is None, "what has ended does not live again"
     assert seen(early, None).clock_behind_s == 24 * 3600
+
+
+def test_that_it_was_set_back_is_an_entry_of_the_site_log_once_and_verify_finds_nothing(world: World) -> None:
+    opened(world)
+    early = replace(world.workshop, clock=SteadyClock(world.clock))
+    sealed(early)
+    world.clock.forward(-24 * 3600)
+    early.clock()
+    failing = pytest.MonkeyPatch()
+    with failing.context() as away:
+        away.setattr(SiteLog, "take_in", raises)
+        assert sealed(early) is None, "the database is away: it is said later"
+    for _ in range(3):
+        sealed(early)
+    world.clock.forward(24 * 3600 + 60)
+    early.clock()
+    world.clock.forward(-3600)
+    early.clock()
+    sealed(early)
+    with early.database.reading() as connection:
+        bodies = connection.execute(sa.select(t.site_entry.c.body).where(t.site_entry.c.kind == CLOCK)).scalars().all()
+    assert [json.loads(body)["words"].split(";")[0] for body in bodies] == [
+        "server clock set back by 86400 s",
+        "server clock set back by 3600 s",
+    ]
+    assert verify(early.database, early.site_key).alterations == ()
 
 
 def test_another_server_whose_clock_is_behind_writes_no_earlier_moment(world: World) -> None:

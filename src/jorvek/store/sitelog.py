@@ -9,6 +9,7 @@ import json
 import time
 from collections.abc import Iterator
 from datetime import datetime, timedelta
+from hashlib import sha256
 from typing import Any, Final
 
 import sqlalchemy as sa
@@ -27,6 +28,8 @@ LOGS: Final[dict[str, sa.Table]] = {"run": t.run, "overhaul": t.overhaul}
 HEAD: Final = "{}_head"
 """Kind of an entry that holds the head of a log, by the table."""
 KEY: Final = "site_key"
+CLOCK: Final = "clock"
+"""Kinds of entries that stand for no row: a key that signs from here on; a clock that was set back."""
 _AT_ONCE: Final = 500
 _LATE_AT_MOST: Final = timedelta(minutes=2)
 """By so much a head may become visible later than its time says."""
@@ -89,8 +92,12 @@ class SiteLog:
         self._key.note_sealed()
         return root
 
-    def take_in(self, now: datetime) -> Root:
+    def take_in(self, now: datetime, clock_jumps: tuple[str, ...] = ()) -> Root:
         """Take in whatever has been written since the last time, sign the root over it, and return the newest root.
+
+        Args:
+            now: server time.
+            clock_jumps: that the server's clock was set back since the last time, and how far, in words.
 
         Raises:
             SiteKeyError: when another key has begun since.
@@ -109,6 +116,7 @@ class SiteLog:
             first = newest is None
             entries = [self._key_entry(connection, now, "")] if first else []
             entries += _adopted(connection, now) if first else self._written(connection, now)
+            entries += [_clock_entry(words, now) for words in clock_jumps]
             # A log that is new here may be an import with older times.
             whole = first or any(entry.kind in LOGS for entry in entries)
             entries += _heads(connection, now, None if whole else since, adopted=first)
@@ -220,6 +228,11 @@ class SiteLog:
 
 
 _NEWEST_ROOT: Final = sa.select(t.site_root).order_by(t.site_root.c.size.desc()).limit(1)
+
+
+def _clock_entry(words: str, now: datetime) -> SiteLogEntry:
+    digest = sha256(words.encode()).hexdigest()
+    return SiteLogEntry(kind=CLOCK, key=now.isoformat(), digest=digest, at=now, words=words)
 
 
 def _newest(connection: sa.Connection) -> Root | None:

@@ -31,7 +31,11 @@ def sealed(workshop: Workshop) -> Root | None:
     if log is None:
         return None
     try:
-        root = log.take_in(workshop.clock())
+        clock, now = workshop.clock, workshop.clock()
+        jumps = clock.jumps if isinstance(clock, SteadyClock) else ()
+        root = log.take_in(now, jumps)
+        if isinstance(clock, SteadyClock):
+            clock.written_down(jumps)
     except Exception as error:
         _log.warning("site_log", what=f"{type(error).__name__}: {error}")
         return None

@@ -19,6 +19,7 @@ class SteadyClock:
 
     Attributes:
         behind: by how much the source is behind what has been said already; zero in order.
+        jumps: how often and how far it was set back, in words, until that is written down.
     """
 
     def __init__(self, source: Callable[[], datetime], newest: datetime | None = None) -> None:
@@ -26,6 +27,7 @@ class SteadyClock:
         self._source, self._lock = source, threading.Lock()
         self._latest = newest or source()
         self.behind = timedelta(0)
+        self.jumps: tuple[str, ...] = ()
 
     def __call__(self) -> datetime:
         """Return server time, never earlier than before."""
@@ -36,11 +38,16 @@ class SteadyClock:
                 return now
             behind = self._latest - now
             if behind > _BARELY and self.behind <= _BARELY:
-                _log.warning(
-                    "clock_set_back", seconds=round(behind.total_seconds()), stands_at=self._latest.isoformat()
-                )
+                seconds, stands_at = round(behind.total_seconds()), self._latest.isoformat()
+                _log.warning("clock_set_back", seconds=seconds, stands_at=stands_at)
+                self.jumps = (*self.jumps, f"server clock set back by {seconds} s; time stands still at {stands_at}")
             self.behind = behind
             return self._latest
+
+    def written_down(self, jumps: tuple[str, ...]) -> None:
+        """Take note that jumps stand in the site log."""
+        with self._lock:
+            self.jumps = self.jumps[len(jumps) :]
 
     @property
     def behind_s(self) -> float | None:
