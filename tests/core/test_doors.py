@@ -7,6 +7,7 @@ from typing import Any
 from uuid import uuid4
 
 from jorvek.core.overhaul.log import commands as oc
+from jorvek.core.overhaul.rules.closing import held_up
 from jorvek.core.overhaul.rules.open_places import open_doors, to_clear
 from jorvek.core.run.log.events import Person
 from jorvek.core.run.views.on_engine import PartOut
@@ -93,6 +94,15 @@ def test_a_door_is_shut_when_everybody_is_out_and_one_that_is_open_answers_befor
     engine.back(lifted)
     engine.door("door-4", "shut")
     assert [p.joint for p in to_clear(engine.state, engine.sheet, engine.runs)] == ["door-5"]
+
+
+def test_an_overhaul_is_not_closed_with_a_door_open() -> None:
+    engine = locked()
+    engine.door("door-4")
+    context = oc.EngineContext(INES, engine.now, engine.sheet, engine.runs, engine.people)
+    assert ("door", "door-4") in [(one.why, one.what) for one in held_up(engine.state, context)]
+    engine.door("door-4", "shut")
+    assert "door" not in {one.why for one in held_up(engine.state, context)}
 
 
 def test_no_flame_beside_an_open_door() -> None:

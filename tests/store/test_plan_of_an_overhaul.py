@@ -5,6 +5,8 @@ from __future__ import annotations
 import csv
 import io
 import multiprocessing
+import os
+import signal
 import threading
 import time
 from collections.abc import Callable
@@ -28,6 +30,7 @@ from jorvek.local.demo import DEMO_PIN, actor
 from jorvek.planning.solve import plan
 from jorvek.work.engine import tools
 from jorvek.work.engine.overhauls import engine_now
+from jorvek.work.helpers import SOLVING
 from jorvek.work.plan import files, papers, search
 from jorvek.work.plan.current import plan_now
 from jorvek.work.plan.files import Made
@@ -175,6 +178,30 @@ def test_a_plan_whose_server_stopped_twice_has_failed_and_may_be_asked_for_anew(
     left_looking(morning, again=True)
     search.begin_again(morning.workshop, unit_2(morning))
     assert plan_now(morning.workshop, unit_2(morning)).state == "failed"
+
+
+def test_a_helper_killed_in_the_middle_is_begun_again_once_then_the_plan_has_failed(morning: World) -> None:
+    shop, overhaul = morning.workshop, unit_2(morning)
+    search.begin_plan(shop, actor(shop, "Bram Okafor"), overhaul, PlanAsked(seconds=300.0, what_if=False))
+    first = kill_helper(overhaul)
+    anew = until(lambda: files.read(files.file_of(shop, overhaul)), lambda made: made is not None and made.again)
+    assert anew is not None
+    assert anew.state == "looking"
+    kill_helper(overhaul, but=first)
+    assert until(lambda: plan_now(shop, overhaul), lambda shown: shown.state != "looking").state == "failed"
+    assert not SOLVING.holds(overhaul)
+
+
+def kill_helper(overhaul: UUID, but: int | None = None) -> int:
+    """Kill the process that looks for the plan of an overhaul, as a machine without memory would."""
+
+    def pids() -> list[int]:
+        turns = [one for one in SOLVING._turns if one.name == overhaul and one.runs]
+        return [one.process.pid for one in turns if one.process.pid not in (None, but)]
+
+    (pid,) = until(pids, bool)
+    os.kill(pid, signal.SIGKILL)
+    return pid
 
 
 def test_the_plan_in_force_is_an_event_with_who_took_it_and_goes_as_planned_while_nothing_happens(

@@ -6051,7 +6051,7 @@ export interface components {
              * Why
              * @enum {string}
              */
-            why: "joint_open" | "joint_not_closed" | "debt" | "isolation" | "lock" | "inside" | "hot_work" | "test" | "gate" | "check" | "deflections" | "witness";
+            why: "joint_open" | "joint_not_closed" | "debt" | "isolation" | "lock" | "inside" | "door" | "hot_work" | "test" | "gate" | "check" | "deflections" | "witness";
         };
         /**
          * Here

@@ -70,19 +70,29 @@ def begin_again(workshop: Workshop, overhaul_id: UUID) -> None:
     Raises:
         Refusal: ``no_such_overhaul``.
     """
-    place = file_of(workshop, overhaul_id)
-    made = read(place)
+    made = read(file_of(workshop, overhaul_id))
     if made is None or not (made.state == "looking" or made.wondering):
         return
-    if _looked_for_here(overhaul_id) or looks_still(workshop, overhaul_id, made):
-        return
+    if not (_looked_for_here(overhaul_id) or looks_still(workshop, overhaul_id, made)):
+        _go_on_from(workshop, overhaul_id, made)
+
+
+def _killed(workshop: Workshop, overhaul_id: UUID, ticket: UUID, code: int | None) -> None:
+    """Go on where the process that looked for a plan was killed: nobody has to wait for its silence."""
+    made = read(file_of(workshop, overhaul_id))
+    if code != 0 and made is not None and made.ticket == ticket and (made.state == "looking" or made.wondering):
+        _go_on_from(workshop, overhaul_id, made)
+
+
+def _go_on_from(workshop: Workshop, overhaul_id: UUID, made: Made) -> None:
+    """Begin anew where nobody looks for a plan any more, or say that it has failed."""
     anew = made.state == "looking" and not made.again
     after = _made_for(workshop, overhaul_id, made.asked).model_copy(update={"again": True})
     if not anew:
         state = "failed" if made.state == "looking" else made.state
         after = made.model_copy(update={"state": state, "wondering": False, "ticket": uuid4()})
     # Of several who find it at the same time one begins.
-    if change_from(place, made.ticket, after) and anew:
+    if change_from(file_of(workshop, overhaul_id), made.ticket, after) and anew:
         _begin(workshop, overhaul_id, after)
 
 
@@ -102,7 +112,8 @@ def _begin(workshop: Workshop, overhaul_id: UUID, made: Made) -> None:
     rest = (workshop.site_zone, str(overhaul_id), str(made.ticket))
     # Whoever looks already would see by itself that another has asked, but not before it has gathered the problem.
     waits = partial(sign_of_life, workshop, overhaul_id, made.ticket)
-    SOLVING.put(overhaul_id, helper(_look_for, url, *rest), waits)
+    ended = partial(_killed, workshop, overhaul_id, made.ticket)
+    SOLVING.put(overhaul_id, helper(_look_for, url, *rest), waits, ended)
 
 
 def stop_plan(workshop: Workshop, actor: Person, overhaul_id: UUID) -> None:

@@ -9,6 +9,7 @@ from typing import Literal
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.joint_conditions import counts, ground_of, owed
+from jorvek.core.overhaul.rules.open_places import open_doors
 from jorvek.core.overhaul.rules.return_to_service import checks_asked, seen
 from jorvek.core.overhaul.rules.shaft import deflections_wait, pins
 from jorvek.core.refusal import Refusal
@@ -21,6 +22,7 @@ HoldUp = Literal[
     "isolation",
     "lock",
     "inside",
+    "door",
     "hot_work",
     "test",
     "gate",
@@ -54,6 +56,7 @@ def held_up(state: Overhaul, context: oc.EngineContext) -> Iterator[HeldUp]:
     yield from (HeldUp("isolation", point) for point in state.isolations)
     yield from (HeldUp("lock", f"{k.by.name}: {k.lock}") for k in state.locks)
     yield from (HeldUp("inside", i.person.name) for i in state.inside)
+    yield from (HeldUp("door", door) for door in sorted(open_doors(state, context.sheet, context.runs)))
     yield from (HeldUp("hot_work", f"{one.began.place}, {one.began.permit}") for one in state.hot_work)
     yield from (HeldUp("test", t.test) for t in state.tests)
     yield from (HeldUp("check", c) for c in checks_asked(state, context.sheet) if not seen(state, context.runs, c))
