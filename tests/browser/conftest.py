@@ -88,6 +88,7 @@ def browser(playwright_here: Playwright) -> Iterator[Browser]:
 
 PATIENCE_MS = 120_000
 """Stories wait for states; only a state that never comes ends one, also on a machine ten times as busy."""
+LIST_STEP_PX = 200
 A_LOOK_MS = 2_000
 """After so long without a change a person looks again and presses again; nothing fails by it."""
 expect.set_options(timeout=PATIENCE_MS)
@@ -147,11 +148,13 @@ def choose(page: Page, label: str, option: str) -> None:
     patient_until = time.monotonic() + PATIENCE_MS / 1000
     while option not in field.inner_text() and time.monotonic() < patient_until:
         # The field's frame is what a finger meets; the line in it only says what was chosen.
-        if not wanted.is_visible():
+        if field.get_by_role("combobox").first.get_attribute("aria-expanded") != "true" and not wanted.is_visible():
             field.locator(".v-field").click()
         if not wanted.count():
             # Only what is in sight of a long list is there; a person scrolls to the rest.
-            page.get_by_role("listbox").last.evaluate("(list) => { list.scrollTop += list.clientHeight / 2; }")
+            with contextlib.suppress(TimeoutError):
+                page.get_by_role("listbox", name=label, exact=True).hover(timeout=A_LOOK_MS)
+                page.mouse.wheel(0, LIST_STEP_PX)
         with contextlib.suppress(TimeoutError):
             wanted.click(timeout=A_LOOK_MS)
             wanted.wait_for(state="hidden", timeout=A_LOOK_MS)
