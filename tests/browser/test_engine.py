@@ -65,6 +65,22 @@ def turns(cell: Cell) -> bool:
     return cell.traits.crank == "turns"
 
 
+def the_gear_is_freed_for_the_move_and_locked_again(page: Page) -> None:
+    """At the joint's own call: a lock that is on refuses it, a name takes it off, and nothing else goes on before."""
+    note = page.locator(".gear")
+    expect(note).to_contain_text("the turning gear is locked")
+    note.get_by_role("button", name="Lift the turning gear for this move").click()
+    sheet = page.get_by_role("dialog", name="Free the turning gear")
+    expect(sheet.get_by_role("button", name="Lift the turning gear")).to_be_disabled()
+    sheet.get_by_label("Who commands").fill("Bram Okafor")
+    looks_accessible(page)
+    sheet.get_by_role("button", name="Lift the turning gear").click()
+    expect(note).to_contain_text("Turning gear free for a move of the crank, commanded by Bram Okafor")
+    expect(page.locator(".engine-line")).to_contain_text("turning gear free: Bram Okafor commands")
+    note.get_by_role("button", name="Locked again").click()
+    expect(note).to_contain_text("the turning gear is locked")
+
+
 def test_one_cylinder_from_make_safe_to_closed_with_every_refusal_on_the_way(site: Site, tablet: OpenTablet) -> None:
     bram, lio = tablet("Bram Okafor"), tablet("Lio Sandvik")
     page = f"{site.address}/engine/unit-4"
@@ -114,6 +130,7 @@ def test_one_cylinder_from_make_safe_to_closed_with_every_refusal_on_the_way(sit
     expect(bram.get_by_role("alert")).to_contain_text("The crank stays where it is: somebody is inside")
     comes_out(lio)
     expect(bram.locator(".sweep")).to_contain_text("The sweep is clear")
+    the_gear_is_freed_for_the_move_and_locked_again(bram)
     to_the_end(site, rod)
 
     # The liner comes out; a head is neither landed nor tightened over it.

@@ -111,6 +111,11 @@ class PaperOverhaul:
         said = {"kind": "lift_for_test", "id": uuid4(), "points": points, "test": "Turning", "guards": "Tam"}
         return self.say(oc.LiftForTest.model_validate(said))
 
+    def free(self, by: Person = BRAM, **how: Any) -> int:
+        """Free the turning gear for a move of the crank."""
+        said = {"kind": "free_gear", "id": uuid4(), "commander": "Bram", **how}
+        return self.say(oc.FreeGear.model_validate(said), by)
+
     def back(self, lifted: int) -> int:
         """Put back what was lifted."""
         return self.say(oc.PutBackAfterTest(kind="put_back_after_test", id=uuid4(), lifted=lifted))

@@ -76,10 +76,13 @@ def test_an_engine_is_given_back_in_order_and_a_check_is_a_rung_of_it() -> None:
     give(engine, "prelube")
     assert no(lambda: see(engine, "barred")) == "restored_before_its_turn", "oil is fed, and nobody has seen it"
     see(engine, "oil_seen")
+    assert no(lambda: see(engine, "barred")) == "sweep_blocked", "the turning gear's supply is locked"
+    engine.free()
     assert no(lambda: see(engine, "barred", current_A=None)) == "current_asked"
     assert no(lambda: see(engine, "doors", current_A=3.0)) == "E_DATA"
     see(engine, "barred")
     assert no(lambda: see(engine, "blown_through")) == "restored_before_its_turn", "the gear is in, and there is no air"
+    assert ("gear", "Bram") in why(engine), "free still: nobody may take the engine for finished"
     give(engine, "turning_gear")
     give(engine, "starting_air")
     assert no(lambda: give(engine, "signs")) == "restored_before_its_turn"
@@ -267,4 +270,6 @@ def test_the_step_that_is_shown_as_next_is_the_one_that_is_allowed(steps: int) -
         if following is None:
             assert not why(engine)
             return
+        if following.point == "barred":
+            engine.free()
         (see if following.check else give)(engine, following.point)

@@ -270,6 +270,8 @@ def test_a_lone_job_gives_everything_back_and_its_engine_can_be_closed(world: Wo
     for one in page.close_out.steps:
         if not one.done:
             current = 14.0 if one.point == "barred" else None
+            if one.point == "barred" and overhaul_of(world).in_force("turning_gear") is not None:
+                tell(world, "Bram Okafor", {"kind": "free_gear", "commander": "Bram"})
             tell(world, "Bram Okafor", {"kind": "see_to", "check": one.point, "words": "Seen", "current_A": current})
     assert no(tell, world, "Ines Halloran", {"kind": "close_overhaul"}) == "pin_needed"
     tell(world, "Ines Halloran", {"kind": "close_overhaul"}, pin=DEMO_PIN)
@@ -359,7 +361,49 @@ def test_the_crank_waits_for_whoever_is_inside_from_a_runs_own_call_too(world: W
     assert no(tell, world, "Tam Pereira", out, pin=DEMO_PIN) == "not_theirs_to_take_off"
     assert no(tell, world, "Ines Halloran", out) == "pin_needed"
     tell(world, "Ines Halloran", out, pin=DEMO_PIN)
+    assert no(acts.act, world.workshop, first.hands, first.run_id, tick) == "sweep_blocked", "its gear is locked still"
+    first.free_gear()
     acts.act(world.workshop, first.hands, first.run_id, tick)
+
+
+def test_freed_for_one_rods_call_the_gear_stops_all_other_work_until_it_is_locked_again(world: World) -> None:
+    first, second = _two_rods(world)
+    head = begun(world, "head-6", LOOSEN, "Dessa Marlow")
+    first.free_gear()
+    assert (glance(world.workshop, head.run_id).gear_free, glance(world.workshop, head.run_id).lifted) == (
+        first.hands.name,
+        None,
+    )
+    for other in (second, head):
+        waiting = next_call(other.state())
+        assert waiting is not None
+        tick = RecordReading(kind="record", id=uuid4(), cell=waiting.key, attempt=1, answer=ev.TickAnswer())
+        assert no(acts.act, world.workshop, other.hands, other.run_id, tick) == "gear_freed"
+    assert no(begun, world, "head-5", LOOSEN) == "gear_freed", "nothing is begun meanwhile"
+    door = {"kind": "move_door", "door": "door-4", "now": "open"}
+    tell(world, "Lio Sandvik", door)
+    entry = {"kind": "enter", "person": first.hands.id, "space": "crankcase", "permit": "P", "attendant": "T"}
+    air = {"oxygen_pct": 20.9, "gas_pct": 0.0}
+    assert no(tell, world, "Bram Okafor", {**entry, "door": "door-4", **air}) == "gear_not_locked"
+    before = first.state().seq
+    at(first, lambda cell: cell.kind != "crank_position")
+    assert first.state().gear is not None
+    assert first.state().seq > before
+    first.play(lambda cell: first.state().gear is None)
+    assert second.state().gear is None, "locked again: whoever waited goes on by themselves"
+    kinds = [line.data.kind for line in overhaul_of(world).lines]
+    assert kinds[-1] == "gear_locked"
+    assert kinds.count("gear_freed") == 1
+    verify(world.workshop.database)
+
+
+def test_a_press_sent_twice_frees_the_gear_once_and_tells_each_run_once(world: World) -> None:
+    first, second = _two_rods(world)
+    free = oc.FreeGear(kind="free_gear", id=uuid4(), commander="Bram", run=first.run_id)
+    for _ in range(2):
+        overhauls.act(world.workshop, first.hands, overhaul_of(world).overhaul_id, free)
+    told = [e for e in world.workshop.log.stored(second.run_id) if e.event.data.kind == "gear_told"]
+    assert len(told) == 1
 
 
 def test_a_door_is_not_shut_on_somebody_inside_nor_without_a_link(world: World) -> None:

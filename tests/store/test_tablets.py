@@ -87,6 +87,7 @@ def test_a_silent_tablet_keeps_the_crank_still_for_the_engine_and_for_every_run(
     assert no(acts.act, world.workshop, rod.hands, rod.run_id, tick) == "sweep_blocked"
     (tablet,) = overhauls.engine_now(world.workshop, overhaul_of(world)).silent
     tell(world, "Bram Okafor", {"kind": "answer_for_tablet", "tablet": tablet.id, "words": "He is at the desk"})
+    rod.free_gear()
     acts.act(world.workshop, rod.hands, rod.run_id, tick)
     assert overhaul_of(world).answered == {tablet.id: tablet.heard_at}
 

@@ -69,6 +69,7 @@ Conflict: TypeAlias = Literal[
     "stop_made",
     "stop_before_its_turn",
     "deflection_outside",
+    "gear_freed",
     "gear_not_locked",
     "hold_not_over",
     "not_stood",

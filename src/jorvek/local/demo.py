@@ -290,6 +290,9 @@ class Outage:
                 give = oc.RestorePoint.model_validate({"kind": "restore_point", "id": uuid4(), "point": point})
                 overhauls.act(lead.workshop, chief, overhaul, give)
             elif point in checks_asked(state, sheet):
+                if point == "barred":
+                    free = oc.FreeGear(kind="free_gear", id=uuid4(), commander=lead.hands.name)
+                    overhauls.act(lead.workshop, lead.hands, overhaul, free)
                 said = {"check": point, "words": _SEEN[point], "current_A": 14.5 if point == "barred" else None}
                 see = oc.SeeTo.model_validate({"kind": "see_to", "id": uuid4(), **said})
                 overhauls.act(lead.workshop, lead.hands, overhaul, see)

@@ -13,7 +13,8 @@ from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
 from uuid import uuid4
 
-from jorvek.core.overhaul.log.commands import DeclareConditions
+from jorvek.core.overhaul.log.commands import DeclareConditions, FreeGear, PutBackAfterTest
+from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.joint_conditions import ground_of
 from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.options import selections
@@ -341,11 +342,35 @@ class Player:
         except Refusal as refusal:
             if refusal.code == "aged" and self._age_answered(self.state()):
                 return self.answer(cell, answer, pin)
+            if refusal.params.get("why") == "gear_isolated":
+                self.free_gear()
+                return self.answer(cell, answer, pin)
+            if refusal.code == "gear_freed":
+                self.lock_gear()
+                return self.answer(cell, answer, pin)
             if refusal.code == "isolation_relied_on":
                 return self.send(record.model_copy(update={"answer": ev.LeftToEngineAnswer()}), pin)
             if isinstance(answer, ev.ToolAnswer) and refusal.code in ("tool_elsewhere", "tool_at_work"):
                 return self._draw_another(cell, record, answer)
             raise
+
+    def free_gear(self) -> None:
+        """Take the lock of the turning gear off for a call that turns the crank."""
+        overhaul = self._overhaul()
+        free = FreeGear(kind="free_gear", id=uuid4(), commander=self.hands.name, run=self.run_id)
+        overhauls.act(self.workshop, self.hands, overhaul.overhaul_id, free)
+
+    def lock_gear(self) -> None:
+        """Lock the turning gear again before any other work goes on."""
+        overhaul = self._overhaul()
+        assert overhaul.gear_freed is not None
+        lock = PutBackAfterTest(kind="put_back_after_test", id=uuid4(), lifted=overhaul.gear_freed.seq)
+        overhauls.act(self.workshop, self.hands, overhaul.overhaul_id, lock)
+
+    def _overhaul(self) -> Overhaul:
+        overhaul = overhauls.open_on(self.workshop, self.state().started.engine.id)
+        assert overhaul is not None
+        return overhaul
 
     def _draw_another(self, cell: Cell, record: RecordReading, wanted: ev.ToolAnswer) -> Snapshot:
         """Draw another tool that fits, or have the one handed on that lies idle elsewhere."""

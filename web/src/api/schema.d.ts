@@ -2321,6 +2321,7 @@ export interface components {
          *         stuck: nuts that will not move and wait for a decision.
          *         parts: who works on what, where the work is shared.
          *         carried: what it leaves for other procedures to put right, in the author's words.
+         *         gear: that the turning gear is free, so that hands stay out; None while it is locked, or nobody speaks of it.
          */
         BenchView: {
             /** Ages */
@@ -2336,6 +2337,7 @@ export interface components {
             /** Engine Id */
             engine_id: string;
             fault: components["schemas"]["Fault"] | null;
+            gear: components["schemas"]["GearNow"] | null;
             /** Joint */
             joint: string;
             /** Joint Key */
@@ -4498,6 +4500,8 @@ export interface components {
          *     Attributes:
          *         overhaul: whether the run belongs to one; else nothing is known.
          *         isolated: points in force, of all that the sheet has.
+         *         lifted: the test for which isolations are lifted.
+         *         gear_free: who commands the move for which the turning gear is free; None where it is free for none.
          *         inside: who is in a confined space.
          *         hot_work: where somebody works with flame, by a permit that holds.
          *         hot_work_out: where the permit for it does not hold any more.
@@ -4509,6 +4513,8 @@ export interface components {
             crank_deg?: number | null;
             /** Engine Id */
             engine_id: string;
+            /** Gear Free */
+            gear_free?: string | null;
             /**
              * Hot Work
              * @default []
@@ -5516,6 +5522,32 @@ export interface components {
             tightened_bar: number | null;
         };
         /**
+         * FreeGear
+         * @description Take the lock of the turning gear off for a move of the crank.
+         *
+         *     Attributes:
+         *         commander: who commands the move.
+         *         run: the run whose call asks for it; None for a move from the engine's own page.
+         */
+        FreeGear: {
+            /** Commander */
+            commander: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "free_gear";
+            /** Run */
+            run?: string | null;
+            /** Tablet At */
+            tablet_at?: string | null;
+        };
+        /**
          * FrictionRange
          * @description Coefficient of friction in thread and under the head: least, usual, most, and where from.
          */
@@ -5855,6 +5887,16 @@ export interface components {
             y: string;
         };
         /**
+         * GearNow
+         * @description The turning gear is free for a move of the crank: who commands it, and whether a call of this run asks for it.
+         */
+        GearNow: {
+            /** Commander */
+            commander: string;
+            /** Own */
+            own: boolean;
+        };
+        /**
          * GiveReason
          * @description Give the reason owed for a strike.
          */
@@ -6051,7 +6093,7 @@ export interface components {
              * Why
              * @enum {string}
              */
-            why: "joint_open" | "joint_not_closed" | "debt" | "isolation" | "lock" | "inside" | "door" | "hot_work" | "test" | "gate" | "check" | "deflections" | "witness";
+            why: "joint_open" | "joint_not_closed" | "debt" | "isolation" | "lock" | "inside" | "door" | "hot_work" | "gear" | "test" | "gate" | "check" | "deflections" | "witness";
         };
         /**
          * Here
@@ -8717,7 +8759,7 @@ export interface components {
          */
         OverhaulEnvelope: {
             /** Command */
-            command: components["schemas"]["SetScope"] | components["schemas"]["DeclareConditions"] | components["schemas"]["Isolate"] | components["schemas"]["LiftForTest"] | components["schemas"]["PutBackAfterTest"] | components["schemas"]["RestorePoint"] | components["schemas"]["HangLock"] | components["schemas"]["TakeLockOff"] | components["schemas"]["MoveDoor"] | components["schemas"]["Enter"] | components["schemas"]["Leave"] | components["schemas"]["TestAir"] | components["schemas"]["BeginHotWork"] | components["schemas"]["EndHotWork"] | components["schemas"]["AnswerForTablet"] | components["schemas"]["LookAtTold"] | components["schemas"]["RelieveAttendant"] | components["schemas"]["FindCrank"] | components["schemas"]["LoseCrank"] | components["schemas"]["MoveCrank"] | components["schemas"]["SetAttitude"] | components["schemas"]["CarryCrank"] | components["schemas"]["Remark"] | components["schemas"]["SeeTo"] | components["schemas"]["ReadDeflections"] | components["schemas"]["Witness"] | components["schemas"]["NoteStop"] | components["schemas"]["NoteRunIn"] | components["schemas"]["TakePlan"] | components["schemas"]["PayDebt"] | components["schemas"]["StrikeEntry"] | components["schemas"]["HandOverEngine"] | components["schemas"]["CloseOverhaul"];
+            command: components["schemas"]["SetScope"] | components["schemas"]["DeclareConditions"] | components["schemas"]["Isolate"] | components["schemas"]["LiftForTest"] | components["schemas"]["FreeGear"] | components["schemas"]["PutBackAfterTest"] | components["schemas"]["RestorePoint"] | components["schemas"]["HangLock"] | components["schemas"]["TakeLockOff"] | components["schemas"]["MoveDoor"] | components["schemas"]["Enter"] | components["schemas"]["Leave"] | components["schemas"]["TestAir"] | components["schemas"]["BeginHotWork"] | components["schemas"]["EndHotWork"] | components["schemas"]["AnswerForTablet"] | components["schemas"]["LookAtTold"] | components["schemas"]["RelieveAttendant"] | components["schemas"]["FindCrank"] | components["schemas"]["LoseCrank"] | components["schemas"]["MoveCrank"] | components["schemas"]["SetAttitude"] | components["schemas"]["CarryCrank"] | components["schemas"]["Remark"] | components["schemas"]["SeeTo"] | components["schemas"]["ReadDeflections"] | components["schemas"]["Witness"] | components["schemas"]["NoteStop"] | components["schemas"]["NoteRunIn"] | components["schemas"]["TakePlan"] | components["schemas"]["PayDebt"] | components["schemas"]["StrikeEntry"] | components["schemas"]["HandOverEngine"] | components["schemas"]["CloseOverhaul"];
             /** Kept S */
             kept_s?: number | null;
             /** Other Pin */
@@ -9954,7 +9996,7 @@ export interface components {
         };
         /**
          * PutBackAfterTest
-         * @description Isolate again what was lifted.
+         * @description Isolate again what was lifted for a test, or lock the turning gear again after a move.
          */
         PutBackAfterTest: {
             /**
@@ -12809,9 +12851,17 @@ export interface components {
         /**
          * Sweep
          * @description What a run's call that turns the crank has in its way, and whom it concerns.
+         *
+         *     Attributes:
+         *         overhaul: the open overhaul of its engine.
+         *         freed: the entry that freed the turning gear for a move; None while it is locked.
          */
         Sweep: {
             crank: components["schemas"]["CrankView"] | null;
+            /** Freed */
+            freed?: number | null;
+            /** Overhaul */
+            overhaul?: string | null;
         };
         /**
          * TabletNow
@@ -13365,7 +13415,7 @@ export interface components {
         };
         /**
          * TestNow
-         * @description A test for which isolations are lifted.
+         * @description A test, or a move of the crank, for which isolations are lifted; a move is told apart and has no words.
          */
         TestNow: {
             /**
@@ -13379,6 +13429,8 @@ export interface components {
             entry: number;
             /** Guards */
             guards: string;
+            /** Moves Crank */
+            moves_crank: boolean;
             /** Points */
             points: ("people" | "doors" | "coolant" | "fuel" | "prelube" | "barred" | "turning_gear" | "generator_breaker" | "remote_start" | "valve_gear" | "air_springs" | "gas" | "backflow" | "starting_air" | "blown_through" | "cocks" | "signs")[];
             /** Test */

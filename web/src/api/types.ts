@@ -72,6 +72,7 @@ export type JointStands = S["JointStands"];
 export type Offer = S["Offer"];
 export type Barrier = S["Barrier"];
 export type CrankView = S["CrankView"];
+export type Sweep = S["Sweep"];
 export type PlanShown = S["PlanShown"];
 export type PlanAsked = S["PlanAsked"];
 export type PlannedWork = S["PlannedWork"];

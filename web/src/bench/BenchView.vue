@@ -149,7 +149,11 @@ useShortcuts({
         t("engine.leave_to")
       }}</v-btn>
       <p v-if="leavable" class="hint">{{ t("engine.leave_to_hint") }}</p>
-      <sweep-note v-if="call?.turns_crank && !bench.offline" :run="view.run_id" />
+      <sweep-note
+        v-if="(call?.turns_crank || view.gear) && !bench.offline"
+        :run="view.run_id"
+        :turns="call?.turns_crank ?? false"
+      />
       <p v-if="view.fault" class="hint" role="alert">
         {{ t(`bench.${view.fault.code}`, view.fault.params) }}
       </p>

@@ -25,6 +25,7 @@ const hot = computed(() => {
     now.hot_work.length > 0 ? t("engine.line.hot_work", { where: now.hot_work.join(", ") }) : "",
     now.hot_work_out.length > 0 ? t("berth.hot_work_out", { where: now.hot_work_out.join(", ") }) : "",
     now.under_pressure.length > 0 ? t("engine.line.pressed", { where: now.under_pressure.join(", ") }) : "",
+    now.gear_free === null ? "" : t("engine.line.gear_free", { who: now.gear_free }),
     now.lifted === null ? "" : t("engine.line.lifted", { test: now.lifted }),
   ].filter(Boolean);
 });

@@ -29,7 +29,7 @@ const heights = computed(() =>
     .join(" · "),
 );
 
-const open = ref<"move" | "find" | "lose" | null>(null);
+const open = ref<"move" | "find" | "lose" | "free" | null>(null);
 const angle = ref("");
 const way = ref<"ahead" | "astern">("ahead");
 const commander = ref("");
@@ -45,12 +45,13 @@ const stays = ref("");
 const figure = computed(() => Number(angle.value.trim().replace(",", ".")));
 const good = computed(() => angle.value.trim() !== "" && Number.isFinite(figure.value));
 
-function begin(what: "move" | "find" | "lose"): void {
+function begin(what: "move" | "find" | "lose" | "free"): void {
   engine.acting.clear();
   angle.value = "";
   stays.value = "";
   looked.value = [];
   cleared.value = [];
+  commander.value = "";
   open.value = what;
 }
 
@@ -72,15 +73,10 @@ async function move(): Promise<void> {
   });
 }
 
-/** The log says that the turning gear is locked: it is lifted for the move, by name, and put back after it. */
-async function lift(): Promise<void> {
-  const test = t("engine.move_lift_test");
-  await engine.send({
-    kind: "lift_for_test",
-    points: ["turning_gear"],
-    test,
-    guards: commander.value.trim(),
-  });
+/** The log says that the turning gear is locked: it is freed for the move, by name, and locked again after it. */
+async function freeGear(): Promise<void> {
+  if (open.value === "free") open.value = null;
+  await engine.send({ kind: "free_gear", commander: commander.value.trim(), run: null });
 }
 
 async function find(): Promise<void> {
@@ -116,6 +112,7 @@ async function lose(words: string): Promise<void> {
     <div v-if="works" class="row">
       <v-btn @click="begin('find')">{{ t("engine.crank_find") }}</v-btn>
       <v-btn @click="begin('lose')">{{ t("engine.crank_lose") }}</v-btn>
+      <v-btn v-if="crank.gear_locked" @click="begin('free')">{{ t("engine.gear_free_title") }}</v-btn>
       <v-btn class="main" @click="begin('move')">{{ t("engine.crank_move") }}</v-btn>
     </div>
     <form-dialog
@@ -155,7 +152,7 @@ async function lose(words: string): Promise<void> {
       <v-btn
         v-if="crank.gear_locked"
         :disabled="commander.trim() === '' || engine.acting.busy.value"
-        @click="lift"
+        @click="freeGear"
         >{{ t("engine.move_lift") }}</v-btn
       >
       <fieldset class="ticks">
@@ -198,6 +195,17 @@ async function lose(words: string): Promise<void> {
         maxlength="8"
       />
       <v-text-field v-model="proof" :label="t('engine.find_proof')" maxlength="200" />
+    </form-dialog>
+    <form-dialog
+      :open="open === 'free'"
+      :title="t('engine.gear_free_title')"
+      :text="t('engine.gear_free_text')"
+      :confirm="t('engine.move_lift')"
+      :ready="commander.trim() !== ''"
+      @done="freeGear"
+      @shut="open = null"
+    >
+      <v-text-field v-model="commander" :label="t('engine.move_commander')" maxlength="60" />
     </form-dialog>
     <reason-dialog
       :open="open === 'lose'"

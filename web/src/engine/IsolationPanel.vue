@@ -56,13 +56,17 @@ async function lift(): Promise<void> {
       <v-btn @click="((lifted = []), (testing = true))">{{ t("engine.test") }}</v-btn>
     </template>
     <div v-for="one in over.tests" :key="one.entry" class="test">
-      <span>{{ t("engine.test_open", { test: one.test, guards: one.guards }) }}</span>
+      <span>{{
+        one.moves_crank
+          ? t("engine.gear_open", { by: one.guards })
+          : t("engine.test_open", { test: one.test, guards: one.guards })
+      }}</span>
       <v-btn
         v-if="works"
         class="main"
         @click="engine.send({ kind: 'put_back_after_test', lifted: one.entry })"
       >
-        {{ t("engine.test_back") }}
+        {{ t(one.moves_crank ? "engine.gear_lock" : "engine.test_back") }}
       </v-btn>
     </div>
     <ul class="plain points">

@@ -22,9 +22,8 @@ from jorvek.core.overhaul.rules.starting import AskedWork, demand_access
 from jorvek.core.overhaul.rules.stops import stood
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
-from jorvek.core.run.log.commands import CommandBase, ReopenForEngine, Stood
+from jorvek.core.run.log.commands import CommandBase, Stood
 from jorvek.core.run.log.events import Person, RuleDeparted
-from jorvek.core.run.rules.engine_effects import reopen_for_engine
 from jorvek.core.run.views.on_engine import RunOnEngine, on_engine
 from jorvek.core.sheet.default import default_sheet
 from jorvek.core.sheet.document import EngineSheet
@@ -32,6 +31,7 @@ from jorvek.store.eventlog import Stamp
 from jorvek.store.overhaullog import OverhaulSnapshot
 from jorvek.store.row_locks import engine_lock
 from jorvek.store.run_summaries import RunSummary
+from jorvek.work.engine.asked_again import ask_cells_again, tell_of_gear
 from jorvek.work.engine.silent_tablets import open_of, silent_tablets
 from jorvek.work.people.accounts import as_actor, check_pin, token_hash
 from jorvek.work.sealing import sealed
@@ -271,15 +271,16 @@ def ask_again(
         stamp: who, and when.
         but: a run whose own call made the change.
     """
+    freed = overhaul.gear_freed
     for run in runs_on(workshop, overhaul.opened.engine.id):
         if not run.open or run.run_id == but or not counts(overhaul, run):
             continue
+        if isinstance(overhaul.lines[-1].data, ov.GearFreed | ov.GearLocked | ov.Restored):
+            own = freed is not None and freed.run == run.run_id
+            tell_of_gear(workshop, run.run_id, freed.guards if freed else None, command, stamp, own=own)
         cells, why = _shaken(overhaul, run)
         if cells:
-            redo = ReopenForEngine(
-                id=uuid5(command.id, str(run.run_id)), tablet_at=command.tablet_at, cells=cells, why=why
-            )
-            workshop.log.append(run.run_id, redo, stamp, lambda state, r=redo: reopen_for_engine(state, r))  # type: ignore[misc]  # bound now
+            ask_cells_again(workshop, run.run_id, cells, why, command, stamp)
 
 
 def _shaken(overhaul: Overhaul, run: RunOnEngine) -> tuple[tuple[str, ...], str]:
@@ -331,8 +332,11 @@ def demand_start(
     """Refuse to begin work that the engine sheet does not allow as things stand.
 
     Raises:
-        Refusal: that something stands in the way; ``not_your_right`` for a departure; ``attending_now``.
+        Refusal: that something stands in the way; ``not_your_right`` for a departure; ``attending_now``;
+            ``gear_freed`` while the turning gear is free for a move.
     """
     demand_no_attendant(overhaul, actor)
+    if overhaul.gear_freed is not None:
+        raise Refusal("gear_freed", by=overhaul.gear_freed.guards)
     now = engine_now(workshop, overhaul)
     demand_access(now.overhaul, now.sheet, now.runs, asked, departures, actor)

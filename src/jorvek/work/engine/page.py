@@ -197,8 +197,15 @@ def _flames(workshop: Workshop, overhaul: Overhaul, *, run_out: bool) -> tuple[s
 
 
 class Sweep(View):
-    """What a run's call that turns the crank has in its way, and whom it concerns."""
+    """What a run's call that turns the crank has in its way, and whom it concerns.
 
+    Attributes:
+        overhaul: the open overhaul of its engine.
+        freed: the entry that freed the turning gear for a move; None while it is locked.
+    """
+
+    overhaul: UUID | None = None
+    freed: int | None = None
     crank: CrankView | None
 
 
@@ -213,7 +220,11 @@ def sweep_for(workshop: Workshop, run_id: UUID) -> Sweep:
     if overhaul is None:
         return Sweep(crank=None)
     now = engine_now(workshop, overhaul)
-    return Sweep(crank=crank_view(now.overhaul, now.sheet, now.runs, now.silent, run_id))
+    return Sweep(
+        overhaul=overhaul.overhaul_id,
+        freed=overhaul.gear_freed.seq if overhaul.gear_freed else None,
+        crank=crank_view(now.overhaul, now.sheet, now.runs, now.silent, run_id),
+    )
 
 
 class CrankAngle(View):
@@ -241,6 +252,8 @@ class EngineGlance(View):
     Attributes:
         overhaul: whether the run belongs to one; else nothing is known.
         isolated: points in force, of all that the sheet has.
+        lifted: the test for which isolations are lifted.
+        gear_free: who commands the move for which the turning gear is free; None where it is free for none.
         inside: who is in a confined space.
         hot_work: where somebody works with flame, by a permit that holds.
         hot_work_out: where the permit for it does not hold any more.
@@ -253,6 +266,7 @@ class EngineGlance(View):
     isolated: int = 0
     points: int = 0
     lifted: str | None = None
+    gear_free: str | None = None
     inside: tuple[str, ...] = ()
     hot_work: tuple[str, ...] = ()
     hot_work_out: tuple[str, ...] = ()
@@ -280,7 +294,8 @@ def glance(workshop: Workshop, run_id: UUID) -> EngineGlance:
         overhaul=True,
         isolated=sum(p.lifted is None for p in overhaul.isolations.values()),
         points=len(points),
-        lifted=overhaul.tests[0].test if overhaul.tests else None,
+        lifted=next((test.test for test in overhaul.tests if not test.moves_crank), None),
+        gear_free=overhaul.gear_freed.guards if overhaul.gear_freed else None,
         inside=tuple(i.person.name for i in overhaul.inside),
         hot_work=_flames(workshop, overhaul, run_out=False),
         hot_work_out=_flames(workshop, overhaul, run_out=True),

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from datetime import date, datetime
-from uuid import UUID, uuid5
+from uuid import UUID
 
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
 from jorvek.core.run.log.cells import InputType
-from jorvek.core.run.log.commands import Command, RecordReading, ReopenForEngine
+from jorvek.core.run.log.commands import Command, RecordReading
 from jorvek.core.run.log.events import Person, ToolAnswer
-from jorvek.core.run.rules.engine_effects import reopen_for_engine
 from jorvek.core.run.rules.recording import why_unfit
 from jorvek.core.run.views.calls import Fault
 from jorvek.core.run.views.labels import View
@@ -19,6 +18,7 @@ from jorvek.core.run.views.on_engine import RunOnEngine
 from jorvek.core.tools import Tool
 from jorvek.store.eventlog import Stamp
 from jorvek.store.toolstanding import Standing
+from jorvek.work.engine.asked_again import ask_cells_again
 from jorvek.work.engine.overhauls import ON_ENGINE
 from jorvek.work.workshop import Workshop
 
@@ -265,10 +265,5 @@ def let_go(workshop: Workshop, run_id: UUID, answer: ToolAnswer, command: Comman
         cell = run.drawn.get(answer.tool_id)
         if cell is None or run.run_id == run_id or answer.tool_id not in run.bound or answer.tool_id in run.idle:
             continue
-        gone = ReopenForEngine(
-            id=uuid5(command.id, str(run.run_id)),
-            tablet_at=command.tablet_at,
-            cells=(cell,),
-            why=f"{answer.tool_id} was handed on to another joint",
-        )
-        workshop.log.append(run.run_id, gone, stamp, lambda state, g=gone: reopen_for_engine(state, g))  # type: ignore[misc]  # bound now
+        why = f"{answer.tool_id} was handed on to another joint"
+        ask_cells_again(workshop, run.run_id, (cell,), why, command, stamp)

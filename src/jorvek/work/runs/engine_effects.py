@@ -15,7 +15,7 @@ from jorvek.core.overhaul.rules.hot_work import demand_no_hot_work
 from jorvek.core.overhaul.rules.joint_conditions import counts
 from jorvek.core.overhaul.rules.return_to_service import CHECKS, relying
 from jorvek.core.overhaul.rules.stops import demand_stood
-from jorvek.core.overhaul.rules.sweep import demand_clear
+from jorvek.core.overhaul.rules.sweep import demand_clear, demand_gear_free, demand_nobody_inside
 from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.steps import CrankPositionStep, RestoreStep
 from jorvek.core.refusal import Refusal
@@ -23,8 +23,7 @@ from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.commands import Command, CommandBase, KeyIn, RecordReading, SettleClaim, StrikeReading
 from jorvek.core.run.log.events import ClaimSettled, EventData, LeftOutAnswer, LeftToEngineAnswer, Recorded
 from jorvek.core.run.log.state import RunState
-from jorvek.core.run.rules.engine_effects import moves_door, opens_crankcase, shuts_door
-from jorvek.core.run.views.on_engine import point_of
+from jorvek.core.run.rules.engine_effects import moves_door, opens_crankcase, point_of, shuts_door, turns_crank
 from jorvek.store.eventlog import Stamp
 from jorvek.work.engine.overhauls import EngineNow, ask_again, engine_now, open_on
 from jorvek.work.workshop import Workshop
@@ -88,23 +87,18 @@ def demand_engine_allows(now: EngineNow, run_id: UUID, state: RunState, command:
     if isinstance(command, StrikeReading):
         # What somebody inside relies on is not taken from under them by a correction.
         if cell.kind == "make_safe":
-            _demand_nobody_inside(now)
+            demand_nobody_inside(now.overhaul)
         return
-    point = point_of(state, cell)
-    if cell.traits.crank == "turns" or point == "barred":
+    if turns_crank(state, cell):
         demand_clear(now.overhaul, now.sheet, now.runs, now.silent, run_id)
+        demand_gear_free(now.overhaul, run_id)
     # A door that was moved without a link is moved: what is taken in late is told, whatever has come since.
     at_once = not isinstance(command, SettleClaim)
     if cell.kind == "restore" or (at_once and shuts_door(state, cell)):
-        _demand_nobody_inside(now)
+        demand_nobody_inside(now.overhaul)
     if at_once and opens_crankcase(state, cell):
         demand_no_hot_work(now.overhaul)
         demand_stood(now.overhaul, now.sheet, at)
-
-
-def _demand_nobody_inside(now: EngineNow) -> None:
-    if now.overhaul.inside:
-        raise Refusal("person_inside", name=", ".join(i.person.name for i in now.overhaul.inside))
 
 
 def _not_done(command: Command) -> bool:

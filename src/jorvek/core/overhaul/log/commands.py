@@ -77,8 +77,21 @@ class LiftForTest(CommandBase):
     guards: Words
 
 
+class FreeGear(CommandBase):
+    """Take the lock of the turning gear off for a move of the crank.
+
+    Attributes:
+        commander: who commands the move.
+        run: the run whose call asks for it; None for a move from the engine's own page.
+    """
+
+    kind: Literal["free_gear"]
+    commander: ov.Short
+    run: UUID | None = None
+
+
 class PutBackAfterTest(CommandBase):
-    """Isolate again what was lifted."""
+    """Isolate again what was lifted for a test, or lock the turning gear again after a move."""
 
     kind: Literal["put_back_after_test"]
     lifted: int = Field(ge=1)
@@ -385,6 +398,7 @@ OverhaulCommand: TypeAlias = Annotated[
     | DeclareConditions
     | Isolate
     | LiftForTest
+    | FreeGear
     | PutBackAfterTest
     | RestorePoint
     | HangLock

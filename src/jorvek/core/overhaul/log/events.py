@@ -114,6 +114,26 @@ class Lifted(Fact):
     guards: Words
 
 
+class GearFreed(Fact):
+    """The lock of the turning gear was taken off for a move of the crank.
+
+    Attributes:
+        commander: who commands the move.
+        run: the run whose call asks for it; None where it is moved from the engine's own page.
+    """
+
+    kind: Literal["gear_freed"] = "gear_freed"
+    commander: Short
+    run: UUID | None = None
+
+
+class GearLocked(Fact):
+    """The turning gear is locked again after a move. ``freed`` is the sequence of the event that freed it."""
+
+    kind: Literal["gear_locked"] = "gear_locked"
+    freed: int
+
+
 class PutBack(Fact):
     """What was lifted for a test is isolated again. ``lifted`` is the sequence of the event that lifted it."""
 
@@ -531,6 +551,10 @@ OverhaulData: TypeAlias = Annotated[
     | ConditionsDeclared
     | Isolated
     | Lifted
+    | GearFreed
+    | GearLocked
+    | GearFreed
+    | GearLocked
     | PutBack
     | Restored
     | LockHung

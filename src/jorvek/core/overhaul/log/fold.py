@@ -9,6 +9,7 @@ from typing import Final
 
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import (
+    TURNING_GEAR,
     Air,
     CrankNow,
     Declared,
@@ -159,12 +160,14 @@ def _effect(state: Overhaul, line: Line) -> Overhaul:  # noqa: PLR0912 — one c
         case ov.Lifted():
             test = Test(line.seq, line.at, line.by, data.points, data.test, data.guards)
             return replace(_lift(state, data.points, line.seq), tests=(*state.tests, test))
+        case ov.GearFreed():
+            return _gear_freed(state, line, data)
+        case ov.GearLocked():
+            return _put_back(state, data.freed)
         case ov.PutBack():
-            points = tuple(p for t in state.tests if t.seq == data.lifted for p in t.points)
-            left = tuple(t for t in state.tests if t.seq != data.lifted)
-            return replace(_lift(state, points, None), tests=left)
+            return _put_back(state, data.lifted)
         case ov.Restored():
-            return replace(state, isolations={k: v for k, v in state.isolations.items() if k != data.point})
+            return _restored(state, data.point)
         case ov.LockHung():
             return replace(
                 state, locks=(*state.locks, PersonalLock(line.seq, line.id, line.done_at, line.done_by, data.lock))
@@ -246,6 +249,24 @@ def _declared(state: Overhaul, line: Line, data: ov.ConditionsDeclared) -> Overh
         one = Declared(line.seq, line.done_at, line.done_by, condition, data.after.get(joint), data.words)
         found[joint] = (*found.get(joint, ()), one)
     return replace(state, declared=found)
+
+
+def _restored(state: Overhaul, point: Isolation) -> Overhaul:
+    """A turning gear that is taken out for good is freed for no move any more."""
+    left = tuple(t for t in state.tests if not (t.moves_crank and point in t.points))
+    return replace(state, isolations={k: v for k, v in state.isolations.items() if k != point}, tests=left)
+
+
+def _gear_freed(state: Overhaul, line: Line, data: ov.GearFreed) -> Overhaul:
+    points = (TURNING_GEAR,)
+    freed = Test(line.seq, line.at, line.by, points, "", data.commander, moves_crank=True, run=data.run)
+    return replace(_lift(state, points, line.seq), tests=(*state.tests, freed))
+
+
+def _put_back(state: Overhaul, lifted: int) -> Overhaul:
+    points = tuple(p for t in state.tests if t.seq == lifted for p in t.points)
+    left = tuple(t for t in state.tests if t.seq != lifted)
+    return replace(_lift(state, points, None), tests=left)
 
 
 def _lift(state: Overhaul, points: tuple[Isolation, ...], by: int | None) -> Overhaul:

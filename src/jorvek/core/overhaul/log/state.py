@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
-from typing import Literal
+from typing import Final, Literal
 from uuid import UUID
 
 from jorvek.core.engine.layout import Engine
@@ -14,6 +14,8 @@ from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.rights import Role
 from jorvek.core.run.log.events import OnPaper, Person
+
+TURNING_GEAR: Final[Isolation] = "turning_gear"
 
 
 @dataclass(frozen=True)
@@ -48,7 +50,14 @@ class IsolationNow:
 
 @dataclass(frozen=True)
 class Test:
-    """A test for which isolations were lifted and are not put back yet."""
+    """A test, or a move of the crank, for which isolations were lifted and are not put back yet.
+
+    Attributes:
+        test: what is tested; empty for a move.
+        guards: who stands guard; whoever commands the move.
+        moves_crank: the turning gear was freed for a move of the crank.
+        run: the run whose call asks for the move.
+    """
 
     seq: int
     at: datetime
@@ -56,6 +65,8 @@ class Test:
     points: tuple[Isolation, ...]
     test: str
     guards: str
+    moves_crank: bool = False
+    run: UUID | None = None
 
 
 @dataclass(frozen=True)
@@ -241,6 +252,11 @@ class Overhaul:
     told: tuple[Line, ...] = ()
     lines: tuple[Line, ...] = ()
     closed_at: datetime | None = None
+
+    @property
+    def gear_freed(self) -> Test | None:
+        """The move of the crank for which the turning gear is free; None while it is locked."""
+        return next((test for test in self.tests if test.moves_crank), None)
 
     def in_force(self, point: Isolation) -> IsolationNow | None:
         """Return the isolation of a point while it holds."""

@@ -24,6 +24,7 @@ HoldUp = Literal[
     "inside",
     "door",
     "hot_work",
+    "gear",
     "test",
     "gate",
     "check",
@@ -58,7 +59,7 @@ def held_up(state: Overhaul, context: oc.EngineContext) -> Iterator[HeldUp]:
     yield from (HeldUp("inside", i.person.name) for i in state.inside)
     yield from (HeldUp("door", door) for door in sorted(open_doors(state, context.sheet, context.runs)))
     yield from (HeldUp("hot_work", f"{one.began.place}, {one.began.permit}") for one in state.hot_work)
-    yield from (HeldUp("test", t.test) for t in state.tests)
+    yield from (HeldUp("gear", t.guards) if t.moves_crank else HeldUp("test", t.test) for t in state.tests)
     yield from (HeldUp("check", c) for c in checks_asked(state, context.sheet) if not seen(state, context.runs, c))
     if deflections_wait(state, context.sheet, context.runs):
         yield HeldUp("deflections", ", ".join(pins(state.opened.engine)))

@@ -9,7 +9,7 @@ from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Line, Overhaul
 from jorvek.core.overhaul.rules.closing import closes, demand_closable
-from jorvek.core.overhaul.rules.entering import MAY_WAIT, demand_nobody_inside, go_or_come
+from jorvek.core.overhaul.rules.entering import MAY_WAIT, go_or_come
 from jorvek.core.overhaul.rules.hot_work import hot_work
 from jorvek.core.overhaul.rules.isolating import isolate
 from jorvek.core.overhaul.rules.joint_conditions import newest_on, owed
@@ -19,7 +19,7 @@ from jorvek.core.overhaul.rules.return_to_service import see_to
 from jorvek.core.overhaul.rules.running_in import note_run_in
 from jorvek.core.overhaul.rules.shaft import read_deflections
 from jorvek.core.overhaul.rules.stops import note_stop
-from jorvek.core.overhaul.rules.sweep import demand_clear, demand_gear_free, doubted
+from jorvek.core.overhaul.rules.sweep import demand_clear, demand_gear_free, demand_nobody_inside, doubted
 from jorvek.core.overhaul.rules.told_late import look_at_told
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
@@ -49,7 +49,7 @@ def _decide(state: Overhaul, command: oc.OverhaulCommand, context: oc.EngineCont
             return _say(state, command, context)
         case oc.DeclareConditions():
             return _declare(state, command, context)
-        case oc.Isolate() | oc.LiftForTest() | oc.PutBackAfterTest() | oc.RestorePoint():
+        case oc.Isolate() | oc.LiftForTest() | oc.FreeGear() | oc.PutBackAfterTest() | oc.RestorePoint():
             return isolate(state, command, context)
         case (
             oc.HangLock()
@@ -201,8 +201,8 @@ def _demand_may_move(state: Overhaul, command: oc.MoveCrank, context: oc.EngineC
         raise Refusal("way_not_allowed", way=command.way)
     if command.stays is not None:
         demand(context.actor.role, Act.LEAD_OVERHAUL)
-    demand_gear_free(state)
     demand_clear(state, context.sheet, context.runs, context.silent, word=command.stays is not None)
+    demand_gear_free(state)
     for one in to_clear(state, context.sheet, context.runs):
         if one.id not in command.clear:
             raise Refusal("not_clear", joint=one.joint, what=one.what)
@@ -248,10 +248,10 @@ def _strike(state: Overhaul, command: oc.StrikeEntry, context: oc.EngineContext)
     if still is not None:
         # Whoever is inside goes out; nobody is struck off the board.
         raise Refusal("person_inside", name=still.person.name)
-    if isinstance(line.data, ov.Isolated) and state.inside:
-        raise Refusal("person_inside", name=", ".join(i.person.name for i in state.inside))
+    if isinstance(line.data, ov.Isolated):
+        demand_nobody_inside(state)
     if isinstance(line.data, ov.DoorMoved) and any(i.door == line.data.door for i in state.inside):
-        raise Refusal("person_inside", name=", ".join(i.person.name for i in state.inside))
+        demand_nobody_inside(state)
     _not_built_upon(state, line)
     return ov.StruckOut(entry=command.entry, words=command.words)
 

@@ -7,12 +7,12 @@ from uuid import UUID
 
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
-from jorvek.core.overhaul.log.state import Inside, Overhaul, PersonalLock
+from jorvek.core.overhaul.log.state import TURNING_GEAR, Inside, Overhaul, PersonalLock
 from jorvek.core.overhaul.rules.hot_work import demand_hours, demand_no_hot_work
 from jorvek.core.overhaul.rules.late_entry import collect_objections, then
 from jorvek.core.overhaul.rules.open_places import open_doors
 from jorvek.core.overhaul.rules.stops import demand_stood
-from jorvek.core.overhaul.rules.sweep import demand_no_doubt, unanswered
+from jorvek.core.overhaul.rules.sweep import demand_no_doubt, demand_no_test, unanswered
 from jorvek.core.overhaul.rules.told_late import demand_takes_off
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand, may
@@ -217,11 +217,10 @@ def _demand_door(state: Overhaul, context: oc.EngineContext, command: oc.Enter) 
 
 
 def _demand_may_enter(state: Overhaul, context: oc.EngineContext, command: oc.Enter) -> None:
-    if state.in_force("turning_gear") is None:
+    if state.in_force(TURNING_GEAR) is None:
         raise Refusal("gear_not_locked")
     demand_no_doubt(state)
-    if state.tests:
-        raise Refusal("test_under_way", test=state.tests[0].test)
+    demand_no_test(state)
     demand_no_hot_work(state)
     demand_stood(state, context.sheet, context.happened_at or context.now)
     if command.until_at is not None:
@@ -264,13 +263,3 @@ def demand_no_attendant(state: Overhaul, actor: Person) -> None:
     inside = next((i for i in state.inside if i.attended_by is not None and i.attended_by.id == actor.id), None)
     if inside is not None:
         raise Refusal("attending_now", name=actor.name, whom=inside.person.name)
-
-
-def demand_nobody_inside(state: Overhaul) -> None:
-    """Refuse what waits for everybody to be out.
-
-    Raises:
-        Refusal: ``person_inside``.
-    """
-    if state.inside:
-        raise Refusal("person_inside", name=", ".join(i.person.name for i in state.inside))

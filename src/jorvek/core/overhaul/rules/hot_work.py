@@ -9,7 +9,7 @@ from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.open_places import open_crankcase
-from jorvek.core.overhaul.rules.sweep import unanswered
+from jorvek.core.overhaul.rules.sweep import demand_no_test, demand_nobody_inside, unanswered
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
 
@@ -46,16 +46,14 @@ def _demand_may_begin(state: Overhaul, command: oc.BeginHotWork, context: oc.Eng
         Refusal: ``person_inside``, ``tablet_silent``, ``crankcase_open``, ``door_open``, ``test_under_way``,
             ``gas_there``, ``permit_hours``.
     """
-    if state.inside:
-        raise Refusal("person_inside", name=", ".join(i.person.name for i in state.inside))
+    demand_nobody_inside(state)
     for tablet in unanswered(state, context.silent):
         raise Refusal("tablet_silent", name=tablet.person)
     for place in open_crankcase(state, context.runs):
         if place.sort == "door":
             raise Refusal("door_open", door=place.joint)
         raise Refusal("crankcase_open", joint=place.joint, what=place.what)
-    if state.tests:
-        raise Refusal("test_under_way", test=state.tests[0].test)
+    demand_no_test(state)
     if command.gas_pct >= _MOST_GAS_PCT:
         raise Refusal("gas_there", got=command.gas_pct, high=_MOST_GAS_PCT)
     demand_hours(command.until_at, context.now)

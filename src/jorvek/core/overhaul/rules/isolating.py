@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
-from jorvek.core.overhaul.log.state import Overhaul
+from jorvek.core.overhaul.log.state import TURNING_GEAR, Overhaul
 from jorvek.core.overhaul.rules.hot_work import demand_no_hot_work
 from jorvek.core.overhaul.rules.joint_conditions import counts
 from jorvek.core.overhaul.rules.late_entry import collect_objections, then
 from jorvek.core.overhaul.rules.return_to_service import CHECKS, demand_in_turn
+from jorvek.core.overhaul.rules.sweep import demand_clear, demand_no_test, demand_nobody_inside
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, Role, demand, may_sign_as
@@ -18,13 +19,14 @@ from jorvek.core.sheet.document import EngineSheet, IsolationPoint
 
 def isolate(
     state: Overhaul,
-    command: oc.Isolate | oc.LiftForTest | oc.PutBackAfterTest | oc.RestorePoint,
+    command: oc.Isolate | oc.LiftForTest | oc.FreeGear | oc.PutBackAfterTest | oc.RestorePoint,
     context: oc.EngineContext,
 ) -> ov.OverhaulData:
-    """Isolate a point, lift some for a test, put them back, or give one back for good.
+    """Isolate a point, lift some for a test or the gear for a move, put them back, or give one back for good.
 
     Raises:
-        Refusal: ``isolated_already``, ``no_such_entry``; those of ``demand_may_lift``, ``demand_may_restore``.
+        Refusal: ``isolated_already``, ``no_such_entry``; those of ``demand_may_lift``, ``demand_may_free_gear`` and
+            ``demand_may_restore``.
     """
     match command:
         case oc.Isolate():
@@ -36,11 +38,15 @@ def isolate(
         case oc.LiftForTest():
             demand_may_lift(state, command, context)
             return ov.Lifted(points=command.points, test=command.test, guards=command.guards)
+        case oc.FreeGear():
+            demand_may_free_gear(state, command, context)
+            return ov.GearFreed(commander=command.commander, run=command.run)
         case oc.PutBackAfterTest():
             demand(context.actor.role, Act.RECORD)
-            if not any(t.seq == command.lifted for t in state.tests):
+            lifted = next((t for t in state.tests if t.seq == command.lifted), None)
+            if lifted is None:
                 raise Refusal("no_such_entry", entry=command.lifted)
-            return ov.PutBack(lifted=command.lifted)
+            return ov.GearLocked(freed=lifted.seq) if lifted.moves_crank else ov.PutBack(lifted=lifted.seq)
         case oc.RestorePoint():
             demand_point(context.sheet, command.point)
             if command.point not in state.isolations:
@@ -93,11 +99,9 @@ def demand_may_lift(state: Overhaul, command: oc.LiftForTest, context: oc.Engine
         Refusal: ``person_inside``, ``hot_work_there``, ``not_isolated``, ``never_lifted``, ``test_under_way``,
             ``sweep_blocked``; those of ``demand_rank``.
     """
-    if state.inside:
-        raise Refusal("person_inside", name=", ".join(i.person.name for i in state.inside))
+    demand_nobody_inside(state)
     demand_no_hot_work(state)
-    if state.tests:
-        raise Refusal("test_under_way", test=state.tests[0].test)
+    demand_no_test(state)
     for point in command.points:
         demand_rank(context.sheet, point, context.actor)
         stated = context.sheet.point(point)
@@ -108,3 +112,21 @@ def demand_may_lift(state: Overhaul, command: oc.LiftForTest, context: oc.Engine
     pressed = next((run for run in context.runs if counts(state, run) and run.under_pressure), None)
     if pressed is not None:
         raise Refusal("sweep_blocked", why="under_pressure", joint=pressed.label, what=pressed.title)
+
+
+def demand_may_free_gear(state: Overhaul, command: oc.FreeGear, context: oc.EngineContext) -> None:
+    """Refuse to free the turning gear while anything stands in the way of the crank.
+
+    What a lead hand may let stay by a word is asked about at the move itself.
+
+    Raises:
+        Refusal: ``not_your_right``, ``no_such_run``, ``test_under_way``, ``gear_freed``, ``not_isolated``,
+            ``sweep_blocked``.
+    """
+    demand(context.actor.role, Act.START_RUN)
+    if command.run is not None and not any(run.run_id == command.run and run.open for run in context.runs):
+        raise Refusal("no_such_run")
+    demand_no_test(state)
+    if state.in_force(TURNING_GEAR) is None:
+        raise Refusal("not_isolated", point=TURNING_GEAR)
+    demand_clear(state, context.sheet, context.runs, context.silent, command.run, word=True)

@@ -10,7 +10,7 @@ from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
 from jorvek.core.overhaul.log.state import Overhaul
 from jorvek.core.overhaul.rules.joint_conditions import counts, ground_of
-from jorvek.core.overhaul.rules.sweep import demand_clear, demand_no_doubt
+from jorvek.core.overhaul.rules.sweep import demand_clear, demand_gear_free, demand_no_doubt
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
 from jorvek.core.run.views.on_engine import RunOnEngine
@@ -103,6 +103,7 @@ def see_to(state: Overhaul, command: oc.SeeTo, context: oc.EngineContext) -> ov.
     demand(context.actor.role, Act.LEAD_OVERHAUL)
     demand_in_turn(state, context.sheet, context.runs, command.check)
     if command.check == "barred":
+        demand_gear_free(state)
         demand_clear(state, context.sheet, context.runs, context.silent)
         if command.current_A is None:
             raise Refusal("current_asked")

@@ -9,7 +9,7 @@ from uuid import UUID
 
 from jorvek.core.engine.layout import JointKind, joints_of
 from jorvek.core.overhaul.log.commands import SilentTablet
-from jorvek.core.overhaul.log.state import Line, Overhaul
+from jorvek.core.overhaul.log.state import TURNING_GEAR, Line, Overhaul
 from jorvek.core.overhaul.rules.joint_conditions import counts, declared_now, newest_on, shown_condition
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.views.on_engine import RunOnEngine
@@ -197,13 +197,15 @@ def concerned(overhaul: Overhaul, runs: Iterable[RunOnEngine], asking: UUID | No
     )
 
 
-def demand_gear_free(overhaul: Overhaul) -> None:
-    """Refuse to move the crank by a turning gear that the log says is locked.
+def demand_gear_free(overhaul: Overhaul, asking: UUID | None = None) -> None:
+    """Refuse to move the crank by a turning gear that the log says is locked, or that is free for a run's own move.
 
     Raises:
-        Refusal: ``sweep_blocked``.
+        Refusal: ``sweep_blocked``, ``gear_freed``.
     """
-    if overhaul.in_force("turning_gear") is not None:
+    if overhaul.gear_freed is not None and overhaul.gear_freed.run != asking:
+        raise Refusal("gear_freed", by=overhaul.gear_freed.guards)
+    if overhaul.in_force(TURNING_GEAR) is not None:
         raise Refusal("sweep_blocked", why="gear_isolated", joint="", what="")
 
 
@@ -232,3 +234,25 @@ def demand_clear(
     for one in in_sweep(overhaul, sheet, runs, silent, asking):
         if not (one.by_word and word):
             raise Refusal("sweep_blocked", why=one.code, joint=one.joint or "", what=one.what)
+
+
+def demand_nobody_inside(state: Overhaul) -> None:
+    """Refuse what waits for everybody to be out.
+
+    Raises:
+        Refusal: ``person_inside``.
+    """
+    if state.inside:
+        raise Refusal("person_inside", name=", ".join(i.person.name for i in state.inside))
+
+
+def demand_no_test(state: Overhaul) -> None:
+    """Refuse what waits until everything that is lifted is isolated again.
+
+    Raises:
+        Refusal: ``gear_freed`` where the turning gear is free for a move, ``test_under_way`` for a test.
+    """
+    for one in state.tests:
+        if one.moves_crank:
+            raise Refusal("gear_freed", by=one.guards)
+        raise Refusal("test_under_way", test=one.test)

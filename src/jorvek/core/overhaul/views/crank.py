@@ -8,7 +8,7 @@ from uuid import UUID
 
 from jorvek.core.engine.layout import Engine
 from jorvek.core.overhaul.log import commands as oc
-from jorvek.core.overhaul.log.state import Overhaul
+from jorvek.core.overhaul.log.state import TURNING_GEAR, Overhaul
 from jorvek.core.overhaul.rules.crank import below_top_mm, dead_centres
 from jorvek.core.overhaul.rules.open_places import PlaceSort, to_clear
 from jorvek.core.overhaul.rules.sweep import SweepCode, concerned, in_sweep, not_known
@@ -112,7 +112,7 @@ def crank_view(
             Obstacle(code=o.code, joint=o.joint, what=o.what, by_word=o.by_word)
             for o in in_sweep(overhaul, sheet, runs, silent, asking)
         ),
-        gear_locked=overhaul.in_force("turning_gear") is not None,
+        gear_locked=overhaul.in_force(TURNING_GEAR) is not None,
         to_clear=tuple(
             ToClear(id=c.id, joint=c.joint, what=c.what, sort=c.sort) for c in to_clear(overhaul, sheet, runs)
         ),

@@ -55,7 +55,7 @@ class PointNow(View):
 
 
 class TestNow(View):
-    """A test for which isolations are lifted."""
+    """A test, or a move of the crank, for which isolations are lifted; a move is told apart and has no words."""
 
     entry: int
     by: str
@@ -63,6 +63,7 @@ class TestNow(View):
     points: tuple[Isolation, ...]
     test: str
     guards: str
+    moves_crank: bool
 
 
 class LockNow(View):
@@ -259,7 +260,15 @@ def _doors(overhaul: Overhaul, sheet: EngineSheet, runs: tuple[RunOnEngine, ...]
 
 
 def _test(test: Test) -> TestNow:
-    return TestNow(entry=test.seq, by=test.by.name, at=test.at, points=test.points, test=test.test, guards=test.guards)
+    return TestNow(
+        entry=test.seq,
+        by=test.by.name,
+        at=test.at,
+        points=test.points,
+        test=test.test,
+        guards=test.guards,
+        moves_crank=test.moves_crank,
+    )
 
 
 def _lock(lock: PersonalLock) -> LockNow:

@@ -175,6 +175,14 @@ class ReopenForEngine(CommandBase):
     why: ev.Words
 
 
+class TellGear(CommandBase):
+    """Say that the turning gear is free for a move, or locked again; made by the server, never by a tablet."""
+
+    kind: Literal["tell_gear"] = "tell_gear"
+    commander: ev.Words | None
+    own: bool
+
+
 class AnswerSister(CommandBase):
     """Say what the check showed that a fault of a joint of the same kind asked for."""
 

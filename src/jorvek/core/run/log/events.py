@@ -431,6 +431,19 @@ class Reopened(Fact):
     reason: Words
 
 
+class GearTold(Fact):
+    """What the engine's log says of the turning gear: free for a move of the crank, or locked again.
+
+    Attributes:
+        commander: who commands the move; None when it is locked again.
+        own: a call of this very run asks for the move.
+    """
+
+    kind: Literal["gear_told"] = "gear_told"
+    commander: Words | None
+    own: bool = False
+
+
 class Noted(Done):
     """A remark."""
 
@@ -651,6 +664,7 @@ EventData: TypeAlias = Annotated[
     | NutStuck
     | StuckDecided
     | Reopened
+    | GearTold
     | Noted
     | TroubleRaised
     | TroubleEnded

@@ -14,6 +14,7 @@ from jorvek.core.run.log.state import (
     Attempt,
     Cause,
     ClaimOf,
+    GearFree,
     PartOf,
     Photo,
     Redo,
@@ -109,6 +110,9 @@ def _apply(state: RunState, event: ev.Event) -> RunState:  # noqa: PLR0912 — o
         case ev.Reopened():
             redo = Redo(event.seq, event.at, event.author, data.cells, data.reason)
             return replace(_fall(state, data.cells, event.seq), redos=(*state.redos, redo))
+        case ev.GearTold():
+            free = None if data.commander is None else GearFree(data.commander, data.own)
+            return replace(state, gear=free)
         case ev.Noted():
             remark = Remark(event.seq, _done_at(event, data), event.author, data.text, data.cell)
             return replace(state, remarks=(*state.remarks, remark))

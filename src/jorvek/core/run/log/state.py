@@ -254,6 +254,19 @@ Status = Literal["open", "paused", "closed"]
 
 
 @dataclass(frozen=True)
+class GearFree:
+    """The turning gear is free for a move of the crank.
+
+    Attributes:
+        commander: who commands the move.
+        own: a call of this very run asks for it.
+    """
+
+    commander: str
+    own: bool
+
+
+@dataclass(frozen=True)
 class RunState:
     """A run as it stands after an event.
 
@@ -263,6 +276,7 @@ class RunState:
         parts: who works on which fasteners, where the work is shared.
         ladder: pressures tried while nuts are let free, oldest first.
         stuck: nuts that would not move.
+        gear: that the turning gear of its engine is free for a move; None while it is locked, or nobody speaks of it.
         memo: what has been worked out from this very state; a changed state begins with none.
         memo_of_steps: what has been worked out from the attempts of one step alone; the next state takes it over for
             every step whose attempts an event left as they are.
@@ -289,6 +303,7 @@ class RunState:
     ladder: tuple[Tried, ...] = ()
     stuck: tuple[Stuck, ...] = ()
     watches: tuple[Watch, ...] = ()
+    gear: GearFree | None = None
     closed_at: datetime | None = None
     closed_by: ev.Person | None = None
     memo: dict[object, object] = field(init=False, default_factory=dict, compare=False, repr=False)

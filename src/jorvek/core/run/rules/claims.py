@@ -43,7 +43,8 @@ def decide_late(state: RunState, command: c.Command, context: c.Context, late: c
         return _claimed(state, command, context, late, Refusal("follows_claim"))
     made_at = context.now - timedelta(seconds=kept_s or 0)
     try:
-        data = again(state, command, replace(context, now=made_at))
+        # What was done without a link is done, whether the turning gear has been freed since or not.
+        data = again(replace(state, gear=None), command, replace(context, now=made_at))
     except Refusal as refusal:
         return _claimed(state, command, context, late, refusal)
     return data.model_copy(update={"kept_s": kept_s}) if isinstance(data, ev.Done) else data

@@ -19,6 +19,7 @@ from jorvek.core.run.rules.dangers import (
     stays_free,
 )
 from jorvek.core.run.rules.departures import demand_authority
+from jorvek.core.run.rules.engine_effects import demand_gear_locked
 from jorvek.core.run.rules.paper_entry import key_in
 from jorvek.core.run.rules.progress import complete, debts, demand_running, waiting_their_turn
 from jorvek.core.run.rules.recording import record
@@ -38,6 +39,8 @@ def decide(  # noqa: PLR0912 — one case for each kind of command; mypy proves 
     # What waited on a tablet may arrive after closing; it is then left out by name.
     if state.status == "closed" and not isinstance(command, c.SettleClaim):
         raise Refusal("run_closed")
+    if isinstance(command, c.RecordReading | c.KeyIn | c.TryPressure):
+        demand_gear_locked(state, command)
     match command:
         case c.RecordReading():
             return record(state, command, context)

@@ -5,11 +5,12 @@ from __future__ import annotations
 from typing import Final
 
 from jorvek.core.procedure.metal_parts import Act
-from jorvek.core.procedure.steps import RestoreStep
+from jorvek.core.procedure.parts import Isolation
+from jorvek.core.procedure.steps import MakeSafeStep, RestoreStep
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell
-from jorvek.core.run.log.commands import ReopenForEngine
+from jorvek.core.run.log.commands import KeyIn, RecordReading, ReopenForEngine, TellGear, TryPressure
 from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.metal import moves_of
 
@@ -20,6 +21,39 @@ _LEAVES_SHUT: Final[tuple[Act, ...]] = ("put_in", "lay", "oil", "seal", "clean",
 def gives_back(state: RunState, cell: Cell) -> bool:
     """Tell whether a call gives back a part of the engine's isolation."""
     return isinstance(state.definition.steps_by_id[cell.step_id], RestoreStep)
+
+
+def point_of(state: RunState, cell: Cell) -> Isolation | None:
+    """Return the isolation point that a call makes safe or gives back; None for any other."""
+    step = state.definition.steps_by_id[cell.step_id]
+    if not isinstance(step, MakeSafeStep | RestoreStep):
+        return None
+    return next((i.isolates for i in step.items if i.id == cell.item), None)
+
+
+def turns_crank(state: RunState, cell: Cell) -> bool:
+    """Tell whether the crank turns in a call, by a kind of step that turns it or as the engine's last barring."""
+    return cell.traits.crank == "turns" or point_of(state, cell) == "barred"
+
+
+def demand_gear_locked(state: RunState, command: RecordReading | KeyIn | TryPressure) -> None:
+    """Refuse work at a joint while the turning gear is free; the calls for whose move it was freed go on.
+
+    Raises:
+        Refusal: ``gear_freed``.
+    """
+    if state.gear is None:
+        return
+    cell = None if isinstance(command, TryPressure) else state.definition.by_key.get(command.cell)
+    if cell is None or not (state.gear.own and turns_crank(state, cell)):
+        raise Refusal("gear_freed", by=state.gear.commander)
+
+
+def tell_gear(state: RunState, command: TellGear) -> ev.GearTold:
+    """Take down that the turning gear is free for a move of the crank, or locked again."""
+    if (command.commander is None) == (state.gear is None):
+        raise Refusal("E_DATA", name="commander")
+    return ev.GearTold(commander=command.commander, own=command.own)
 
 
 def moves_door(state: RunState, cell: Cell) -> bool:

@@ -109,6 +109,13 @@ class Later(View):
     fastener: str
 
 
+class GearNow(View):
+    """The turning gear is free for a move of the crank: who commands it, and whether a call of this run asks for it."""
+
+    commander: str
+    own: bool
+
+
 class BenchView(View):
     """The whole Bench for one run at one sequence number, for one person.
 
@@ -121,6 +128,7 @@ class BenchView(View):
         stuck: nuts that will not move and wait for a decision.
         parts: who works on what, where the work is shared.
         carried: what it leaves for other procedures to put right, in the author's words.
+        gear: that the turning gear is free, so that hands stay out; None while it is locked, or nobody speaks of it.
     """
 
     run_id: UUID
@@ -152,6 +160,7 @@ class BenchView(View):
     ladder: PressureLadder | None
     stuck: tuple[StuckView, ...]
     claims: tuple[ClaimView, ...]
+    gear: GearNow | None
 
 
 def bench_view(run_id: UUID, state: RunState, looking: Looking) -> BenchView:
@@ -192,7 +201,13 @@ def bench_view(run_id: UUID, state: RunState, looking: Looking) -> BenchView:
         ladder=ladder_of(state),
         stuck=open_stuck(state),
         claims=tuple(claim for claim in claim_views(state) if claim.taken is None),
+        gear=gear_now(state),
     )
+
+
+def gear_now(state: RunState) -> GearNow | None:
+    """Return that the turning gear is free; None while it is locked, or nobody speaks of it."""
+    return None if state.gear is None else GearNow(commander=state.gear.commander, own=state.gear.own)
 
 
 def open_for(state: RunState, person_id: UUID) -> tuple[Cell, ...]:

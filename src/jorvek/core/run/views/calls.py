@@ -24,7 +24,7 @@ from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.authorization import Bar, barred, signing_rank, wanted_rank
 from jorvek.core.run.rules.choices import OWES_WORDS
 from jorvek.core.run.rules.departures import may_be_left_out
-from jorvek.core.run.rules.engine_effects import may_be_left_to_engine
+from jorvek.core.run.rules.engine_effects import may_be_left_to_engine, turns_crank
 from jorvek.core.run.rules.friction import product_at_hand, range_tested_against, torque_Nm
 from jorvek.core.run.rules.judge import ceiling_for, seen_judgement, stood_long_enough, waits_for_engine
 from jorvek.core.run.rules.on_instrument import Shown, only_rounded, shown_on
@@ -237,7 +237,7 @@ def call_of(state: RunState, cell: Cell, looking: Looking | None = None) -> Call
         somebody_else=somebody_else(state, cell, looking),
         may_leave_out=may_be_left_out(state, cell),
         for_engine=may_be_left_to_engine(state, cell),
-        turns_crank=cell.traits.crank == "turns",
+        turns_crank=turns_crank(state, cell),
         set_to=set_to(state, cell),
         starts=starts(state, cell),
         also=_also(state, cell, looking),

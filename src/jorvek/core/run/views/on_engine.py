@@ -19,7 +19,7 @@ from jorvek.core.run.log.cells import Cell, InputType
 from jorvek.core.run.log.events import LeftToEngineAnswer, RuleDeparted
 from jorvek.core.run.log.state import RunState, once
 from jorvek.core.run.rules.dangers import zero_after
-from jorvek.core.run.rules.engine_effects import gives_back
+from jorvek.core.run.rules.engine_effects import gives_back, point_of
 from jorvek.core.run.rules.metal import metal_now, moves_of
 from jorvek.core.run.rules.progress import DebtKind, debts
 from jorvek.core.run.views.labels import View
@@ -322,14 +322,6 @@ def _points(state: RunState, kind: type[MakeSafeStep | RestoreStep]) -> Iterator
                 point = point_of(state, cell)
                 if point is not None and state.worked(cell.key):
                     yield point, cell.key
-
-
-def point_of(state: RunState, cell: Cell) -> Isolation | None:
-    """Return the isolation point that a call makes safe or gives back; None for any other."""
-    step = state.definition.steps_by_id[cell.step_id]
-    if not isinstance(step, MakeSafeStep | RestoreStep):
-        return None
-    return next((i.isolates for i in step.items if i.id == cell.item), None)
 
 
 def _drawn(state: RunState) -> Iterator[tuple[str, str]]:

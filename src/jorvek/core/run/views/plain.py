@@ -9,7 +9,7 @@ from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.state import Attempt, RunState
 from jorvek.core.run.rules.progress import last_reading
 from jorvek.core.run.views.annotations import WatchView
-from jorvek.core.run.views.bench import BenchView, may_strike, open_for, status_of
+from jorvek.core.run.views.bench import BenchView, gear_now, may_strike, open_for, status_of
 from jorvek.core.run.views.calls import Call, Fault, somebody_else, units_of
 from jorvek.core.run.views.joint_plan import Plan
 from jorvek.core.run.views.labels import naming
@@ -78,6 +78,7 @@ def plain_bench(run_id: UUID, state: RunState, looking: Looking, why: str) -> Be
         ladder=None,
         stuck=(),
         claims=(),
+        gear=gear_now(state),
     )
 
 
