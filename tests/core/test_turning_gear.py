@@ -146,7 +146,7 @@ def test_freed_for_somebody_elses_move_a_run_waits_crank_calls_and_all() -> None
     run.play_one()
     for command in (
         TryPressure(kind="try_pressure", id=uuid4(), step="free", text="300", unit="bar"),
-        KeyIn.model_construct(kind="key_in", cell=key_of(run)),
+        KeyIn(kind="key_in", id=uuid4(), cell=key_of(run), attempt=1, text="1", written_by=LIO.id, written_at=run.now),
     ):
         told(run, "Lio")
         assert no(lambda c=command: demand_gear_locked(run.state, c)) == "gear_freed"  # type: ignore[misc]  # bound now
