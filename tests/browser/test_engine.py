@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from datetime import timedelta
+from pathlib import Path
 from uuid import uuid4
 from zoneinfo import ZoneInfo
 
@@ -12,8 +13,10 @@ from playwright.sync_api import Locator, Page, expect
 
 from jorvek.core.overhaul.log.commands import Isolate
 from jorvek.core.run.log.cells import Cell, InputType
+from jorvek.core.run.rules.engine_effects import moves_crank
 from jorvek.core.run.rules.progress import next_call
 from jorvek.local.demo import DEMO_PIN, actor
+from jorvek.local.drawn import drawn_photo
 from jorvek.local.player import Player
 from jorvek.work.engine import overhauls, silent_tablets, tools
 from jorvek.work.engine.silent_tablets import SILENT_AFTER
@@ -68,17 +71,17 @@ def turns(cell: Cell) -> bool:
 def the_gear_is_freed_for_the_move_and_locked_again(page: Page) -> None:
     """At the joint's own call: a lock that is on refuses it, a name takes it off, and nothing else goes on before."""
     note = page.locator(".gear")
-    expect(note).to_contain_text("the turning gear is locked")
-    note.get_by_role("button", name="Lift the turning gear for this move").click()
+    expect(note).to_contain_text("The turning gear is locked")
+    note.get_by_role("button", name="Free the turning gear for this move").click()
     sheet = page.get_by_role("dialog", name="Free the turning gear")
-    expect(sheet.get_by_role("button", name="Lift the turning gear")).to_be_disabled()
+    expect(sheet.get_by_role("button", name="Free the turning gear for this move")).to_be_disabled()
     sheet.get_by_label("Who commands").fill("Bram Okafor")
     looks_accessible(page)
-    sheet.get_by_role("button", name="Lift the turning gear").click()
+    sheet.get_by_role("button", name="Free the turning gear for this move").click()
     expect(note).to_contain_text("Turning gear free for a move of the crank, commanded by Bram Okafor")
     expect(page.locator(".engine-line")).to_contain_text("turning gear free: Bram Okafor commands")
     note.get_by_role("button", name="Locked again").click()
-    expect(note).to_contain_text("the turning gear is locked")
+    expect(note).to_contain_text("The turning gear is locked")
 
 
 def test_one_cylinder_from_make_safe_to_closed_with_every_refusal_on_the_way(site: Site, tablet: OpenTablet) -> None:
@@ -130,6 +133,7 @@ def test_one_cylinder_from_make_safe_to_closed_with_every_refusal_on_the_way(sit
     expect(bram.get_by_role("alert")).to_contain_text("The crank stays where it is: somebody is inside")
     comes_out(lio)
     expect(bram.locator(".sweep")).to_contain_text("The sweep is clear")
+    rod.play(lambda cell: moves_crank(rod.state(), cell))
     the_gear_is_freed_for_the_move_and_locked_again(bram)
     to_the_end(site, rod)
 
@@ -407,7 +411,7 @@ def test_the_crank_is_moved_to_where_a_piston_stands_so_many_millimetres_below_i
     expect(bram.locator(".facts")).to_contain_text("4:\u00a030\u00a0mm")
 
 
-def test_lists_from_paper_are_keyed_in_line_by_line(site: Site, tablet: OpenTablet) -> None:
+def test_a_sheet_of_paper_is_keyed_in_as_one_act(site: Site, tablet: OpenTablet, tmp_path: Path) -> None:
     site.world.found("unit-4")
     ines = tablet("Ines Halloran")
     ines.clock.set_fixed_time(site.world.clock.now)
@@ -417,21 +421,34 @@ def test_lists_from_paper_are_keyed_in_line_by_line(site: Site, tablet: OpenTabl
     choose(ines, "Written by", "Bram Okafor")
     choose(ines, "Point", "Turning gear")
     ines.get_by_label("Lock", exact=True).fill("14")
-    expect(ines.get_by_role("button", name="Enter this line")).to_be_disabled()
+    add = ines.get_by_role("button", name="Put on the sheet")
+    expect(add).to_be_disabled()
     at = ines.get_by_role("group", name="At, as on the list")
     expect(at).to_contain_text("today")
     at.get_by_label("Time").fill(site.world.clock.now.strftime("%H:%M"))
-    ines.get_by_role("button", name="Enter this line").click()
-    done = ines.locator(".panel").filter(has=ines.get_by_role("heading", name="Keyed in so far"))
-    expect(done.locator("li")).to_contain_text("Bram Okafor")
-    expect(done.locator("li")).to_contain_text("14")
+    add.click()
+    sheet = ines.locator(".panel").filter(has=ines.get_by_role("heading", name="This sheet"))
+    expect(sheet.locator("li")).to_contain_text("Isolated: Turning gear")
     # What a rule would have refused stands there with the rule.
     choose(ines, "The line says", "Crank moved")
     choose(ines, "Written by", "Tam Pereira")
     ines.get_by_label("To, degrees after firing dead centre").fill("90")
     ines.get_by_label("Who commands").fill("Bram")
     ines.get_by_label("Looked at before").fill("sweep")
-    ines.get_by_role("button", name="Enter this line").click()
+    add.click()
+    expect(sheet.locator("li")).to_have_count(2)
+    looks_accessible(ines)
+    done = ines.locator(".panel").filter(has=ines.get_by_role("heading", name="Keyed in so far"))
+    expect(done.locator("li")).to_have_count(0)
+    picture = tmp_path / "sheet.jpg"
+    picture.write_bytes(drawn_photo(3))
+    sheet.get_by_label("Photograph of the sheet").set_input_files(picture)
+    expect(sheet.get_by_role("button", name="Photograph taken")).to_be_visible()
+    sheet.get_by_role("button", name="Key in the sheet").click()
+    expect(done.locator("li")).to_have_count(2)
+    expect(sheet.locator("li")).to_have_count(0)
+    expect(done.get_by_role("link", name="the sheet")).to_have_count(2)
+    expect(done).to_contain_text("14")
     expect(done).to_contain_text("Done by somebody who may not.")
     expect(done).to_contain_text("In doubt: go and look.")
     # Somebody who did not key it in looks at the thing itself.

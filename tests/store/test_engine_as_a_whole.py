@@ -19,6 +19,7 @@ from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.commands import Late, RecordReading, SettleClaim, StrikeReading
 from jorvek.core.run.log.events import RuleDeparted
+from jorvek.core.run.rules.engine_effects import moves_crank
 from jorvek.core.run.rules.progress import next_call
 from jorvek.core.run.views.looking import Looking
 from jorvek.core.run.views.offline_tasks import offline_tasks
@@ -361,9 +362,13 @@ def test_the_crank_waits_for_whoever_is_inside_from_a_runs_own_call_too(world: W
     assert no(tell, world, "Tam Pereira", out, pin=DEMO_PIN) == "not_theirs_to_take_off"
     assert no(tell, world, "Ines Halloran", out) == "pin_needed"
     tell(world, "Ines Halloran", out, pin=DEMO_PIN)
-    assert no(acts.act, world.workshop, first.hands, first.run_id, tick) == "sweep_blocked", "its gear is locked still"
-    first.free_gear()
     acts.act(world.workshop, first.hands, first.run_id, tick)
+    moving = at(first, lambda cell: moves_crank(first.state(), cell))
+    read = ev.ValueAnswer(text=f"{moving.target:.0f}", unit=moving.unit or "")
+    turned = RecordReading(kind="record", id=uuid4(), cell=moving.key, attempt=1, answer=read)
+    assert no(acts.act, world.workshop, first.hands, first.run_id, turned) == "sweep_blocked", "its gear is locked"
+    first.free_gear()
+    acts.act(world.workshop, first.hands, first.run_id, turned)
 
 
 def test_freed_for_one_rods_call_the_gear_stops_all_other_work_until_it_is_locked_again(world: World) -> None:

@@ -71,6 +71,7 @@ const base: Call = {
   may_leave_out: false,
   for_engine: false,
   turns_crank: false,
+  moves_crank: false,
   set_to: null,
   starts: {},
   also: {},

@@ -6,7 +6,7 @@ from datetime import date
 from typing import Annotated, Any, Literal
 from uuid import UUID
 
-from fastapi import APIRouter, Path, Query, Response
+from fastapi import APIRouter, Body, Path, Query, Response
 from pydantic import BaseModel, Field
 
 from jorvek.api.problems import documented
@@ -14,7 +14,7 @@ from jorvek.api.session import Actor, Shop
 from jorvek.core.overhaul.log.commands import OverhaulCommand
 from jorvek.core.overhaul.views.log_lines import LogPage
 from jorvek.core.sheet.document import EngineSheet
-from jorvek.work.engine import overhauls, page
+from jorvek.work.engine import overhauls, page, paper_sheets
 from jorvek.work.library import engine_sheets
 from jorvek.work.paper import dossiers
 from jorvek.work.runs import follow_ups
@@ -25,6 +25,18 @@ _READ = documented(401, 404, 422, 503)
 _WRITE = documented(400, 401, 403, 404, 409, 413, 422, 429, 503)
 
 EngineId = Annotated[str, Path(max_length=60)]
+
+
+class KeptPhoto(BaseModel):
+    """A photograph that is kept, by the digest of its content."""
+
+    photo: str
+
+
+class PaperSheet(BaseModel):
+    """The lines of a sheet of paper, in the order in which they are keyed in."""
+
+    lines: Annotated[tuple[OverhaulCommand, ...], Field(min_length=1, max_length=60)]
 
 
 class OverhaulEnvelope(BaseModel):
@@ -112,6 +124,21 @@ def open_overhaul(shop: Shop, actor: Actor, body: overhauls.OpenOverhaul) -> pag
 def command_overhaul(shop: Shop, actor: Actor, overhaul_id: UUID, body: OverhaulEnvelope) -> page.EnginePage:
     """Carry out a command on an overhaul; the answer means that it is stored for good."""
     snapshot = overhauls.act(shop, actor, overhaul_id, body.command, body.pin, body.other_pin, body.kept_s)
+    return page.engine_page(shop, actor, snapshot.state.opened.engine.id)
+
+
+@router.post("/overhauls/{overhaul_id}/photos", status_code=201, responses=_WRITE)
+def keep_sheet_photo(
+    shop: Shop, actor: Actor, overhaul_id: UUID, content: Annotated[bytes, Body(media_type="image/jpeg")]
+) -> KeptPhoto:
+    """Keep the photograph of a sheet of paper; the file is the body, and the lines that stand on it name it."""
+    return KeptPhoto(photo=paper_sheets.keep_photo(shop, actor, overhaul_id, content))
+
+
+@router.post("/overhauls/{overhaul_id}/paper", responses=_WRITE)
+def key_in_sheet(shop: Shop, actor: Actor, overhaul_id: UUID, body: PaperSheet) -> page.EnginePage:
+    """Key in a sheet of paper as one act: all its lines, or none."""
+    snapshot = paper_sheets.key_in(shop, actor, overhaul_id, body.lines)
     return page.engine_page(shop, actor, snapshot.state.opened.engine.id)
 
 

@@ -34,6 +34,7 @@ Missing: TypeAlias = Literal[
     "no_such_overhaul",
     "no_such_person",
     "no_such_photo",
+    "not_of_a_sheet",
     "no_such_point",
     "no_such_procedure",
     "no_such_question",

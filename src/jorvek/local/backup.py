@@ -7,8 +7,10 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime
 from errno import EDQUOT, ENOSPC
+from functools import partial
 from pathlib import Path
 from typing import Final
+from uuid import UUID
 from zipfile import ZIP_DEFLATED, ZIP_STORED, BadZipFile, ZipFile
 
 from jorvek.core.refusal import Refusal
@@ -128,21 +130,34 @@ def _go_on_with_own_key(workshop: Workshop, file: Path) -> bool:
 
 
 def photos_missing(workshop: Workshop) -> Iterator[str]:
-    """Yield the photographs that runs name and that are not there, or not what they were.
+    """Yield the photographs that runs and sheets of paper name and that are not there, or not what they were.
 
-    A run whose log cannot be read hides those of no other.
+    A log that cannot be read hides the photographs of no other.
     """
-    for row in workshop.registers.runs():
+    runs, overhauls = workshop.registers.runs(), workshop.overhauls.rows()
+    named = (
+        *((f"run {row.id}", partial(_named_by_run, workshop, row.id)) for row in runs),
+        *((f"overhaul {row.id}", partial(_named_by_overhaul, workshop, row.id)) for row in overhauls),
+    )
+    for log, names_of in named:
         try:
-            names = sorted(workshop.log.snapshot(row.id).state.photo_names)
+            names = sorted(names_of())
         except (Refusal, ValueError, KeyError, TypeError):
-            yield f"of run {row.id}: its log cannot be read"
+            yield f"of {log}: its log cannot be read"
             continue
         for photo in names:
             try:
                 workshop.photos.read(photo)
             except Refusal:
                 yield photo
+
+
+def _named_by_run(workshop: Workshop, run_id: UUID) -> frozenset[str]:
+    return workshop.log.snapshot(run_id).state.photo_names
+
+
+def _named_by_overhaul(workshop: Workshop, overhaul_id: UUID) -> frozenset[str]:
+    return workshop.overhauls.snapshot(overhaul_id).state.photo_names
 
 
 def dump_before_migration(database: Database, data: Path, now: datetime) -> Path | None:

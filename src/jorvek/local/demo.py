@@ -10,6 +10,7 @@ from uuid import UUID, uuid4
 
 from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log import events as ov
+from jorvek.core.overhaul.log.state import TURNING_GEAR
 from jorvek.core.overhaul.rules.joint_conditions import owed
 from jorvek.core.overhaul.rules.return_to_service import checks_asked, order_back
 from jorvek.core.overhaul.rules.running_in import stops_of
@@ -290,7 +291,7 @@ class Outage:
                 give = oc.RestorePoint.model_validate({"kind": "restore_point", "id": uuid4(), "point": point})
                 overhauls.act(lead.workshop, chief, overhaul, give)
             elif point in checks_asked(state, sheet):
-                if point == "barred":
+                if point == "barred" and state.in_force(TURNING_GEAR) is not None:
                     free = oc.FreeGear(kind="free_gear", id=uuid4(), commander=lead.hands.name)
                     overhauls.act(lead.workshop, lead.hands, overhaul, free)
                 said = {"check": point, "words": _SEEN[point], "current_A": 14.5 if point == "barred" else None}

@@ -254,9 +254,10 @@ class EventLog(ABC, Generic[StateT, EventT, DataT]):
                 another command.
             DatabaseAwayError: when it is not known whether the event was stored.
         """
+        within = self._db.in_transaction()
 
         def work(connection: sa.Connection) -> LogSnapshot[StateT]:
-            snapshot = self._as_known(connection, log_id, locks_of)
+            snapshot = self._as_known(connection, log_id, locks_of, within=within)
             known = snapshot.commands.get(command.id)
             if known is not None:
                 if known != command_digest(command):
@@ -266,7 +267,7 @@ class EventLog(ABC, Generic[StateT, EventT, DataT]):
                 data = decide(snapshot.state)
             except Refusal:
                 # The state in memory may be old: before refusing, compare with the newest log.
-                self._demand_newest(connection, log_id, snapshot)
+                self._demand_newest(connection, log_id, snapshot, within=within)
                 raise
             # Another server's clock may be ahead of this one's: in a log time does not run backwards.
             marked = replace(stamp, at=max(stamp.at, snapshot.state.last_at))
@@ -275,7 +276,7 @@ class EventLog(ABC, Generic[StateT, EventT, DataT]):
             digest = seal(snapshot.head_hash, body)
             after = self._advanced(snapshot, event, digest)
             if connection.execute(*self._head_update(log_id, snapshot, after, marked.at)).rowcount == 0:
-                self._demand_newest(connection, log_id, snapshot)
+                self._demand_newest(connection, log_id, snapshot, within=within)
                 raise Refusal("log_broken", seq=snapshot.state.seq, why="the head does not move on")
             connection.execute(self._insert_event, self._row(log_id, event, body, digest))
             self._db.when_committed(self._counted.inc)
@@ -317,14 +318,20 @@ class EventLog(ABC, Generic[StateT, EventT, DataT]):
         return self._db.transact(work)
 
     def _as_known(
-        self, connection: sa.Connection, log_id: UUID, locks_of: Callable[[StateT], frozenset[RowLock]]
+        self,
+        connection: sa.Connection,
+        log_id: UUID,
+        locks_of: Callable[[StateT], frozenset[RowLock]],
+        *,
+        within: bool,
     ) -> LogSnapshot[StateT]:
         """Return the log to decide on, with the row locks taken that its state asks for.
 
         Without row locks the state in memory will do: whether it is the newest shows when the head is moved on.
-        With them one may have waited, and the log is read under them.
+        With them one may have waited, and the log is read under them. Within a larger transaction the same log may
+        have been written to before: it is read there.
         """
-        snapshot = self._cached(log_id) or self._load(connection, log_id)
+        snapshot = (None if within else self._cached(log_id)) or self._load(connection, log_id)
         held = locks_of(snapshot.state)
         if not held:
             return snapshot
@@ -335,11 +342,15 @@ class EventLog(ABC, Generic[StateT, EventT, DataT]):
             raise MovedOnError
         return snapshot
 
-    def _demand_newest(self, connection: sa.Connection, log_id: UUID, snapshot: LogSnapshot[StateT]) -> None:
+    def _demand_newest(
+        self, connection: sa.Connection, log_id: UUID, snapshot: LogSnapshot[StateT], *, within: bool
+    ) -> None:
         """Begin again with the log as it stands when a decision was made on an older state of it."""
         newest = self._load(connection, log_id)
         if newest.head_hash != snapshot.head_hash:
-            self._keep(log_id, newest)
+            if not within:
+                # What a larger transaction has written may still be taken back.
+                self._keep(log_id, newest)
             raise MovedOnError
 
     def _cached(self, log_id: UUID) -> LogSnapshot[StateT] | None:
@@ -353,7 +364,10 @@ class EventLog(ABC, Generic[StateT, EventT, DataT]):
             Refusal: that there is no such log.
         """
         with self._db.reading() as connection:
-            return self._keep(log_id, self._load(connection, log_id))
+            loaded = self._load(connection, log_id)
+        # Within a transaction it may be what that one has written: kept when it is committed.
+        self._db.when_committed(partial(self._keep, log_id, loaded))
+        return loaded
 
     def stored(self, log_id: UUID) -> list[StoredEvent[EventT]]:
         """Return the events of a log as stored."""

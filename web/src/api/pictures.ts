@@ -20,6 +20,21 @@ export async function drawnSmall(file: Blob): Promise<ArrayBuffer | null> {
   return (await canvas.convertToBlob({ type: "image/jpeg", quality: QUALITY })).arrayBuffer();
 }
 
+/** A picture as the body of a request. */
+function asFile(picture: ArrayBuffer): {
+  body: string;
+  bodySerializer: (body: unknown) => ArrayBuffer;
+  headers: Record<string, string>;
+  signal: AbortSignal;
+} {
+  return {
+    body: picture as unknown as string,
+    bodySerializer: (body: unknown) => body as ArrayBuffer,
+    headers: { "Content-Type": "image/jpeg" },
+    signal: AbortSignal.timeout(ANSWER_WITHIN_MS),
+  };
+}
+
 /** Send a picture of a call. */
 export function sendPicture(
   run: string,
@@ -28,12 +43,12 @@ export function sendPicture(
   late: Late | null,
 ): Promise<BenchSent> {
   const params = { path: { run_id: run }, query: { id: of.id, cell: of.cell, ...late } };
-  const sent = api.POST("/api/runs/{run_id}/photos", {
-    params,
-    body: picture as unknown as string,
-    bodySerializer: (body: unknown) => body as ArrayBuffer,
-    headers: { "Content-Type": "image/jpeg" },
-    signal: AbortSignal.timeout(ANSWER_WITHIN_MS),
-  });
-  return answerOf(sent);
+  return answerOf(api.POST("/api/runs/{run_id}/photos", { params, ...asFile(picture) }));
+}
+
+/** Keep the photograph of a sheet of paper; its name is what the lines that stand on it carry. */
+export async function keepSheet(overhaul: string, picture: ArrayBuffer): Promise<string> {
+  const params = { path: { overhaul_id: overhaul } };
+  const kept = api.POST("/api/overhauls/{overhaul_id}/photos", { params, ...asFile(picture) });
+  return (await answerOf(kept)).photo;
 }

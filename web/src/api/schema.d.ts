@@ -432,6 +432,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/overhauls/{overhaul_id}/paper": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Key In Sheet
+         * @description Key in a sheet of paper as one act: all its lines, or none.
+         */
+        post: operations["key_in_sheet_api_overhauls__overhaul_id__paper_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/overhauls/{overhaul_id}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Sheet Photo
+         * @description Keep the photograph of a sheet of paper; the file is the body, and the lines that stand on it name it.
+         */
+        post: operations["keep_sheet_photo_api_overhauls__overhaul_id__photos_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/overhauls/{overhaul_id}/plan": {
         parameters: {
             query?: never;
@@ -2574,7 +2614,8 @@ export interface components {
          *         somebody_else: that whoever looks may not answer it; None where they may, and on paper.
          *         may_leave_out: whether somebody with the authority may leave it out.
          *         for_engine: while others rely on the isolations it may be left to whoever is last on the engine.
-         *         turns_crank: the crank turns in it.
+         *         turns_crank: it belongs to a move of the crank.
+         *         moves_crank: the crank has moved when it is answered.
          *         set_to: a setting as the instrument shows it when it is right, to be given by one press; None for a measurement.
          *         starts: how readings of the same sort began in this step, up to the decimal mark, by the unit they were read
          *             in, the newest first; what lies behind the mark is each reading's own.
@@ -2639,6 +2680,8 @@ export interface components {
             /** May Leave Out */
             may_leave_out: boolean;
             movement: components["schemas"]["Figure"] | null;
+            /** Moves Crank */
+            moves_crank: boolean;
             /** Not Before */
             not_before: string | null;
             /**
@@ -6757,6 +6800,14 @@ export interface components {
         };
         JsonValue: unknown;
         /**
+         * KeptPhoto
+         * @description A photograph that is kept, by the digest of its content.
+         */
+        KeptPhoto: {
+            /** Photo */
+            photo: string;
+        };
+        /**
          * KeyIn
          * @description Fill a cell from a work sheet: what stands there, who wrote it, and the time as on paper.
          *
@@ -7270,6 +7321,7 @@ export interface components {
          *         written_at: when, by the list.
          *         written_until: it was done by then at the latest, where only a span is known.
          *         why: why it was told later.
+         *         photo: the photograph of the sheet on which it stands; None where there is none.
          *         against: what would have spoken against it, had it been known before; None where nothing did.
          *         told: what was told later is in doubt, or does not count yet, until somebody has looked; None once they have.
          */
@@ -7291,6 +7343,8 @@ export interface components {
             params: {
                 [key: string]: string;
             };
+            /** Photo */
+            photo: string | null;
             /** Seq */
             seq: number;
             /** Struck */
@@ -8839,6 +8893,7 @@ export interface components {
          *     Attributes:
          *         until: it was done by then at the latest, where only a span is known.
          *         why: why it is told later.
+         *         photo: the photograph of the sheet on which it stands, by the digest of its content.
          */
         Paper: {
             /**
@@ -8851,6 +8906,8 @@ export interface components {
              * Format: uuid
              */
             by: string;
+            /** Photo */
+            photo?: string | null;
             /** Until */
             until?: string | null;
             /** Why */
@@ -8906,6 +8963,14 @@ export interface components {
             upper: components["schemas"]["Figure"] | null;
             /** Worded */
             worded: boolean;
+        };
+        /**
+         * PaperSheet
+         * @description The lines of a sheet of paper, in the order in which they are keyed in.
+         */
+        PaperSheet: {
+            /** Lines */
+            lines: (components["schemas"]["SetScope"] | components["schemas"]["DeclareConditions"] | components["schemas"]["Isolate"] | components["schemas"]["LiftForTest"] | components["schemas"]["FreeGear"] | components["schemas"]["PutBackAfterTest"] | components["schemas"]["RestorePoint"] | components["schemas"]["HangLock"] | components["schemas"]["TakeLockOff"] | components["schemas"]["MoveDoor"] | components["schemas"]["Enter"] | components["schemas"]["Leave"] | components["schemas"]["TestAir"] | components["schemas"]["BeginHotWork"] | components["schemas"]["EndHotWork"] | components["schemas"]["AnswerForTablet"] | components["schemas"]["LookAtTold"] | components["schemas"]["RelieveAttendant"] | components["schemas"]["FindCrank"] | components["schemas"]["LoseCrank"] | components["schemas"]["MoveCrank"] | components["schemas"]["SetAttitude"] | components["schemas"]["CarryCrank"] | components["schemas"]["Remark"] | components["schemas"]["SeeTo"] | components["schemas"]["ReadDeflections"] | components["schemas"]["Witness"] | components["schemas"]["NoteStop"] | components["schemas"]["NoteRunIn"] | components["schemas"]["TakePlan"] | components["schemas"]["PayDebt"] | components["schemas"]["StrikeEntry"] | components["schemas"]["HandOverEngine"] | components["schemas"]["CloseOverhaul"])[];
         };
         /**
          * ParkStep
@@ -16169,6 +16234,242 @@ export interface operations {
             };
             /** @description Problem */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    key_in_sheet_api_overhauls__overhaul_id__paper_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                overhaul_id: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PaperSheet"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EnginePage"];
+                };
+            };
+            /** @description Problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_sheet_photo_api_overhauls__overhaul_id__photos_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                overhaul_id: string;
+            };
+            cookie?: {
+                jorvek_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "image/jpeg": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptPhoto"];
+                };
+            };
+            /** @description Problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Problem */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };

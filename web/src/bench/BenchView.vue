@@ -153,6 +153,7 @@ useShortcuts({
         v-if="(call?.turns_crank || view.gear) && !bench.offline"
         :run="view.run_id"
         :turns="call?.turns_crank ?? false"
+        :moves="call?.moves_crank ?? false"
       />
       <p v-if="view.fault" class="hint" role="alert">
         {{ t(`bench.${view.fault.code}`, view.fault.params) }}

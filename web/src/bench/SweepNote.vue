@@ -12,7 +12,7 @@ import FormDialog from "@/shared/FormDialog.vue";
 import ProblemNote from "@/shared/ProblemNote.vue";
 
 /** A move of the crank at a joint: what is in its way on the whole engine, and its gear, freed and locked again. */
-const props = defineProps<{ run: string; turns: boolean }>();
+const props = defineProps<{ run: string; turns: boolean; moves: boolean }>();
 const { t } = useI18n();
 const acting = useActing();
 const bench = useBench();
@@ -55,13 +55,13 @@ async function lockGear(): Promise<void> {
   <div v-if="crank" class="gear">
     <sweep-lines v-if="turns" :crank="crank" brief />
     <p v-if="gear" class="state" role="status">{{ t("engine.gear_open", { by: gear.commander }) }}</p>
-    <p v-else-if="turns && crank.gear_locked" class="state">{{ t("engine.obstacle.gear_isolated") }}</p>
+    <p v-else-if="moves && crank.gear_locked" class="state">{{ t("engine.obstacle.gear_isolated") }}</p>
     <problem-note :problem="acting.problem.value" :unsent="acting.unsent.value" />
     <v-btn v-if="gear?.own" class="big" :class="{ main: !turns }" block @click="lockGear">{{
       t("engine.gear_lock")
     }}</v-btn>
     <v-btn
-      v-else-if="turns && !gear && crank.gear_locked"
+      v-else-if="moves && !gear && crank.gear_locked"
       class="big"
       block
       @click="((commander = ''), (asking = true))"

@@ -5,6 +5,8 @@ import { answerOf, api } from "@/api/client";
 import type { Condition, EngineEntry, PointNow } from "@/api/types";
 import BoardPanel from "@/engine/BoardPanel.vue";
 import { provideEngine, type Said } from "@/engine/engine";
+import SheetLines from "@/engine/SheetLines.vue";
+import { lineOf, type SheetLine } from "@/engine/sheetLines";
 import EntryFields from "@/engine/EntryFields.vue";
 import { useEntryForm } from "@/engine/entering";
 import { usePeople } from "@/engine/people";
@@ -16,7 +18,6 @@ import MomentField from "@/shared/MomentField.vue";
 import PaperPage from "@/shared/PaperPage.vue";
 import PersonField from "@/shared/PersonField.vue";
 import NotHere from "@/shared/NotHere.vue";
-import ProblemNote from "@/shared/ProblemNote.vue";
 import { figureOf } from "@/shared/typed";
 
 /** Lists that were written where there was no tablet, keyed in line by line: who wrote what, and when. */
@@ -52,7 +53,14 @@ const point = ref<PointNow["point"] | "">("");
 const lock = ref("");
 const permit = ref("");
 const { form, said: entry } = useEntryForm(() => new Date(at.value));
-const which = ref(0);
+/** A lock or somebody inside, as the log numbers it, or as a line of this very sheet. */
+const which = ref<number | string>("");
+const sheet = ref<SheetLine[]>([]);
+const ofEntry = computed(() =>
+  typeof which.value === "number"
+    ? { number: which.value, entry: null }
+    : { number: null, entry: which.value },
+);
 const joint = ref("");
 const condition = ref<Condition | "">("");
 const ladder = computed(() => overhaul.value?.joints.find((one) => one.key === joint.value)?.ladder ?? []);
@@ -64,14 +72,20 @@ const words = ref("");
 
 const figure = (text: string): number => figureOf(text) ?? Number.NaN;
 const isFigure = (text: string): boolean => figureOf(text) !== null;
-const points = computed(() =>
-  (overhaul.value?.points ?? []).filter((one) => (one.state === "open") === (kind.value === "isolated")),
-);
+/** What is isolated further up on the sheet may be given back further down. */
+const points = computed(() => overhaul.value?.points ?? []);
 const standing = computed(() => {
   const over = overhaul.value;
   if (over === null) return [];
-  if (kind.value === "left") return over.inside.map((one) => ({ value: one.entry, title: one.person }));
-  return over.locks.map((one) => ({ value: one.entry, title: `${one.by}, ${one.lock}` }));
+  const hereIs = kind.value === "left" ? "enter" : "hang_lock";
+  const here = sheet.value
+    .filter(({ command }) => command.kind === hereIs)
+    .map((one) => ({ value: one.command.id, title: `${one.words} (${one.by})` }));
+  const known: { value: number | string; title: string }[] =
+    kind.value === "left"
+      ? over.inside.map((one) => ({ value: one.entry, title: one.person }))
+      : over.locks.map((one) => ({ value: one.entry, title: `${one.by}, ${one.lock}` }));
+  return [...known, ...here];
 });
 const asksPoint = computed(() => kind.value === "isolated" || kind.value === "restored");
 const asksStanding = computed(() => kind.value === "left" || kind.value === "lock_off");
@@ -89,9 +103,14 @@ const said = computed<Said | null>(() => {
     case "lock_hung":
       return filled(lock.value) === null ? null : { kind: "hang_lock", lock: lock.value.trim() };
     case "lock_off":
-      return which.value === 0
+      return which.value === ""
         ? null
-        : { kind: "take_lock_off", hung: which.value, entry: null, words: filled(words.value) };
+        : {
+            kind: "take_lock_off",
+            hung: ofEntry.value.number,
+            entry: ofEntry.value.entry,
+            words: filled(words.value),
+          };
     case "door_opened":
     case "door_shut":
       return form.door === ""
@@ -108,7 +127,9 @@ const said = computed<Said | null>(() => {
     case "entered":
       return entry.value;
     case "left":
-      return which.value === 0 ? null : { kind: "leave", entered: which.value, entry: null, seen: false };
+      return which.value === ""
+        ? null
+        : { kind: "leave", entered: ofEntry.value.number, entry: ofEntry.value.entry, seen: false };
     case "crank_found":
       return !isFigure(angle.value) || filled(words.value) === null
         ? null
@@ -128,7 +149,33 @@ const said = computed<Said | null>(() => {
   }
 });
 
-async function enter(): Promise<void> {
+/** How a line is shown until it is keyed in: what it says, of what, and of whom. */
+function wordsOf(one: Said): string {
+  const of = (name: string): string => people.value.find((person) => person.id === name)?.name ?? name;
+  const what = ((): string => {
+    switch (one.kind) {
+      case "isolate":
+      case "restore_point":
+        return t(`isolation.${one.point}`);
+      case "move_door":
+        return one.door;
+      case "declare_conditions":
+        return `${overhaul.value?.joints.find((place) => place.key === joint.value)?.label ?? ""}, ${t(`condition.${condition.value}`)}`;
+      case "enter":
+        return `${of(one.person)}, ${one.permit}`;
+      case "hang_lock":
+        return one.lock;
+      case "leave":
+      case "take_lock_off":
+        return standing.value.find((line) => line.value === which.value)?.title ?? "";
+      default:
+        return `${angle.value}°`;
+    }
+  })();
+  return `${t(`engine.lists.${kind.value}`)}: ${what}`;
+}
+
+function add(): void {
   if (said.value === null || at.value === "" || by.value === "") return;
   const paper = {
     by: by.value,
@@ -136,9 +183,10 @@ async function enter(): Promise<void> {
     until: until.value === "" ? null : new Date(until.value).toISOString(),
     why: why.value.trim() || null,
   };
-  if (!(await engine.send({ ...said.value, paper } as Said))) return;
+  const writer = people.value.find((one) => one.id === by.value)?.name ?? "";
+  sheet.value = [...sheet.value, lineOf(said.value, paper, wordsOf(said.value), writer)];
   point.value = "";
-  which.value = 0;
+  which.value = "";
   for (const field of [lock, permit, words, angle, until, why]) field.value = "";
   Object.assign(form, { person: "", oxygen: "", gas: "" });
 }
@@ -172,12 +220,11 @@ async function fetchKeyed(): Promise<void> {
       }}</v-btn>
       <v-btn :to="{ name: 'engine', params: { engine: page.engine.id } }">{{ t("engine.back") }}</v-btn>
     </template>
-    <problem-note :problem="acting.problem.value" :unsent="acting.unsent.value" />
     <p v-if="!overhaul">{{ t("engine.none") }}</p>
     <template v-else>
       <board-panel :title="t('engine.lists.key_in')">
         <p class="muted">{{ t("engine.lists.text") }}</p>
-        <form class="fields" @submit.prevent="enter">
+        <form class="fields" @submit.prevent="add">
           <person-field v-model="by" :label="t('engine.lists.who')" :people="people" />
           <moment-field v-model="at" :label="t('engine.lists.when')" :past="14" />
           <moment-field v-model="until" :label="t('engine.lists.until')" :past="14" />
@@ -265,10 +312,11 @@ async function fetchKeyed(): Promise<void> {
             maxlength="200"
           />
           <v-btn class="main" type="submit" :disabled="said === null || at === '' || by === ''">{{
-            t("engine.lists.enter")
+            t("engine.lists.add")
           }}</v-btn>
         </form>
       </board-panel>
+      <sheet-lines v-model="sheet" />
       <board-panel
         :title="t('engine.lists.done')"
         :none="t('engine.lists.done_none')"
@@ -279,6 +327,9 @@ async function fetchKeyed(): Promise<void> {
             <span class="figure" translate="no">{{ dayTimeText(one.written_at ?? one.at) }}</span>
             <span>
               {{ entryWords(i18n, one) }} <span class="muted" translate="no">{{ one.written_by }}</span>
+              <a v-if="one.photo" :href="`/api/photos/${one.photo}.jpg`" target="_blank" rel="noopener">{{
+                t("engine.lists.photo_see")
+              }}</a>
               <strong v-if="one.against" class="against">{{ t(`engine.against.${one.against}`) }}</strong>
               <strong v-if="one.told" class="against">{{ t(`engine.told_${one.told}`) }}</strong>
             </span>

@@ -38,6 +38,8 @@ export interface Engine {
   again: () => Promise<void>;
   /** Send a command; true when the server has stored it. */
   send: (said: Said, pins?: { pin?: string; other_pin?: string }) => Promise<boolean>;
+  /** Key in the lines of a sheet of paper as one act; true when the server has stored all of them. */
+  keyIn: (lines: readonly OverhaulCommand[]) => Promise<boolean>;
   open: (title: string, scope: string[], asItRan: boolean) => Promise<boolean>;
 }
 
@@ -127,6 +129,16 @@ export function provideEngine(id: () => string): Engine {
     });
   }
 
+  async function keyIn(lines: readonly OverhaulCommand[]): Promise<boolean> {
+    const overhaulId = overhaul.value?.overhaul_id;
+    if (overhaulId === undefined) return false;
+    return acting.act(async () => {
+      const params = { path: { overhaul_id: overhaulId } };
+      const body = { lines: [...lines] };
+      page.value = await answerOf(api.POST("/api/overhauls/{overhaul_id}/paper", { params, body }));
+    });
+  }
+
   /** Who goes in or out does so with or without a link: it is kept here, and told as soon as there is one. */
   async function sendOrKeep(overhaulId: string, command: OverhaulCommand): Promise<boolean> {
     acting.clear();
@@ -142,7 +154,7 @@ export function provideEngine(id: () => string): Engine {
     });
   }
 
-  const engine = { page, overhaul, acting, waiting, again, send, open };
+  const engine = { page, overhaul, acting, waiting, again, send, keyIn, open };
   provide(KEY, engine);
   return engine;
 }

@@ -132,7 +132,8 @@ def open_overhaul(workshop: Workshop, actor: Person, command: OpenOverhaul) -> O
     """
     demand(actor.role, Act.LEAD_OVERHAUL)
     engine = engine_of(workshop, command.engine_id)
-    return _under_engine(workshop, engine.id, lambda: _open(workshop, actor, command, engine, small=False))
+    held = frozenset({engine_lock(engine.id)})
+    return workshop.overhauls.under(held, lambda: _open(workshop, actor, command, engine, small=False))
 
 
 def sheet_in_force(workshop: Workshop, engine: Engine) -> EngineSheet:
@@ -200,8 +201,14 @@ def _open(workshop: Workshop, actor: Person, command: OpenOverhaul, engine: Engi
     return workshop.overhauls.append(command.overhaul_id, follow, stamp, lambda _: declared)
 
 
-def _under_engine(workshop: Workshop, engine_id: str, act: Callable[[], OverhaulSnapshot]) -> OverhaulSnapshot:
-    return workshop.overhauls.under(frozenset({engine_lock(engine_id)}), act)
+def under_engine(workshop: Workshop, overhaul_id: UUID, act: Callable[[], OverhaulSnapshot]) -> OverhaulSnapshot:
+    """Carry out an act on an overhaul and on what follows from it, under the engine's lock: all of it or nothing.
+
+    Raises:
+        Refusal: from ``act``; ``no_such_overhaul``.
+    """
+    engine = workshop.overhauls.snapshot(overhaul_id).state.opened.engine
+    return workshop.overhauls.under(frozenset({engine_lock(engine.id)}), act)
 
 
 def act(
@@ -235,7 +242,6 @@ def act(
     confirmed = pin is not None and check_pin(workshop, actor.id, pin) is not None
     other = command.to if isinstance(command, oc.HandOverEngine) else None
     also = other is not None and other_pin is not None and check_pin(workshop, other, other_pin) is not None
-    before = workshop.overhauls.snapshot(overhaul_id).state
     stamp = Stamp(actor, workshop.clock())
 
     def decided(state: Overhaul) -> ov.OverhaulData:
@@ -251,7 +257,7 @@ def act(
         again = partial(ask_again, workshop, command=command, stamp=stamp)
         return workshop.overhauls.append(overhaul_id, command, stamp, decided, then=again)
 
-    snapshot = _under_engine(workshop, before.opened.engine.id, append)
+    snapshot = under_engine(workshop, overhaul_id, append)
     if isinstance(command, oc.CloseOverhaul):
         sealed(workshop)
     return snapshot

@@ -22,7 +22,6 @@ from jorvek.core.overhaul.views.log_lines import entry_of
 from jorvek.core.refusal import Refusal
 from jorvek.core.rights import Act, demand
 from jorvek.core.run.log.events import Person
-from jorvek.core.run.log.state import RunState
 from jorvek.core.run.views.labels import View
 from jorvek.core.run.views.record import record_of
 from jorvek.core.sheet.document import EngineSheet
@@ -253,6 +252,8 @@ def export_overhaul(workshop: Workshop, overhaul_id: UUID) -> bytes:
             archive.writestr(f"tables/{run.run_id}.csv", write_csv(record))
             for name in there.state.photo_names:
                 archive.writestr(f"photos/{name}.jpg", workshop.photos.read(name))
+        for name in snapshot.state.photo_names - {n.removeprefix("photos/")[:-4] for n in archive.namelist()}:
+            archive.writestr(f"photos/{name}.jpg", workshop.photos.read(name))
         head = {
             "format": FORMAT,
             "overhaul_id": str(overhaul_id),
@@ -308,16 +309,17 @@ def import_overhaul(workshop: Workshop, actor: Person, raw: bytes) -> UUID:
             snapshot = import_run(workshop, actor, text.decode(errors="replace"))
             if snapshot.head_hash != seals[name]:
                 raise Refusal("archive_not_whole", what=name)
-            _demand_photos(workshop, snapshot.state)
+            _demand_photos(workshop, snapshot.state.photo_names)
         workshop.overhauls.restore(lines, Brought(actor.id, workshop.clock()))
+        _demand_photos(workshop, workshop.overhauls.snapshot(first.overhaul_id).state.photo_names)
         return first.overhaul_id
 
     return workshop.database.transact(whole)
 
 
-def _demand_photos(workshop: Workshop, run: RunState) -> None:
-    """Refuse an archive of which a run names photographs that it does not bring."""
-    for photo in run.photo_names:
+def _demand_photos(workshop: Workshop, names: frozenset[str]) -> None:
+    """Refuse an archive of which a log names photographs that it does not bring."""
+    for photo in names:
         try:
             workshop.photos.read(photo)
         except Refusal as refusal:

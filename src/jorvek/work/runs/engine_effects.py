@@ -16,21 +16,25 @@ from jorvek.core.overhaul.rules.joint_conditions import counts
 from jorvek.core.overhaul.rules.return_to_service import CHECKS, relying
 from jorvek.core.overhaul.rules.stops import demand_stood
 from jorvek.core.overhaul.rules.sweep import demand_clear, demand_gear_free, demand_nobody_inside
-from jorvek.core.procedure.cell_items import CellItem
 from jorvek.core.procedure.steps import CrankPositionStep, RestoreStep
 from jorvek.core.refusal import Refusal
 from jorvek.core.run.log.cells import Cell
 from jorvek.core.run.log.commands import Command, CommandBase, KeyIn, RecordReading, SettleClaim, StrikeReading
 from jorvek.core.run.log.events import ClaimSettled, EventData, LeftOutAnswer, LeftToEngineAnswer, Recorded
 from jorvek.core.run.log.state import RunState
-from jorvek.core.run.rules.engine_effects import moves_door, opens_crankcase, point_of, shuts_door, turns_crank
+from jorvek.core.run.rules.engine_effects import (
+    moves_crank,
+    moves_door,
+    opens_crankcase,
+    point_of,
+    shuts_door,
+    turns_crank,
+)
 from jorvek.store.eventlog import Stamp
 from jorvek.work.engine.overhauls import EngineNow, ask_again, engine_now, open_on
 from jorvek.work.workshop import Workshop
 
 _WIDE: Final = ("make_safe", "restore")
-_TURNED: Final = (CellItem.REACHED, CellItem.INCHED, CellItem.TURNED)
-"""Items after which the crank has moved; of a deflection every reading is taken at another angle."""
 
 
 def engine_for(workshop: Workshop, run_id: UUID, state: RunState, command: Command) -> EngineNow | None:
@@ -91,7 +95,8 @@ def demand_engine_allows(now: EngineNow, run_id: UUID, state: RunState, command:
         return
     if turns_crank(state, cell):
         demand_clear(now.overhaul, now.sheet, now.runs, now.silent, run_id)
-        demand_gear_free(now.overhaul, run_id)
+        if moves_crank(state, cell):
+            demand_gear_free(now.overhaul, run_id)
     # A door that was moved without a link is moved: what is taken in late is told, whatever has come since.
     at_once = not isinstance(command, SettleClaim)
     if cell.kind == "restore" or (at_once and shuts_door(state, cell)):
@@ -142,7 +147,7 @@ def _fact(
         return ov.Restored(point=point, run=run_id, cell=cell.key)
     if cell.kind == "restore" and point in CHECKS:
         return ov.SeenTo(check=point, words=cell.text or cell.step, run=run_id, cell=cell.key)
-    if cell.traits.crank == "turns" and (cell.what in _TURNED or cell.kind == "deflection"):
+    if moves_crank(state, cell):
         return _moved(now, run_id, state, cell, data)
     return None
 

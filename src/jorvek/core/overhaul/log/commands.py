@@ -15,7 +15,7 @@ from jorvek.core.overhaul.log import events as ov
 from jorvek.core.procedure.metal_parts import Condition
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.run.log.commands import CommandBase
-from jorvek.core.run.log.events import Fact, Person, Words
+from jorvek.core.run.log.events import Fact, Person, PhotoName, Words
 from jorvek.core.run.views.on_engine import RunOnEngine
 from jorvek.core.sheet.document import EngineSheet
 
@@ -26,12 +26,14 @@ class Paper(Fact):
     Attributes:
         until: it was done by then at the latest, where only a span is known.
         why: why it is told later.
+        photo: the photograph of the sheet on which it stands, by the digest of its content.
     """
 
     by: UUID
     at: AwareDatetime
     until: AwareDatetime | None = None
     why: Words | None = None
+    photo: PhotoName | None = None
 
 
 class ListedCommand(CommandBase):

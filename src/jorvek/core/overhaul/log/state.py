@@ -254,6 +254,12 @@ class Overhaul:
     closed_at: datetime | None = None
 
     @property
+    def photo_names(self) -> frozenset[str]:
+        """Names of the photographs of sheets of paper from which lines were keyed in."""
+        papers = (line.paper for line in self.lines)
+        return frozenset(paper.photo for paper in papers if paper is not None and paper.photo is not None)
+
+    @property
     def gear_freed(self) -> Test | None:
         """The move of the crank for which the turning gear is free; None while it is locked."""
         return next((test for test in self.tests if test.moves_crank), None)

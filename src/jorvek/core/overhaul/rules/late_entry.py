@@ -88,7 +88,7 @@ def from_paper(command: oc.ListedCommand, context: oc.EngineContext, data: ov.Ov
     assert command.paper is not None
     assert isinstance(data, ov.Listed)
     paper = command.paper
-    written = OnPaper(by=context.actor, at=paper.at, until=paper.until, why=paper.why)
+    written = OnPaper(by=context.actor, at=paper.at, until=paper.until, why=paper.why, photo=paper.photo)
     return data.model_copy(update={"paper": written})
 
 

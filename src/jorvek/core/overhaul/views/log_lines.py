@@ -24,6 +24,7 @@ class LogLine(View):
         written_at: when, by the list.
         written_until: it was done by then at the latest, where only a span is known.
         why: why it was told later.
+        photo: the photograph of the sheet on which it stands; None where there is none.
         against: what would have spoken against it, had it been known before; None where nothing did.
         told: what was told later is in doubt, or does not count yet, until somebody has looked; None once they have.
     """
@@ -39,6 +40,7 @@ class LogLine(View):
     written_at: datetime | None
     written_until: datetime | None
     why: str | None
+    photo: str | None
     against: str | None
     told: Literal["less_safe", "safer"] | None
 
@@ -127,6 +129,7 @@ def entry_of(line: Line, *, open_still: bool = False) -> LogLine:
         written_at=line.paper.at if line.paper else None,
         written_until=line.paper.until if line.paper else None,
         why=line.paper.why if line.paper else None,
+        photo=line.paper.photo if line.paper else None,
         against=getattr(data, "against", None),
         told=getattr(data, "told", None) if open_still else None,
     )

@@ -314,12 +314,14 @@ class OnPaper(Fact):
     Attributes:
         until: it was done by then at the latest, where only a span is known.
         why: why it is told later.
+        photo: the photograph of the sheet on which it stands, by the digest of its content.
     """
 
     by: Person
     at: datetime
     until: datetime | None = None
     why: str | None = None
+    photo: str | None = None
 
 
 class Done(Fact):

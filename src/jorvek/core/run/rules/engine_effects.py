@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Final
 
+from jorvek.core.procedure.cell_items import WEBS, CellItem
 from jorvek.core.procedure.metal_parts import Act
 from jorvek.core.procedure.parts import Isolation
 from jorvek.core.procedure.steps import MakeSafeStep, RestoreStep
@@ -31,8 +32,17 @@ def point_of(state: RunState, cell: Cell) -> Isolation | None:
     return next((i.isolates for i in step.items if i.id == cell.item), None)
 
 
+_MOVES: Final = frozenset((CellItem.REACHED, CellItem.INCHED, CellItem.TURNED, *WEBS))
+"""Items after which the crank stands elsewhere; what is looked at before, and proved after, moves nothing."""
+
+
+def moves_crank(state: RunState, cell: Cell) -> bool:
+    """Tell whether the crank has moved when a call is answered: the turning gear is free for that."""
+    return turns_crank(state, cell) and (cell.what in _MOVES or point_of(state, cell) == "barred")
+
+
 def turns_crank(state: RunState, cell: Cell) -> bool:
-    """Tell whether the crank turns in a call, by a kind of step that turns it or as the engine's last barring."""
+    """Tell whether a call belongs to a move of the crank: to a step that turns it, or to the engine's last barring."""
     return cell.traits.crank == "turns" or point_of(state, cell) == "barred"
 
 

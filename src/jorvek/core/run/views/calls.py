@@ -24,7 +24,7 @@ from jorvek.core.run.log.state import RunState
 from jorvek.core.run.rules.authorization import Bar, barred, signing_rank, wanted_rank
 from jorvek.core.run.rules.choices import OWES_WORDS
 from jorvek.core.run.rules.departures import may_be_left_out
-from jorvek.core.run.rules.engine_effects import may_be_left_to_engine, turns_crank
+from jorvek.core.run.rules.engine_effects import may_be_left_to_engine, moves_crank, turns_crank
 from jorvek.core.run.rules.friction import product_at_hand, range_tested_against, torque_Nm
 from jorvek.core.run.rules.judge import ceiling_for, seen_judgement, stood_long_enough, waits_for_engine
 from jorvek.core.run.rules.on_instrument import Shown, only_rounded, shown_on
@@ -95,7 +95,8 @@ class Call(Label):
         somebody_else: that whoever looks may not answer it; None where they may, and on paper.
         may_leave_out: whether somebody with the authority may leave it out.
         for_engine: while others rely on the isolations it may be left to whoever is last on the engine.
-        turns_crank: the crank turns in it.
+        turns_crank: it belongs to a move of the crank.
+        moves_crank: the crank has moved when it is answered.
         set_to: a setting as the instrument shows it when it is right, to be given by one press; None for a measurement.
         starts: how readings of the same sort began in this step, up to the decimal mark, by the unit they were read
             in, the newest first; what lies behind the mark is each reading's own.
@@ -140,6 +141,7 @@ class Call(Label):
     may_leave_out: bool
     for_engine: bool
     turns_crank: bool
+    moves_crank: bool
     set_to: SetTo | None
     starts: dict[str, tuple[str, ...]]
     also: dict[str, str]
@@ -238,6 +240,7 @@ def call_of(state: RunState, cell: Cell, looking: Looking | None = None) -> Call
         may_leave_out=may_be_left_out(state, cell),
         for_engine=may_be_left_to_engine(state, cell),
         turns_crank=turns_crank(state, cell),
+        moves_crank=moves_crank(state, cell),
         set_to=set_to(state, cell),
         starts=starts(state, cell),
         also=_also(state, cell, looking),

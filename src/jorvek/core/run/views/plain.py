@@ -122,6 +122,7 @@ def _plain_call(state: RunState, cell: Cell, looking: Looking) -> Call:
         may_leave_out=False,
         for_engine=False,
         turns_crank=False,
+        moves_crank=False,
         set_to=None,
         starts={},
         also={},
