@@ -96,12 +96,22 @@ li {
   border-top: 1px solid var(--line);
   display: grid;
   gap: 2px 12px;
-  grid-template-columns: 150px minmax(0, 1fr) var(--touch);
+  grid-template-columns: 130px minmax(0, 1fr) auto;
   padding: 4px 0;
 }
 
 .figure {
   font-size: var(--size-1);
+}
+
+.words {
+  font-size: var(--size-2);
+}
+
+.row {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px;
 }
 
 .refused {
