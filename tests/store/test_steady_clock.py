@@ -47,6 +47,38 @@ def test_set_back_it_stands_still_and_goes_on_when_it_is_caught_up_with() -> Non
     assert clock.behind_s is None
 
 
+def test_set_forward_it_is_followed_and_said_for_a_day() -> None:
+    source, counter = SetClock(NOON), SetClock(NOON)
+
+    def counted_s() -> float:
+        return (counter() - NOON).total_seconds()
+
+    clock = SteadyClock(source, counter_s=counted_s)
+
+    def pass_by(seconds: float) -> datetime:
+        source.forward(seconds)
+        counter.forward(seconds)
+        return clock()
+
+    assert pass_by(8 * 3600) == NOON + timedelta(hours=8), "a night without a look is no jump"
+    source.forward(30)
+    clock()
+    assert clock.forward_s is None, "so much is a clock that is kept right"
+    source.forward(31)
+    clock()
+    assert clock.forward_s == 31.0
+    assert clock.jumps == ("server clock set forward by 31 s, to 2026-11-23T20:01:01+00:00",)
+    pass_by(24 * 3600)
+    assert clock.forward_s == 31.0
+    pass_by(1)
+    assert clock.forward_s is None
+    source.forward(3600)
+    clock()
+    source.forward(-3600)
+    clock()
+    assert (clock.forward_s, clock.behind_s) == (None, 3600.0), "set right again, it stands still until it is caught up"
+
+
 def test_a_hair_behind_is_no_jump() -> None:
     source = SetClock(NOON)
     clock = SteadyClock(source)

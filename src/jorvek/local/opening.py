@@ -18,7 +18,7 @@ from jorvek.store.eventlog import newest_moment
 from jorvek.store.serving import GONE_AFTER_S, at_work
 from jorvek.store.shadow_schema import bring_up_to_date
 from jorvek.store.site_key import SiteKey, SiteKeyError, kept_key
-from jorvek.work.steady_clock import SteadyClock
+from jorvek.work.steady_clock import SteadyClock, counted_s
 from jorvek.work.workshop import Workshop, system_clock
 
 
@@ -71,7 +71,7 @@ def _workshop(settings: Settings, url: str) -> Workshop:
         raise ServerFailedError(say(f"refusal.{refusal.code}", refusal.params)) from refusal
     return Workshop(
         database,
-        clock=SteadyClock(system_clock, newest_moment(database)),
+        clock=SteadyClock(system_clock, newest_moment(database), counted_s),
         site_zone=settings.site_zone,
         base_url=settings.address(),
         photo_dir=settings.data / "photos",

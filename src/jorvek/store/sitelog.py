@@ -232,7 +232,7 @@ _NEWEST_ROOT: Final = sa.select(t.site_root).order_by(t.site_root.c.size.desc())
 
 def _clock_entry(words: str, now: datetime) -> SiteLogEntry:
     digest = sha256(words.encode()).hexdigest()
-    return SiteLogEntry(kind=CLOCK, key=now.isoformat(), digest=digest, at=now, words=words)
+    return SiteLogEntry(kind=CLOCK, key=f"{now.isoformat()} {digest[:12]}", digest=digest, at=now, words=words)
 
 
 def _newest(connection: sa.Connection) -> Root | None:

@@ -56,22 +56,25 @@ class SeenSeal(View):
         now: the newest seal; None where there is no site log.
         lost: what the tablet has seen is not part of what is there: something was taken back, or changed.
         clock_behind_s: the server's clock was set back by so many seconds, and stands still; None in order.
+        clock_forward_s: it was set forward by so many seconds during the last day; None where it was not.
     """
 
     now: Seal | None
     lost: bool
     clock_behind_s: float | None
+    clock_forward_s: float | None
 
 
 def seen(workshop: Workshop, seal: Seal | None) -> SeenSeal:
     """Hold the last seal that a tablet has seen against the site log, and return the newest."""
-    behind_s = workshop.clock.behind_s if isinstance(workshop.clock, SteadyClock) else None
+    clock = workshop.clock if isinstance(workshop.clock, SteadyClock) else None
+    behind_s, forward_s = (None, None) if clock is None else (clock.behind_s, clock.forward_s)
     log = workshop.site_log
     newest = None if log is None else log.newest()
     if log is None or newest is None:
-        return SeenSeal(now=None, lost=seal is not None, clock_behind_s=behind_s)
+        return SeenSeal(now=None, lost=seal is not None, clock_behind_s=behind_s, clock_forward_s=forward_s)
     lost = seal is not None and not log.goes_on_from(seal)
-    return SeenSeal(now=newest.seal(), lost=lost, clock_behind_s=behind_s)
+    return SeenSeal(now=newest.seal(), lost=lost, clock_behind_s=behind_s, clock_forward_s=forward_s)
 
 
 def begin_new_key(workshop: Workshop, words: str) -> Root:

@@ -11445,10 +11445,13 @@ export interface components {
          *         now: the newest seal; None where there is no site log.
          *         lost: what the tablet has seen is not part of what is there: something was taken back, or changed.
          *         clock_behind_s: the server's clock was set back by so many seconds, and stands still; None in order.
+         *         clock_forward_s: it was set forward by so many seconds during the last day; None where it was not.
          */
         SeenSeal: {
             /** Clock Behind S */
             clock_behind_s: number | null;
+            /** Clock Forward S */
+            clock_forward_s: number | null;
             /** Lost */
             lost: boolean;
             now: components["schemas"]["Seal"] | null;

@@ -19,6 +19,12 @@ const keeps = computed(() => session.me?.rights.includes("keep_register") ?? fal
       {{ t("seal.clock_back_text", { minutes: Math.ceil(seal.clockBehind / 60) }) }}
     </p>
   </section>
+  <section v-else-if="seal.clockForward !== null" class="seal-lost" role="status">
+    <p class="words">
+      <strong>{{ t("seal.clock_forward") }}</strong>
+      {{ t("seal.clock_forward_text", { minutes: Math.ceil(seal.clockForward / 60) }) }}
+    </p>
+  </section>
   <section v-if="seal.lost && seal.seen" class="seal-lost" role="alert">
     <p class="words">
       <strong>{{ t("seal.lost") }}</strong>

@@ -30,6 +30,8 @@ export const useSiteSeal = defineStore("siteSeal", () => {
   const lost = ref(false);
   /** The server's clock was set back by so many seconds, and stands still. */
   const clockBehind = ref<number | null>(null);
+  /** It was set forward by so many seconds during the last day. */
+  const clockForward = ref<number | null>(null);
 
   async function ask(): Promise<void> {
     if (session.me === null) return;
@@ -37,6 +39,7 @@ export const useSiteSeal = defineStore("siteSeal", () => {
     now.value = answer.now;
     lost.value = answer.lost;
     clockBehind.value = answer.clock_behind_s;
+    clockForward.value = answer.clock_forward_s;
     if (!answer.lost && answer.now !== null) remember(answer.now);
   }
 
@@ -53,5 +56,5 @@ export const useSiteSeal = defineStore("siteSeal", () => {
 
   const again = (): void => void ask().catch(() => undefined);
   setInterval(again, EVERY_MS);
-  return { seen, now, lost, clockBehind, known, again };
+  return { seen, now, lost, clockBehind, clockForward, known, again };
 });
