@@ -80,6 +80,11 @@ def the_gear_is_freed_for_the_move_and_locked_again(page: Page) -> None:
     sheet.get_by_role("button", name="Free the turning gear for this move").click()
     expect(note).to_contain_text("Turning gear free for a move of the crank, commanded by Bram Okafor")
     expect(page.locator(".engine-line")).to_contain_text("turning gear free: Bram Okafor commands")
+    board = page.context.new_page()
+    board.goto(f"{page.url.split('/bench/')[0]}/engine/unit-4/board")
+    expect(board.locator(".panel.hot").first).to_contain_text("Hands out until it is locked again")
+    looks_accessible(board)
+    board.close()
     note.get_by_role("button", name="Locked again").click()
     expect(note).to_contain_text("The turning gear is locked")
 

@@ -3,6 +3,7 @@ import { computed, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import BoardPanel from "@/engine/BoardPanel.vue";
 import HotWorkPanel from "@/engine/HotWorkPanel.vue";
+import LiftedNote from "@/engine/LiftedNote.vue";
 import PeoplePanels from "@/engine/PeoplePanels.vue";
 import ToldPanel from "@/engine/ToldPanel.vue";
 import SweepLines from "@/engine/SweepLines.vue";
@@ -42,6 +43,9 @@ const permits = computed(() => [
     <problem-note :problem="acting.problem.value" :unsent="acting.unsent.value" />
     <p v-if="!overhaul">{{ t("engine.none") }}</p>
     <template v-else>
+      <board-panel v-if="overhaul.tests.length > 0" class="large" :title="t('engine.lifted_title')" hot>
+        <lifted-note />
+      </board-panel>
       <board-panel
         class="large"
         :title="t('engine.pressure')"
@@ -140,6 +144,10 @@ p {
 
 .large .words {
   font-size: var(--size-6);
+}
+
+.board :deep(.lifted) {
+  font-size: var(--size-5);
 }
 
 .board p.points {

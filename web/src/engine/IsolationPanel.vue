@@ -3,6 +3,7 @@ import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import type { PointNow } from "@/api/types";
 import BoardPanel from "@/engine/BoardPanel.vue";
+import LiftedNote from "@/engine/LiftedNote.vue";
 import { useEngine } from "@/engine/engine";
 import FormDialog from "@/shared/FormDialog.vue";
 import { whenText } from "@/shared/format";
@@ -55,20 +56,7 @@ async function lift(): Promise<void> {
     <template v-if="works && liftable.length > 0 && over.tests.length === 0" #act>
       <v-btn @click="((lifted = []), (testing = true))">{{ t("engine.test") }}</v-btn>
     </template>
-    <div v-for="one in over.tests" :key="one.entry" class="test">
-      <span>{{
-        one.moves_crank
-          ? t("engine.gear_open", { by: one.guards })
-          : t("engine.test_open", { test: one.test, guards: one.guards })
-      }}</span>
-      <v-btn
-        v-if="works"
-        class="main"
-        @click="engine.send({ kind: 'put_back_after_test', lifted: one.entry })"
-      >
-        {{ t(one.moves_crank ? "engine.gear_lock" : "engine.test_back") }}
-      </v-btn>
-    </div>
+    <lifted-note />
     <ul class="plain points">
       <li v-for="point in points" :key="point.point" :class="point.state">
         <component
@@ -177,18 +165,7 @@ button.point {
   font-weight: 400;
 }
 
-.lifted .words,
-.test {
+.lifted .words {
   color: var(--out);
-}
-
-.test {
-  align-items: center;
-  border: 2px solid var(--out);
-  display: flex;
-  gap: 10px;
-  justify-content: space-between;
-  margin-bottom: 8px;
-  padding: 6px 10px;
 }
 </style>
