@@ -5,10 +5,10 @@ import { answerOf, api, newId } from "@/api/client";
 import type { OverhaulCommand, Sweep } from "@/api/types";
 import { useBench } from "@/bench/store";
 import type { Said } from "@/engine/engine";
+import FreeGearDialog from "@/engine/FreeGearDialog.vue";
 import SweepLines from "@/engine/SweepLines.vue";
 import { useActing } from "@/shared/acting";
 import { useBeside } from "@/shared/followed";
-import FormDialog from "@/shared/FormDialog.vue";
 import ProblemNote from "@/shared/ProblemNote.vue";
 
 /** A move of the crank at a joint: what is in its way on the whole engine, and its gear, freed and locked again. */
@@ -18,7 +18,6 @@ const acting = useActing();
 const bench = useBench();
 const sweep = ref<Sweep | null>(null);
 const asking = ref(false);
-const commander = ref("");
 const crank = computed(() => sweep.value?.crank ?? null);
 const gear = computed(() => bench.view?.gear ?? null);
 
@@ -41,9 +40,9 @@ async function say(said: Said): Promise<void> {
   });
 }
 
-async function freeGear(): Promise<void> {
+async function freeGear(commander: string): Promise<void> {
   asking.value = false;
-  await say({ kind: "free_gear", commander: commander.value.trim(), run: props.run });
+  await say({ kind: "free_gear", commander, run: props.run });
 }
 
 async function lockGear(): Promise<void> {
@@ -60,24 +59,10 @@ async function lockGear(): Promise<void> {
     <v-btn v-if="gear?.own" class="big" :class="{ main: !turns }" block @click="lockGear">{{
       t("engine.gear_lock")
     }}</v-btn>
-    <v-btn
-      v-else-if="moves && !gear && crank.gear_locked"
-      class="big"
-      block
-      @click="((commander = ''), (asking = true))"
-      >{{ t("engine.move_lift") }}</v-btn
-    >
-    <form-dialog
-      :open="asking"
-      :title="t('engine.gear_free_title')"
-      :text="t('engine.gear_free_text')"
-      :confirm="t('engine.move_lift')"
-      :ready="commander.trim() !== ''"
-      @done="freeGear"
-      @shut="asking = false"
-    >
-      <v-text-field v-model="commander" :label="t('engine.move_commander')" maxlength="60" />
-    </form-dialog>
+    <v-btn v-else-if="moves && !gear && crank.gear_locked" class="big" block @click="asking = true">{{
+      t("engine.move_lift")
+    }}</v-btn>
+    <free-gear-dialog :open="asking" @done="freeGear" @shut="asking = false" />
   </div>
 </template>
 

@@ -5,6 +5,7 @@ import type { CrankView } from "@/api/types";
 import BoardPanel from "@/engine/BoardPanel.vue";
 import CrankDial from "@/engine/CrankDial.vue";
 import CrankHeight from "@/engine/CrankHeight.vue";
+import FreeGearDialog from "@/engine/FreeGearDialog.vue";
 import SweepLines from "@/engine/SweepLines.vue";
 import { useEngine } from "@/engine/engine";
 import ReasonDialog from "@/bench/ReasonDialog.vue";
@@ -74,9 +75,9 @@ async function move(): Promise<void> {
 }
 
 /** The log says that the turning gear is locked: it is freed for the move, by name, and locked again after it. */
-async function freeGear(): Promise<void> {
+async function freeGear(by: string): Promise<void> {
   if (open.value === "free") open.value = null;
-  await engine.send({ kind: "free_gear", commander: commander.value.trim(), run: null });
+  await engine.send({ kind: "free_gear", commander: by, run: null });
 }
 
 async function find(): Promise<void> {
@@ -152,7 +153,7 @@ async function lose(words: string): Promise<void> {
       <v-btn
         v-if="crank.gear_locked"
         :disabled="commander.trim() === '' || engine.acting.busy.value"
-        @click="freeGear"
+        @click="freeGear(commander.trim())"
         >{{ t("engine.move_lift") }}</v-btn
       >
       <fieldset class="ticks">
@@ -196,17 +197,7 @@ async function lose(words: string): Promise<void> {
       />
       <v-text-field v-model="proof" :label="t('engine.find_proof')" maxlength="200" />
     </form-dialog>
-    <form-dialog
-      :open="open === 'free'"
-      :title="t('engine.gear_free_title')"
-      :text="t('engine.gear_free_text')"
-      :confirm="t('engine.move_lift')"
-      :ready="commander.trim() !== ''"
-      @done="freeGear"
-      @shut="open = null"
-    >
-      <v-text-field v-model="commander" :label="t('engine.move_commander')" maxlength="60" />
-    </form-dialog>
+    <free-gear-dialog :open="open === 'free'" @done="freeGear" @shut="open = null" />
     <reason-dialog
       :open="open === 'lose'"
       :title="t('engine.lose_title')"
