@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
+import pymysql
 import pytest
 import sqlalchemy as sa
 
@@ -19,9 +20,9 @@ from jorvek.local.mariadb import Server, ServerFailedError
 from jorvek.local.opening import visit_workshop
 from jorvek.settings import Settings
 from jorvek.store import tables as t
-from jorvek.store.database import Database
+from jorvek.store.database import Database, DatabaseAwayError, DatabaseFullError
 from jorvek.store.eventlog import GENESIS, seal
-from jorvek.store.shadow_schema import bring_up_to_date
+from jorvek.store.shadow_schema import bring_up_to_date, replace_tables
 from jorvek.store.verify import verify
 from jorvek.work.runs.judged_again import judged_otherwise
 from tests.conftest import KEY, World, new_database
@@ -74,6 +75,33 @@ def test_a_newer_program_replaces_no_tables_under_an_older_one_that_runs(
     with pytest.raises(ServerFailedError, match="stop it first"), visit_workshop(Settings(data=tmp_path)):
         pass
     assert Database(url).behind() == "0003"
+
+
+@pytest.mark.parametrize(
+    ("code", "words", "means"),
+    [
+        (1114, "The table 'event' is full", DatabaseFullError),
+        (1005, 'Can\'t create table `next`.`tool` (errno: 135 "No more room in record file")', DatabaseFullError),
+        (1005, 'Can\'t create table `next`.`tool` (errno: 28 "No space left on device")', DatabaseFullError),
+        (1030, 'Got error 28 "No space left on device" from storage engine InnoDB', DatabaseFullError),
+        (1005, 'Can\'t create table `next`.`tool` (errno: 150 "Foreign key constraint")', DatabaseAwayError),
+        (2013, "Lost connection to MySQL server during query", DatabaseAwayError),
+    ],
+)
+def test_a_disk_that_is_full_in_the_middle_of_an_upgrade_is_said_and_leaves_the_tables_as_they_were(
+    world: World, code: int, words: str, means: type[DatabaseAwayError]
+) -> None:
+    def fill(_: Database) -> None:
+        raise sa.exc.OperationalError("CREATE TABLE", {}, pymysql.err.OperationalError(code, words))
+
+    database = world.workshop.database
+    with pytest.raises(DatabaseAwayError) as said:
+        replace_tables(database, fill)
+    assert type(said.value) is means
+    assert verify(database).alterations == ()
+    with database.reading() as connection:
+        there = sa.inspect(connection).get_schema_names()
+    assert not {f"{database.engine.url.database}_next", f"{database.engine.url.database}_last"} & set(there)
 
 
 def test_an_event_whose_text_cannot_be_read_is_found_and_hides_no_other(world: World) -> None:

@@ -23,7 +23,7 @@ from jorvek.local.mariadb import ServerFailedError
 from jorvek.local.opening import open_workshop, visit_workshop
 from jorvek.messages import say
 from jorvek.settings import Settings
-from jorvek.store.database import DatabaseAwayError, DatabaseUnfitError
+from jorvek.store.database import DatabaseAwayError, DatabaseFullError, DatabaseUnfitError
 from jorvek.store.verify import Verification
 from jorvek.store.verify import verify as verify_database
 from jorvek.work.library import engine_sheets, revisions
@@ -72,9 +72,14 @@ def _workshop(*, alone: bool = False) -> Iterator[Workshop]:
     except Refusal as refusal:
         _stop(f"{say(f'refusal.{refusal.code}', refusal.params)} {say('kept.nothing')}")
     except DatabaseAwayError as error:
-        _stop(f"{say('problem.database_away')} ({error})")
+        _stop(_away(error))
     except (ServerFailedError, DatabaseUnfitError) as error:
         _stop(str(error))
+
+
+def _away(error: DatabaseAwayError) -> str:
+    what = "problem.disk_full" if isinstance(error, DatabaseFullError) else "problem.database_away"
+    return f"{say(what)} ({error})"
 
 
 def _stop(message: str) -> NoReturn:
@@ -188,7 +193,9 @@ def demo(
 
     try:
         serving.demo(_served(host, certificate, key, self_made=self_made), reset=reset)
-    except (ServerFailedError, DatabaseUnfitError, DatabaseAwayError) as error:
+    except DatabaseAwayError as error:
+        _stop(_away(error))
+    except (ServerFailedError, DatabaseUnfitError) as error:
         _stop(str(error))
 
 
@@ -207,7 +214,9 @@ def serve(
         serving.serve_own(_served(host, certificate, key, self_made=self_made))
     except Refusal as refusal:
         _stop(say(f"refusal.{refusal.code}", refusal.params))
-    except (ServerFailedError, DatabaseUnfitError, DatabaseAwayError) as error:
+    except DatabaseAwayError as error:
+        _stop(_away(error))
+    except (ServerFailedError, DatabaseUnfitError) as error:
         _stop(str(error))
 
 

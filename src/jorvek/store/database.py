@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+import re
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -54,6 +55,10 @@ _SURE_FOR_S = 10.0
 
 _DISK_FULL = frozenset({1021, 1114})
 """What MariaDB says when nothing more goes onto its disk."""
+_HANDLER_FAILED = frozenset({3, 1005, 1025, 1026, 1030})
+"""What MariaDB says when a file of a table could not be made or written; the number behind it says why."""
+_NO_ROOM = re.compile(r"errno: (28|135)\b|[Ee]rror (28|135)\b")
+"""No space on the device, no more room in the table's file."""
 
 
 class DatabaseAwayError(RuntimeError):
@@ -185,7 +190,7 @@ class Database:
             with self.readers.connect() as connection:
                 yield connection
         except DBAPIError as error:
-            raise _translated(error) from error
+            raise translated(error) from error
         except PoolTimeoutError as error:
             raise DatabaseAwayError("all connections are busy") from error
 
@@ -205,7 +210,7 @@ class Database:
                 finally:
                     connection.invalidate()  # nobody else is to get a connection with this level
         except DBAPIError as error:
-            raise _translated(error) from error
+            raise translated(error) from error
 
     def transact(self, work: Callable[[sa.Connection], ResultT]) -> ResultT:
         """Run ``work`` in one transaction and commit; within another transaction it joins that one.
@@ -229,7 +234,7 @@ class Database:
                     AGAIN.labels("others_in_the_way").inc()
                     _give_way(clashes)
                     continue
-                what = _translated(error)
+                what = translated(error)
                 if stale or isinstance(what, DatabaseFullError) or not isinstance(what, DatabaseAwayError):
                     raise what from error
                 AGAIN.labels("connection_lost").inc()
@@ -350,8 +355,14 @@ def _versions() -> _Versions:
         return _read_versions()
 
 
-def _translated(error: DBAPIError) -> Exception:
-    if _code(error) in _DISK_FULL:
+def _is_full(error: DBAPIError) -> bool:
+    code = _code(error)
+    return code in _DISK_FULL or (code in _HANDLER_FAILED and _NO_ROOM.search(str(error.orig)) is not None)
+
+
+def translated(error: DBAPIError) -> Exception:
+    """Return what an error of the driver means: the disk is full, the server does not answer, or the error itself."""
+    if _is_full(error):
         return DatabaseFullError(str(error.orig))
     if isinstance(error, OperationalError | InterfaceError | InternalError) or error.connection_invalidated:
         return DatabaseAwayError(str(error.orig))

@@ -8,15 +8,15 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Iterator
-from contextlib import ExitStack, contextmanager
+from contextlib import ExitStack, contextmanager, suppress
 from typing import Final, TypeVar
 
 import sqlalchemy as sa
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import DBAPIError, OperationalError
 
 from jorvek.core.refusal import Refusal
 from jorvek.store import tables as t
-from jorvek.store.database import Database
+from jorvek.store.database import Database, translated
 from jorvek.store.nodes import in_parts
 
 ResultT = TypeVar("ResultT")
@@ -70,7 +70,9 @@ def _replaced(
         result = fill(ready)
     except BaseException:
         ready.close()
-        _drop(connection, beside, before)
+        # Where the server has died of it, the next attempt throws it away.
+        with suppress(DBAPIError):
+            _drop(connection, beside, before)
         raise
     ready.close()
     _swap(connection, here, beside, before, staying)
@@ -84,6 +86,7 @@ def bring_up_to_date(database: Database) -> None:
     Of several that start at once one does it, and the others wait and find it done.
 
     Raises:
+        DatabaseFullError: where the disk is full; everything is as it was.
         Refusal: as ``replace_tables``; ``tables_unknown`` where there are tables of no version that is known here.
     """
     if database.revision() is not None and database.behind() is None:
@@ -134,6 +137,16 @@ def _copy(ready: Database, source: str) -> None:
 
 @contextmanager
 def _alone(database: Database, patience_s: int = 0) -> Iterator[sa.Connection]:
+    """Give a connection to whoever is first on all nodes; what the database says meanwhile comes out as it is meant."""
+    try:
+        with _alone_on_each(database, patience_s) as connection:
+            yield connection
+    except DBAPIError as error:
+        raise translated(error) from error
+
+
+@contextmanager
+def _alone_on_each(database: Database, patience_s: int = 0) -> Iterator[sa.Connection]:
     """Give a connection to whoever is first on all nodes, for as long as it takes.
 
     A node knows its own locks alone, so each that answers is asked, by everybody in one order: two that reach any node
