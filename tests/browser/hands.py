@@ -13,11 +13,13 @@ from playwright.sync_api import Locator, Page, expect
 from jorvek.core.run.log import events as ev
 from jorvek.core.run.log.cells import Cell, InputType
 from jorvek.core.run.log.state import RunState
+from jorvek.core.run.rules.engine_effects import moves_crank, turns_crank
 from jorvek.core.run.rules.judge import wait_left_s
 from jorvek.core.run.rules.progress import DebtKind, debts, next_call
 from jorvek.local.demo import DEMO_PIN
 from jorvek.local.drawn import drawn_photo
 from jorvek.local.player import Player, usual_answer
+from jorvek.work.engine import overhauls
 from tests.browser.conftest import PATIENCE_MS, OpenTablet, Site
 
 BETWEEN_PRESSES_MS = 750
@@ -114,6 +116,7 @@ class Hands:
             return False
         self.pass_time(wait_left_s(self.state(), cell, self.player.workshop.clock()))
         before = self.touches
+        self._see_to_gear(cell)
         self._answer(cell)
         self._settle(cell)
         self.touches_on[cell.ask] = self.touches_on.get(cell.ask, 0) + self.touches - before
@@ -121,6 +124,30 @@ class Hands:
             photograph(self.page, self.state().seq)
             expect(self.page.locator(".debts")).not_to_contain_text("photograph")
         return True
+
+    def _see_to_gear(self, cell: Cell) -> None:
+        """Free the turning gear for a move of the crank, and lock it again before anything else, as the call offers."""
+        state, note = self.state(), self.page.locator(".gear")
+        if state.gear is None and moves_crank(state, cell) and self._gear_is_locked(state):
+            self._touch(self.page, note.get_by_role("button", name="Free the turning gear for this move"))
+            sheet = self.page.get_by_role("dialog", name="Free the turning gear")
+            sheet.get_by_label("Who commands").fill(self.player.hands.name)
+            self._touch(self.page, sheet.get_by_role("button", name="Free the turning gear for this move"))
+        elif state.gear is not None and state.gear.own and not turns_crank(state, cell):
+            self._touch(self.page, note.get_by_role("button", name="Locked again"))
+        else:
+            return
+        patient_until = time.monotonic() + PATIENCE_MS / 1000
+        while (self.state().gear is None) == (state.gear is None):
+            said = self.page.locator("main > section.right").inner_text()
+            assert time.monotonic() < patient_until, f"the turning gear did not change: {said}"
+            self.page.wait_for_timeout(LOOK_MS)
+        self.page.wait_for_function(KNOWS, arg=self.state().seq)
+
+    def _gear_is_locked(self, state: RunState) -> bool:
+        overhaul = overhauls.open_on(self.player.workshop, state.started.engine.id)
+        mine = overhaul is not None and state.started.overhaul == overhaul.overhaul_id
+        return overhaul is not None and mine and overhaul.in_force("turning_gear") is not None
 
     def _settle(self, cell: Cell) -> None:
         """Wait until the server has taken the answer and the screen has moved on to it; until then no press is taken.

@@ -87,6 +87,7 @@ def hostile_events(state: RunState) -> Iterator[ev.EventData]:
         yield ev.Recorded(cell=cell.key, attempt=1, answer=answer, judgement=NOTED)
     yield ev.FastenerRejected(cell=live[7], attempt=1, piece=NAME, reason=HOSTILE)
     yield ev.StuckDecided(stuck=1, words=HOSTILE)
+    yield ev.GearTold(commander=HOSTILE)
 
 
 def _as_it_is(data: ev.EventData, _: RunState) -> ev.EventData:

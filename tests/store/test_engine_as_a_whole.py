@@ -299,6 +299,7 @@ def _two_rods(world: World) -> tuple[Player, Player]:
 def test_a_crank_barred_for_one_rod_is_asked_again_of_the_rod_that_relied_on_it(world: World) -> None:
     first, second = _two_rods(world)
     at(first, lambda cell: cell.kind not in ("crank_position", "make_safe"))
+    first.lock_gear()
     crank = overhaul_of(world).crank
     assert crank is not None
     here = crank.angle_deg

@@ -345,7 +345,8 @@ class Player:
             if refusal.params.get("why") == "gear_isolated":
                 self.free_gear()
                 return self.answer(cell, answer, pin)
-            if refusal.code == "gear_freed":
+            gear = self.state().gear
+            if refusal.code == "gear_freed" and gear is not None and gear.own:
                 self.lock_gear()
                 return self.answer(cell, answer, pin)
             if refusal.code == "isolation_relied_on":
