@@ -105,6 +105,7 @@ class Hands:
 
     def close(self) -> None:
         """Let the second person close the run."""
+        self._see_to_gear(None)
         self.signer.goto(self.address)
         self.signer.get_by_role("button", name="Close the run").click()
         expect(self.signer.get_by_role("heading", name="Closed")).to_be_visible()
@@ -125,15 +126,15 @@ class Hands:
             expect(self.page.locator(".debts")).not_to_contain_text("photograph")
         return True
 
-    def _see_to_gear(self, cell: Cell) -> None:
+    def _see_to_gear(self, cell: Cell | None) -> None:
         """Free the turning gear for a move of the crank, and lock it again before anything else, as the call offers."""
         state, note = self.state(), self.page.locator(".gear")
-        if state.gear is None and moves_crank(state, cell) and self._gear_is_locked(state):
+        if state.gear is None and cell is not None and moves_crank(state, cell) and self._gear_is_locked(state):
             self._touch(self.page, note.get_by_role("button", name="Free the turning gear for this move"))
             sheet = self.page.get_by_role("dialog", name="Free the turning gear")
             sheet.get_by_label("Who commands").fill(self.player.hands.name)
             self._touch(self.page, sheet.get_by_role("button", name="Free the turning gear for this move"))
-        elif state.gear is not None and state.gear.own and not turns_crank(state, cell):
+        elif state.gear is not None and state.gear.own and (cell is None or not turns_crank(state, cell)):
             self._touch(self.page, note.get_by_role("button", name="Locked again"))
         else:
             return

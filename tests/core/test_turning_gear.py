@@ -11,7 +11,7 @@ from jorvek.core.overhaul.log import commands as oc
 from jorvek.core.overhaul.log.fold import fold
 from jorvek.core.overhaul.views.log_lines import entry_of
 from jorvek.core.run.log import events as ev
-from jorvek.core.run.log.commands import Context, KeyIn, Late, RecordReading, TellGear, TryPressure
+from jorvek.core.run.log.commands import Close, Context, KeyIn, Late, RecordReading, TellGear, TryPressure
 from jorvek.core.run.rules.claims import decide_late
 from jorvek.core.run.rules.decide import decide
 from jorvek.core.run.rules.engine_effects import demand_gear_locked, tell_gear, turns_crank
@@ -19,7 +19,7 @@ from jorvek.core.run.rules.progress import next_call
 from jorvek.core.run.views.bench import gear_now
 from tests.core.engines import UNIT_2
 from tests.core.overhauled import LIO, PaperOverhaul
-from tests.core.paper_run import BRAM, TAM, TODAY, PaperRun
+from tests.core.paper_run import BRAM, INES, TAM, TODAY, PaperRun
 from tests.core.test_overhaul import no
 from tests.core.test_sheet_check import shipped
 
@@ -151,6 +151,17 @@ def test_freed_for_somebody_elses_move_a_run_waits_crank_calls_and_all() -> None
         told(run, "Lio")
         assert no(lambda c=command: demand_gear_locked(run.state, c)) == "gear_freed"  # type: ignore[misc]  # bound now
         told(run, None)
+
+
+def test_a_run_that_had_it_freed_is_not_closed_before_it_is_locked_and_another_is() -> None:
+    run = PaperRun()
+    run.play("")
+    close = Close(kind="close", id=uuid4())
+    told(run, "Bram", own=True)
+    assert no(lambda: run.send(close, INES)) == "gear_freed"
+    told(run, None)
+    told(run, "Lio")
+    assert run.send(close, INES).status == "closed"
 
 
 def test_a_run_is_told_neither_twice_and_what_was_done_without_a_link_is_taken_all_the_same() -> None:

@@ -403,6 +403,9 @@ class Player:
         for debt in debts(self.state()):
             if debt.kind is DebtKind.PHOTO:
                 self.photograph(debt.cell)
+        gear = self.state().gear
+        if gear is not None and gear.own:
+            self.lock_gear()
         self.clock.forward(120)
         return acts.act(self.workshop, closer, self.run_id, Close(kind="close", id=uuid4()))
 

@@ -251,6 +251,9 @@ def _take_over(state: RunState, context: c.Context) -> ev.TakenOver:
 def _close(state: RunState, context: c.Context) -> ev.Closed:
     demand(context.actor.role, Act.CLOSE_RUN)
     demand_running(state)
+    if state.gear is not None and state.gear.own:
+        # Whoever had the turning gear freed locks it again before they go.
+        raise Refusal("gear_freed", by=state.gear.commander)
     if not complete(state):
         holes = [c.key for c in state.definition.cells if state.live(c.key) is None]
         owed = [d.cell for d in debts(state)]
