@@ -1,7 +1,7 @@
 """Tables of an older version brought up to date on a disk that is full: nothing is lost, and with room it goes on.
 
 Run with ``./jorvek bench full_disk`` by a user who may mount: the database lies on a small disk in memory, with the
-demo's history in it. The disk is filled up to so many free pages, the upgrade is tried, the rest is freed, and it is
+demo's history in it. The disk is filled until so many kB are free, the upgrade is tried, the rest is freed, and it is
 tried again. Printed is what was said at each size, and whether the events stand as they were.
 """
 

@@ -17,6 +17,7 @@ from jorvek.core.run.rules.decide import decide
 from jorvek.core.run.rules.engine_effects import demand_gear_locked, tell_gear, turns_crank
 from jorvek.core.run.rules.progress import next_call
 from jorvek.core.run.views.bench import gear_now
+from jorvek.core.run.views.offline_tasks import offline_tasks
 from tests.core.engines import UNIT_2
 from tests.core.overhauled import LIO, PaperOverhaul
 from tests.core.paper_run import BRAM, INES, TAM, TODAY, PaperRun
@@ -151,6 +152,16 @@ def test_freed_for_somebody_elses_move_a_run_waits_crank_calls_and_all() -> None
         told(run, "Lio")
         assert no(lambda c=command: demand_gear_locked(run.state, c)) == "gear_freed"  # type: ignore[misc]  # bound now
         told(run, None)
+
+
+def test_a_tablet_that_knows_it_to_be_free_offers_nothing_without_a_link() -> None:
+    run = PaperRun()
+    while not offline_tasks(run.state, run.looking()).calls:
+        run.play_one()
+    told(run, "Lio")
+    assert not offline_tasks(run.state, run.looking()).calls
+    told(run, None)
+    assert offline_tasks(run.state, run.looking()).calls
 
 
 def test_a_run_that_had_it_freed_is_not_closed_before_it_is_locked_and_another_is() -> None:

@@ -150,7 +150,7 @@ useShortcuts({
       }}</v-btn>
       <p v-if="leavable" class="hint">{{ t("engine.leave_to_hint") }}</p>
       <sweep-note
-        v-if="(call?.turns_crank || view.gear) && !bench.offline"
+        v-if="view.gear || (call?.turns_crank && !bench.offline)"
         :run="view.run_id"
         :turns="call?.turns_crank ?? false"
         :moves="call?.moves_crank ?? false"

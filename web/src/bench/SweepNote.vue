@@ -34,10 +34,11 @@ async function say(said: Said): Promise<void> {
   const command = { ...said, id: newId(), tablet_at: new Date().toISOString() } as OverhaulCommand;
   const body = { command, pin: null, other_pin: null, kept_s: null };
   const params = { path: { overhaul_id: overhaul } };
-  await acting.act(async () => {
+  const stored = await acting.act(async () => {
     await answerOf(api.POST("/api/overhauls/{overhaul_id}/commands", { params, body }));
-    await Promise.all([bench.open(props.run), fetchSweep()]);
   });
+  // It is stored: that the Bench cannot be fetched just now is no refusal, the next news brings it.
+  if (stored) await Promise.allSettled([bench.open(props.run), fetchSweep()]);
 }
 
 async function freeGear(commander: string): Promise<void> {
@@ -51,15 +52,15 @@ async function lockGear(): Promise<void> {
 </script>
 
 <template>
-  <div v-if="crank" class="gear">
-    <sweep-lines v-if="turns" :crank="crank" brief />
+  <div v-if="crank || gear" class="gear">
+    <sweep-lines v-if="crank && turns" :crank="crank" brief />
     <p v-if="gear" class="state" role="status">{{ t("engine.gear_open", { by: gear.commander }) }}</p>
-    <p v-else-if="moves && crank.gear_locked" class="state">{{ t("engine.obstacle.gear_isolated") }}</p>
+    <p v-else-if="moves && crank?.gear_locked" class="state">{{ t("engine.obstacle.gear_isolated") }}</p>
     <problem-note :problem="acting.problem.value" :unsent="acting.unsent.value" />
-    <v-btn v-if="gear?.own" class="big" :class="{ main: !turns }" block @click="lockGear">{{
+    <v-btn v-if="gear?.own && !bench.offline" class="big" :class="{ main: !turns }" block @click="lockGear">{{
       t("engine.gear_lock")
     }}</v-btn>
-    <v-btn v-else-if="moves && !gear && crank.gear_locked" class="big" block @click="asking = true">{{
+    <v-btn v-else-if="moves && !gear && crank?.gear_locked" class="big" block @click="asking = true">{{
       t("engine.move_lift")
     }}</v-btn>
     <free-gear-dialog :open="asking" @done="freeGear" @shut="asking = false" />

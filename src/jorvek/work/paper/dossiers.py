@@ -242,7 +242,7 @@ def export_overhaul(workshop: Workshop, overhaul_id: UUID) -> bytes:
     """
     snapshot = workshop.overhauls.snapshot(overhaul_id)
     now = engine_now(workshop, snapshot.state)
-    out, seals = io.BytesIO(), {"overhaul": snapshot.head_hash}
+    out, seals, photos = io.BytesIO(), {"overhaul": snapshot.head_hash}, set(snapshot.state.photo_names)
     with ZipFile(out, "w", ZIP_DEFLATED) as archive:
         for run in reversed(now.runs):
             there = workshop.log.snapshot(run.run_id)
@@ -250,9 +250,8 @@ def export_overhaul(workshop: Workshop, overhaul_id: UUID) -> bytes:
             archive.writestr(f"runs/{run.run_id}.json", export_run(workshop, run.run_id).model_dump_json())
             record = record_of(run.run_id, there.state, there.head_hash)
             archive.writestr(f"tables/{run.run_id}.csv", write_csv(record))
-            for name in there.state.photo_names:
-                archive.writestr(f"photos/{name}.jpg", workshop.photos.read(name))
-        for name in snapshot.state.photo_names - {n.removeprefix("photos/")[:-4] for n in archive.namelist()}:
+            photos |= there.state.photo_names
+        for name in sorted(photos):
             archive.writestr(f"photos/{name}.jpg", workshop.photos.read(name))
         head = {
             "format": FORMAT,

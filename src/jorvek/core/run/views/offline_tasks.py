@@ -50,10 +50,11 @@ class Ahead(View):
 def offline_tasks(state: RunState, looking: Looking) -> Ahead:
     """Return the calls of the present stage that a person may answer without a link, in working order.
 
-    Those that are filled are among them: one that is struck has to be answered again.
+    Those that are filled are among them: one that is struck has to be answered again. While the turning gear is known
+    to be free there are none: without a link nobody hears that it is locked again.
     """
     now = open_cells(state)
-    if not now or asked_now(state, looking.now):
+    if not now or state.gear is not None or asked_now(state, looking.now):
         return Ahead(seq=state.seq, step=None, calls=())
     step = now[0].step
     taken = {name for part in state.parts if part.by.id != looking.person_id for name in part.fasteners}
